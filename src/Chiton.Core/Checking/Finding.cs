@@ -1,0 +1,37 @@
+namespace Chiton.Core.Checking;
+
+/// <summary>How bad a finding is.</summary>
+public enum Severity
+{
+    /// <summary>Cannot work.</summary>
+    Stops,
+    /// <summary>Works sometimes.</summary>
+    Risky,
+    /// <summary>Good to know.</summary>
+    Advice,
+    /// <summary>Checked and found good.</summary>
+    Holds,
+}
+
+/// <summary>A change to one line that cures a finding.</summary>
+/// <param name="Line">Line of the script, from 1.</param>
+/// <param name="Text">The line's new sentence.</param>
+/// <param name="Index">Which number of the new line is calculated, from 0.</param>
+/// <param name="Source">How it was calculated, in words.</param>
+public sealed record CureEdit(int Line, string Text, int Index, string Source);
+
+/// <summary>A cure: one button that says what it does.</summary>
+/// <param name="Label">What the button says, such as "Use 14 %".</param>
+/// <param name="Edits">Lines to change.</param>
+public sealed record Cure(string Label, IReadOnlyList<CureEdit> Edits);
+
+/// <summary>Something the check found.</summary>
+/// <param name="Code">Code of the catalogue.</param>
+/// <param name="Severity">How bad it is.</param>
+/// <param name="Owner">State it stands in; empty for the head of the program.</param>
+/// <param name="Line">Line of the script; 0 when it speaks of the whole.</param>
+/// <param name="LineOfOwner">Which line of its state, from 1; 0 for the head.</param>
+/// <param name="Headline">One short sentence of what will happen.</param>
+/// <param name="Say">Why, with the figures.</param>
+/// <param name="Cure">What would help, or null.</param>
+public sealed record Finding(string Code, Severity Severity, string Owner, int Line, int LineOfOwner, string Headline, string Say, Cure? Cure);

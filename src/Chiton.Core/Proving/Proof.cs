@@ -1,0 +1,114 @@
+using Chiton.Core.Programs;
+using Chiton.Core.Simulation;
+
+namespace Chiton.Core.Proving;
+
+/// <summary>Failures that are alike.</summary>
+/// <param name="Goal">The goal or never that was broken, as written.</param>
+/// <param name="LastTransition">The sentence of the last transition taken.</param>
+/// <param name="Ended">Where the vehicle was, in words.</param>
+/// <param name="Count">How many runs.</param>
+/// <param name="Seed">Seed of one of them, to replay.</param>
+/// <param name="Run">Its number, from 1.</param>
+/// <param name="Say">What happened in that one.</param>
+public sealed record FailureGroup(string Goal, string LastTransition, string Ended, int Count, long Seed, int Run, string Say);
+
+/// <summary>One run of a proof.</summary>
+/// <param name="Run">Its number, from 1.</param>
+/// <param name="Seed">Its seed.</param>
+/// <param name="Passed">Whether it passed.</param>
+/// <param name="EndS">When that was decided, s.</param>
+/// <param name="Group">Index of its failure group; −1 when it passed.</param>
+public sealed record RunStroke(int Run, long Seed, bool Passed, double EndS, int Group);
+
+/// <summary>Many runs, counted.</summary>
+/// <param name="Asked">Runs asked for.</param>
+/// <param name="Runs">Runs done; fewer than asked when it was stopped.</param>
+/// <param name="Passes">Runs that passed.</param>
+/// <param name="Low">Lower end of the 95 % interval, 0 when no run was done.</param>
+/// <param name="High">Upper end of the interval, 1 when no run was done.</param>
+/// <param name="Failures">Failures, largest group first.</param>
+/// <param name="Strokes">Every run in order.</param>
+public sealed record Proof(int Asked, int Runs, int Passes, double Low, double High, IReadOnlyList<FailureGroup> Failures, IReadOnlyList<RunStroke> Strokes);
+
+/// <summary>Counts many runs over all cores.</summary>
+public static class Prover
+{
+    /// <summary>Most runs at once.</summary>
+    public const int MostRuns = 10_000;
+
+    /// <summary>Longest simulated time of a run, s.</summary>
+    public const double MostSeconds = 600;
+
+    /// <summary>How long a run may take: the longest goal limit and a little, or a minute.</summary>
+    public static double Horizon(RailSetup setup)
+    {
+        var limits = setup.Rules.Where(r => r.LimitMicros != long.MaxValue).Select(r => r.LimitMicros * 1e-6).ToArray();
+        var open = setup.Rules.Any(r => r.IsGoal && r.LimitMicros == long.MaxValue) || limits.Length == 0;
+        return Math.Min(MostSeconds, Math.Max(open ? 60 : 0, limits.Length > 0 ? limits.Max() + 1 : 0));
+    }
+
+    /// <summary>
+    /// Runs many times. Each run has its own seed that depends on the proof's seed and its number alone, so the outcome
+    /// is the same on any number of threads. When cancelled, the runs done without a gap from the first are counted.
+    /// </summary>
+    /// <param name="setup">What runs.</param>
+    /// <param name="runs">How often, 1 to <see cref="MostRuns"/>.</param>
+    /// <param name="seed">Seed of the whole.</param>
+    /// <param name="progress">Told now and then how many are done and passed; may be null.</param>
+    /// <param name="threads">Most threads to use; 0 for all cores.</param>
+    /// <param name="cancel">Stops it early.</param>
+    public static Proof Run(RailSetup setup, int runs, long seed, Action<int, int>? progress = null, int threads = 0, CancellationToken cancel = default)
+    {
+        var results = new RunResult[runs];
+        var ready = new bool[runs];
+        var horizon = (long)(Horizon(setup) * 1e6);
+        int done = 0, passed = 0;
+        var options = new ParallelOptions { MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount };
+        Parallel.For(0, runs, options, () => new RailRun(setup), (i, loop, run) =>
+        {
+            if (cancel.IsCancellationRequested)
+            {
+                loop.Stop();
+                return run;
+            }
+            results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon);
+            Volatile.Write(ref ready[i], true);
+            var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
+            progress?.Invoke(Interlocked.Increment(ref done), p);
+            return run;
+        }, _ => { });
+        var count = Array.IndexOf(ready, false) is var gap and >= 0 ? gap : runs;
+        return Count(setup, results.AsSpan(0, count).ToArray(), runs, seed);
+    }
+
+    private static Proof Count(RailSetup setup, RunResult[] results, int asked, long seed)
+    {
+        var passes = results.Count(r => r.Passed);
+        var (low, high) = results.Length == 0 ? (0, 1) : SuccessRate.Wilson(passes, results.Length);
+        var horizon = Horizon(setup);
+        var keyOf = new Dictionary<int, (string, string, string)>();
+        for (var i = 0; i < results.Length; i++)
+            if (!results[i].Passed) keyOf[i] = Key(setup, results[i], RandomStream.SeedOfRun(seed, i));
+        var groups = keyOf.GroupBy(k => k.Value).OrderByDescending(g => g.Count()).ThenBy(g => g.Min(k => k.Key)).ToArray();
+        var failures = new List<FailureGroup>();
+        var groupOf = new Dictionary<int, int>();
+        foreach (var group in groups)
+        {
+            var first = group.Min(k => k.Key);
+            var runSeed = RandomStream.SeedOfRun(seed, first);
+            var report = RunReport.Watch(setup, runSeed, horizon, 1);
+            foreach (var member in group) groupOf[member.Key] = failures.Count;
+            failures.Add(new(group.Key.Item1, group.Key.Item2, group.Key.Item3, group.Count(), runSeed, first + 1, report.Failure?.Say ?? ""));
+        }
+        return new(asked, results.Length, passes, low, high, failures,
+            [.. results.Select((r, i) => new RunStroke(i + 1, RandomStream.SeedOfRun(seed, i), r.Passed, r.TimeMicros * 1e-6, groupOf.GetValueOrDefault(i, -1)))]);
+    }
+
+    private static (string Goal, string Last, string Ended) Key(RailSetup setup, RunResult result, long runSeed)
+    {
+        var goal = result.Ending == RunEnding.MachineFault ? "the machine had to be stopped" : result.Rule >= 0 ? setup.Rules[result.Rule].Text : "";
+        var last = result.LastTransition >= 0 ? Printer.Plain(Printer.Pieces(setup.Program.Transitions[result.LastTransition].Node)) : "none";
+        return (goal, last, RailPlaces.Ended(setup, result, runSeed));
+    }
+}

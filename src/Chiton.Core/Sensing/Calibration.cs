@@ -1,0 +1,92 @@
+using Chiton.Core.Quantities;
+
+namespace Chiton.Core.Sensing;
+
+/// <summary>How a set of readings came in.</summary>
+public enum ReadingOrigin
+{
+    /// <summary>Recorded from the simulated controller.</summary>
+    Recorded,
+    /// <summary>Pasted or typed.</summary>
+    Pasted,
+    /// <summary>Read from a CSV file.</summary>
+    Csv,
+}
+
+/// <summary>What a zone looks like in readings.</summary>
+/// <param name="Zone">Zone name.</param>
+/// <param name="Readings">All its readings in the order they were taken.</param>
+public sealed record ZoneReadings(string Zone, IReadOnlyList<double> Readings);
+
+/// <summary>The calibration of one sensor on one copy: readings by zone, and the choices made about them.</summary>
+/// <param name="Sensor">Sensor name.</param>
+/// <param name="SamplePeriodMs">Time between readings, ms.</param>
+/// <param name="Resolution">Smallest difference the sensor reports, %.</param>
+/// <param name="MaxFalsePerHour">False switches an hour that are bearable.</param>
+/// <param name="School">Where thresholds are put.</param>
+/// <param name="CostRatio">Harm of a false rise over harm of a false fall, for the school <see cref="School.Cost"/>.</param>
+/// <param name="Zones">Readings of each zone, in the order the zones were made.</param>
+public sealed record SensorCalibration(
+    string Sensor, double SamplePeriodMs, double Resolution, double MaxFalsePerHour, School School, double CostRatio,
+    IReadOnlyList<ZoneReadings> Zones)
+{
+    /// <summary>
+    /// The boundaries between neighbouring zones by rising mean, each a <see cref="ThresholdSum"/>. Zones with fewer than
+    /// 3 readings are left out: nothing can be said of them yet.
+    /// </summary>
+    public IReadOnlyList<ZonePair> Pairs()
+    {
+        var ready = Zones.Where(z => z.Readings.Count >= 3).OrderBy(z => z.Readings.Average()).ToArray();
+        var pairs = new List<ZonePair>();
+        for (var i = 0; i + 1 < ready.Length; i++)
+        {
+            ThresholdInput With(School school) => new(
+                [new(ready[i].Zone, ready[i].Readings), new(ready[i + 1].Zone, ready[i + 1].Readings)],
+                Resolution, SamplePeriodMs, MaxFalsePerHour, ThresholdSum.NameOf(school), CostRatio);
+            Answer<ThresholdResult>? chosen = null;
+            string? fallback = null;
+            try
+            {
+                chosen = ThresholdSum.Compute(With(School));
+            }
+            catch (InputProblem) when (School == School.MidGap)
+            {
+                // The gap can close when readings are added; the choice is kept and the sum says what stands in for it.
+                chosen = ThresholdSum.Compute(With(School.EqualRisk));
+                fallback = "There is no gap between these readings any more, so equal risk stands in for the middle of the gap.";
+            }
+            pairs.Add(new(ready[i].Zone, ready[i + 1].Zone, chosen, fallback));
+        }
+        return pairs;
+    }
+
+    /// <summary>
+    /// The zones ready for use in a program; null while fewer than two have readings, or where two thresholds coincide.
+    /// </summary>
+    public ZoneScale? Scale()
+    {
+        var pairs = Pairs();
+        if (pairs.Count == 0) return null;
+        for (var i = 1; i < pairs.Count; i++)
+            if (pairs[i].Sum.Result.Threshold <= pairs[i - 1].Sum.Result.Threshold) return null;
+        return new ZoneScale([pairs[0].Lower, .. pairs.Select(p => p.Upper)], [.. pairs.Select(p => new Boundary(p.Sum.Result.Threshold, p.Sum.Result.Hysteresis))]);
+    }
+
+    /// <summary>Mean and SD of a zone as a measured number; null with fewer than 3 readings.</summary>
+    public Quantity? Reads(string zone)
+    {
+        var readings = Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
+        if (readings is null || readings.Count < 3) return null;
+        var floor = Resolution / Math.Sqrt(12);
+        var figures = ThresholdSum.Describe(zone, [.. readings], SamplePeriodMs, floor, 0);
+        var sd = Math.Max(figures.Sd, floor);
+        return new(figures.Mean, "%", Provenance.Measured, $"{readings.Count} readings on this copy", sd / Math.Sqrt(readings.Count), sd, 0, 0, 100);
+    }
+}
+
+/// <summary>Two neighbouring zones and the threshold between them.</summary>
+/// <param name="Lower">Zone with the lower mean.</param>
+/// <param name="Upper">Zone with the higher mean.</param>
+/// <param name="Sum">The threshold by the chosen school, with its steps and verdict.</param>
+/// <param name="Fallback">Why another school stands in for the chosen one; null when none does.</param>
+public sealed record ZonePair(string Lower, string Upper, Answer<ThresholdResult> Sum, string? Fallback);
