@@ -101,13 +101,13 @@ public static class SeedTrolley
         new(0.9, "A", Provenance.Measured, "held still, 3 times", 0.03, 0, 0, 0.05),
         new(0.12, "A", Provenance.Measured, "meter", 0.005, 0, 0, 0),
         new(1.8, "Ah", Provenance.Guessed, "printed on the cells", 0, 0, 0.6, 0.2),
-        new(30, "% per m/s", Provenance.Measured, "readings at rest and at two speeds", 1.5, 0, 0, 0));
+        new(26, "% per m/s", Provenance.Measured, "readings at rest and at two speeds", 1.5, 0, 0, 0));
 
     /// <summary>What the simulated eye of a copy really sees: mean and SD over each surface. Nobody is told.</summary>
     /// <param name="copy">Copy number.</param>
     public static IReadOnlyDictionary<string, (double Mean, double Sd)> Truth(int copy) => copy == 1
-        ? new Dictionary<string, (double, double)> { ["sleepers"] = (22.2, 1.7), ["bed tag"] = (54.5, 7.6) }
-        : new Dictionary<string, (double, double)> { ["sleepers"] = (25.1, 1.9), ["bed tag"] = (58.0, 6.4) };
+        ? new Dictionary<string, (double, double)> { ["sleepers"] = (22.2, 1.7), ["bed tag"] = (54.5, 7.6), ["depot tag"] = (9.2, 1.4) }
+        : new Dictionary<string, (double, double)> { ["sleepers"] = (25.1, 1.9), ["bed tag"] = (58.0, 6.4), ["depot tag"] = (10.1, 1.5) };
 
     /// <summary>Readings as recorded before the lesson.</summary>
     /// <param name="copy">Copy number.</param>

@@ -1,0 +1,56 @@
+using Microsoft.EntityFrameworkCore;
+
+namespace Chiton.Data;
+
+/// <summary>The database: one SQLite file in the data folder.</summary>
+public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(options)
+{
+    /// <summary>Rigs.</summary>
+    public DbSet<RigRow> Rigs => Set<RigRow>();
+    /// <summary>Revisions of designs.</summary>
+    public DbSet<RevisionRow> Revisions => Set<RevisionRow>();
+    /// <summary>Copies.</summary>
+    public DbSet<CopyRow> Copies => Set<CopyRow>();
+    /// <summary>Recordings.</summary>
+    public DbSet<RecordingRow> Recordings => Set<RecordingRow>();
+    /// <summary>Calibrations.</summary>
+    public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
+    /// <summary>Changes, for undo and redo.</summary>
+    public DbSet<ChangeRow> Changes => Set<ChangeRow>();
+    /// <summary>Proofs.</summary>
+    public DbSet<ProofRow> Proofs => Set<ProofRow>();
+    /// <summary>Runs.</summary>
+    public DbSet<RunRow> Runs => Set<RunRow>();
+
+    /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
+    public static string Connection(string file) => new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
+    {
+        DataSource = file,
+        DefaultTimeout = 30,
+        Pooling = true,
+        ForeignKeys = true,
+    }.ToString();
+
+    /// <inheritdoc/>
+    protected override void OnModelCreating(ModelBuilder model)
+    {
+        model.Entity<RigRow>().HasKey(r => r.Id);
+        model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
+        model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
+        model.Entity<RecordingRow>().HasIndex(r => new { r.RigId, r.Copy, r.Sensor });
+        model.Entity<CalibrationRow>().HasIndex(c => new { c.RigId, c.Copy, c.Sensor, c.Version }).IsUnique();
+        model.Entity<ChangeRow>().HasIndex(c => c.RigId);
+        model.Entity<ProofRow>().HasIndex(p => new { p.RigId, p.Copy, p.Inputs });
+        model.Entity<RunRow>().HasIndex(r => new { r.RigId, r.Copy });
+        foreach (var entity in new[] { typeof(RevisionRow), typeof(CopyRow), typeof(RecordingRow), typeof(CalibrationRow), typeof(ChangeRow), typeof(ProofRow), typeof(RunRow) })
+            model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+/// <summary>Makes a context for the migration tool.</summary>
+public sealed class DesignTimeFactory : Microsoft.EntityFrameworkCore.Design.IDesignTimeDbContextFactory<ChitonDb>
+{
+    /// <inheritdoc/>
+    public ChitonDb CreateDbContext(string[] args) =>
+        new(new DbContextOptionsBuilder<ChitonDb>().UseSqlite(ChitonDb.Connection("design.db")).Options);
+}

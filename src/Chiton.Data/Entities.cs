@@ -1,0 +1,181 @@
+using Chiton.Core.Sensing;
+
+namespace Chiton.Data;
+
+/// <summary>A rig: its address and which revision of its design is current.</summary>
+public sealed class RigRow
+{
+    /// <summary>Address of the rig, lower-case words with hyphens.</summary>
+    public required string Id { get; set; }
+    /// <summary>Number of the current revision.</summary>
+    public int HeadRevision { get; set; }
+    /// <summary>When it was made, UTC.</summary>
+    public DateTime CreatedUtc { get; set; }
+}
+
+/// <summary>A revision of a design. Never changed once written.</summary>
+public sealed class RevisionRow
+{
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Number, from 1.</summary>
+    public int Number { get; set; }
+    /// <summary>Number of the revision it came from; 0 for the first.</summary>
+    public int Parent { get; set; }
+    /// <summary>SHA-256 of the document, hexadecimal.</summary>
+    public required string Hash { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>What changed, in words.</summary>
+    public required string What { get; set; }
+    /// <summary>The design as JSON.</summary>
+    public required string Document { get; set; }
+}
+
+/// <summary>A numbered copy of a design.</summary>
+public sealed class CopyRow
+{
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Number, from 1.</summary>
+    public int Number { get; set; }
+    /// <summary>Which team works on it; may be empty.</summary>
+    public required string Team { get; set; }
+    /// <summary>Revision on its controller; null when none was sent yet.</summary>
+    public int? ControllerRevision { get; set; }
+    /// <summary>How it moves, as JSON.</summary>
+    public required string Motion { get; set; }
+    /// <summary>What the simulated controller's sensors really see, as JSON. Never leaves the server.</summary>
+    public required string Truth { get; set; }
+    /// <summary>How many recordings were made, so that each draws its own noise.</summary>
+    public int Recordings { get; set; }
+}
+
+/// <summary>Readings taken in one go into one zone. Never changed once written.</summary>
+public sealed class RecordingRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Sensor name.</summary>
+    public required string Sensor { get; set; }
+    /// <summary>Zone name.</summary>
+    public required string Zone { get; set; }
+    /// <summary>How they came in.</summary>
+    public ReadingOrigin Origin { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>The readings, little-endian doubles.</summary>
+    public required byte[] Values { get; set; }
+}
+
+/// <summary>A version of a sensor's calibration on one copy. Never changed once written; the highest version is current.</summary>
+public sealed class CalibrationRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Sensor name.</summary>
+    public required string Sensor { get; set; }
+    /// <summary>Version, from 1.</summary>
+    public int Version { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>What changed, in words.</summary>
+    public required string What { get; set; }
+    /// <summary>Where thresholds are put.</summary>
+    public School School { get; set; }
+    /// <summary>Harm of a false rise over harm of a false fall.</summary>
+    public double CostRatio { get; set; }
+    /// <summary>False switches an hour that are bearable.</summary>
+    public double MaxFalsePerHour { get; set; }
+    /// <summary>Keys of its recordings in order, comma-separated.</summary>
+    public required string Recordings { get; set; }
+}
+
+/// <summary>A change of a rig, for undo and redo across everything that belongs to it.</summary>
+public sealed class ChangeRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>What was done, in words.</summary>
+    public required string What { get; set; }
+    /// <summary>The edit whose effect this row wrote: its own key for an edit; the undone or redone one otherwise.</summary>
+    public long Edit { get; set; }
+    /// <summary>"design", or copy and sensor as "1/Tag eye".</summary>
+    public required string Target { get; set; }
+    /// <summary>Revision number or calibration key before the edit.</summary>
+    public long Before { get; set; }
+    /// <summary>Revision number or calibration key after it.</summary>
+    public long After { get; set; }
+    /// <summary>Key of the edit that undo would take back now; 0 when there is none.</summary>
+    public long UndoNext { get; set; }
+    /// <summary>The edit that was on top when this edit was made; 0 for the first.</summary>
+    public long Below { get; set; }
+    /// <summary>Edits that redo would do again, next one first, comma-separated.</summary>
+    public required string RedoStack { get; set; }
+}
+
+/// <summary>A proof that was run.</summary>
+public sealed class ProofRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Revision number.</summary>
+    public int Revision { get; set; }
+    /// <summary>SHA-256 of everything the outcome depends on but seed and count.</summary>
+    public required string Inputs { get; set; }
+    /// <summary>Runs done.</summary>
+    public int Runs { get; set; }
+    /// <summary>Seed.</summary>
+    public long Seed { get; set; }
+    /// <summary>Runs that passed.</summary>
+    public int Passes { get; set; }
+    /// <summary>True for the light version that follows every edit.</summary>
+    public bool Light { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>The whole result as JSON; empty for the light version.</summary>
+    public required string Result { get; set; }
+}
+
+/// <summary>A run that was watched. Its signals are worked out again from the seed.</summary>
+public sealed class RunRow
+{
+    /// <summary>Key; the run's number.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Revision number.</summary>
+    public int Revision { get; set; }
+    /// <summary>Keys of the calibrations it used, comma-separated.</summary>
+    public required string Calibrations { get; set; }
+    /// <summary>Seed.</summary>
+    public long Seed { get; set; }
+    /// <summary>Longest time, s.</summary>
+    public double DurationS { get; set; }
+    /// <summary>Disturbances as JSON.</summary>
+    public required string Faults { get; set; }
+    /// <summary>Whether it passed.</summary>
+    public bool Passed { get; set; }
+    /// <summary>When it ended, s.</summary>
+    public double EndS { get; set; }
+    /// <summary>When it was run, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}

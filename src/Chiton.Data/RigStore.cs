@@ -1,0 +1,427 @@
+using System.Collections.Concurrent;
+using Chiton.Core.Motion;
+using Chiton.Core.Programs;
+using Chiton.Core.Proving;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Chiton.Core.Simulation;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chiton.Data;
+
+/// <summary>Nothing of that name is stored.</summary>
+public sealed class NotStored(string what) : Exception(what);
+
+/// <summary>Someone else changed the same thing first. Nothing was written.</summary>
+/// <param name="current">Number of the revision, or version of the calibration, that is current.</param>
+/// <param name="what">What the other change was.</param>
+public sealed class StaleEdit(int current, string what) : Exception($"This was changed meanwhile: {what}")
+{
+    /// <summary>What is current now.</summary>
+    public int Current { get; } = current;
+    /// <summary>What the other change was.</summary>
+    public string What { get; } = what;
+}
+
+/// <summary>A rig as it stands, with one of its copies.</summary>
+public sealed record RigState(
+    string Id, int Revision, string Hash, RigDesign Design, int Copy, string Team, int? ControllerRevision, RailMotion Motion,
+    IReadOnlyDictionary<string, SensorCalibration> Calibrations, IReadOnlyDictionary<string, CalibrationRow> CalibrationRows)
+{
+    private ParseResult? parsed;
+
+    /// <summary>The running program, parsed.</summary>
+    public ParseResult Parsed => parsed ??= ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design));
+
+    /// <summary>SHA-256 of everything a run's outcome depends on but its seed.</summary>
+    public string Inputs => Documents.Hash(string.Join('\n', [Hash, Documents.Write(Motion), .. CalibrationRows.Values.OrderBy(c => c.Sensor).Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings}")]));
+
+    /// <summary>The setup of a run.</summary>
+    /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
+    public RailSetup Setup() => Parsed.Diagnostics.Count > 0
+        ? throw new InputProblem("program", $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: {Parsed.Diagnostics[0].Message}")
+        : RailSetup.Build(Design, Motion, Calibrations, Parsed.Program);
+}
+
+/// <summary>What undo and redo would do.</summary>
+public sealed record UndoState(string? Undo, string? Redo);
+
+/// <summary>Reads and writes rigs. Every write is one transaction that is on disk before the call returns.</summary>
+public sealed class RigStore(ChitonDb db, TimeProvider clock)
+{
+    // One writer at a time for a rig, so that reading the head and writing the next revision cannot interleave.
+    private static readonly ConcurrentDictionary<string, SemaphoreSlim> Gates = new();
+
+    private DateTime Now => clock.GetUtcNow().UtcDateTime;
+
+    private async Task<T> Write<T>(string rig, Func<Task<T>> work, CancellationToken cancel)
+    {
+        var gate = Gates.GetOrAdd(db.Database.GetConnectionString() + "|" + rig, _ => new(1, 1));
+        await gate.WaitAsync(cancel);
+        try
+        {
+            await using var transaction = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, cancel);
+            var result = await work();
+            await db.SaveChangesAsync(cancel);
+            // Once the commit is under way it is not given up: the answer must say what is on disk.
+            await transaction.CommitAsync(CancellationToken.None);
+            return result;
+        }
+        finally
+        {
+            db.ChangeTracker.Clear();
+            gate.Release();
+        }
+    }
+
+    /// <summary>All rigs with their copies, by name of address.</summary>
+    public async Task<IReadOnlyList<(RigRow Rig, RigDesign Design, IReadOnlyList<CopyRow> Copies)>> List(CancellationToken cancel)
+    {
+        var rigs = await db.Rigs.AsNoTracking().OrderBy(r => r.Id).ToListAsync(cancel);
+        var copies = await db.Copies.AsNoTracking().OrderBy(c => c.Number).ToListAsync(cancel);
+        var result = new List<(RigRow, RigDesign, IReadOnlyList<CopyRow>)>();
+        foreach (var rig in rigs)
+        {
+            var revision = await db.Revisions.AsNoTracking().FirstAsync(r => r.RigId == rig.Id && r.Number == rig.HeadRevision, cancel);
+            result.Add((rig, Documents.Read<RigDesign>(revision.Document), copies.Where(c => c.RigId == rig.Id).ToArray()));
+        }
+        return result;
+    }
+
+    /// <summary>The copies of a rig.</summary>
+    public async Task<IReadOnlyList<CopyRow>> Copies(string rig, CancellationToken cancel) =>
+        await db.Copies.AsNoTracking().Where(c => c.RigId == rig).OrderBy(c => c.Number).ToListAsync(cancel);
+
+    /// <summary>A rig with one of its copies.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="copy">Copy number; null for the first.</param>
+    /// <param name="revision">Revision number; null for the current one.</param>
+    /// <param name="calibrations">Keys of the calibrations to use; null for the current ones.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <exception cref="NotStored">When there is no such rig, copy or revision.</exception>
+    public async Task<RigState> Load(string id, int? copy, int? revision, IReadOnlyList<long>? calibrations, CancellationToken cancel)
+    {
+        var rig = await db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        var number = revision ?? rig.HeadRevision;
+        var row = await db.Revisions.AsNoTracking().FirstOrDefaultAsync(r => r.RigId == id && r.Number == number, cancel)
+            ?? throw new NotStored($"{id} has no revision {number}.");
+        var copyRow = await db.Copies.AsNoTracking().Where(c => c.RigId == id && (copy == null || c.Number == copy)).OrderBy(c => c.Number).FirstOrDefaultAsync(cancel)
+            ?? throw new NotStored($"{id} has no copy {copy}.");
+        var design = Documents.Read<RigDesign>(row.Document);
+        var rows = new Dictionary<string, CalibrationRow>();
+        var read = new Dictionary<string, SensorCalibration>();
+        foreach (var eye in design.Eyes)
+        {
+            var query = db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copyRow.Number && c.Sensor == eye.Name);
+            if (calibrations is not null) query = query.Where(c => calibrations.Contains(c.Id));
+            if (await query.OrderByDescending(c => c.Version).FirstOrDefaultAsync(cancel) is not { } found) continue;
+            rows[eye.Name] = found;
+            read[eye.Name] = await Read(found, eye, cancel);
+        }
+        return new(id, number, row.Hash, design, copyRow.Number, copyRow.Team, copyRow.ControllerRevision, Documents.Read<RailMotion>(copyRow.Motion), read, rows);
+    }
+
+    private async Task<SensorCalibration> Read(CalibrationRow row, LightEye eye, CancellationToken cancel)
+    {
+        var ids = Ids(row.Recordings);
+        var recordings = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
+        return new(eye.Name, eye.SamplePeriodMs, eye.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
+            [.. eye.Zones.Select(zone => new ZoneReadings(zone, [.. ids.Select(i => recordings[i]).Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))]);
+    }
+
+    private static long[] Ids(string list) => list == "" ? [] : [.. list.Split(',').Select(long.Parse)];
+
+    /// <summary>Makes a rig with its copies and their readings. Used by the demo and by tests.</summary>
+    public Task Create(string id, RigDesign design, IEnumerable<(CopyRow Copy, IReadOnlyList<SensorCalibration> Calibrations)> copies, CancellationToken cancel) => Write(id, async () =>
+    {
+        var document = Documents.Write(design);
+        db.Rigs.Add(new() { Id = id, HeadRevision = 1, CreatedUtc = Now });
+        db.Revisions.Add(new() { RigId = id, Number = 1, Parent = 0, Hash = Documents.Hash(document), TimeUtc = Now, What = "made", Document = document });
+        foreach (var (copy, calibrations) in copies)
+        {
+            db.Copies.Add(copy);
+            foreach (var calibration in calibrations)
+            {
+                var recordings = calibration.Zones.Where(z => z.Readings.Count > 0).Select(z => new RecordingRow
+                {
+                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = Now, Values = Documents.Pack(z.Readings),
+                }).ToArray();
+                db.Recordings.AddRange(recordings);
+                await db.SaveChangesAsync(cancel);
+                db.Calibrations.Add(new()
+                {
+                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Version = 1, TimeUtc = Now, What = "recorded before the lesson", School = calibration.School,
+                    CostRatio = calibration.CostRatio, MaxFalsePerHour = calibration.MaxFalsePerHour, Recordings = string.Join(',', recordings.Select(r => r.Id)),
+                });
+            }
+        }
+        return true;
+    }, cancel);
+
+    /// <summary>
+    /// Writes the program anew. A script without faults is kept in its canonical form; one with faults is kept as typed,
+    /// so that nothing is lost.
+    /// </summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="baseRevision">The revision that was edited.</param>
+    /// <param name="script">The new text.</param>
+    /// <param name="mark">Gives the marks of numbers that this edit calculated, from the canonical program; null for none.</param>
+    /// <param name="what">What changed, in words; null to say it from the difference.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>The number of the current revision; the same as before when nothing changed.</returns>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    /// <exception cref="InputProblem">When the script is too long.</exception>
+    public Task<int> SaveProgram(string id, int baseRevision, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        var design = Documents.Read<RigDesign>(head.Document);
+        var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
+        var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
+        if (parse.Diagnostics.Count == 0) parse = ScriptParser.Parse(text, Vocabulary.Of(design));
+        var old = design.Program;
+        var marks = Sheet.Keep(old.Marks.ToArray(), parse.Program);
+        if (mark is not null)
+        {
+            var added = mark(parse.Program).ToArray();
+            marks = marks.Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index)).Concat(added).ToSequence();
+        }
+        var next = design.WithProgram(new(text, marks));
+        if (next == design) return rig.HeadRevision;
+        return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
+    }, cancel);
+
+    private static string Difference(string before, string after)
+    {
+        string[] a = Lines(before), b = Lines(after);
+        var gone = a.Except(b).ToArray();
+        var come = b.Except(a).ToArray();
+        return (gone.Length, come.Length) switch
+        {
+            (0, 0) => "moved lines",
+            (0, 1) => $"added “{Clip(come[0])}”",
+            (1, 0) => $"took out “{Clip(gone[0])}”",
+            (_, 1) => $"changed to “{Clip(come[0])}”",
+            (0, var n) => $"added {n} lines",
+            (var n, 0) => $"took out {n} lines",
+            (_, var n) => $"changed {n} lines",
+        };
+        static string[] Lines(string s) => [.. s.Split('\n').Select(l => l.Trim()).Where(l => l != "")];
+        static string Clip(string s) => s.Length <= 70 ? s : s[..70] + "…";
+    }
+
+    private async Task<(RigRow, RevisionRow)> Head(string id, CancellationToken cancel)
+    {
+        var rig = await db.Rigs.FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        return (rig, await db.Revisions.FirstAsync(r => r.RigId == id && r.Number == rig.HeadRevision, cancel));
+    }
+
+    private async Task<int> Revise(RigRow rig, RigDesign next, string what, CancellationToken cancel)
+    {
+        var before = rig.HeadRevision;
+        AddRevision(rig, Documents.Write(next), what);
+        await AddEdit(rig.Id, what, "design", before, rig.HeadRevision, cancel);
+        return rig.HeadRevision;
+    }
+
+    private void AddRevision(RigRow rig, string document, string what)
+    {
+        db.Revisions.Add(new() { RigId = rig.Id, Number = rig.HeadRevision + 1, Parent = rig.HeadRevision, Hash = Documents.Hash(document), TimeUtc = Now, What = what, Document = document });
+        rig.HeadRevision++;
+    }
+
+    private Task<ChangeRow?> LastChange(string id, CancellationToken cancel) =>
+        db.Changes.AsNoTracking().Where(c => c.RigId == id).OrderByDescending(c => c.Id).FirstOrDefaultAsync(cancel);
+
+    private async Task AddEdit(string id, string what, string target, long before, long after, CancellationToken cancel)
+    {
+        var last = await LastChange(id, cancel);
+        var row = new ChangeRow { RigId = id, TimeUtc = Now, What = what, Target = target, Before = before, After = after, Below = last?.UndoNext ?? 0, RedoStack = "" };
+        db.Changes.Add(row);
+        await db.SaveChangesAsync(cancel);
+        row.Edit = row.UndoNext = row.Id;
+    }
+
+    /// <summary>Adds readings to zones of a sensor on a copy; a new version of its calibration.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="sensor">Sensor name.</param>
+    /// <param name="readings">Readings by zone.</param>
+    /// <param name="origin">How they came in.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    public Task<int> AddReadings(string id, int copy, string sensor, IReadOnlyList<ZoneReadings> readings, ReadingOrigin origin, CancellationToken cancel) => Write(id, async () =>
+    {
+        var added = readings.Select(z => new RecordingRow
+        {
+            RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Values = Documents.Pack(z.Readings),
+        }).ToArray();
+        db.Recordings.AddRange(added);
+        await db.SaveChangesAsync(cancel);
+        var count = readings.Sum(r => r.Readings.Count);
+        var verb = origin switch { ReadingOrigin.Recorded => "recorded", ReadingOrigin.Csv => "read in", _ => "pasted" };
+        return await NextCalibration(id, copy, sensor, null, $"{verb} {Figures.Count(count, "reading")} of {string.Join(" and ", readings.Select(r => r.Zone))}",
+            c => c.Recordings = string.Join(',', [.. Ids(c.Recordings), .. added.Select(a => a.Id)]), cancel);
+    }, cancel);
+
+    /// <summary>Chooses where thresholds are put.</summary>
+    /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
+    public Task<int> ChooseSchool(string id, int copy, string sensor, int baseVersion, School school, double costRatio, CancellationToken cancel) => Write(id, () =>
+        NextCalibration(id, copy, sensor, baseVersion, $"threshold of {sensor} placed by {Words(school)}", c =>
+        {
+            c.School = school;
+            c.CostRatio = costRatio;
+        }, cancel), cancel);
+
+    /// <summary>How a school is called in a sentence.</summary>
+    public static string Words(School school) => school switch
+    {
+        School.EqualRisk => "equal risk",
+        School.Midpoint => "midpoint of means",
+        School.MidGap => "middle of the gap",
+        _ => "cost of each error",
+    };
+
+    private async Task<int> NextCalibration(string id, int copy, string sensor, int? baseVersion, string what, Action<CalibrationRow> change, CancellationToken cancel)
+    {
+        var current = await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copy && c.Sensor == sensor).OrderByDescending(c => c.Version).FirstOrDefaultAsync(cancel);
+        if (baseVersion is { } based && based != (current?.Version ?? 0)) throw new StaleEdit(current?.Version ?? 0, current?.What ?? "");
+        var next = Copy(current, id, copy, sensor, what);
+        change(next);
+        db.Calibrations.Add(next);
+        await db.SaveChangesAsync(cancel);
+        await AddEdit(id, what, $"{copy}/{sensor}", current?.Id ?? 0, next.Id, cancel);
+        return next.Version;
+    }
+
+    private CalibrationRow Copy(CalibrationRow? from, string id, int copy, string sensor, string what) => new()
+    {
+        RigId = id, Copy = copy, Sensor = sensor, Version = (from?.Version ?? 0) + 1, TimeUtc = Now, What = what, School = from?.School ?? School.EqualRisk,
+        CostRatio = from?.CostRatio ?? 1, MaxFalsePerHour = from?.MaxFalsePerHour ?? 1, Recordings = from?.Recordings ?? "",
+    };
+
+    /// <summary>What undo and redo would do now.</summary>
+    public async Task<UndoState> UndoState(string id, CancellationToken cancel)
+    {
+        if (await LastChange(id, cancel) is not { } last) return new(null, null);
+        var redo = Ids(last.RedoStack);
+        var undoWhat = last.UndoNext == 0 ? null : (await db.Changes.AsNoTracking().FirstAsync(c => c.Id == last.UndoNext, cancel)).What;
+        var redoId = redo.Length == 0 ? 0 : redo[0];
+        return new(undoWhat, redoId == 0 ? null : (await db.Changes.AsNoTracking().FirstAsync(c => c.Id == redoId, cancel)).What);
+    }
+
+    /// <summary>Takes the latest edit back, or does the latest undone one again. Both write a new revision or version; nothing is overwritten.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="redo">True to do again, false to take back.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>What was taken back or done again and its target; null when there is nothing.</returns>
+    public Task<(string What, string Target)?> Undo(string id, bool redo, CancellationToken cancel) => Write<(string, string)?>(id, async () =>
+    {
+        if (await LastChange(id, cancel) is not { } last) return null;
+        var stack = Ids(last.RedoStack);
+        var key = redo ? (stack.Length > 0 ? stack[0] : 0) : last.UndoNext;
+        if (key == 0) return null;
+        var edit = await db.Changes.AsNoTracking().FirstAsync(c => c.Id == key, cancel);
+        var wanted = redo ? edit.After : edit.Before;
+        var what = $"{(redo ? "redid" : "undid")}: {edit.What}";
+        if (edit.Target == "design")
+        {
+            var (rig, _) = await Head(id, cancel);
+            var document = (await db.Revisions.AsNoTracking().FirstAsync(r => r.RigId == id && r.Number == wanted, cancel)).Document;
+            AddRevision(rig, document, what);
+        }
+        else
+        {
+            var slash = edit.Target.IndexOf('/');
+            var copy = int.Parse(edit.Target[..slash]);
+            var sensor = edit.Target[(slash + 1)..];
+            var current = await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copy && c.Sensor == sensor).OrderByDescending(c => c.Version).FirstAsync(cancel);
+            var from = wanted == 0 ? null : await db.Calibrations.AsNoTracking().FirstAsync(c => c.Id == wanted, cancel);
+            var next = Copy(from, id, copy, sensor, what);
+            next.Version = current.Version + 1;
+            db.Calibrations.Add(next);
+        }
+        db.Changes.Add(new()
+        {
+            RigId = id, TimeUtc = Now, What = what, Edit = edit.Id, Target = edit.Target, Before = edit.Before, After = edit.After,
+            UndoNext = redo ? edit.Id : edit.Below, Below = edit.Below,
+            RedoStack = string.Join(',', redo ? stack.Skip(1) : stack.Prepend(edit.Id)),
+        });
+        return (edit.What, edit.Target);
+    }, cancel);
+
+    /// <summary>Revisions, newest first.</summary>
+    public async Task<IReadOnlyList<(int Number, DateTime TimeUtc, string What)>> Revisions(string id, int most, CancellationToken cancel) =>
+        [.. (await db.Revisions.AsNoTracking().Where(r => r.RigId == id).OrderByDescending(r => r.Number).Take(most)
+            .Select(r => new { r.Number, r.TimeUtc, r.What }).ToListAsync(cancel)).Select(r => (r.Number, r.TimeUtc, r.What))];
+
+    /// <summary>Puts the current revision on a copy's simulated controller.</summary>
+    public Task<int> Send(string id, int copy, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, _) = await Head(id, cancel);
+        var row = await db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
+        row.ControllerRevision = rig.HeadRevision;
+        return rig.HeadRevision;
+    }, cancel);
+
+    /// <summary>What the simulated controller of a copy sees over each surface, and a number for its next recording's noise.</summary>
+    public async Task<(IReadOnlyDictionary<string, SeenSurface> Truth, int Recording)> Truth(string id, int copy, bool next, CancellationToken cancel)
+    {
+        if (!next)
+        {
+            var seen = await db.Copies.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
+            return (Documents.Read<Dictionary<string, SeenSurface>>(seen.Truth), seen.Recordings);
+        }
+        return await Write(id, async () =>
+        {
+            var row = await db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
+            row.Recordings++;
+            return ((IReadOnlyDictionary<string, SeenSurface>)Documents.Read<Dictionary<string, SeenSurface>>(row.Truth), row.Recordings);
+        }, cancel);
+    }
+
+    /// <summary>Keeps a proof.</summary>
+    public Task KeepProof(RigState state, Proof proof, long seed, bool light, CancellationToken cancel) => Write(state.Id, () =>
+    {
+        db.Proofs.Add(new()
+        {
+            RigId = state.Id, Copy = state.Copy, Revision = state.Revision, Inputs = state.Inputs, Runs = proof.Runs, Seed = seed, Passes = proof.Passes, Light = light, TimeUtc = Now,
+            Result = light ? "" : Documents.Write(proof),
+        });
+        return Task.FromResult(true);
+    }, cancel);
+
+    /// <summary>The proof with the most runs of exactly these inputs, or null.</summary>
+    public Task<ProofRow?> BestProof(RigState state, CancellationToken cancel)
+    {
+        var inputs = state.Inputs;
+        return db.Proofs.AsNoTracking().Where(p => p.RigId == state.Id && p.Copy == state.Copy && p.Inputs == inputs && p.Runs > 0)
+            .OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).FirstOrDefaultAsync(cancel);
+    }
+
+    /// <summary>The latest full proof of a copy, whatever its inputs were.</summary>
+    public Task<ProofRow?> LatestProof(string id, int copy, CancellationToken cancel) =>
+        db.Proofs.AsNoTracking().Where(p => p.RigId == id && p.Copy == copy && !p.Light).OrderByDescending(p => p.Id).FirstOrDefaultAsync(cancel);
+
+    /// <summary>Keeps a watched run and gives it a number.</summary>
+    public Task<long> KeepRun(RigState state, RunReport report, double durationS, IReadOnlyList<Fault> faults, CancellationToken cancel) => Write(state.Id, async () =>
+    {
+        var row = new RunRow
+        {
+            RigId = state.Id, Copy = state.Copy, Revision = state.Revision, Calibrations = string.Join(',', state.CalibrationRows.Values.Select(c => c.Id)), Seed = report.Seed,
+            DurationS = durationS, Faults = Documents.Write(faults), Passed = report.Passed, EndS = report.EndS, TimeUtc = Now,
+        };
+        db.Runs.Add(row);
+        await db.SaveChangesAsync(cancel);
+        return row.Id;
+    }, cancel);
+
+    /// <summary>The latest watched run of a copy, or null.</summary>
+    public Task<RunRow?> LatestRun(string id, int copy, CancellationToken cancel) =>
+        db.Runs.AsNoTracking().Where(r => r.RigId == id && r.Copy == copy).OrderByDescending(r => r.Id).FirstOrDefaultAsync(cancel);
+}
+
+/// <summary>What a simulated sensor sees over a surface.</summary>
+/// <param name="Mean">Mean reading, %.</param>
+/// <param name="Sd">SD between readings, %.</param>
+public sealed record SeenSurface(double Mean, double Sd);

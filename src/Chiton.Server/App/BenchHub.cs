@@ -1,0 +1,116 @@
+using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
+using Chiton.Core.Simulation;
+using Chiton.Data;
+using Microsoft.AspNetCore.SignalR;
+
+namespace Chiton.Server.App;
+
+/// <summary>What the server tells pages that are open.</summary>
+public interface IBenchPage
+{
+    /// <summary>A job went on.</summary>
+    Task Progress(JobProgress progress);
+
+    /// <summary>A rig was changed by anyone.</summary>
+    Task Changed(RigChange change);
+
+    /// <summary>The success rate of a rig's copy is known.</summary>
+    Task Rate(string rig, int copy);
+}
+
+/// <summary>How far a job is.</summary>
+/// <param name="Job">The job's name, given by the page that began it.</param>
+/// <param name="Done">Runs or readings done.</param>
+/// <param name="Total">Of how many.</param>
+/// <param name="Passed">Runs that passed so far; 0 for recordings.</param>
+/// <param name="RemainingS">Seconds left, estimated; null while unknown.</param>
+/// <param name="Readings">Readings taken since the last message, for recordings.</param>
+public sealed record JobProgress(string Job, int Done, int Total, int Passed, double? RemainingS, IReadOnlyList<double>? Readings);
+
+/// <summary>A rig was changed.</summary>
+/// <param name="Rig">Address of the rig.</param>
+/// <param name="Revision">Its current revision.</param>
+/// <param name="What">What changed, in words.</param>
+/// <param name="By">The page that did it, so that it need not be told twice.</param>
+public sealed record RigChange(string Rig, int Revision, string What, string? By);
+
+/// <summary>A live reading.</summary>
+public sealed record LiveReading(double Reading, string? Zone);
+
+/// <summary>Progress, changes and live readings.</summary>
+public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
+{
+    /// <summary>Begins to hear of a rig.</summary>
+    public Task Follow(string rig) => Groups.AddToGroupAsync(Context.ConnectionId, "rig:" + rig);
+
+    /// <summary>Live readings of a sensor on the simulated controller, five a second, while the vehicle stands over a surface.</summary>
+    /// <param name="rig">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="sensor">Sensor name.</param>
+    /// <param name="over">Surface it stands over.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async IAsyncEnumerable<LiveReading> Live(string rig, int copy, string sensor, string over, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        var (truth, recording) = await store.Truth(rig, copy, false, cancel);
+        var state = await store.Load(rig, copy, null, null, cancel);
+        if (!truth.TryGetValue(over, out var seen)) yield break;
+        var scale = state.Calibrations.GetValueOrDefault(sensor)?.Scale();
+        var resolution = state.Calibrations.GetValueOrDefault(sensor)?.Resolution ?? 0;
+        var noise = new RandomStream((ulong)recording, 9);
+        while (!cancel.IsCancellationRequested)
+        {
+            var reading = SimulatedEye.Read(seen, resolution, ref noise);
+            yield return new(reading, scale is null ? null : scale.Names[scale.First(reading)]);
+            await Task.Delay(200, cancel);
+        }
+    }
+}
+
+/// <summary>The simulated controller's eye, standing still.</summary>
+public static class SimulatedEye
+{
+    /// <summary>One reading.</summary>
+    public static double Read(SeenSurface seen, double resolution, ref RandomStream noise)
+    {
+        var reading = seen.Mean + seen.Sd * noise.Normal();
+        if (resolution > 0) reading = Math.Round(reading / resolution) * resolution;
+        return Math.Clamp(reading, 0, 100);
+    }
+}
+
+/// <summary>Long work that can be stopped by its name.</summary>
+public sealed class Jobs
+{
+    private readonly ConcurrentDictionary<string, CancellationTokenSource> running = new();
+
+    /// <summary>Begins a job; stops when the request goes away or <see cref="Stop"/> is called.</summary>
+    public Job Begin(string? name, CancellationToken request)
+    {
+        var source = CancellationTokenSource.CreateLinkedTokenSource(request);
+        if (name is { Length: > 0 }) running[name] = source;
+        return new(this, name, source);
+    }
+
+    /// <summary>Stops a job; false when there is none of that name.</summary>
+    public bool Stop(string name)
+    {
+        if (!running.TryGetValue(name, out var source)) return false;
+        source.Cancel();
+        return true;
+    }
+
+    /// <summary>A running job.</summary>
+    public sealed class Job(Jobs jobs, string? name, CancellationTokenSource source) : IDisposable
+    {
+        /// <summary>Set when it is to stop.</summary>
+        public CancellationToken Stopping => source.Token;
+
+        /// <inheritdoc/>
+        public void Dispose()
+        {
+            if (name is { Length: > 0 }) jobs.running.TryRemove(new(name, source));
+            source.Dispose();
+        }
+    }
+}

@@ -1,0 +1,20 @@
+namespace Chiton.Server.App;
+
+/// <summary>Limits of what the server takes in.</summary>
+public static class Limits
+{
+    /// <summary>Largest body, bytes.</summary>
+    public const long BodyBytes = 4 * 1024 * 1024;
+
+    /// <summary>Name of the limiter for long work.</summary>
+    public const string LongWork = "long-work";
+
+    /// <summary>Shortest recording, s.</summary>
+    public const double LeastRecordingS = 0.5;
+
+    /// <summary>Longest recording, s.</summary>
+    public const double MostRecordingS = 60;
+
+    /// <summary>Most disturbances of a run.</summary>
+    public const int MostFaults = 20;
+}

@@ -1,0 +1,72 @@
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using Chiton.Core.Quantities;
+using Chiton.Data;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.Extensions.Diagnostics.HealthChecks;
+
+namespace Chiton.Server.App;
+
+/// <summary>Turns what went wrong into problem details (RFC 9457) that name the field and what is allowed.</summary>
+public sealed partial class Problems(IProblemDetailsService service, ILogger<Problems> log) : IExceptionHandler
+{
+    /// <inheritdoc/>
+    public async ValueTask<bool> TryHandleAsync(HttpContext context, Exception exception, CancellationToken cancel)
+    {
+        if (exception is OperationCanceledException && context.RequestAborted.IsCancellationRequested) return true;
+        var problem = For(exception);
+        if (problem.Status == 500) log.LogError(exception, "{Method} {Path} failed.", context.Request.Method, context.Request.Path);
+        context.Response.StatusCode = problem.Status!.Value;
+        await service.WriteAsync(new() { HttpContext = context, ProblemDetails = problem });
+        return true;
+    }
+
+    private static ProblemDetails For(Exception exception) => exception switch
+    {
+        InputProblem p => Input(p.Errors),
+        BadHttpRequestException { InnerException: JsonException json } => Json(json),
+        JsonException json => Json(json),
+        BadHttpRequestException { StatusCode: 413 } => new() { Status = 413, Title = "That is too much at once.", Detail = $"At most {Limits.BodyBytes / 1024 / 1024} MB can be sent in one go. Send it in parts." },
+        BadHttpRequestException bad => new() { Status = bad.StatusCode, Title = "This request could not be read.", Detail = bad.Message },
+        NotStored n => new() { Status = 404, Title = n.Message },
+        StaleEdit s => new() { Status = 409, Title = "Someone else changed this meanwhile.", Detail = $"The change was: {s.What}.", Extensions = { ["current"] = s.Current } },
+        _ => new() { Status = 500, Title = "Something went wrong here.", Detail = "Nothing that was kept is lost. Please try again." },
+    };
+
+    private static ProblemDetails Input(IReadOnlyDictionary<string, string> errors) => new ValidationProblemDetails(errors.ToDictionary(e => e.Key, e => new[] { e.Value }))
+    {
+        Status = 400,
+        Title = errors.Count == 1 ? errors.Values.First() : $"{errors.Count} things need mending.",
+    };
+
+    private static ProblemDetails Json(JsonException json)
+    {
+        var path = json.Path is { Length: > 2 } p && p.StartsWith("$.") ? p[2..] : "body";
+        return Input(new Dictionary<string, string> { [path] = path == "body" ? "The body must be a JSON object." : $"Must be {Wanted(json.Message + " " + json.InnerException?.Message)}." });
+    }
+
+    private static string Wanted(string message)
+    {
+        if (message.Contains("as a number")) return "a number";
+        if (message.Contains("as a string")) return "text";
+        if (message.Contains("as a boolean")) return "true or false";
+        var type = WantedType().Match(message).Groups[1].Value;
+        if (type.Contains("Double") || type.Contains("Int")) return "a number";
+        if (type.Contains("String")) return "text";
+        if (type.Contains("Boolean")) return "true or false";
+        if (type.Contains("List") || type.Contains("[]") || type.Contains("Sequence")) return "a list";
+        return "of another kind";
+    }
+
+    [GeneratedRegex(@"converted to (\S+)")]
+    private static partial Regex WantedType();
+}
+
+/// <summary>Healthy when the database answers.</summary>
+public sealed class DatabaseHealth(ChitonDb db) : IHealthCheck
+{
+    /// <inheritdoc/>
+    public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default) =>
+        await db.Database.CanConnectAsync(cancellationToken) ? HealthCheckResult.Healthy() : HealthCheckResult.Unhealthy();
+}

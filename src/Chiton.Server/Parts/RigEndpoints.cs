@@ -1,0 +1,147 @@
+using Chiton.Core.Checking;
+using Chiton.Core.Quantities;
+using Chiton.Core.Sensing;
+using Chiton.Data;
+using Chiton.Server.App;
+using Microsoft.AspNetCore.SignalR;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>A copy in a list.</summary>
+public sealed record CopyItem(int Number, string Team);
+
+/// <summary>A rig in a list.</summary>
+public sealed record RigItem(string Id, string Name, string Place, int Revision, IReadOnlyList<CopyItem> Copies);
+
+/// <summary>One of the eight plates: its name, number and present state in at most 20 characters.</summary>
+public sealed record Plate(string Part, int Number, string Line, bool Attention);
+
+/// <summary>The success rate that the header shows.</summary>
+/// <param name="State">known, counting, faults (the program cannot run) or none (the copy lacks zones).</param>
+/// <param name="Runs">Runs counted.</param>
+/// <param name="Passes">Runs that passed.</param>
+/// <param name="Low">Lower end of the 95 % interval.</param>
+/// <param name="High">Upper end.</param>
+/// <param name="Say">One short line for people.</param>
+/// <param name="Likely">The interval or what to do, in words.</param>
+public sealed record HeaderRate(string State, int Runs, int Passes, double Low, double High, string Say, string Likely);
+
+/// <summary>A rig as the shell shows it.</summary>
+public sealed record RigView(
+    string Id, string Name, string Place, int Revision, int Copy, string Team, IReadOnlyList<CopyItem> Copies, int? ControllerRevision,
+    string? Undo, string? Redo, IReadOnlyList<Plate> Plates, HeaderRate Rate, IReadOnlyList<string> States, IReadOnlyList<string> Devices);
+
+/// <summary>What an edit led to.</summary>
+/// <param name="Revision">The current revision.</param>
+/// <param name="What">What was done, in words; null when nothing was.</param>
+public sealed record Edited(int Revision, string? What);
+
+/// <summary>Which copy a call speaks of, and which page calls.</summary>
+public sealed record CopyRequest(int? Copy, string? By);
+
+/// <summary>A revision in a list.</summary>
+public sealed record RevisionItem(int Number, DateTime TimeUtc, string What);
+
+/// <summary>Rigs, copies and revisions.</summary>
+public static class RigEndpoints
+{
+    /// <summary>Maps the calls.</summary>
+    public static void Map(RouteGroupBuilder api)
+    {
+        var rigs = api.MapGroup("/rigs").WithTags("Rig");
+        rigs.MapGet("", async Task<IReadOnlyList<RigItem>> (RigStore store, CancellationToken cancel) =>
+            [.. (await store.List(cancel)).Select(r => new RigItem(r.Rig.Id, r.Design.Name, r.Design.Place, r.Rig.HeadRevision, [.. r.Copies.Select(c => new CopyItem(c.Number, c.Team))]))])
+            .WithName("listRigs");
+        rigs.MapGet("/{id}", View).WithName("getRig").ProducesProblem(404);
+        rigs.MapGet("/{id}/revisions", async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
+            [.. (await store.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
+        rigs.MapPost("/{id}/undo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, false, store, announce, cancel)).WithName("undo").ProducesProblem(404);
+        rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
+        rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        {
+            var state = await store.Load(id, request.Copy, null, null, cancel);
+            var revision = await store.Send(id, state.Copy, cancel);
+            await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
+            return new(revision, $"sent revision {revision}");
+        }).WithName("send").ProducesProblem(404);
+    }
+
+    private static async Task<Edited> Step(string id, CopyRequest request, bool redo, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var done = await store.Undo(id, redo, cancel);
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        if (done is null) return new(state.Revision, null);
+        await announce.Changed(id, state.Copy, state.Revision, $"{(redo ? "redid" : "undid")}: {done.Value.What}", request.By);
+        return new(state.Revision, done.Value.What);
+    }
+
+    private static async Task<RigView> View(string id, int? copy, RigStore store, RateKeeper keeper, CancellationToken cancel)
+    {
+        var state = await store.Load(id, copy, null, null, cancel);
+        var copies = await store.Copies(id, cancel);
+        var undo = await store.UndoState(id, cancel);
+        var best = await store.BestProof(state, cancel);
+        var rate = Rate(state, best);
+        if (rate.State == "counting") keeper.Ask(id, state.Copy);
+        var run = await store.LatestRun(id, state.Copy, cancel);
+        var proof = await store.LatestProof(id, state.Copy, cancel);
+        return new(id, state.Design.Name, state.Design.Place, state.Revision, state.Copy, state.Team, [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
+            state.ControllerRevision, undo.Undo, undo.Redo, Plates(state, run, proof, best), rate,
+            [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)], [.. state.Design.Devices.Select(d => d.Name)]);
+    }
+
+    private static HeaderRate Rate(RigState state, ProofRow? best)
+    {
+        var faults = state.Parsed.Diagnostics.Count;
+        if (faults > 0) return new("faults", 0, 0, 0, 1, $"Revision {state.Revision} has {Figures.Count(faults, "fault")}", "It can run once they are mended.");
+        if (best is not null)
+        {
+            var (low, high) = Core.Proving.SuccessRate.Wilson(best.Passes, best.Runs);
+            return new("known", best.Runs, best.Passes, low, high, $"Revision {state.Revision}: {best.Passes} of {best.Runs} runs pass", $"likely {Math.Round(low * 100)} to {Math.Round(high * 100)} in 100");
+        }
+        try
+        {
+            state.Setup();
+        }
+        catch (InputProblem p)
+        {
+            return new("none", 0, 0, 0, 1, $"Revision {state.Revision} cannot run on copy {state.Copy}", p.Errors.Values.First());
+        }
+        return new("counting", 0, 0, 0, 1, $"Revision {state.Revision}: counting runs", "100 runs, a moment");
+    }
+
+    private static IReadOnlyList<Plate> Plates(RigState state, RunRow? run, ProofRow? proof, ProofRow? best)
+    {
+        var pairs = state.Calibrations.Values.SelectMany(c => c.Pairs()).ToArray();
+        var worst = pairs.Length == 0 ? (Grade?)null : pairs.Max(p => p.Sum.Verdict!.Grade);
+        var guesses = state.Motion.Named.Count(n => n.Number.Kind == Provenance.Guessed);
+        var states = state.Parsed.Program.Regions.Sum(r => r.States.Count);
+        var faults = state.Parsed.Diagnostics.Count;
+        var findings = faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
+        return
+        [
+            new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
+            new("sense", 2, worst is null ? "no readings yet" : worst == Grade.Solid ? "zones are solid" : $"1 pair {worst.ToString()!.ToLowerInvariant()}", worst is null or > Grade.Workable),
+            new("move", 3, guesses == 0 ? "all measured" : Figures.Count(guesses, "guess", "guesses"), guesses > 0),
+            new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
+            new("check", 5, faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
+            new("simulate", 6, run is null ? "not run yet" : $"last {(run.Passed ? "passed" : "failed")} {Figures.Show(run.EndS, 3)} s", false),
+            new("prove", 7, best is not null ? $"{best.Passes} of {best.Runs} pass" : proof is not null ? "out of date" : "not proved yet", best is not null && best.Passes < 0.9 * best.Runs),
+            new("log", 8, "no real trials", false),
+        ];
+    }
+
+    /// <summary>The findings of a program without faults.</summary>
+    public static IReadOnlyList<Finding> Findings(RigState state) => RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program);
+}
+
+/// <summary>Tells open pages of a change and asks for the new rate.</summary>
+public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper)
+{
+    /// <summary>A rig was changed.</summary>
+    public async Task Changed(string rig, int copy, int revision, string what, string? by)
+    {
+        keeper.Ask(rig, copy);
+        await hub.Clients.Group("rig:" + rig).Changed(new(rig, revision, what, by));
+    }
+}

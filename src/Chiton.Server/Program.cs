@@ -1,0 +1,93 @@
+using Chiton.Data;
+using Chiton.Server.App;
+using Chiton.Server.Parts;
+using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.EntityFrameworkCore;
+
+var builder = WebApplication.CreateBuilder(new WebApplicationOptions
+{
+    Args = args,
+    // The front end is found beside the program, wherever it was started from.
+    ContentRootPath = AppContext.BaseDirectory,
+    WebRootPath = Environment.GetEnvironmentVariable("CHITON_WEB") ?? "wwwroot",
+});
+
+var folder = Path.GetFullPath(builder.Configuration["CHITON_DATA"] ?? Environment.GetEnvironmentVariable("CHITON_DATA") ?? "data");
+Directory.CreateDirectory(folder);
+var file = Path.Combine(folder, "chiton.db");
+
+if (builder.Configuration["urls"] is null && Environment.GetEnvironmentVariable("ASPNETCORE_URLS") is null) builder.WebHost.UseUrls("http://127.0.0.1:5180");
+builder.WebHost.ConfigureKestrel(o =>
+{
+    o.Limits.MaxRequestBodySize = Limits.BodyBytes;
+    o.AddServerHeader = false;
+});
+builder.Logging.AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Warning);
+builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning);
+// A body of the wrong shape is answered like any other bad input, naming the field.
+builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
+builder.Services.ConfigureHttpJsonOptions(o => Documents.Configure(o.SerializerOptions));
+builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection(file)));
+builder.Services.AddSingleton(TimeProvider.System);
+builder.Services.AddScoped<RigStore>();
+builder.Services.AddSingleton<Jobs>();
+builder.Services.AddSingleton<Announcer>();
+builder.Services.AddSingleton<RateKeeper>();
+builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());
+builder.Services.AddSignalR(o => o.MaximumReceiveMessageSize = 16 * 1024).AddJsonProtocol(o => Documents.Configure(o.PayloadSerializerOptions));
+builder.Services.AddOpenApi("v1", OpenApiShape.Configure);
+builder.Services.AddProblemDetails();
+builder.Services.AddExceptionHandler<Problems>();
+builder.Services.AddHealthChecks().AddCheck<DatabaseHealth>("database");
+builder.Services.AddResponseCompression(o => o.MimeTypes = [.. Microsoft.AspNetCore.ResponseCompression.ResponseCompressionDefaults.MimeTypes, "application/problem+json"]);
+builder.Services.AddRateLimiter(o =>
+{
+    o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+    // One person at one machine: generous for typing, tight enough that a runaway script does not starve a class.
+    o.GlobalLimiter = System.Threading.RateLimiting.PartitionedRateLimiter.Create<HttpContext, string>(_ =>
+        System.Threading.RateLimiting.RateLimitPartition.GetTokenBucketLimiter("all", _ => new()
+        {
+            TokenLimit = 4000, TokensPerPeriod = 2000, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0,
+        }));
+    o.AddConcurrencyLimiter(Limits.LongWork, c =>
+    {
+        c.PermitLimit = 2;
+        c.QueueLimit = 8;
+    });
+});
+
+var app = builder.Build();
+app.UseExceptionHandler();
+app.UseStatusCodePages();
+app.UseMiddleware<Guard>();
+app.UseResponseCompression();
+app.UseRateLimiter();
+app.UseStaticFiles(new StaticFileOptions
+{
+    // Vite names assets by their content, so they never change under a name.
+    OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+});
+app.MapOpenApi("/openapi/{documentName}.json");
+app.MapHealthChecks("/api/health");
+app.MapHub<BenchHub>("/hub");
+var api = app.MapGroup("/api");
+RigEndpoints.Map(api);
+SenseEndpoints.Map(api);
+ProgramEndpoints.Map(api);
+SimulateEndpoints.Map(api);
+ProveEndpoints.Map(api);
+SumEndpoints.Map(api);
+api.MapFallback(() => Results.Problem(title: "There is nothing at this address.", statusCode: 404)).ExcludeFromDescription();
+app.MapFallback(FrontPage.Serve).ExcludeFromDescription();
+
+await using (var scope = app.Services.CreateAsyncScope())
+{
+    var db = scope.ServiceProvider.GetRequiredService<ChitonDb>();
+    await DataSetup.Migrate(db, file, TimeProvider.System, CancellationToken.None);
+    if (builder.Configuration["CHITON_DEMO"] is "1" or "true") await DataSetup.AddDemo(scope.ServiceProvider.GetRequiredService<RigStore>(), CancellationToken.None);
+}
+
+await app.RunAsync();
+
+/// <summary>The entry point, named so that tests can start it.</summary>
+public partial class Program;
