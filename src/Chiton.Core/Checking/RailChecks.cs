@@ -99,14 +99,14 @@ public static class RailChecks
         if (into is null || OneWay(calibration, into, speed, motion) is not { } way || way.Needed is { } ok && trigger.Needed >= ok) return null;
         var marker = rig.Rail.Markers.FirstOrDefault(m => m.Surface == way.Other);
         var oneIn = way.False > 0 ? 1 / way.False : double.PositiveInfinity;
-        var say = $"Rolling over {way.Other}, about one reading in {Show(oneIn, 2)} looks like {into}, and {(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
+        var say = $"While it rolls, about one reading in {Show(oneIn, 2)} over a {way.Other} looks like {into}, and {(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
         var headline = $"{trigger.Sensor} can be fooled here";
         if (marker is not null && speed > 0)
         {
             var readings = marker.LengthMm.Value / (speed * calibration.SamplePeriodMs / 1000);
             var twice = 1 - Math.Pow(1 - Math.Pow(way.False, trigger.Needed), readings);
             headline = $"One {marker.Surface} can be counted twice";
-            say += $" A {marker.Surface} gives some {Show(readings, 2)} readings, so about {(twice > 0.005 ? $"1 in {Show(Math.Max(1, 1 / twice), 2)}" : "1 in 200 or fewer")} is taken for two.";
+            say += $" A {marker.Surface} gives some {Show(readings, 2)} readings, so about {(twice > 0.005 ? $"1 in {Show(Math.Max(1, Math.Round(1 / twice)), 3)}" : "1 in 200 or fewer")} is taken for two.";
         }
         if (way.Needed is null) say += $" With {way.Readings} readings of {way.Other} no number in a row can be trusted: record more, or choose another threshold in Sense.";
         var cure = way.Needed is not { } n ? null : new Cure($"Use {Count(n, "reading")}",

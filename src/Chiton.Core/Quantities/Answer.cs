@@ -27,7 +27,7 @@ public sealed record Verdict(Grade Grade, string Say);
 
 /// <summary>What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one.</summary>
 /// <typeparam name="T">The figures.</typeparam>
-public sealed record Answer<T>(T Result, IReadOnlyList<Step> Steps, IReadOnlyList<string> Cautions, Verdict? Verdict);
+public sealed record Answer<T>(T Result, IReadOnlyList<Step> Steps, IReadOnlyList<string> Cautions, Verdict? Verdict) where T : notnull;
 
 /// <summary>Writes numbers into sentences and arithmetic: short, without trailing noughts, always with a decimal point.</summary>
 public static class Figures

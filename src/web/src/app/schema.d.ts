@@ -346,21 +346,21 @@ export interface components {
     schemas: {
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfMarkerPassResult: {
-            result: null | components["schemas"]["MarkerPassResult"];
+            result: components["schemas"]["MarkerPassResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfSuccessRateResult: {
-            result: null | components["schemas"]["SuccessRateResult"];
+            result: components["schemas"]["SuccessRateResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfThresholdResult: {
-            result: null | components["schemas"]["ThresholdResult"];
+            result: components["schemas"]["ThresholdResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];

@@ -1,0 +1,136 @@
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
+import Button from '@mui/material/Button'
+import { client, Problem, unwrap, type Rig } from './api'
+import { useConnected, useFollow } from './live'
+import { parts } from './parts'
+import { RigContext, rigKey, useRigActions } from './rig'
+import { FindDialog, KeysDialog } from './dialogs'
+
+/** The spine with the eight plates, the header, and the open part. */
+export function Shell() {
+  const { id = '' } = useParams()
+  const [search] = useSearchParams()
+  const copy = Number(search.get('copy')) || 1
+  const [said, setSaid] = useState('')
+  const query = useQuery({
+    queryKey: rigKey(id, copy),
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}', { params: { path: { id }, query: { copy } } })),
+    // A fallback for when the word that the rate is known got lost with the connection.
+    refetchInterval: q => (q.state.data?.rate.state === 'counting' ? 1500 : false),
+  })
+  useFollow(id, what => setSaid(`Changed in another window: ${what}.`))
+  useEffect(() => {
+    if (!said) return
+    const timer = setTimeout(() => setSaid(''), 8000)
+    return () => clearTimeout(timer)
+  }, [said])
+  const context = useMemo(() => (query.data ? { rig: query.data, say: setSaid } : null), [query.data])
+
+  if (query.error instanceof Problem) {
+    return <main className="page"><h1 className="page-title">{query.error.message}</h1><p><Link to="/">Go to the rigs</Link></p></main>
+  }
+  return (
+    <RigContext.Provider value={context}>
+      <div className="app">
+        <nav className="spine" aria-label="Parts">
+          <Link to="/" className="wordmark">chiton</Link>
+          <ul className="plates">
+            {parts.map((p, i) => {
+              const plate = query.data?.plates.find(x => x.part === p.part)
+              return (
+                <li key={p.part}>
+                  <NavLink to={{ pathname: `/rigs/${id}/${p.part}`, search: search.toString() }} className="plate">
+                    <b>{p.name}</b>
+                    <span>{plate?.attention && <><span className="warn" aria-hidden="true">! </span><span className="hidden-text">needs attention: </span></>}{plate?.line ?? ' '}</span>
+                    <i aria-hidden="true">{i + 1}</i>
+                  </NavLink>
+                </li>
+              )
+            })}
+          </ul>
+        </nav>
+        <div className="desk">
+          {query.data && <Top rig={query.data} />}
+          <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>{said}</div>
+          <Connection />
+          {context && <Outlet />}
+          {!context && <p className="page muted">One moment…</p>}
+        </div>
+      </div>
+    </RigContext.Provider>
+  )
+}
+
+function Connection() {
+  const connected = useConnected()
+  if (connected) return null
+  return <div className="say-bar" role="alert"><b>No connection to the bench.</b> What you typed stays here and is kept as soon as it answers again.</div>
+}
+
+function Top({ rig }: { rig: Rig }) {
+  const navigate = useNavigate()
+  const location = useLocation()
+  const { undo, redo, send } = useRigActions()
+  const [finding, setFinding] = useState(false)
+  const [keys, setKeys] = useState(false)
+  const held = rig.controllerRevision
+  const go = useRef(navigate)
+  go.current = navigate
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement
+      const typing = target.closest('input, textarea, select, [contenteditable="true"], [role="dialog"]') !== null
+      const command = e.ctrlKey || e.metaKey
+      if (command && e.key.toLowerCase() === 'k') {
+        e.preventDefault()
+        setFinding(true)
+      } else if (command && !typing && e.key.toLowerCase() === 'z') {
+        e.preventDefault()
+        if (e.shiftKey) redo.mutate()
+        else undo.mutate()
+      } else if (!typing && !command && !e.altKey && /^[1-8]$/.test(e.key)) {
+        const part = parts[Number(e.key) - 1]
+        if (part) void go.current({ pathname: `/rigs/${rig.id}/${part.part}`, search: location.search })
+      } else if (!typing && e.key === '?') setKeys(true)
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [rig.id, location.search, undo, redo])
+
+  return (
+    <header className="top">
+      <div>
+        <div className="crumb">
+          {rig.place},{' '}
+          <label>
+            <span className="hidden-text">Copy</span>
+            <select value={rig.copy} onChange={e => void navigate({ pathname: location.pathname, search: `?copy=${e.target.value}` })}
+              style={{ font: 'inherit', color: 'inherit', background: 'none', border: 0, minHeight: 24 }}>
+              {rig.copies.map(c => <option key={c.number} value={c.number}>copy {c.number} of {rig.copies.length}{c.team ? `, ${c.team}` : ''}</option>)}
+            </select>
+          </label>
+        </div>
+        <h1>{rig.name}</h1>
+      </div>
+      <div className="rate" data-testid="rate" data-state={rig.rate.state}>
+        <RateWords say={rig.rate.say} />
+        <small>{rig.rate.likely}{held === null ? '. The controller holds none.' : held === rig.revision ? '. The controller holds this.' : `. The controller holds revision ${held}.`}</small>
+      </div>
+      <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>Undo</Button>
+      <Button onClick={() => redo.mutate()} disabled={!rig.redo} title={rig.redo ? `Redo: ${rig.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>Redo</Button>
+      {held !== rig.revision && <Button onClick={() => send.mutate()} title="Put this revision on the simulated controller of this copy">Send {rig.revision}</Button>}
+      <Button onClick={() => setFinding(true)}>Find<kbd>Ctrl K</kbd></Button>
+      {finding && <FindDialog rig={rig} onClose={() => setFinding(false)} />}
+      {keys && <KeysDialog onClose={() => setKeys(false)} />}
+    </header>
+  )
+}
+
+/** "Revision 9: 83 of 100 runs pass" with the count set off. */
+function RateWords({ say }: { say: string }) {
+  const match = /^(.*: )(\d+)( of .*)$/.exec(say)
+  return match ? <span>{match[1]}<b>{match[2]}</b>{match[3]}</span> : <span>{say}</span>
+}

@@ -1,0 +1,85 @@
+import { createContext, useContext } from 'react'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { client, tabId, unwrap, type Rig } from './api'
+
+/** The open rig and copy. */
+export const RigContext = createContext<{ rig: Rig; say: (what: string) => void } | null>(null)
+
+export function useRig() {
+  const value = useContext(RigContext)
+  if (!value) throw new Error('No rig is open here.')
+  return value
+}
+
+export const rigKey = (id: string, copy?: number) => ['rig', id, copy]
+export const partKey = (id: string, part: string, copy: number) => ['part', id, part, copy]
+
+export function useProgram() {
+  const { rig } = useRig()
+  return useQuery({
+    queryKey: partKey(rig.id, 'program', rig.copy),
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+  })
+}
+
+export function useLatestRun() {
+  const { rig } = useRig()
+  return useQuery({
+    queryKey: partKey(rig.id, 'run', rig.copy),
+    queryFn: async () => (await unwrap(client.GET('/api/rigs/{id}/runs/latest', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))).run,
+  })
+}
+
+/** Runs once with a seed; the run becomes the latest one everywhere. */
+export function useRunOnce() {
+  const { rig } = useRig()
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (seed: number) =>
+      unwrap(client.POST('/api/rigs/{id}/runs', { params: { path: { id: rig.id } }, body: { seed, copy: rig.copy, revision: null, durationS: null, faults: null, rateHz: null } })),
+    onSuccess: run => {
+      queries.setQueryData(partKey(rig.id, 'run', rig.copy), run)
+      void queries.invalidateQueries({ queryKey: ['rig', rig.id] })
+    },
+  })
+}
+
+/** Forgets what is known of a rig, so that it is asked again. */
+export function useRefresh() {
+  const { rig } = useRig()
+  const queries = useQueryClient()
+  return () => Promise.all([
+    queries.invalidateQueries({ queryKey: ['part', rig.id] }),
+    queries.invalidateQueries({ queryKey: ['rig', rig.id] }),
+  ])
+}
+
+/** Undo, redo and send. */
+export function useRigActions() {
+  const { rig, say } = useRig()
+  const refresh = useRefresh()
+  const body = { copy: rig.copy, by: tabId }
+  const at = { params: { path: { id: rig.id } }, body }
+  const undo = useMutation({
+    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/undo', at)),
+    onSuccess: async done => {
+      await refresh()
+      say(done.what ? `Undone: ${done.what}.` : 'Nothing to undo.')
+    },
+  })
+  const redo = useMutation({
+    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/redo', at)),
+    onSuccess: async done => {
+      await refresh()
+      say(done.what ? `Done again: ${done.what}.` : 'Nothing to redo.')
+    },
+  })
+  const send = useMutation({
+    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/send', at)),
+    onSuccess: async done => {
+      await refresh()
+      say(`The controller of copy ${rig.copy} now holds revision ${done.revision}.`)
+    },
+  })
+  return { undo, redo, send }
+}

@@ -1,0 +1,35 @@
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import createCache from '@emotion/cache'
+import { CacheProvider } from '@emotion/react'
+import { ThemeProvider } from '@mui/material/styles'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { BrowserRouter } from 'react-router'
+import '@fontsource-variable/atkinson-hyperlegible-next/index.css'
+import '@fontsource-variable/jetbrains-mono/index.css'
+import './app/chiton.css'
+import { theme } from './app/theme'
+import { App } from './app/App'
+import { Problem } from './app/api'
+
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
+const cache = createCache({ key: 'c', nonce })
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { staleTime: 30_000, retry: (count, error) => !(error instanceof Problem) && count < 30, retryDelay: 1000, refetchOnWindowFocus: false },
+  },
+})
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <CacheProvider value={cache}>
+      <ThemeProvider theme={theme}>
+        <QueryClientProvider client={queries}>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </QueryClientProvider>
+      </ThemeProvider>
+    </CacheProvider>
+  </StrictMode>,
+)

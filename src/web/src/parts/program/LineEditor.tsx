@@ -1,0 +1,98 @@
+import { useEffect, useId, useRef, useState } from 'react'
+import { client, unwrap, type Schemas } from '../../app/api'
+
+type Diagnostic = Schemas['Diagnostic']
+type Completion = Schemas['Completion']
+
+type Props = {
+  rigId: string
+  label: string
+  text: string
+  busy: boolean
+  problem: string[]
+  /** The whole script as it would be, and where the edited line stands in it. */
+  scriptWith: (text: string) => { script: string; line: number; indent: number }
+  onText: (text: string) => void
+  onKeep: (text: string) => void
+  onLeave: () => void
+}
+
+/** A sentence being typed: what would fit next, and what is wrong, as it is typed. */
+export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onText, onKeep, onLeave }: Props) {
+  const id = useId()
+  const input = useRef<HTMLInputElement>(null)
+  const [faults, setFaults] = useState<Diagnostic[]>([])
+  const [choices, setChoices] = useState<Completion[]>([])
+  const [at, setAt] = useState(-1)
+  const [open, setOpen] = useState(false)
+  const [caret, setCaret] = useState(text.length)
+  const asked = useRef(0)
+
+  useEffect(() => {
+    const mine = ++asked.current
+    const { script, line, indent } = scriptWith(text)
+    performance.mark('chiton-typed')
+    void unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rigId } }, body: { script, line, column: indent + caret } }))
+      .then(view => {
+        if (mine !== asked.current) return
+        setFaults(view.diagnostics.filter(d => d.line === line))
+        setChoices(view.completions.map(c => ({ ...c, start: c.start - indent })).slice(0, 30))
+        setAt(-1)
+      })
+      .catch(() => undefined)
+    // scriptWith changes with every render; the text and the caret are what matter.
+    // eslint-disable-next-line
+  }, [text, caret, rigId])
+
+  useEffect(() => {
+    input.current?.focus()
+    input.current?.setSelectionRange(text.length, text.length)
+    // eslint-disable-next-line
+  }, [])
+
+  const take = (choice: Completion) => {
+    const before = text.slice(0, choice.start) + choice.text
+    const after = text.slice(caret)
+    const next = before + (after.startsWith(' ') || choice.text.endsWith(' ') ? '' : ' ') + after.trimStart()
+    onText(next)
+    setCaret(before.length + 1)
+    requestAnimationFrame(() => input.current?.setSelectionRange(before.length + 1, before.length + 1))
+  }
+
+  const fault = text.trim() === '' ? undefined : faults[0]
+  return (
+    <div className="editor">
+      <input ref={input} value={text} aria-label={label} role="combobox" aria-autocomplete="list" aria-expanded={open && choices.length > 0} aria-controls={`${id}-list`}
+        aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined} aria-describedby={`${id}-fault`} aria-invalid={fault !== undefined} spellCheck={false} autoComplete="off" readOnly={busy}
+        onChange={e => { onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
+        onSelect={e => setCaret(e.currentTarget.selectionStart ?? 0)}
+        onKeyDown={e => {
+          if (e.key === 'ArrowDown' && !e.altKey && choices.length > 0) { e.preventDefault(); setOpen(true); setAt(Math.min(choices.length - 1, at + 1)) }
+          else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) { e.preventDefault(); setAt(Math.max(-1, at - 1)) }
+          else if (e.key === 'Enter') {
+            e.preventDefault()
+            const choice = choices[at]
+            if (open && choice) take(choice)
+            else onKeep(text)
+          } else if (e.key === 'Escape') {
+            e.preventDefault()
+            if (open && at >= 0) { setOpen(false); setAt(-1) }
+            else onLeave()
+          }
+        }} />
+      {open && choices.length > 0 && (
+        <ul className="choices" id={`${id}-list`} role="listbox" aria-label="What can follow">
+          {choices.map((c, i) => (
+            <li key={c.text + c.kind} id={`${id}-${i}`} role="option" aria-selected={i === at} onPointerDown={e => { e.preventDefault(); take(c) }}>
+              <span>{c.text}</span><small>{c.kind}</small>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div id={`${id}-fault`} className={fault || problem.length > 0 ? 'fault' : 'muted fine'} data-testid="line-fault" data-text={text} aria-live="polite"
+        style={{ paddingTop: open && choices.length > 0 ? Math.min(220, choices.length * 26 + 12) : 2 }}>
+        {problem.length > 0 ? problem.join(' ') : fault ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}` : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
+      </div>
+    </div>
+  )
+}

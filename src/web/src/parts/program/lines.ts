@@ -1,0 +1,55 @@
+import type { SheetLine } from '../../app/api'
+
+/** A state (or the head) with its lines. */
+export type Block = { owner: string; head: SheetLine | null; lines: SheetLine[] }
+
+/** Groups the sheet's lines: the head first, then a block a state. */
+export function blocksOf(lines: SheetLine[]): Block[] {
+  const blocks: Block[] = [{ owner: '', head: null, lines: [] }]
+  for (const line of lines) {
+    if (line.part === 'region') continue
+    if (line.part === 'state') blocks.push({ owner: line.owner, head: line, lines: [] })
+    else if (line.part === 'program') blocks[0]!.head = line
+    else blocks.at(-1)!.lines.push(line)
+  }
+  return blocks
+}
+
+const indentOf = (part: string, owner: string) => (part === 'state' ? '  ' : owner === '' && part !== 'entry' ? '' : '    ')
+
+/** The script with one line replaced, or taken out when the text is empty. */
+export function replaced(script: string, line: number, text: string): string {
+  const lines = script.split('\n')
+  const old = lines[line - 1] ?? ''
+  const indent = old.slice(0, old.length - old.trimStart().length)
+  if (text.trim() === '') lines.splice(line - 1, 1)
+  else lines[line - 1] = indent + text.trim()
+  return lines.join('\n')
+}
+
+/** The script with a new line after another, indented as that place asks. */
+export function inserted(script: string, after: number, text: string, part: string, owner: string): string {
+  const lines = script.split('\n')
+  lines.splice(after, 0, ...text.split('\n').map(t => (t === '' ? '' : indentOf(part, owner) + t)))
+  return lines.join('\n')
+}
+
+/** The script with a line moved past its neighbour; the same when it cannot move. Comments above a line go with it. */
+export function moved(script: string, block: SheetLine[], line: number, by: -1 | 1): { script: string; line: number } {
+  const index = block.findIndex(l => l.line === line)
+  const other = block[index + by]
+  if (index < 0 || !other) return { script, line }
+  const lines = script.split('\n')
+  const first = by < 0 ? other : block[index]!
+  const second = by < 0 ? block[index]! : other
+  const startOf = (l: SheetLine) => {
+    let start = l.line - 1
+    while (start > 0 && lines[start - 1]!.trim().startsWith('#')) start--
+    return start
+  }
+  const a = lines.slice(startOf(first), first.line)
+  const b = lines.slice(startOf(second), second.line)
+  lines.splice(startOf(first), second.line - startOf(first), ...b, ...a)
+  const top = startOf(first)
+  return { script: lines.join('\n'), line: by < 0 ? top + b.length : top + b.length + a.length }
+}

@@ -1,0 +1,86 @@
+import { useEffect, useRef, useState } from 'react'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { client, Problem, sentencesOf, tabId, unwrap, type Finding, type Program } from '../../app/api'
+import { partKey, useRefresh, useRig } from '../../app/rig'
+
+/** A line being typed: an existing one, or a new one after another. */
+export type Draft = { line: number; isNew: boolean; part: string; owner: string; text: string }
+export type Conflict = { mine: string; theirs: Program }
+
+const draftKey = (rig: string) => `chiton-draft-${rig}`
+
+/** Keeps edits of the program: what is typed survives a reload, a lost connection and another window's edit. */
+export function useSheet(program: Program | undefined) {
+  const { rig, say } = useRig()
+  const queries = useQueryClient()
+  const refresh = useRefresh()
+  const [draft, setDraftState] = useState<Draft | null>(() => {
+    const kept = localStorage.getItem(draftKey(rig.id))
+    return kept ? (JSON.parse(kept) as Draft) : null
+  })
+  const [conflict, setConflict] = useState<Conflict | null>(null)
+  const [problem, setProblem] = useState<string[]>([])
+  const retry = useRef<ReturnType<typeof setTimeout>>(undefined)
+  useEffect(() => () => clearTimeout(retry.current), [])
+
+  const setDraft = (next: Draft | null) => {
+    setDraftState(next)
+    setProblem([])
+    if (next) localStorage.setItem(draftKey(rig.id), JSON.stringify(next))
+    else localStorage.removeItem(draftKey(rig.id))
+  }
+
+  const save = useMutation({
+    mutationFn: ({ script, base }: { script: string; base: number }) =>
+      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId } })),
+    onSuccess: async done => {
+      await refresh()
+      setDraft(null)
+      setConflict(null)
+      say(`Kept as revision ${done.revision}.`)
+    },
+    onError: async (error, { script, base }) => {
+      if (error instanceof Problem && error.status === 409) {
+        const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))
+        setConflict({ mine: script, theirs })
+      } else if (error instanceof Problem) setProblem(error.sentences)
+      else {
+        setProblem(sentencesOf(error))
+        clearTimeout(retry.current)
+        retry.current = setTimeout(() => save.mutate({ script, base }), 2000)
+      }
+    },
+  })
+
+  const keep = (script: string) => {
+    if (!program) return
+    if (script === program.script) setDraft(null)
+    else save.mutate({ script, base: program.revision })
+  }
+
+  const cure = useMutation({
+    mutationFn: (finding: Finding) =>
+      unwrap(client.POST('/api/rigs/{id}/program/cure', { params: { path: { id: rig.id } }, body: { baseRevision: program!.revision, code: finding.code, line: finding.line, copy: rig.copy, by: tabId } })),
+    onSuccess: async done => {
+      await refresh()
+      say(`Kept as revision ${done.revision}: ${done.what}.`)
+    },
+    onError: async error => {
+      say(sentencesOf(error).join(' '))
+      await refresh()
+    },
+  })
+
+  const settle = (useMine: boolean) => {
+    if (!conflict) return
+    queries.setQueryData(partKey(rig.id, 'program', rig.copy), conflict.theirs)
+    if (useMine) save.mutate({ script: conflict.mine, base: conflict.theirs.revision })
+    else {
+      setConflict(null)
+      setDraft(null)
+      void refresh()
+    }
+  }
+
+  return { draft, setDraft, keep, busy: save.isPending, problem, conflict, settle, cure }
+}

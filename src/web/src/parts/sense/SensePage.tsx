@@ -1,0 +1,232 @@
+import { useEffect, useRef, useState } from 'react'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { Link, useLocation } from 'react-router'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import LinearProgress from '@mui/material/LinearProgress'
+import MenuItem from '@mui/material/MenuItem'
+import TextField from '@mui/material/TextField'
+import { client, Problem, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
+import { useLive, useProgress } from '../../app/live'
+import { partKey, useRefresh, useRig } from '../../app/rig'
+import { Note } from '../../shared/NoteCard'
+import { show } from '../../shared/format'
+import { Dots } from './Dots'
+
+export default function SensePage() {
+  const { rig } = useRig()
+  const query = useQuery({
+    queryKey: partKey(rig.id, 'sense', rig.copy),
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+  })
+  if (query.isError) return <main className="page"><p className="fault" role="alert">{sentencesOf(query.error).join(' ')}</p></main>
+  if (!query.data) return <p className="page muted">One moment…</p>
+  return <SenseView key={`${rig.copy}-${query.data.sensor}`} sense={query.data} />
+}
+
+function SenseView({ sense }: { sense: Sense }) {
+  const { rig, say } = useRig()
+  const { search } = useLocation()
+  const refresh = useRefresh()
+  const [zone, setZone] = useState(sense.zones.at(-1)?.zone ?? '')
+  const [over, setOver] = useState(sense.zones[0]?.zone ?? '')
+  const [paused, setPaused] = useState(false)
+  const [job, setJob] = useState<string | null>(null)
+  const [fresh, setFresh] = useState<number[]>([])
+  const [pasting, setPasting] = useState<{ text: string; csv: boolean } | null>(null)
+  const [dropping, setDropping] = useState(false)
+  const live = useLive(rig.id, rig.copy, sense.sensor, over, paused)
+  const progress = useProgress(job, readings => setFresh(f => [...f, ...readings]))
+
+  const record = useMutation({
+    mutationFn: (name: string) =>
+      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: 3, job: name, by: tabId } })),
+    onSuccess: async taken => {
+      await refresh()
+      say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
+    },
+    onError: e => say(sentencesOf(e).join(' ')),
+    onSettled: () => { setJob(null); setFresh([]) },
+  })
+  const start = () => {
+    if (record.isPending) return
+    const name = crypto.randomUUID()
+    setOver(zone)
+    setJob(name)
+    record.mutate(name)
+  }
+  const choose = useMutation({
+    mutationFn: ({ school, costRatio }: { school: string; costRatio: number }) =>
+      unwrap(client.PUT('/api/rigs/{id}/calibration', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, school, costRatio, by: tabId } })),
+    onSuccess: async () => {
+      await refresh()
+      say('Threshold moved. The zones of this copy use it now.')
+    },
+    onError: async e => {
+      say(e instanceof Problem && e.status === 409 ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.` : sentencesOf(e).join(' '))
+      if (e instanceof Problem && e.status === 409) await refresh()
+    },
+  })
+  const begin = useRef(start)
+  begin.current = start
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const typing = (e.target as HTMLElement).closest('input, textarea, select, [role="dialog"], [role="listbox"], [role="combobox"]') !== null
+      if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'r') begin.current()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [])
+
+  const dropFile = async (file: File | undefined) => {
+    if (!file) return
+    if (file.size > 4 * 1024 * 1024) {
+      say(`“${file.name}” is larger than 4 MB. Split it, or take every second reading.`)
+      return
+    }
+    setPasting({ text: await file.text(), csv: true })
+  }
+
+  return (
+    <main className="page"
+      onDragOver={e => { e.preventDefault(); setDropping(true) }} onDragLeave={() => setDropping(false)}
+      onDrop={e => { e.preventDefault(); setDropping(false); void dropFile(e.dataTransfer.files[0]) }}
+      style={dropping ? { outline: '2px dashed var(--teal)', outlineOffset: -8 } : undefined}>
+      <div className="sensor-names">
+        {sense.sensors.map(s => <div key={s.name} className={s.name === sense.sensor ? 'on' : ''}>{s.name}<em>{s.about}</em></div>)}
+      </div>
+      <div className="row">
+        <span className="live" data-testid="live">{live ? `${show(live.reading)} %` : '– %'}</span>
+        <span className="fine muted">now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms</span>
+        <span className="hidden-text" aria-live="polite">{live?.zone ? `Now in ${live.zone}` : ''}</span>
+        <TextField select size="small" label="Held over" value={over} onChange={e => setOver(e.target.value)} sx={{ minWidth: 130 }} slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}>
+          {sense.surfaces.map(s => <MenuItem key={s} value={s}>{s}</MenuItem>)}
+        </TextField>
+        <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>{paused ? 'Go on' : 'Pause'}</Button>
+        <span className="push" />
+        <TextField select size="small" label="Threshold placed at" value={sense.school} onChange={e => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })} sx={{ minWidth: 190 }}>
+          {sense.schools.map(s => <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>{s.name}</MenuItem>)}
+        </TextField>
+      </div>
+      <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />
+      <div className="row" style={{ margin: '6px 0 10px' }}>
+        <TextField select size="small" label="Take readings into" value={zone} onChange={e => setZone(e.target.value)} sx={{ minWidth: 150 }} disabled={record.isPending}>
+          {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
+        </TextField>
+        <Button onClick={start} disabled={record.isPending} data-testid="record">Record 3 s into {zone}<kbd>R</kbd></Button>
+        <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
+        <Button component="label" disabled={record.isPending}>
+          Open a CSV<input type="file" accept=".csv,text/csv,text/plain" className="hidden-text" aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
+        </Button>
+        {record.isPending && (
+          <span className="row" style={{ minWidth: 260 }} data-testid="recording">
+            <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
+            <span className="fine mono">{progress ? `${progress.done} of ${progress.total}` : 'starting'}</span>
+            <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
+          </span>
+        )}
+      </div>
+      {sense.cautions.map((c, i) => <p key={i} className="fault">{c}</p>)}
+      <div className="cols">
+        {sense.pairs.map(p => (
+          <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>
+            {p.say} {p.fallback}
+          </Note>
+        ))}
+        {sense.marker && (
+          <Note lead tone="" word="What follows" title={sense.marker.headline} action={<Button component={Link} to={{ pathname: `/rigs/${rig.id}/program`, search }}>Open in Program</Button>}>
+            {sense.marker.say}
+          </Note>
+        )}
+        <section className="note lead-note">
+          <small>Where to put it</small>
+          <Schools sense={sense} onChoose={(school, costRatio) => choose.mutate({ school, costRatio })} busy={choose.isPending} />
+        </section>
+      </div>
+      {sense.pairs.map(p => <Figures key={p.lower} pair={p} />)}
+      {pasting && <TakeDialog sense={sense} zone={zone} initial={pasting} onClose={() => setPasting(null)} />}
+    </main>
+  )
+}
+
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
+
+function Schools({ sense, onChoose, busy }: { sense: Sense; onChoose: (school: string, costRatio: number) => void; busy: boolean }) {
+  const [ratio, setRatio] = useState(String(sense.costRatio))
+  return (
+    <table className="ruled" style={{ fontSize: 14 }}>
+      <tbody>
+        {sense.schools.map(s => (
+          <tr key={s.school}>
+            <td>
+              <b>{s.name}</b>{s.school === sense.school && <span className="holds fine"> chosen</span>}<br /><span className="fine muted">{s.why}</span>
+              {s.school === 'cost' && (
+                <span className="row" style={{ marginTop: 4 }}>
+                  <label className="fine">A false rise harms <input value={ratio} onChange={e => setRatio(e.target.value)} inputMode="decimal" size={4} className="mono"
+                    style={{ minHeight: 26, background: 'var(--paper)', color: 'var(--ink)', border: '1px solid var(--edge)', borderRadius: 6, padding: '0 6px' }} /> times as much</label>
+                  <Button disabled={busy} onClick={() => onChoose('cost', Number(ratio.replace(',', '.')))}>Use it</Button>
+                </span>
+              )}
+            </td>
+            <td className="mono" style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>{s.threshold === null ? 'no gap' : `${show(s.threshold)} %`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function Figures({ pair }: { pair: Sense['pairs'][number] }) {
+  const r = pair.sum.result
+  return (
+    <details style={{ marginTop: 10 }}>
+      <summary>The arithmetic, {pair.lower} against {pair.upper}</summary>
+      <div className="wide" tabIndex={0} role="group" aria-label="Arithmetic">
+        <table className="ruled" style={{ maxWidth: 820 }}>
+          <tbody>
+            {pair.sum.steps.map((s, i) => <tr key={i}><td>{s.say}</td><td className="mono">{s.arithmetic}</td><td className="mono" style={{ textAlign: 'right' }}>{s.value === null ? '–' : show(s.value, 5)} {s.unit}</td></tr>)}
+            <tr><td>False switches an hour with 1, 2, 3 readings in a row</td><td /><td className="mono" style={{ textAlign: 'right' }}>{r.falsePerHour.map(f => show(f, 3)).join(', ')}</td></tr>
+            <tr><td>Readings in a row needed, and to be safe with few readings</td><td /><td className="mono" style={{ textAlign: 'right' }}>{r.readingsNeeded ?? 'more than 8'}, {r.readingsNeededSafe ?? 'more than 8'}</td></tr>
+          </tbody>
+        </table>
+      </div>
+      {pair.sum.cautions.map((c, i) => <p key={i} className="fine">{c}</p>)}
+    </details>
+  )
+}
+
+function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zone: string; initial: { text: string; csv: boolean }; onClose: () => void }) {
+  const { rig, say } = useRig()
+  const refresh = useRefresh()
+  const [text, setText] = useState(initial.text)
+  const [into, setInto] = useState(zone)
+  const take = useMutation({
+    mutationFn: () =>
+      unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId } })),
+    onSuccess: async taken => {
+      await refresh()
+      say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
+      onClose()
+    },
+  })
+  return (
+    <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
+      <DialogTitle id="take-title" sx={{ fontSize: 17 }}>Readings of {sense.sensor}</DialogTitle>
+      <DialogContent>
+        <p className="fine muted" style={{ marginBottom: 10 }}>One reading a line, 0 to 100 %. A table may have a column “zone”; rows that name none go into the zone chosen here.</p>
+        <TextField select size="small" label="Into zone" value={into} onChange={e => setInto(e.target.value)} sx={{ minWidth: 160, mb: 2, mt: 1 }}>
+          {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
+        </TextField>
+        <TextField autoFocus multiline minRows={6} maxRows={12} fullWidth label="Readings" value={text} onChange={e => setText(e.target.value)} slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }} />
+        {take.isError && <ul className="fault" role="alert" style={{ margin: '8px 0 0', paddingLeft: 18 }}>{sentencesOf(take.error).map((s, i) => <li key={i}>{s}</li>)}</ul>}
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Leave</Button>
+        <Button variant="contained" onClick={() => take.mutate()} disabled={take.isPending}>Take them in</Button>
+      </DialogActions>
+    </Dialog>
+  )
+}

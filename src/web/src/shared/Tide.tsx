@@ -1,0 +1,28 @@
+import { useState } from 'react'
+import Button from '@mui/material/Button'
+import { useLatestRun, useRig, useRunOnce } from '../app/rig'
+import { sentencesOf } from '../app/api'
+import { Strip } from './Strip'
+
+/** The strip of the latest run, at the foot of Program and Prove. */
+export function Tide({ state }: { state?: string | null }) {
+  const { rig } = useRig()
+  const latest = useLatestRun()
+  const once = useRunOnce()
+  const [at, setAt] = useState<number | null>(null)
+  const run = latest.data
+  const event = run && at !== null ? run.report.events.filter(e => e.timeS <= at).at(-1) : undefined
+  return (
+    <section className="tide" aria-label="Latest run">
+      <div className="cap">
+        {run ? <span><b>Latest run</b> {run.outcome === 'pass' ? '' : 'failed. '}{run.outcome === 'pass' ? run.report.say.replace(/^P/, 'p') : run.report.say} Run number {run.number}{run.current ? '.' : `, of revision ${run.revision}: the machine has changed since.`}</span>
+          : <span><b>No run yet.</b> Run the machine once to see its states and signals here.</span>}
+        {event && <span>{event.to}: {event.say}</span>}
+        {once.isError && <span className="fault" role="alert">{sentencesOf(once.error).join(' ')}</span>}
+        <span className="push" />
+        <Button onClick={() => once.mutate(Math.floor(Math.random() * 1e9))} disabled={once.isPending || rig.rate.state === 'faults'}>Run once</Button>
+      </div>
+      {run && <Strip run={run} at={at} onAt={setAt} state={state ?? event?.to} />}
+    </section>
+  )
+}
