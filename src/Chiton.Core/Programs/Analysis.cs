@@ -85,7 +85,7 @@ public static class Analysis
                     type => type.Dimension is Dimension.Speed or Dimension.MotorAngle or Dimension.Angle or Dimension.AngularSpeed
                         ? $"{r.Motor} is a plain motor and takes power in % only: it cannot measure speed or angle."
                         : null);
-                if (Constant(r.Speed) is { } power && Math.Abs(power) > 100)
+                if (TypeOf(r.Speed, types, []).Dimension == Dimension.Percent && Constant(r.Speed) is { } power && Math.Abs(power) > 100)
                     found.Add(Fault(r.Speed.Span, Printer.Print(r.Speed), "Power goes from -100 % to 100 %."));
                 break;
             case ToneNode t:
@@ -171,9 +171,9 @@ public static class Analysis
                         if (!left.Truth || !right.Truth) found.Add(Fault(b.Span, text, $"“{(b.Operator == Operator.And ? "and" : "or")}” joins two conditions; {(left.Truth ? "the right side is " + right.Say : "the left side is " + left.Say)}."));
                         return Type.YesNo;
                     case Operator.Add or Operator.Subtract:
-                        if (left.Truth || right.Truth || left.Dimension != right.Dimension)
-                            found.Add(Fault(b.Span, text, $"Cannot {(b.Operator == Operator.Add ? "add" : "take away")} {right.Say} {(b.Operator == Operator.Add ? "to" : "from")} {left.Say}."));
-                        return left;
+                        if (!left.Truth && !right.Truth && left.Dimension == right.Dimension) return left;
+                        found.Add(Fault(b.Span, text, $"Cannot {(b.Operator == Operator.Add ? "add" : "take away")} {right.Say} {(b.Operator == Operator.Add ? "to" : "from")} {left.Say}."));
+                        return default;
                     case Operator.Multiply:
                         if (left.Truth || right.Truth || (left.Dimension != Dimension.None && right.Dimension != Dimension.None))
                         {

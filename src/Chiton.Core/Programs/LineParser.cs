@@ -178,12 +178,13 @@ internal sealed class LineParser
         // What was meant as a name: the words up to something that cannot belong to one.
         var end = start;
         while (tokens[end].Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted && end - start < 4) end++;
+        (string Typed, int Length, string Near, int Edits)? best = null;
         for (var length = end - start; length >= 1; length--)
         {
             var typed = string.Join(' ', Enumerable.Range(start, length).Select(i => tokens[i].Text));
-            if (NearMiss.Find(typed, names) is not { } near) continue;
-            throw Missing(kind, typed, start, length, where, near);
+            if (NearMiss.Nearest(typed, names) is { } near && (best is null || near.Edits < best.Value.Edits)) best = (typed, length, near.Name, near.Edits);
         }
+        if (best is { } b) throw Missing(kind, b.Typed, start, b.Length, where, b.Near);
         throw Missing(kind, tokens[start].Text, start, 1, where, null, names);
     }
 

@@ -45,14 +45,18 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
 public static class NearMiss
 {
     /// <summary>The nearest name within a third of its length in edits (at least one), or null.</summary>
-    public static string? Find(string typed, IEnumerable<string> names)
+    public static string? Find(string typed, IEnumerable<string> names) => Nearest(typed, names)?.Name;
+
+    /// <summary>The nearest name and how many edits away it is; null when none is near.</summary>
+    public static (string Name, int Edits)? Nearest(string typed, IEnumerable<string> names)
     {
-        string? best = null;
-        var least = int.MaxValue;
+        (string Name, int Edits)? best = null;
         foreach (var name in names)
         {
-            var distance = Distance(typed.ToLowerInvariant(), name.ToLowerInvariant());
-            if (distance < least && distance <= Math.Max(1, Math.Max(name.Length, typed.Length) / 3)) (best, least) = (name, distance);
+            var edits = Distance(typed.ToLowerInvariant(), name.ToLowerInvariant());
+            var allowed = Math.Max(1, Math.Max(name.Length, typed.Length) / 3);
+            // A word of one letter is near to every other: that is no hint.
+            if (edits <= allowed && edits < Math.Min(name.Length, typed.Length) && (best is null || edits < best.Value.Edits)) best = (name, edits);
         }
         return best;
     }

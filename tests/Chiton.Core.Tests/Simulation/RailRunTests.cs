@@ -1,0 +1,203 @@
+namespace Chiton.Core.Tests.Simulation;
+
+public class RailRunTests
+{
+    [Fact]
+    public void The_same_seed_gives_the_same_run_bit_for_bit_on_any_number_of_threads()
+    {
+        var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 200, 15));
+        var one = Prover.Run(setup, 300, 7, threads: 1);
+        var many = Prover.Run(setup, 300, 7, threads: 8);
+        Assert.Equal(one.Strokes, many.Strokes);
+        Assert.NotEqual(one.Strokes.Select(s => s.EndS), Prover.Run(setup, 300, 8).Strokes.Select(s => s.EndS));
+        var watched = RunReport.Watch(setup, one.Strokes[5].Seed, 20);
+        Assert.Equal(one.Strokes[5].EndS, watched.EndS);
+        Assert.Equal(watched.Signals.PositionMm, RunReport.Watch(setup, one.Strokes[5].Seed, 20).Signals.PositionMm);
+    }
+
+    [Fact]
+    public void A_run_does_not_depend_on_the_runs_before_it()
+    {
+        var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 200, 15));
+        var run = new RailRun(setup);
+        var first = run.Go(11, 20_000_000);
+        run.Go(12, 20_000_000);
+        Assert.Equal(first, run.Go(11, 20_000_000));
+    }
+
+    [Fact]
+    public void Braking_takes_v_squared_over_2a()
+    {
+        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state Stop, final\n    on entry: stop Trolley and brake\n";
+        var report = RunReport.Watch(FarmBench.Setup(script, FarmBench.Motion(1000)), 1, 6, 500);
+        var (v, last) = WhereItSlows(report);
+        var travelled = report.Signals.PositionMm[^1] - report.Signals.PositionMm[last];
+        Assert.Equal(v * v / 2000, travelled, 0.02 * v * v / 2000);
+    }
+
+    [Fact]
+    public void Coasting_takes_v_times_the_time_constant()
+    {
+        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state Stop, final\n    on entry: stop Trolley and coast\n";
+        var report = RunReport.Watch(FarmBench.Setup(script), 1, 9, 500);
+        var (v, last) = WhereItSlows(report);
+        Assert.Equal(v * 0.4, report.Signals.PositionMm[^1] - report.Signals.PositionMm[last], 0.02 * v);
+    }
+
+    // The speed and sample at which it begins to lose more than the battery ever takes.
+    private static (double Speed, int Index) WhereItSlows(RunReport report)
+    {
+        var speeds = report.Signals.SpeedMmPerS;
+        var index = Enumerable.Range(0, speeds.Count - 1).First(i => report.Signals.TimeS[i] > 2.9 && speeds[i + 1] < speeds[i] - 0.5);
+        return (speeds[index], index);
+    }
+
+    [Fact]
+    public void Steady_speed_is_the_speed_it_settles_at()
+    {
+        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 45 %\n";
+        var motion = FarmBench.Motion();
+        var report = RunReport.Watch(FarmBench.Setup(script, motion), 1, 4, 50);
+        Assert.Equal(motion.SteadySpeed(45), report.Signals.SpeedMmPerS[^1], 0.01 * motion.SteadySpeed(45));
+        Assert.Equal(45, motion.PowerForSpeed(motion.SteadySpeed(45)), 6);
+    }
+
+    [Fact]
+    public void Below_the_least_power_nothing_moves_and_the_battery_sags_under_load()
+    {
+        var still = RunReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 9 %\n"), 1, 2);
+        Assert.All(still.Signals.PositionMm, p => Assert.Equal(still.Signals.PositionMm[0], p));
+        var hard = RunReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 100 %\n"), 1, 2);
+        Assert.True(hard.Signals.BatteryV.Min() < 6 - 0.2);
+        Assert.True(hard.Signals.BatteryV[^1] > hard.Signals.BatteryV.Min());
+    }
+
+    [Theory]
+    [InlineData(-1, 0)]
+    [InlineData(1, 1)]
+    [InlineData(0, 0.5)]
+    // Half a radius from the middle: (1/2·√(3/4) + asin ½)/π + ½.
+    [InlineData(0.5, 0.804498892)]
+    public void The_share_of_a_round_spot_left_of_an_edge(double z, double share) => Assert.Equal(share, RailRun.ShareLeftOf(z), 8);
+
+    [Fact]
+    public void An_edge_reads_in_between()
+    {
+        var quiet = FarmBench.Calibrations([22, 22, 22, 22], [60, 60, 60, 60]);
+        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 20 %\n    when Tag eye is bed tag: stay\n";
+        var report = RunReport.Watch(FarmBench.Setup(script, null, quiet), 1, 14);
+        var seen = report.Sensors[0].Readings.OfType<double>().ToArray();
+        // The readings never varied, so their spread is that of the sensor's step alone: a third of a per cent.
+        Assert.InRange(seen.Min(), 21, 22);
+        Assert.InRange(seen.Max(), 60, 61);
+        Assert.Contains(seen, r => r is > 30 and < 52);
+    }
+
+    [Fact]
+    public void Noise_has_the_spread_that_was_measured()
+    {
+        double[] wide = [10, 14, 18, 22, 26, 30, 34];
+        var script = "program T\n\nregion Main\n  state Wait, initial\n    when Tag eye is bed tag: stay\n";
+        var calibrations = FarmBench.Calibrations(wide, [70, 75, 80, 85, 90]);
+        var seen = RunReport.Watch(FarmBench.Setup(script, null, calibrations), 3, 60).Sensors[0].Readings.OfType<double>().ToArray();
+        var mean = seen.Average();
+        Assert.Equal(calibrations["Tag eye"].Reads("sleepers")!.MoveSd, Math.Sqrt(seen.Sum(r => (r - mean) * (r - mean)) / (seen.Length - 1)), 0.25);
+        Assert.All(seen, r => Assert.Equal(Math.Round(r), r));
+    }
+
+    [Fact]
+    public void Only_physical_numbers_are_drawn_and_guesses_widely()
+    {
+        var chosen = FarmBench.Sure(100);
+        Assert.Equal(100, chosen.DrawForRun(2.5));
+        var guessed = new Quantity(100, "mm", Provenance.Guessed, "typed in", 0, 0, 60, 0, 115);
+        Assert.Equal(110, guessed.DrawForRun(1));
+        Assert.Equal(115, guessed.DrawForRun(2));
+        Assert.Equal(70, guessed.DrawForRun(-9));
+        Assert.Equal(102, new Quantity(100, "mm", Provenance.Measured, "5 trials", 2).DrawForRun(1));
+    }
+
+    [Fact]
+    public void It_counts_stops_and_passes()
+    {
+        var report = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(4000)), 1, 20);
+        Assert.True(report.Passed, report.Say);
+        Assert.Equal(["Rolling", "Stopping"], report.States.Select(s => s.State));
+        var stop = report.Events.Single(e => e.To == "Stopping");
+        Assert.Equal("over bed 2", stop.Place);
+        Assert.Equal("beds = 2 holds: beds is 2.", stop.Say);
+        var first = report.Events.First(e => e.Sentence.Contains("becomes"));
+        Assert.Matches(@"^Tag eye read \d+ %, above 35\.7 \+ 5\.2 %; one reading is enough\.$", first.Say);
+    }
+
+    [Fact]
+    public void Too_weak_a_brake_rolls_past_and_says_by_how_much()
+    {
+        var report = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(600)), 1, 20);
+        Assert.False(report.Passed);
+        Assert.Equal("standing past bed 2", report.Failure!.Where);
+        Assert.Equal("goal: stopped over bed 2 within 20 s", report.Failure.Rule);
+        Assert.Matches(@"standing past bed 2 by \d+", report.Failure.Say);
+    }
+
+    [Fact]
+    public void A_never_is_broken_and_a_goal_runs_out_of_time()
+    {
+        var never = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond.Replace("goal: stopped over bed 2 within 20 s", "never: stopped over bed 2"), FarmBench.Motion(4000)), 1, 20);
+        Assert.Equal("never: stopped over bed 2", never.Failure!.Rule);
+        var late = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond.Replace("within 20 s", "within 1 s")), 1, 20);
+        Assert.Equal("still moving", late.Failure!.Where);
+        Assert.InRange(late.EndS, 1, 1.01);
+    }
+
+    [Fact]
+    public void A_loop_in_the_machine_stops_the_run()
+    {
+        var script = "program T\n\nvar n = 0\n\nregion Main\n  state A, initial\n    when n >= 0: go B\n\n  state B\n    when n >= 0: go A\n";
+        var report = RunReport.Watch(FarmBench.Setup(script), 1, 20);
+        Assert.False(report.Passed);
+        Assert.Contains("round in a loop", report.Failure!.Say);
+    }
+
+    [Fact]
+    public void An_unplugged_eye_reads_nothing_and_counts_nothing()
+    {
+        var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(4000));
+        var report = RunReport.Watch(setup, 1, 20, 50, [new(FaultKind.Unplugged, "Tag eye", 0, null)]);
+        Assert.False(report.Passed);
+        Assert.All(report.Sensors[0].Readings, Assert.Null);
+        var flat = RunReport.Watch(setup, 1, 20, 50, [new(FaultKind.FlatBattery, null, 0, null)]);
+        Assert.True(flat.Signals.SpeedMmPerS.Max() < 0.75 * RunReport.Watch(setup, 1, 20).Signals.SpeedMmPerS.Max());
+    }
+
+    [Fact]
+    public void A_run_allocates_nothing()
+    {
+        var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 100, 10));
+        var run = new RailRun(setup);
+        run.Go(1, 10_000_000, untilDecided: false);
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        for (var i = 0; i < 20; i++) run.Go(i, 10_000_000, untilDecided: false);
+        Assert.Equal(0, GC.GetAllocatedBytesForCurrentThread() - before);
+    }
+
+    [Fact]
+    public void Random_numbers_are_what_they_claim()
+    {
+        var stream = new RandomStream(42, 1);
+        const int n = 400_000;
+        double sum = 0, squares = 0, beyond = 0;
+        for (var i = 0; i < n; i++)
+        {
+            var z = stream.Normal();
+            sum += z;
+            squares += z * z;
+            if (z > 1.6448536269514722) beyond++;
+        }
+        Assert.Equal(0, sum / n, 4.0 / Math.Sqrt(n));
+        Assert.Equal(1, squares / n, 4.0 * Math.Sqrt(2.0 / n));
+        Assert.Equal(0.05, beyond / n, 4.0 * Math.Sqrt(0.05 * 0.95 / n));
+        Assert.Equal(10_000, Enumerable.Range(0, 10_000).Select(i => RandomStream.SeedOfRun(1, i)).Distinct().Count());
+        Assert.All(Enumerable.Range(0, 1000).Select(i => RandomStream.SeedOfRun(i, i)), s => Assert.InRange(s, 0, 1L << 53));
+    }
+}
