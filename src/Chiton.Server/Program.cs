@@ -22,7 +22,8 @@ builder.WebHost.ConfigureKestrel(o =>
     o.Limits.MaxRequestBodySize = Limits.BodyBytes;
     o.AddServerHeader = false;
 });
-builder.Logging.AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Warning);
+builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Warning);
+builder.Logging.AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Warning);
 builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning);
 // A body of the wrong shape is answered like any other bad input, naming the field.
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
@@ -87,6 +88,7 @@ await using (var scope = app.Services.CreateAsyncScope())
     if (builder.Configuration["CHITON_DEMO"] is "1" or "true") await DataSetup.AddDemo(scope.ServiceProvider.GetRequiredService<RigStore>(), CancellationToken.None);
 }
 
+app.Lifetime.ApplicationStarted.Register(() => Console.WriteLine($"Chiton is at {string.Join(" and ", app.Urls)}. Stop it with Ctrl+C."));
 await app.RunAsync();
 
 /// <summary>The entry point, named so that tests can start it.</summary>

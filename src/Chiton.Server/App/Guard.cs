@@ -30,6 +30,18 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
             await Refuse(context, "Other pages cannot use this bench.");
             return;
         }
+        if (request.ContentLength > Limits.BodyBytes)
+        {
+            // Read to its end before answering, within reason: a browser that is cut off while it sends never sees the answer.
+            if (request.ContentLength <= Limits.DrainBytes && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+            {
+                limit.MaxRequestBodySize = Limits.DrainBytes;
+                await request.Body.CopyToAsync(Stream.Null, context.RequestAborted);
+            }
+            context.Response.StatusCode = StatusCodes.Status413PayloadTooLarge;
+            await context.Response.WriteAsJsonAsync(Problems.TooLarge, options: null, contentType: "application/problem+json");
+            return;
+        }
         var nonce = Convert.ToBase64String(RandomNumberGenerator.GetBytes(16));
         context.Items[NonceKey] = nonce;
         var headers = context.Response.Headers;

@@ -6,6 +6,9 @@ public static class Limits
     /// <summary>Largest body, bytes.</summary>
     public const long BodyBytes = 4 * 1024 * 1024;
 
+    /// <summary>Largest body that is read to its end only to be refused politely, bytes.</summary>
+    public const long DrainBytes = 64 * 1024 * 1024;
+
     /// <summary>Name of the limiter for long work.</summary>
     public const string LongWork = "long-work";
 

@@ -27,12 +27,16 @@ public sealed partial class Problems(IProblemDetailsService service, ILogger<Pro
         InputProblem p => Input(p.Errors),
         BadHttpRequestException { InnerException: JsonException json } => Json(json),
         JsonException json => Json(json),
-        BadHttpRequestException { StatusCode: 413 } => new() { Status = 413, Title = "That is too much at once.", Detail = $"At most {Limits.BodyBytes / 1024 / 1024} MB can be sent in one go. Send it in parts." },
+        BadHttpRequestException { StatusCode: 413 } => TooLarge,
+        BadHttpRequestException { StatusCode: 400 } => Input(new Dictionary<string, string> { ["body"] = "The body must be a JSON object." }),
         BadHttpRequestException bad => new() { Status = bad.StatusCode, Title = "This request could not be read.", Detail = bad.Message },
         NotStored n => new() { Status = 404, Title = n.Message },
         StaleEdit s => new() { Status = 409, Title = "Someone else changed this meanwhile.", Detail = $"The change was: {s.What}.", Extensions = { ["current"] = s.Current } },
         _ => new() { Status = 500, Title = "Something went wrong here.", Detail = "Nothing that was kept is lost. Please try again." },
     };
+
+    /// <summary>The answer to a body over the limit.</summary>
+    public static ProblemDetails TooLarge => new() { Status = 413, Title = "That is too much at once.", Detail = $"At most {Limits.BodyBytes / 1024 / 1024} MB can be sent in one go. Send it in parts." };
 
     private static ProblemDetails Input(IReadOnlyDictionary<string, string> errors) => new ValidationProblemDetails(errors.ToDictionary(e => e.Key, e => new[] { e.Value }))
     {

@@ -161,8 +161,10 @@ public class ThresholdSumTests
     public void The_threshold_of_equal_risk_has_equal_risks() => GenLists.Sample((a, b) =>
     {
         var r = Of(Input(a, b, resolution: 0.1));
-        var s1 = Math.Max(r.Lists[0].Sd, 0.1 / Math.Sqrt(12));
-        var s2 = Math.Max(r.Lists[1].Sd, 0.1 / Math.Sqrt(12));
+        var all = a.Concat(b).Distinct().Order().ToArray();
+        var step = Math.Max(0.1, all.Zip(all.Skip(1), (x, y) => y - x).Min());
+        var s1 = Math.Max(r.Lists[0].Sd, step / Math.Sqrt(12));
+        var s2 = Math.Max(r.Lists[1].Sd, step / Math.Sqrt(12));
         Assert.Equal((r.EqualRisk - r.Lists[0].Mean) / s1, (r.Lists[1].Mean - r.EqualRisk) / s2, 6);
     });
 

@@ -7,7 +7,7 @@ import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
 import { ConflictDialog } from './ConflictDialog'
 import { LineEditor } from './LineEditor'
-import { blocksOf, inserted, moved, replaced, type Block } from './lines'
+import { blocksOf, inserted, moved, replaced, typed, type Block } from './lines'
 import { Sentence } from './Sentence'
 import { useSheet, type Draft } from './useSheet'
 
@@ -68,9 +68,10 @@ export default function ProgramPage() {
     <LineEditor rigId={rig.id} label={draft.isNew ? `New line${draft.owner.trim() ? ` in ${draft.owner}` : ''}` : `Line ${draft.line}`} text={draft.text} busy={sheet.busy} problem={sheet.problem}
       scriptWith={text => {
         const line = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
-        const script = draft.isNew && text.trim() === '' ? inserted(program.script, draft.line, ' ', draft.part, draft.owner) : scriptOf(draft, text || ' ')
-        const at = script.split('\n')[line - 1] ?? ''
-        return { script, line, indent: at.length - at.trimStart().length }
+        // A placeholder holds the line's place and shows its indentation; then the text goes in exactly as typed.
+        const base = draft.isNew ? scriptOf(draft, 'when') : program.script
+        const at = base.split('\n')[line - 1] ?? ''
+        return { script: typed(base, line, text), line, indent: at.length - at.trimStart().length }
       }}
       onText={text => sheet.setDraft({ ...draft, text })} onKeep={keep} onLeave={leave} />
   )

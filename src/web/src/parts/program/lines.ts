@@ -17,6 +17,14 @@ export function blocksOf(lines: SheetLine[]): Block[] {
 
 const indentOf = (part: string, owner: string) => (part === 'state' ? '  ' : owner === '' && part !== 'entry' ? '' : '    ')
 
+/** The script with one line as it is being typed, spaces and all. */
+export function typed(script: string, line: number, text: string): string {
+  const lines = script.split('\n')
+  const old = lines[line - 1] ?? ''
+  lines[line - 1] = old.slice(0, old.length - old.trimStart().length) + text
+  return lines.join('\n')
+}
+
 /** The script with one line replaced, or taken out when the text is empty. */
 export function replaced(script: string, line: number, text: string): string {
   const lines = script.split('\n')

@@ -38,6 +38,7 @@ function SenseView({ sense }: { sense: Sense }) {
   const [fresh, setFresh] = useState<number[]>([])
   const [pasting, setPasting] = useState<{ text: string; csv: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
+  const file = useRef<HTMLInputElement>(null)
   const live = useLive(rig.id, rig.copy, sense.sensor, over, paused)
   const progress = useProgress(job, readings => setFresh(f => [...f, ...readings]))
 
@@ -81,13 +82,13 @@ function SenseView({ sense }: { sense: Sense }) {
     return () => window.removeEventListener('keydown', onKey)
   }, [])
 
-  const dropFile = async (file: File | undefined) => {
-    if (!file) return
-    if (file.size > 4 * 1024 * 1024) {
-      say(`“${file.name}” is larger than 4 MB. Split it, or take every second reading.`)
+  const dropFile = async (dropped: File | undefined) => {
+    if (!dropped) return
+    if (dropped.size > 4 * 1024 * 1024) {
+      say(`“${dropped.name}” is larger than 4 MB. Split it, or take every second reading.`)
       return
     }
-    setPasting({ text: await file.text(), csv: true })
+    setPasting({ text: await dropped.text(), csv: true })
   }
 
   return (
@@ -118,9 +119,8 @@ function SenseView({ sense }: { sense: Sense }) {
         </TextField>
         <Button onClick={start} disabled={record.isPending} data-testid="record">Record 3 s into {zone}<kbd>R</kbd></Button>
         <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
-        <Button component="label" disabled={record.isPending}>
-          Open a CSV<input type="file" accept=".csv,text/csv,text/plain" className="hidden-text" aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
-        </Button>
+        <Button onClick={() => file.current?.click()} disabled={record.isPending}>Open a CSV</Button>
+        <input ref={file} type="file" accept=".csv,text/csv,text/plain" hidden aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
         {record.isPending && (
           <span className="row" style={{ minWidth: 260 }} data-testid="recording">
             <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
@@ -130,6 +130,7 @@ function SenseView({ sense }: { sense: Sense }) {
         )}
       </div>
       {sense.cautions.map((c, i) => <p key={i} className="fault">{c}</p>)}
+      <h2 className="hidden-text">What the readings say</h2>
       <div className="cols">
         {sense.pairs.map(p => (
           <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>

@@ -1,0 +1,94 @@
+using Chiton.Data;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+
+namespace Chiton.Server.Tests;
+
+/// <summary>A server with the demo in a folder of its own, over a real SQLite file. Starting it again keeps the folder.</summary>
+public sealed class Bench : IDisposable
+{
+    public const string Rig = "/api/rigs/seed-trolley";
+
+    private sealed class Factory(string folder) : WebApplicationFactory<Program>
+    {
+        protected override void ConfigureWebHost(IWebHostBuilder builder)
+        {
+            builder.UseSetting("CHITON_DATA", folder);
+            builder.UseSetting("CHITON_DEMO", "1");
+        }
+    }
+
+    private Factory factory;
+
+    public Bench(string? folder = null)
+    {
+        Folder = folder ?? Directory.CreateTempSubdirectory("chiton-test-").FullName;
+        factory = new(Folder);
+        Http = factory.CreateClient();
+    }
+
+    public string Folder { get; }
+    public HttpClient Http { get; private set; }
+    public WebApplicationFactory<Program> Server => factory;
+
+    /// <summary>Stops the server and starts another one on the same folder.</summary>
+    public void Restart()
+    {
+        factory.Dispose();
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        factory = new(Folder);
+        Http = factory.CreateClient();
+    }
+
+    public async Task<JsonElement> Get(string path)
+    {
+        var response = await Http.GetAsync(path);
+        Assert.True(response.IsSuccessStatusCode, $"{path}: {(int)response.StatusCode} {await response.Content.ReadAsStringAsync()}");
+        return await response.Content.ReadFromJsonAsync<JsonElement>();
+    }
+
+    public async Task<(HttpStatusCode Status, JsonElement Body)> Send(HttpMethod method, string path, object body)
+    {
+        using var request = new HttpRequestMessage(method, path) { Content = JsonContent.Create(body, options: Documents.Options) };
+        var response = await Http.SendAsync(request);
+        var text = await response.Content.ReadAsStringAsync();
+        return (response.StatusCode, text == "" ? default : JsonDocument.Parse(text).RootElement);
+    }
+
+    public async Task<JsonElement> Post(string path, object body)
+    {
+        var (status, answer) = await Send(HttpMethod.Post, path, body);
+        Assert.True(status == HttpStatusCode.OK, $"{path}: {(int)status} {answer}");
+        return answer;
+    }
+
+    public Task<(HttpStatusCode Status, JsonElement Body)> TryPost(string path, object body) => Send(HttpMethod.Post, path, body);
+
+    public async Task<string> Script() => (await Get(Rig + "/program")).GetProperty("script").GetString()!;
+
+    public async Task<int> Revision() => (await Get(Rig)).GetProperty("revision").GetInt32();
+
+    /// <summary>Saves a script on the current revision.</summary>
+    public async Task<int> Save(string script)
+    {
+        var (status, body) = await Send(HttpMethod.Put, Rig + "/program", new { baseRevision = await Revision(), script });
+        Assert.True(status == HttpStatusCode.OK, body.ToString());
+        return body.GetProperty("revision").GetInt32();
+    }
+
+    public Task<JsonElement> Prove(int runs = 200, long seed = 1) => Post(Rig + "/proofs", new { runs, seed });
+
+    public void Dispose()
+    {
+        factory.Dispose();
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        try
+        {
+            Directory.Delete(Folder, true);
+        }
+        catch (IOException)
+        {
+            // A file still held by a process that was killed is left to the system's own clearing of its temporary folder.
+        }
+    }
+}

@@ -1,0 +1,4 @@
+global using System.Net;
+global using System.Net.Http.Json;
+global using System.Text.Json;
+global using Xunit;

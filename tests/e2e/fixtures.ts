@@ -1,0 +1,42 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test as base, type Page } from '@playwright/test'
+import { startServer, type BenchServer } from './server.mjs'
+
+/** Every test has a server and data of its own. */
+export const test = base.extend<{ server: BenchServer; open: (path: string) => Promise<void> }>({
+  server: async ({}, use) => {
+    const server = await startServer()
+    await use(server)
+    await server.stop()
+  },
+  open: async ({ server, page }, use) => {
+    const faults: string[] = []
+    page.on('pageerror', e => faults.push(e.message))
+    page.on('console', m => {
+      // A page that breaks its own content policy says so on the console.
+      if (m.type() === 'error' && /Content Security Policy|Refused to/.test(m.text())) faults.push(m.text())
+    })
+    await use(async path => {
+      await page.goto(server.url + path)
+    })
+    expect(faults).toEqual([])
+  },
+})
+
+export { expect }
+
+export const rig = '/rigs/seed-trolley'
+
+/** axe finds nothing, with the rules of WCAG 2.2 AA and best practice. */
+export async function expectAccessible(page: Page) {
+  const result = await new AxeBuilder({ page }).analyze()
+  expect(result.violations.map(v => `${v.id}: ${v.nodes.map(n => `${n.target.join(' ')} (${n.failureSummary?.split('\n')[1]?.trim()})`).slice(0, 3).join(' | ')}`)).toEqual([])
+}
+
+/** The header shows a counted rate of a revision. */
+export async function rateOf(page: Page, revision: number) {
+  const rate = page.getByTestId('rate')
+  await expect(rate).toContainText(new RegExp(`Revision ${revision}: \\d+ of \\d+ runs pass`))
+  const match = /(\d+) of (\d+) runs/.exec((await rate.textContent()) ?? '')
+  return Number(match![1]) / Number(match![2])
+}

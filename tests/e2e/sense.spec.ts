@@ -1,0 +1,66 @@
+import { expect, rig, test } from './fixtures'
+
+test('record, paste, open a CSV, and choose a threshold', async ({ page, open }) => {
+  await open(`${rig}/sense`)
+  const chart = page.getByRole('img', { name: /sleepers: 40 readings/ })
+  await expect(chart).toBeVisible()
+  await expect(page.getByTestId('live')).toHaveText(/\d+ %/)
+
+  await page.getByTestId('record').click()
+  await expect(page.getByTestId('recording')).toContainText(/\d+ of 300/)
+  await expect(page.getByRole('img', { name: /bed tag: 340 readings/ })).toBeVisible()
+
+  await page.getByRole('button', { name: 'Paste or type' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByLabel('Readings', { exact: true }).fill('55\nbarnacle\n57')
+  await dialog.getByRole('button', { name: 'Take them in' }).click()
+  await expect(dialog.getByRole('alert')).toContainText('Line 2: “barnacle” is not a number.')
+  await expect(dialog.getByLabel('Readings', { exact: true })).toHaveValue('55\nbarnacle\n57')
+  await dialog.getByLabel('Readings', { exact: true }).fill('55\n56\n57')
+  await dialog.getByRole('button', { name: 'Take them in' }).click()
+  await expect(page.getByRole('img', { name: /bed tag: 343 readings/ })).toBeVisible()
+
+  await page.getByLabel('CSV file').setInputFiles({ name: 'eye.csv', mimeType: 'text/csv', buffer: Buffer.from('zone;reading\nsleepers;22,5\nbed tag;54\n') })
+  await dialog.getByRole('button', { name: 'Take them in' }).click()
+  await expect(page.getByRole('img', { name: /sleepers: 41 readings.*bed tag: 344 readings/ })).toBeVisible()
+
+  await page.getByLabel('Threshold placed at').click()
+  await page.getByRole('option', { name: 'equal risk' }).click()
+  await expect(page.getByRole('row', { name: /equal risk chosen/ })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Sleepers against bed tag' })).toBeVisible()
+
+  // Undo reaches across: the choice, the file, the paste.
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press('Control+z')
+    await expect(page.getByText(/^Undone: /)).toBeVisible()
+    await page.waitForTimeout(200)
+  }
+  await expect(page.getByRole('img', { name: /sleepers: 40 readings.*bed tag: 340 readings/ })).toBeVisible()
+  await expect(page.getByRole('row', { name: /midpoint of means chosen/ })).toBeVisible()
+})
+
+test('a recording can be stopped and keeps what it has', async ({ page, open }) => {
+  await open(`${rig}/sense`)
+  await expect(page.getByTestId('live')).toHaveText(/\d+ %/)
+  await page.keyboard.press('r')
+  await expect(page.getByTestId('recording')).toContainText(/\d+ of 300/)
+  await page.getByTestId('recording').getByRole('button', { name: 'Stop' }).click()
+  await expect(page.getByText(/Stopped\. The \d+ readings? until then are kept\./)).toBeVisible()
+})
+
+test('a file over 4 MB is refused with a sentence and the dots stay', async ({ page, open }) => {
+  await open(`${rig}/sense`)
+  await page.getByLabel('CSV file').setInputFiles({ name: 'tide.csv', mimeType: 'text/csv', buffer: Buffer.alloc(5_000_000, '55\n') })
+  await expect(page.getByText('“tide.csv” is larger than 4 MB.')).toBeVisible()
+  await expect(page.getByRole('img', { name: /bed tag: 40 readings/ })).toBeVisible()
+})
+
+test('the marker sum follows the program', async ({ page, open }) => {
+  await open(`${rig}/sense`)
+  await expect(page.getByText(/At the program's 60 % it rolls 40\d mm\/s/)).toBeVisible()
+  await page.getByRole('link', { name: 'Open in Program' }).click()
+  await page.getByRole('button', { name: 'Use 55 %' }).click()
+  await page.keyboard.press('2')
+  await expect(page.getByText(/At the program's 55 % it rolls/)).toBeVisible()
+  await expect(page.getByText('It stops on its tag')).toBeVisible()
+})
