@@ -120,7 +120,7 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await page.locator('#line-4').press('Enter')
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 50 %')
   // The other window keeps its edit while this one is typing.
-  await other.evaluate(() => localStorage.clear())
+  await expect(other.locator('#line-4')).toBeVisible()
   await other.locator('#line-6').press('Enter')
   await other.getByRole('combobox', { name: 'Line 6' }).fill('var beds = 1')
   await other.keyboard.press('Enter')

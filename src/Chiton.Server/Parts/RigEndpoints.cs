@@ -10,8 +10,11 @@ namespace Chiton.Server.Parts;
 /// <summary>A copy in a list.</summary>
 public sealed record CopyItem(int Number, string Team);
 
+/// <summary>A copy in the list of rigs, with how often the current revision works on it.</summary>
+public sealed record CopyState(int Number, string Team, HeaderRate Rate);
+
 /// <summary>A rig in a list.</summary>
-public sealed record RigItem(string Id, string Name, string Place, int Revision, IReadOnlyList<CopyItem> Copies);
+public sealed record RigItem(string Id, string Name, string Place, int Revision, IReadOnlyList<CopyState> Copies);
 
 /// <summary>One of the eight plates: its name, number and present state in at most 20 characters.</summary>
 public sealed record Plate(string Part, int Number, string Line, bool Attention);
@@ -49,9 +52,7 @@ public static class RigEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var rigs = api.MapGroup("/rigs").WithTags("Rig");
-        rigs.MapGet("", async Task<IReadOnlyList<RigItem>> (RigStore store, CancellationToken cancel) =>
-            [.. (await store.List(cancel)).Select(r => new RigItem(r.Rig.Id, r.Design.Name, r.Design.Place, r.Rig.HeadRevision, [.. r.Copies.Select(c => new CopyItem(c.Number, c.Team))]))])
-            .WithName("listRigs");
+        rigs.MapGet("", List).WithName("listRigs");
         rigs.MapGet("/{id}", View).WithName("getRig").ProducesProblem(404);
         rigs.MapGet("/{id}/revisions", async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
             [.. (await store.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
@@ -73,6 +74,24 @@ public static class RigEndpoints
         if (done is null) return new(state.Revision, null);
         await announce.Changed(id, state.Copy, state.Revision, $"{(redo ? "redid" : "undid")}: {done.Value.What}", request.By);
         return new(state.Revision, done.Value.What);
+    }
+
+    private static async Task<IReadOnlyList<RigItem>> List(RigStore store, RateKeeper keeper, CancellationToken cancel)
+    {
+        var items = new List<RigItem>();
+        foreach (var (rig, design, copies) in await store.List(cancel))
+        {
+            var states = new List<CopyState>();
+            foreach (var copy in copies)
+            {
+                var state = await store.Load(rig.Id, copy.Number, null, null, cancel);
+                var rate = Rate(state, await store.BestProof(state, cancel));
+                if (rate.State == "counting") keeper.Ask(rig.Id, copy.Number);
+                states.Add(new(copy.Number, copy.Team, rate));
+            }
+            items.Add(new(rig.Id, design.Name, design.Place, rig.HeadRevision, states));
+        }
+        return items;
     }
 
     private static async Task<RigView> View(string id, int? copy, RigStore store, RateKeeper keeper, CancellationToken cancel)

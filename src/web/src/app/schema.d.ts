@@ -402,6 +402,13 @@ export interface components {
             copy: null | number;
             by: null | string;
         };
+        /** @description A copy in the list of rigs, with how often the current revision works on it. */
+        CopyState: {
+            /** Format: int32 */
+            number: number;
+            team: string;
+            rate: components["schemas"]["HeaderRate"];
+        };
         /** @description A cure: one button that says what it does. */
         Cure: {
             /** @description What the button says, such as "Use 14 %". */
@@ -1005,7 +1012,7 @@ export interface components {
             place: string;
             /** Format: int32 */
             revision: number;
-            copies: components["schemas"]["CopyItem"][];
+            copies: components["schemas"]["CopyState"][];
         };
         /** @description A rig as the shell shows it. */
         RigView: {

@@ -42,6 +42,7 @@ export const theme = createTheme({
     MuiPaper: { styleOverrides: { root: { backgroundImage: 'none', border: '1px solid var(--edge)', boxShadow: 'none' } } },
     MuiDialog: { styleOverrides: { paper: { borderRadius: 9 } } },
     MuiOutlinedInput: { styleOverrides: { root: { backgroundColor: 'var(--paper)', fontSize: 15 }, input: { '&.MuiInputBase-inputSizeSmall': { paddingTop: 6, paddingBottom: 6 } }, notchedOutline: { borderColor: 'var(--edge)' } } },
+    MuiInputLabel: { styleOverrides: { root: { fontSize: 15 } } },
     MuiLinearProgress: { styleOverrides: { root: { height: 6, borderRadius: 3, backgroundColor: 'var(--line)' }, bar: { backgroundColor: 'var(--teal)' } } },
     MuiMenuItem: { styleOverrides: { root: { minHeight: 34, fontSize: 14 } } },
   },

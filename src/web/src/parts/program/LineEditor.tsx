@@ -26,15 +26,16 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   const [at, setAt] = useState(-1)
   const [open, setOpen] = useState(false)
   const [caret, setCaret] = useState(text.length)
+  const [diagnosed, setDiagnosed] = useState<string | null>(null)
   const asked = useRef(0)
 
   useEffect(() => {
     const mine = ++asked.current
     const { script, line, indent } = scriptWith(text)
-    performance.mark('chiton-typed')
     void unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rigId } }, body: { script, line, column: indent + caret } }))
       .then(view => {
         if (mine !== asked.current) return
+        setDiagnosed(text)
         setFaults(view.diagnostics.filter(d => d.line === line))
         setChoices(view.completions.map(c => ({ ...c, start: c.start - indent })).slice(0, 30))
         setAt(-1)
@@ -89,7 +90,7 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
           ))}
         </ul>
       )}
-      <div id={`${id}-fault`} className={fault || problem.length > 0 ? 'fault' : 'muted fine'} data-testid="line-fault" data-text={text} aria-live="polite"
+      <div id={`${id}-fault`} className={fault || problem.length > 0 ? 'fault' : 'muted fine'} data-testid="line-fault" data-diagnosed={diagnosed ?? undefined} aria-live="polite"
         style={{ paddingTop: open && choices.length > 0 ? Math.min(220, choices.length * 26 + 12) : 2 }}>
         {problem.length > 0 ? problem.join(' ') : fault ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}` : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>

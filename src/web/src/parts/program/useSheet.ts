@@ -2,32 +2,31 @@ import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { client, Problem, sentencesOf, tabId, unwrap, type Finding, type Program } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
+import { keepDraft, restoreDraft, type Draft } from './drafts'
 
-/** A line being typed: an existing one, or a new one after another. */
-export type Draft = { line: number; isNew: boolean; part: string; owner: string; text: string }
+export type { Draft } from './drafts'
 export type Conflict = { mine: string; theirs: Program }
-
-const draftKey = (rig: string) => `chiton-draft-${rig}`
 
 /** Keeps edits of the program: what is typed survives a reload, a lost connection and another window's edit. */
 export function useSheet(program: Program | undefined) {
   const { rig, say } = useRig()
   const queries = useQueryClient()
   const refresh = useRefresh()
-  const [draft, setDraftState] = useState<Draft | null>(() => {
-    const kept = localStorage.getItem(draftKey(rig.id))
-    return kept ? (JSON.parse(kept) as Draft) : null
-  })
+  const [draft, setDraftState] = useState<Draft | null>(() => restoreDraft(rig.id))
   const [conflict, setConflict] = useState<Conflict | null>(null)
   const [problem, setProblem] = useState<string[]>([])
   const retry = useRef<ReturnType<typeof setTimeout>>(undefined)
   useEffect(() => () => clearTimeout(retry.current), [])
+  useEffect(() => {
+    if (!draft) return
+    const beat = setInterval(() => keepDraft(rig.id, draft), 4000)
+    return () => clearInterval(beat)
+  }, [draft, rig.id])
 
   const setDraft = (next: Draft | null) => {
     setDraftState(next)
     setProblem([])
-    if (next) localStorage.setItem(draftKey(rig.id), JSON.stringify(next))
-    else localStorage.removeItem(draftKey(rig.id))
+    keepDraft(rig.id, next)
   }
 
   const save = useMutation({

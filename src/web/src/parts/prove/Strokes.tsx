@@ -45,7 +45,7 @@ export function Strokes({ proof }: { proof: Proof }) {
 
 /** The success rate with its interval on a scale from 0 to 100. */
 export function RateScale({ proof }: { proof: Proof }) {
-  const { ref, width } = useWidth<HTMLDivElement>(600, 320)
+  const { ref, width } = useWidth<HTMLDivElement>(600, 240)
   const x = (p: number) => 16 + p * (width - 32)
   const rate = proof.runs === 0 ? 0 : proof.passes / proof.runs
   return (

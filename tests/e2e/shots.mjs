@@ -1,0 +1,57 @@
+// Takes the pictures of docs/screenshots from the demo data: node shots.mjs FOLDER
+import { chromium } from '@playwright/test'
+import { startServer } from './server.mjs'
+
+const folder = process.argv[2]
+const server = await startServer()
+const browser = await chromium.launch({
+  executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
+  args: [...(process.getuid?.() === 0 ? ['--no-sandbox'] : []), '--disable-gpu', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+})
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const rig = `${server.url}/rigs/seed-trolley`
+  const take = name => page.screenshot({ path: `${folder}/${name}.png` })
+  const settled = () => page.locator('[data-testid=rate][data-state=known]').waitFor()
+
+  await page.goto(server.url)
+  await page.getByText(/runs pass/).nth(1).waitFor()
+  await take('rigs')
+
+  await page.goto(`${rig}/prove`)
+  await settled()
+  await page.getByRole('button', { name: /Prove with/ }).click()
+  await page.getByTestId('proof').waitFor()
+  await page.goto(`${rig}/simulate?seed=3428940024628`)
+  await page.locator('.events').waitFor()
+  await page.waitForTimeout(500)
+  await take('simulate')
+
+  await page.goto(`${rig}/program`)
+  await page.locator('.tide svg').waitFor()
+  await settled()
+  await take('program')
+  await page.locator('#line-12').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes bed ')
+  await page.getByRole('listbox').getByRole('option').first().waitFor()
+  await page.waitForTimeout(300)
+  await take('program-typing')
+  await page.keyboard.press('Escape')
+
+  await page.goto(`${rig}/prove`)
+  await page.locator('.tide svg').waitFor()
+  await take('prove')
+
+  await page.goto(`${rig}/sense`)
+  await page.getByTestId('live').getByText(/\d/).waitFor()
+  await take('sense')
+
+  await page.setViewportSize({ width: 768, height: 1024 })
+  await page.goto(`${rig}/program`)
+  await settled()
+  await page.locator('#line-12').waitFor()
+  await take('program-768')
+} finally {
+  await browser.close()
+  await server.stop()
+}
