@@ -86,14 +86,27 @@ test('a state is added from nothing', async ({ page, open }) => {
   await page.keyboard.type('Waiting')
   await page.keyboard.press('Enter')
   await expect(page.locator('[id="state-Waiting"]')).toBeVisible()
-  await page.locator('[id="state-Waiting"]').click()
-  await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Edit state Waiting' }).press('Escape').catch(() => undefined)
-  await page.keyboard.press('Escape')
   await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Add a line' }).click()
   await page.keyboard.type('after 2 s: go Rolling')
   await page.keyboard.press('Enter')
   await expect(page.locator('[id="state-Waiting"]')).toContainText('go Rolling')
   await rateOf(page, 3)
+
+  // A renamed state is followed by the lines that go to it; a comment is a line like any other.
+  await page.getByRole('button', { name: 'Edit state Stopping' }).press('Enter')
+  await page.getByRole('combobox', { name: 'Line 23' }).fill('state Braking')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('#line-18')).toContainText('go Braking')
+  await page.locator('#line-19').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 19' }).fill('# Four sleepers in a row would be surer.')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('#line-19')).toContainText('Four sleepers in a row')
+  await rateOf(page, 5)
+
+  await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Edit state Waiting' }).focus()
+  await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Take out this state' }).press('Enter')
+  await expect(page.locator('[id="state-Waiting"]')).toHaveCount(0)
+  await expect(page.locator('.fault')).toHaveCount(0)
 })
 
 test('what is typed survives a lost connection and a reload', async ({ page, open, server }) => {

@@ -71,7 +71,7 @@ public sealed record ListFigures(
 /// <param name="FalsePerHour">False switches per hour with 1, 2 and 3 readings in a row.</param>
 /// <param name="AddedDelayMs">What the readings needed cost in time, ms; null when there is no such number.</param>
 /// <param name="Lists">The two lists, lower mean first.</param>
-public sealed record ThresholdResult(
+public record ThresholdResult(
     double Threshold, string School, double EqualRisk, double Midpoint, double? MidGap, double Cost,
     double? Separation, double Hysteresis, double FalsePerReading, double MissPerReading,
     int? ReadingsNeeded, int? ReadingsNeededSafe, IReadOnlyList<double> FalsePerHour, double? AddedDelayMs,

@@ -324,6 +324,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sums/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumZones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumColours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumSweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/stop-distance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumStopDistance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/edge-guard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumEdgeGuard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/reaction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumReaction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/push-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumPushOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/echo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumEcho"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/power-budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumPowerBudget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/signal-level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumSignalLevel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sums/success-rate": {
         parameters: {
             query?: never;
@@ -345,8 +505,64 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfColoursResult: {
+            result: components["schemas"]["ColoursResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfEchoResult: {
+            result: components["schemas"]["EchoResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfEdgeGuardResult: {
+            result: components["schemas"]["EdgeGuardResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfMarkerPassResult: {
             result: components["schemas"]["MarkerPassResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfPowerBudgetResult: {
+            result: components["schemas"]["PowerBudgetResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfPushOverResult: {
+            result: components["schemas"]["PushOverResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfReactionResult: {
+            result: components["schemas"]["ReactionResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfSignalLevelResult: {
+            result: components["schemas"]["SignalLevelResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfStopDistanceResult: {
+            result: components["schemas"]["StopDistanceResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
@@ -359,8 +575,22 @@ export interface components {
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfSweepResult: {
+            result: components["schemas"]["SweepResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfThresholdResult: {
             result: components["schemas"]["ThresholdResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfZonesResult: {
+            result: components["schemas"]["ZonesResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
@@ -377,6 +607,72 @@ export interface components {
              * @description Half-width of the band around it, 0 or more.
              */
             hysteresis?: number;
+        };
+        /** @description A class of colours with its samples. */
+        ColourClass: {
+            /** @description Name of the class. */
+            name: null | string;
+            /** @description Readings as [red, green, blue]. */
+            samples: null | number[][];
+        };
+        /** @description The linear function of one class; the class with the greatest value wins. */
+        ColourFunction: {
+            /** @description Name of the class. */
+            name: string;
+            /** @description Mean of its samples. */
+            mean: number[];
+            /** @description Weights of red, green and blue. */
+            weights: number[];
+            /**
+             * Format: double
+             * @description Constant.
+             */
+            bias: number;
+        };
+        /** @description The two classes taken for each other most often, or lying nearest where none is. */
+        ColourPair: {
+            /** @description One class. */
+            a: string;
+            /** @description The other. */
+            b: string;
+            /**
+             * Format: int32
+             * @description Samples of either taken for the other.
+             */
+            confused: number;
+            /**
+             * Format: double
+             * @description Mahalanobis distance between their means.
+             */
+            distance: number;
+        };
+        /** @description Input of the sum `colours`. */
+        ColoursInput: {
+            /** @description Two classes or more, each with a name of its own and 2 samples or more. */
+            classes: null | components["schemas"]["ColourClass"][];
+        };
+        /** @description Result of the sum `colours`. */
+        ColoursResult: {
+            /** @description Class names in the order given: rows and columns of the confusion. */
+            classes: string[];
+            /** @description Samples of the row's class taken for the column's when left out of the fit. */
+            confusion: number[][];
+            /**
+             * Format: double
+             * @description Share of samples taken for their own class.
+             */
+            accuracy: number;
+            /** @description The pair to look at. */
+            worstPair: components["schemas"]["ColourPair"];
+            /**
+             * Format: double
+             * @description A reading farther than this from every class is unknown (Mahalanobis distance).
+             */
+            rejectDistance: number;
+            /** @description The linear functions. */
+            coefficients: components["schemas"]["ColourFunction"][];
+            /** @description Inverse of the pooled covariance, for distances. */
+            inverseCovariance: number[][];
         };
         /** @description Something that can be typed next. */
         Completion: {
@@ -510,6 +806,115 @@ export interface components {
             kind: components["schemas"]["Provenance"];
             /** Format: double */
             usual: number;
+        };
+        /** @description Input of the sum `echo`: exactly one of the first two. */
+        EchoInput: {
+            /**
+             * Format: double
+             * @description Time from sound to echo, µs; or else
+             */
+            echoMicros?: null | number;
+            /**
+             * Format: double
+             * @description the distance, mm.
+             */
+            distanceMm?: null | number;
+            /**
+             * Format: double
+             * @description Temperature of the air, °C.
+             */
+            airTempC?: null | number;
+        };
+        /** @description Result of the sum `echo`. */
+        EchoResult: {
+            /**
+             * Format: double
+             * @description Speed of sound, m/s.
+             */
+            soundMPerS: number;
+            /**
+             * Format: double
+             * @description Distance, mm.
+             */
+            distanceMm: number;
+            /**
+             * Format: double
+             * @description Time from sound to echo, µs.
+             */
+            echoMicros: number;
+        };
+        /** @description Input of the sum `edge-guard`. Ahead of the foremost wheel contact is positive; right is positive. */
+        EdgeGuardInput: {
+            /**
+             * Format: double
+             * @description How far the sensors lie ahead of the foremost wheel contact, mm.
+             */
+            sensorAheadMm: null | number;
+            /** @description How far right of the middle each sensor lies, mm; one or more. */
+            sensorOffsetsMm: null | number[];
+            /**
+             * Format: double
+             * @description From the middle to a wheel, mm.
+             */
+            halfTrackMm: null | number;
+            /**
+             * Format: double
+             * @description Steepest angle to the edge's normal, 0 to 90°.
+             */
+            approachAngleMaxDeg: null | number;
+            /**
+             * Format: double
+             * @description Speed, mm/s.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s².
+             */
+            decelMmPerS2: null | number;
+        };
+        /** @description Result of the sum `edge-guard`. */
+        EdgeGuardResult: {
+            /**
+             * Format: double
+             * @description Way from the sensor crossing the edge to rest, mm.
+             */
+            stopDistanceMm: number;
+            /**
+             * Format: double
+             * @description What is left before the wheel when the edge is met head on, mm.
+             */
+            headOnMarginMm: number;
+            /**
+             * Format: double
+             * @description The least margin at any angle, mm; negative when a wheel leaves.
+             */
+            worstMarginMm: number;
+            /**
+             * Format: double
+             * @description The angle of that, magnitude, deg.
+             */
+            worstAngleDeg: number;
+            /**
+             * Format: double
+             * @description Greatest speed with no negative margin; null when there is none.
+             */
+            maxSafeSpeedMmPerS: null | number;
         };
         /** @description What an edit led to. */
         Edited: {
@@ -852,6 +1257,116 @@ export interface components {
             line: string;
             attention: boolean;
         };
+        /** @description Input of the sum `power-budget`. */
+        PowerBudgetInput: {
+            /**
+             * Format: double
+             * @description Cells in a row, 1 or more.
+             */
+            cells: null | number;
+            /**
+             * Format: double
+             * @description 1.2 V for a rechargeable cell, 1.5 V for a primary one.
+             */
+            voltsPerCell: null | number;
+            /**
+             * Format: double
+             * @description Charge of the pack, mAh.
+             */
+            capacityMAh: null | number;
+            /**
+             * Format: double
+             * @description Greatest current the pack may give, mA; null when not known.
+             */
+            packMaxMA: null | number;
+            /**
+             * Format: double
+             * @description Current of the controller itself, mA.
+             */
+            controllerOwnMA: null | number;
+            /**
+             * Format: double
+             * @description Greatest current the controller may supply, mA.
+             */
+            controllerOutputMaxMA: null | number;
+            /**
+             * Format: double
+             * @description Voltage it supplies, V.
+             */
+            controllerOutputV: null | number;
+            /** @description The devices. */
+            devices: null | components["schemas"]["PowerDevice"][];
+        };
+        /** @description Result of the sum `power-budget`. */
+        PowerBudgetResult: {
+            /**
+             * Format: double
+             * @description Voltage of the pack, V.
+             */
+            packV: number;
+            /** @description Load of pack and controller. */
+            supplies: components["schemas"]["Supplies"];
+            /**
+             * Format: double
+             * @description Hours until the pack is empty; null without load.
+             */
+            runtimeH: null | number;
+            /** @description True when a device is fed by the pack and commanded by the controller. */
+            needsCommonGround: boolean;
+            /** @description What cannot be borne. */
+            issues: components["schemas"]["PowerIssue"][];
+        };
+        /** @description A device of a power budget. */
+        PowerDevice: {
+            /** @description Device name. */
+            name: null | string;
+            /**
+             * Format: double
+             * @description How many alike, a whole number, 0 or more.
+             */
+            count: null | number;
+            /**
+             * Format: double
+             * @description Least voltage it works at, V.
+             */
+            minV: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage it stands, V.
+             */
+            maxV: null | number;
+            /**
+             * Format: double
+             * @description Current while it does nothing, mA.
+             */
+            idleMA: null | number;
+            /**
+             * Format: double
+             * @description Current while it works, mA.
+             */
+            activeMA: null | number;
+            /**
+             * Format: double
+             * @description Current while it is held still or starts, mA.
+             */
+            stallMA: null | number;
+            /**
+             * Format: double
+             * @description Share of the time it works, 0 to 1.
+             */
+            duty: null | number;
+            /** @description "pack" or "controller". */
+            suppliedBy: null | string;
+        };
+        /** @description Something a supply or device cannot bear. */
+        PowerIssue: {
+            /** @description The device, or null when it is the supply as a whole. */
+            device: null | string;
+            /** @description over-voltage, under-voltage or over-current. */
+            kind: string;
+            /** @description In words, with the figures. */
+            say: string;
+        };
         ProblemDetails: {
             type?: null | string;
             title?: null | string;
@@ -951,6 +1466,88 @@ export interface components {
         };
         /** @enum {unknown} */
         Provenance: "chosen" | "guessed" | "calculated" | "measured" | null;
+        /** @description Input of the sum `push-over`, all ahead of the foremost wheel contact, mm. */
+        PushOverInput: {
+            /**
+             * Format: double
+             * @description The edge sensor.
+             */
+            sensorAheadMm: null | number;
+            /**
+             * Format: double
+             * @description The bumper that pushes.
+             */
+            bumperAheadMm: null | number;
+            /**
+             * Format: double
+             * @description Radius of what is pushed.
+             */
+            objectRadiusMm: null | number;
+            /**
+             * Format: double
+             * @description Way from noticing the edge to rest.
+             */
+            stopDistanceMm: null | number;
+        };
+        /** @description Result of the sum `push-over`. */
+        PushOverResult: {
+            /**
+             * Format: double
+             * @description Least way to go on so that the object tips, mm.
+             */
+            extraForwardMinMm: number;
+            /**
+             * Format: double
+             * @description Greatest way to go on so that no wheel leaves, mm.
+             */
+            extraForwardMaxMm: number;
+        };
+        /** @description Input of the sum `reaction`. */
+        ReactionInput: {
+            /**
+             * Format: double
+             * @description Speed of what comes, mm/s.
+             */
+            objectSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the actuator obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description How far it must move, deg.
+             */
+            actuatorTravelDeg: null | number;
+            /**
+             * Format: double
+             * @description How fast it moves, deg/s.
+             */
+            actuatorDegPerS: null | number;
+        };
+        /** @description Result of the sum `reaction`. */
+        ReactionResult: {
+            /**
+             * Format: double
+             * @description From arrival in view to the move done, s.
+             */
+            responseS: number;
+            /**
+             * Format: double
+             * @description How far off it must be noticed, mm.
+             */
+            mustNoticeAtMm: number;
+        };
         /** @description A named list of readings of one zone. */
         ReadingList: {
             /** @description Zone name, may be left out. */
@@ -1334,6 +1931,33 @@ export interface components {
             /** @description In words, for people and screen readers; null for other pieces. */
             source: null | string;
         };
+        /** @description Input of the sum `signal-level`. */
+        SignalLevelInput: {
+            /**
+             * Format: double
+             * @description Voltage of the output when high, V.
+             */
+            outputHighV: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage the input stands, V.
+             */
+            inputMaxV: null | number;
+            /**
+             * Format: double
+             * @description Least voltage the input takes for high, V.
+             */
+            inputHighMinV: null | number;
+        };
+        /** @description Result of the sum `signal-level`. */
+        SignalLevelResult: {
+            /** @description The input stands the output's voltage. */
+            safe: boolean;
+            /** @description The input takes it for high. */
+            readable: boolean;
+            /** @description A divider or level shifter where it is not safe, a level shifter where it is not readable; else null. */
+            advice: null | string;
+        };
         /** @description A stretch of time in one state. */
         StateStretch: {
             state: string;
@@ -1355,6 +1979,92 @@ export interface components {
             value: null | number;
             /** @description Unit of the outcome, empty for a count. */
             unit: string;
+        };
+        /** @description Input of the sum `stop-distance`. */
+        StopDistanceInput: {
+            /**
+             * Format: double
+             * @description Speed of approach, mm/s.
+             */
+            approachSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description Gap to be left, mm.
+             */
+            targetGapMm: null | number;
+            /**
+             * Format: double
+             * @description From the fact to the reading, ms.
+             */
+            sensorDelayMs?: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s²; or else
+             */
+            decelMmPerS2?: null | number;
+            /**
+             * Format: double
+             * @description the time constant of coasting, ms.
+             */
+            coastTimeConstantMs?: null | number;
+            /**
+             * Format: double
+             * @description SD of one distance reading, mm.
+             */
+            noiseSdMm?: null | number;
+            /**
+             * Format: double
+             * @description Nearer than this the sensor tells nothing, mm.
+             */
+            blindZoneMm?: null | number;
+        };
+        /** @description Result of the sum `stop-distance`, all in mm. */
+        StopDistanceResult: {
+            /**
+             * Format: double
+             * @description Least way until it begins to stop.
+             */
+            reactionMinMm: number;
+            /**
+             * Format: double
+             * @description Greatest way until it begins to stop.
+             */
+            reactionMaxMm: number;
+            /**
+             * Format: double
+             * @description Way from then to rest.
+             */
+            brakingMm: number;
+            /**
+             * Format: double
+             * @description Distance at which to trigger.
+             */
+            triggerDistanceMm: number;
+            /**
+             * Format: double
+             * @description Least gap left.
+             */
+            gapLowMm: number;
+            /**
+             * Format: double
+             * @description Greatest gap left.
+             */
+            gapHighMm: number;
         };
         /** @description Input of the sum `success-rate`. */
         SuccessRateInput: {
@@ -1391,6 +2101,80 @@ export interface components {
              * @description Upper end of the interval.
              */
             high: number;
+        };
+        /** @description The two supplies. */
+        Supplies: {
+            pack: components["schemas"]["SupplyLoad"];
+            controller: components["schemas"]["SupplyLoad"];
+        };
+        /** @description What a supply must give. */
+        SupplyLoad: {
+            /**
+             * Format: double
+             * @description On average, mA.
+             */
+            averageMA: number;
+            /**
+             * Format: double
+             * @description With everything working and the worst device stalled, mA.
+             */
+            peakMA: number;
+        };
+        /** @description Input of the sum `sweep`. */
+        SweepInput: {
+            /**
+             * Format: double
+             * @description Width of the target, mm.
+             */
+            targetWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Distance to it, mm.
+             */
+            rangeMm: null | number;
+            /**
+             * Format: double
+             * @description Half the beam's angle, 0 up to but not including 90°.
+             */
+            beamHalfAngleDeg: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description How fast the robot turns, deg/s; may be left out.
+             */
+            turnRateDegPerS?: null | number;
+        };
+        /** @description Result of the sum `sweep`. */
+        SweepResult: {
+            /**
+             * Format: double
+             * @description Arc of headings from which the target is seen, robot deg.
+             */
+            visibleArcDeg: number;
+            /**
+             * Format: double
+             * @description Fastest turn that gives the readings needed.
+             */
+            maxTurnRateDegPerS: number;
+            /**
+             * Format: int32
+             * @description Readings on the target whatever the phase; null without a turn rate.
+             */
+            readingsGuaranteed: null | number;
+            /**
+             * Format: double
+             * @description How far before facing it the target is first noticed, on average; null without a turn rate.
+             */
+            extraTurnDeg: null | number;
         };
         /** @description What was taken in. */
         TakenIn: {
@@ -1515,6 +2299,81 @@ export interface components {
             /** @description Why, and what would help. */
             say: string;
         };
+        /** @description The boundary between two neighbouring zones: a ThresholdResult with its names and verdict. */
+        ZoneBoundary: {
+            /** @description Zone below. */
+            lower: string;
+            /** @description Zone above. */
+            upper: string;
+            /** @description How far it can be relied on. */
+            verdict?: components["schemas"]["Verdict"];
+            /**
+             * Format: double
+             * @description The threshold of the chosen school.
+             */
+            threshold?: number;
+            /** @description The chosen school. */
+            school?: string;
+            /**
+             * Format: double
+             * @description Threshold with both errors equally likely.
+             */
+            equalRisk?: number;
+            /**
+             * Format: double
+             * @description Halfway between the means.
+             */
+            midpoint?: number;
+            /**
+             * Format: double
+             * @description Middle of the gap between the lists; null when they touch or overlap.
+             */
+            midGap?: null | number;
+            /**
+             * Format: double
+             * @description Threshold weighed by cost.
+             */
+            cost?: number;
+            /**
+             * Format: double
+             * @description Distance from the threshold to the nearer mean in SDs of that list; null when neither list varies.
+             */
+            separation?: null | number;
+            /**
+             * Format: double
+             * @description Half-width of the band around the threshold.
+             */
+            hysteresis?: number;
+            /**
+             * Format: double
+             * @description Chance that one reading lies beyond the far side of the band without cause.
+             */
+            falsePerReading?: number;
+            /**
+             * Format: double
+             * @description Chance that one reading of the other zone does not reach the far side.
+             */
+            missPerReading?: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that keep false switches bearable; null when up to 8 do not.
+             */
+            readingsNeeded?: null | number;
+            /**
+             * Format: int32
+             * @description The same, allowing for few readings knowing their own spread badly.
+             */
+            readingsNeededSafe?: null | number;
+            /** @description False switches per hour with 1, 2 and 3 readings in a row. */
+            falsePerHour?: number[];
+            /**
+             * Format: double
+             * @description What the readings needed cost in time, ms; null when there is no such number.
+             */
+            addedDelayMs?: null | number;
+            /** @description The two lists, lower mean first. */
+            lists?: components["schemas"]["ListFigures"][];
+        };
         /** @description A zone with its readings. */
         ZoneView: {
             /** @description Name. */
@@ -1522,6 +2381,33 @@ export interface components {
             /** @description All readings in the order taken. */
             readings: number[];
             figures: null | components["schemas"]["ListFigures"];
+        };
+        /** @description Input of the sum `zones`. */
+        ZonesInput: {
+            /** @description Two zones or more, each with a name of its own and 3 readings or more. */
+            zones: null | components["schemas"]["ReadingList"][];
+            /**
+             * Format: double
+             * @description Smallest difference the sensor reports, 0 or more.
+             */
+            resolution: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description False switches an hour that are bearable.
+             */
+            maxFalsePerHour?: null | number;
+        };
+        /** @description Result of the sum `zones`. */
+        ZonesResult: {
+            /** @description Zones by rising mean. */
+            zones: components["schemas"]["ListFigures"][];
+            /** @description One fewer, by rising mean. */
+            boundaries: components["schemas"]["ZoneBoundary"][];
         };
     };
     responses: never;
@@ -2306,6 +3192,336 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerOfMarkerPassResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumZones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZonesInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfZonesResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumColours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColoursInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfColoursResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumSweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfSweepResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumStopDistance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopDistanceInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfStopDistanceResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumEdgeGuard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EdgeGuardInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfEdgeGuardResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumReaction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReactionInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfReactionResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumPushOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PushOverInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfPushOverResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumEcho: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EchoInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfEchoResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumPowerBudget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerBudgetInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfPowerBudgetResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumSignalLevel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalLevelInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfSignalLevelResult"];
                 };
             };
             /** @description Bad Request */

@@ -16,9 +16,9 @@ export function Strip({ run, at, onAt, state, eventIndex }: Props) {
   const x = (t: number) => left + (t / end) * (width - left - right)
   const sensor = report.sensors[0]
   const read = sensor ? sensor.readings.filter((r): r is number => r !== null) : []
-  const [lowest, highest] = [Math.min(...read, 100), Math.max(...read, 1)]
+  const [lowest, highest] = [read.reduce((m, v) => Math.min(m, v), 100), read.reduce((m, v) => Math.max(m, v), 1)]
   const sensorY = (v: number) => 102 - ((v - lowest) / Math.max(1, highest - lowest)) * 52
-  const speedMax = Math.max(50, ...report.signals.speedMmPerS.map(Math.abs))
+  const speedMax = report.signals.speedMmPerS.reduce((m, v) => Math.max(m, Math.abs(v)), 50)
   const speedY = (v: number) => 146 - (v / speedMax) * 28
   const trace = useMemo(() => {
     if (!sensor) return ''

@@ -5,7 +5,7 @@ import { sentencesOf } from '../app/api'
 import { Strip } from './Strip'
 
 /** The strip of the latest run, at the foot of Program and Prove. */
-export function Tide({ state }: { state?: string | null }) {
+export function Tide({ state, onState }: { state?: string | null; onState?: (state: string | null) => void }) {
   const { rig } = useRig()
   const latest = useLatestRun()
   const once = useRunOnce()
@@ -15,14 +15,14 @@ export function Tide({ state }: { state?: string | null }) {
   return (
     <section className="tide" aria-label="Latest run">
       <div className="cap">
-        {run ? <span><b>Latest run</b> {run.outcome === 'pass' ? '' : 'failed. '}{run.outcome === 'pass' ? run.report.say.replace(/^P/, 'p') : run.report.say} Run number {run.number}{run.current ? '.' : `, of revision ${run.revision}: the machine has changed since.`}</span>
+        {event ? <span className="one-line"><b>{event.timeS.toFixed(2)} s, {event.to}</b> {event.from === null ? 'begins.' : event.say} {event.warning}</span>
+          : run ? <span className="one-line"><b>Latest run</b> {run.outcome === 'pass' ? run.report.say.replace(/^P/, 'p') : `failed. ${run.report.say}`} Run number {run.number}{run.current ? '.' : `, of revision ${run.revision}: the machine has changed since.`}</span>
           : <span><b>No run yet.</b> Run the machine once to see its states and signals here.</span>}
-        {event && <span>{event.to}: {event.say}</span>}
         {once.isError && <span className="fault" role="alert">{sentencesOf(once.error).join(' ')}</span>}
         <span className="push" />
         <Button onClick={() => once.mutate(Math.floor(Math.random() * 1e9))} disabled={once.isPending || rig.rate.state === 'faults'}>Run once</Button>
       </div>
-      {run && <Strip run={run} at={at} onAt={setAt} state={state ?? event?.to} />}
+      {run && <Strip run={run} at={at} onAt={t => { setAt(t); onState?.(t === null ? null : run.report.states.find(s => t >= s.fromS && t < s.toS)?.state ?? null) }} state={state ?? event?.to} />}
     </section>
   )
 }

@@ -56,6 +56,9 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
     const after = text.slice(caret)
     const next = before + (after.startsWith(' ') || choice.text.endsWith(' ') ? '' : ' ') + after.trimStart()
     onText(next)
+    // What was offered was for the text before: it must not be taken again while the new offer is on its way.
+    setChoices([])
+    setAt(-1)
     setCaret(before.length + 1)
     requestAnimationFrame(() => input.current?.setSelectionRange(before.length + 1, before.length + 1))
   }
@@ -65,7 +68,7 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
     <div className="editor">
       <input ref={input} value={text} aria-label={label} role="combobox" aria-autocomplete="list" aria-expanded={open && choices.length > 0} aria-controls={`${id}-list`}
         aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined} aria-describedby={`${id}-fault`} aria-invalid={fault !== undefined} spellCheck={false} autoComplete="off" readOnly={busy}
-        onChange={e => { onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
+        onChange={e => { setAt(-1); onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
         onSelect={e => setCaret(e.currentTarget.selectionStart ?? 0)}
         onKeyDown={e => {
           if (e.key === 'ArrowDown' && !e.altKey && choices.length > 0) { e.preventDefault(); setOpen(true); setAt(Math.min(choices.length - 1, at + 1)) }

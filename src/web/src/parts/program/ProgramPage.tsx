@@ -7,7 +7,7 @@ import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
 import { ConflictDialog } from './ConflictDialog'
 import { LineEditor } from './LineEditor'
-import { blocksOf, inserted, moved, replaced, typed, type Block } from './lines'
+import { blocksOf, commentLines, followRename, inserted, moved, replaced, typed, withoutState, type Block } from './lines'
 import { Sentence } from './Sentence'
 import { useSheet, type Draft } from './useSheet'
 
@@ -20,6 +20,7 @@ export default function ProgramPage() {
   const program = query.data
   const sheet = useSheet(program)
   const [chosen, setChosen] = useState<string | null>(null)
+  const [pointed, setPointed] = useState<string | null>(null)
   const refocus = useRef<number | null>(null)
 
   useEffect(() => {
@@ -40,6 +41,8 @@ export default function ProgramPage() {
   const count = blocks.length - 1
   const current = chosen ?? blocks[1]?.owner ?? ''
   const edit = (line: SheetLine) => sheet.setDraft({ line: line.line, isNew: false, part: line.part, owner: line.owner, text: line.text })
+  const comment = (at: number, block: Block) =>
+    sheet.setDraft({ line: at, isNew: false, part: 'comment', owner: block.owner, text: program.script.split('\n')[at - 1]!.trim() })
   const addBelow = (line: SheetLine, block: Block) =>
     sheet.setDraft({ line: line.line, isNew: true, part: line.part === 'state' || line.part === 'program' ? (block.owner ? 'when' : 'var') : line.part, owner: block.owner, text: '' })
   const addState = () => {
@@ -53,7 +56,9 @@ export default function ProgramPage() {
       ? draft.part === 'state'
         ? inserted(program.script, draft.line, `\n${text}`, 'state', draft.owner)
         : inserted(program.script, draft.line, text, draft.part, draft.owner)
-      : replaced(program.script, draft.line, text)
+      : draft.part === 'state'
+        ? followRename(replaced(program.script, draft.line, text), program.lines.find(l => l.line === draft.line)?.text ?? '', text)
+        : replaced(program.script, draft.line, text)
   const keep = (text: string) => {
     const draft = sheet.draft!
     refocus.current = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
@@ -103,25 +108,31 @@ export default function ProgramPage() {
           {count === 0 && <p className="lead">A program has states, and a state has lines. Add the first state to begin.</p>}
           {lost.map((d, i) => <p key={i} className="fault">{d.message}</p>)}
           {blocks.map((block, i) => (
-            <div key={block.owner + i} id={block.owner ? `state-${block.owner}` : undefined} className={`block${block.owner === current && block.owner ? ' chosen' : ''}`}
+            <div key={block.owner + i} id={block.owner ? `state-${block.owner}` : undefined} className={`block${block.owner === (pointed ?? current) && block.owner ? ' chosen' : ''}`}
               onFocus={() => setChosen(block.owner)} onClick={() => setChosen(block.owner)}>
               <div>
-                {block.head && (sheet.draft && !sheet.draft.isNew && sheet.draft.line === block.head.line
-                  ? editor(sheet.draft)
-                  : (
-                    <div id={`line-${block.head.line}`} className="state-name" role="button" tabIndex={0} aria-label={`Edit ${block.head.text}`}
-                      onKeyDown={e => lineKeys(e, block.head!, block)} onClick={() => edit(block.head!)} style={{ cursor: 'text' }}>
-                      {block.owner || 'Head'}
-                      <small>{block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}</small>
-                    </div>
-                  ))}
+                {block.head && (
+                  <div id={`line-${block.head.line}`} className="state-name" role="button" tabIndex={0} aria-label={`Edit ${block.head.text}`}
+                    onKeyDown={e => lineKeys(e, block.head!, block)} onClick={() => edit(block.head!)} style={{ cursor: 'text' }}>
+                    {block.owner || 'Head'}
+                    <small>{block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}</small>
+                  </div>
+                )}
                 {block.head && faultsAt(block.head.line).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
               </div>
               <div>
-                {sheet.draft?.isNew && block.head && sheet.draft.line === block.head.line && editor(sheet.draft)}
+                {sheet.draft && block.head && sheet.draft.line === block.head.line && sheet.draft.part !== 'comment' && editor(sheet.draft)}
                 {block.lines.map(line => (
                   <div key={line.line}>
-                    {line.comments.map((c, j) => <p key={j} className="comment">{c}</p>)}
+                    {commentLines(program.script, line.line).map((at, j) =>
+                      sheet.draft && !sheet.draft.isNew && sheet.draft.line === at
+                        ? <div key={at}>{editor(sheet.draft)}</div>
+                        : (
+                          <p key={at} id={`line-${at}`} className="comment" role="button" tabIndex={0} onClick={() => comment(at, block)}
+                            onKeyDown={e => { if (e.key === 'Enter') { e.preventDefault(); comment(at, block) } }}>
+                            <span className="hidden-text">Comment: </span>{line.comments[j] || '#'}
+                          </p>
+                        ))}
                     {sheet.draft && !sheet.draft.isNew && sheet.draft.line === line.line
                       ? editor(sheet.draft)
                       : (
@@ -134,27 +145,31 @@ export default function ProgramPage() {
                   </div>
                 ))}
                 {block.owner === current && !sheet.draft && block.head && (
-                  <div className="under" style={{ paddingTop: 4 }}><Button onClick={() => addBelow(block.lines.at(-1) ?? block.head!, block)}>Add a line</Button></div>
+                  <div className="under row" style={{ paddingTop: 4 }}>
+                    <Button onClick={() => addBelow(block.lines.at(-1) ?? block.head!, block)}>Add a line</Button>
+                    {block.owner && <Button variant="text" onClick={() => sheet.keep(withoutState(program.script, block))}>Take out this state</Button>}
+                  </div>
                 )}
               </div>
             </div>
           ))}
           {sheet.draft?.isNew && sheet.draft.part === 'state' && <div className="block"><div className="state-name">New state</div>{editor(sheet.draft)}</div>}
         </section>
-        <Margin findings={program.findings} faults={program.diagnostics.length} current={current} busy={sheet.cure.isPending} onCure={f => sheet.cure.mutate(f)} onGo={f => {
+        <Margin lines={program.lines} findings={program.findings} faults={program.diagnostics.length} current={current} busy={sheet.cure.isPending} onCure={f => sheet.cure.mutate(f)} onGo={f => {
           setChosen(f.owner)
           document.getElementById(`line-${f.line}`)?.focus()
         }} />
       </div>
-      <Tide state={current} />
+      <Tide state={pointed ?? current} onState={setPointed} />
       {sheet.conflict && <ConflictDialog conflict={sheet.conflict} onSettle={sheet.settle} />}
     </main>
   )
 }
 
-function Margin({ findings, faults, current, busy, onCure, onGo }: { findings: Finding[]; faults: number; current: string; busy: boolean; onCure: (f: Finding) => void; onGo: (f: Finding) => void }) {
+function Margin({ lines, findings, faults, current, busy, onCure, onGo }: { lines: SheetLine[]; findings: Finding[]; faults: number; current: string; busy: boolean; onCure: (f: Finding) => void; onGo: (f: Finding) => void }) {
   const order = ['stops', 'risky', 'holds', 'advice']
   const sorted = [...findings].sort((a, b) => order.indexOf(a.severity) - order.indexOf(b.severity) || Number(b.owner === current) - Number(a.owner === current))
+  const numbers = lines.filter(l => l.owner === current).flatMap(l => l.pieces).filter(p => p.kind === 'number')
   const open = findings.filter(f => f.severity === 'stops' || f.severity === 'risky').length
   return (
     <aside className="margin" aria-label="Findings">
@@ -178,6 +193,10 @@ function Margin({ findings, faults, current, busy, onCure, onGo }: { findings: F
           <span><span className="num calculated">12</span> calculated from measurements</span>
           <span><span className="num guessed">12</span> guessed, never tested</span>
           <span><span className="num chosen">12</span> chosen by you</span>
+        </div>
+        {numbers.length > 0 && <h2 className="small-head" style={{ marginTop: 14 }}>Numbers in {current || 'the head'}</h2>}
+        <div className="keys">
+          {numbers.map((n, i) => <span key={i}><span className={`num ${n.provenance}`}>{n.text}</span> {n.source}</span>)}
         </div>
       </div>
     </aside>

@@ -61,3 +61,34 @@ export function moved(script: string, block: SheetLine[], line: number, by: -1 |
   const top = startOf(first)
   return { script: lines.join('\n'), line: by < 0 ? top + b.length : top + b.length + a.length }
 }
+
+const commentsAbove = (lines: string[], line: number) => {
+  let start = line - 1
+  while (start > 0 && lines[start - 1]!.trim().startsWith('#')) start--
+  return start
+}
+
+/** Where the comments above a line stand: their lines, from 1. */
+export function commentLines(script: string, line: number): number[] {
+  const lines = script.split('\n')
+  const start = commentsAbove(lines, line)
+  return Array.from({ length: line - 1 - start }, (_, i) => start + 1 + i)
+}
+
+/** The script without a state: its line, its comments and everything in it. */
+export function withoutState(script: string, block: Block): string {
+  const lines = script.split('\n')
+  const start = commentsAbove(lines, block.head!.line)
+  const end = block.lines.at(-1)?.line ?? block.head!.line
+  lines.splice(start, end - start)
+  return lines.join('\n')
+}
+
+const nameOf = (text: string) => /^state\s+([^,]+)/.exec(text)?.[1]?.trim() ?? null
+
+/** The script with every line that goes to a renamed state going to its new name. */
+export function followRename(script: string, before: string, after: string): string {
+  const [old, fresh] = [nameOf(before), nameOf(after)]
+  if (!old || !fresh || old === fresh) return script
+  return script.split('\n').map(l => (l.endsWith(`go ${old}`) ? l.slice(0, -old.length) + fresh : l)).join('\n')
+}

@@ -14,8 +14,11 @@ export function Dots({ sense, live, fresh }: Props) {
   const { ref, width } = useWidth<HTMLDivElement>(1040, 620)
   const zones = [...sense.zones].sort((a, b) => (a.figures?.mean ?? 1e9) - (b.figures?.mean ?? 1e9))
   const all = zones.flatMap(z => z.readings)
-  const low = Math.max(0, Math.floor((Math.min(...all, live ?? 100, 100) - 5) / 10) * 10)
-  const high = Math.min(100, Math.ceil((Math.max(...all, live ?? 0, low + 10) + 3) / 10) * 10)
+  // Spread over thousands of arguments would overflow the stack; with no readings the whole range stands open.
+  const least = all.reduce((m, v) => Math.min(m, v), live ?? 100)
+  const most = all.reduce((m, v) => Math.max(m, v), live ?? 0)
+  const low = all.length === 0 ? 0 : Math.max(0, Math.floor((least - 5) / 10) * 10)
+  const high = all.length === 0 ? 100 : Math.min(100, Math.ceil((Math.max(most, low + 10) + 3) / 10) * 10)
   const x = (v: number) => left + ((v - low) / (high - low)) * (width - left - right)
   const bottom = top + zones.length * rowHeight
   const axis = bottom + 52

@@ -112,6 +112,7 @@ function SenseView({ sense }: { sense: Sense }) {
           {sense.schools.map(s => <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>{s.name}</MenuItem>)}
         </TextField>
       </div>
+      {sense.zones.every(z => z.readings.length === 0) && <p className="lead">No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.</p>}
       <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />
       <div className="row" style={{ margin: '6px 0 10px' }}>
         <TextField select size="small" label="Take readings into" value={zone} onChange={e => setZone(e.target.value)} sx={{ minWidth: 150 }} disabled={record.isPending}>
@@ -129,6 +130,7 @@ function SenseView({ sense }: { sense: Sense }) {
           </span>
         )}
       </div>
+      {sense.pairs.length > 0 && <p className="fine muted">The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a wobble inside it switches nothing.</p>}
       {sense.cautions.map((c, i) => <p key={i} className="fault">{c}</p>)}
       <h2 className="hidden-text">What the readings say</h2>
       <div className="cols">
