@@ -146,6 +146,30 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await expect(page.locator('#line-6')).toContainText('1')
   await expect(other.locator('#line-4')).toContainText('50 %')
 
+  // A line added above moves the line being typed, and the edit follows it.
+  await page.locator('#line-12').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes bed tag for 2 readings: set beds to beds + 1; go Over tag')
+  await other.locator('#line-4').press('Alt+Enter')
+  await other.keyboard.type('var spare = 0')
+  await other.keyboard.press('Enter')
+  await expect(other.getByText('Kept as revision 4.')).toBeVisible()
+  await expect(page.getByRole('combobox', { name: 'Line 13' })).toHaveValue(/for 2 readings/)
+  await page.getByRole('combobox', { name: 'Line 13' }).press('Enter')
+  await expect(page.getByText('Kept as revision 5.')).toBeVisible()
+  await expect(page.locator('#line-13')).toContainText('for 2 readings')
+  await expect(page.locator('#line-5')).toContainText('spare')
+
+  // A line that is gone shows both versions.
+  await page.locator('#line-14').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 14' }).fill('after 29 s: go Lost')
+  await other.locator('#line-14').press('Enter')
+  await other.getByRole('combobox', { name: 'Line 14' }).fill('after 28 s: go Lost')
+  await other.keyboard.press('Enter')
+  await expect(other.getByText('Kept as revision 6.')).toBeVisible()
+  await expect(page.getByRole('dialog')).toContainText('after 29 s: go Lost')
+  await page.getByRole('button', { name: 'Keep revision 6' }).click()
+  await expect(page.locator('#line-14')).toContainText('28 s')
+
   // An edit that crosses another on the way is shown with both versions.
   let crossed = false
   await page.route('**/program', async route => {
@@ -161,6 +185,6 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await expect(dialog).toContainText('This program was changed meanwhile')
   await expect(dialog).toContainText('var cruise = 51 %')
   await dialog.getByRole('button', { name: 'Use mine instead' }).click()
-  await expect(page.getByText('Kept as revision 4.')).toBeVisible()
+  await expect(page.getByText('Kept as revision 7.')).toBeVisible()
   await expect(page.locator('#line-4')).toContainText('51 %')
 })

@@ -7,7 +7,7 @@ import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
 import { ConflictDialog } from './ConflictDialog'
 import { LineEditor } from './LineEditor'
-import { blocksOf, commentLines, followRename, inserted, moved, replaced, typed, withoutState, type Block } from './lines'
+import { applied, blocksOf, commentLines, moved, typed, withoutState, type Block } from './lines'
 import { Sentence } from './Sentence'
 import { useSheet, type Draft } from './useSheet'
 
@@ -40,30 +40,23 @@ export default function ProgramPage() {
   const blocks = blocksOf(program.lines)
   const count = blocks.length - 1
   const current = chosen ?? blocks[1]?.owner ?? ''
-  const edit = (line: SheetLine) => sheet.setDraft({ line: line.line, isNew: false, part: line.part, owner: line.owner, text: line.text })
+  const begin = (draft: Omit<Draft, 'base' | 'was'>) => sheet.setDraft({ ...draft, base: program.script, was: program.script.split('\n')[draft.line - 1] ?? '' })
+  const edit = (line: SheetLine) => begin({ line: line.line, isNew: false, part: line.part, owner: line.owner, text: line.text })
   const comment = (at: number, block: Block) =>
-    sheet.setDraft({ line: at, isNew: false, part: 'comment', owner: block.owner, text: program.script.split('\n')[at - 1]!.trim() })
+    begin({ line: at, isNew: false, part: 'comment', owner: block.owner, text: program.script.split('\n')[at - 1]!.trim() })
   const addBelow = (line: SheetLine, block: Block) =>
-    sheet.setDraft({ line: line.line, isNew: true, part: line.part === 'state' || line.part === 'program' ? (block.owner ? 'when' : 'var') : line.part, owner: block.owner, text: '' })
+    begin({ line: line.line, isNew: true, part: line.part === 'state' || line.part === 'program' ? (block.owner ? 'when' : 'var') : line.part, owner: block.owner, text: '' })
   const addState = () => {
     const lines = program.script.split('\n')
     let last = lines.length
     while (last > 0 && lines[last - 1]!.trim() === '') last--
-    sheet.setDraft({ line: last, isNew: true, part: 'state', owner: ' new', text: count === 0 ? 'state Start, initial' : 'state ' })
+    begin({ line: last, isNew: true, part: 'state', owner: ' new', text: count === 0 ? 'state Start, initial' : 'state ' })
   }
-  const scriptOf = (draft: Draft, text: string) =>
-    draft.isNew
-      ? draft.part === 'state'
-        ? inserted(program.script, draft.line, `\n${text}`, 'state', draft.owner)
-        : inserted(program.script, draft.line, text, draft.part, draft.owner)
-      : draft.part === 'state'
-        ? followRename(replaced(program.script, draft.line, text), program.lines.find(l => l.line === draft.line)?.text ?? '', text)
-        : replaced(program.script, draft.line, text)
   const keep = (text: string) => {
     const draft = sheet.draft!
     refocus.current = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
     if (draft.isNew && text.trim() === '') sheet.setDraft(null)
-    else sheet.keep(scriptOf(draft, text))
+    else sheet.keep(applied(program.script, draft, text))
   }
   const leave = () => {
     refocus.current = sheet.draft!.line
@@ -74,7 +67,7 @@ export default function ProgramPage() {
       scriptWith={text => {
         const line = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
         // A placeholder holds the line's place and shows its indentation; then the text goes in exactly as typed.
-        const base = draft.isNew ? scriptOf(draft, 'when') : program.script
+        const base = draft.isNew ? applied(program.script, draft, 'when') : program.script
         const at = base.split('\n')[line - 1] ?? ''
         return { script: typed(base, line, text), line, indent: at.length - at.trimStart().length }
       }}

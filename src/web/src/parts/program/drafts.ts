@@ -1,5 +1,14 @@
 /** A line being typed: an existing one, or a new one after another. */
-export type Draft = { line: number; isNew: boolean; part: string; owner: string; text: string }
+export type Draft = {
+  line: number
+  isNew: boolean
+  part: string
+  owner: string
+  text: string
+  /** The script it was begun on, and what stood on its line there. */
+  base: string
+  was: string
+}
 
 type Kept = { draft: Draft; tab: string; touched: number }
 

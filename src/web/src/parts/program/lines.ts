@@ -1,4 +1,5 @@
 import type { SheetLine } from '../../app/api'
+import type { Draft } from './drafts'
 
 /** A state (or the head) with its lines. */
 export type Block = { owner: string; head: SheetLine | null; lines: SheetLine[] }
@@ -91,4 +92,19 @@ export function followRename(script: string, before: string, after: string): str
   const [old, fresh] = [nameOf(before), nameOf(after)]
   if (!old || !fresh || old === fresh) return script
   return script.split('\n').map(l => (l.endsWith(`go ${old}`) ? l.slice(0, -old.length) + fresh : l)).join('\n')
+}
+
+/** The script with what is being typed put in. */
+export function applied(script: string, draft: Draft, text: string): string {
+  if (draft.isNew) return inserted(script, draft.line, draft.part === 'state' ? `\n${text}` : text, draft.part, draft.owner)
+  const next = replaced(script, draft.line, text)
+  return draft.part === 'state' ? followRename(next, draft.was.trim(), text) : next
+}
+
+/** The draft on a script that changed under it: the same line wherever it now stands, or null when it is not there any more. */
+export function relocated(draft: Draft, script: string): Draft | null {
+  const lines = script.split('\n')
+  if (lines[draft.line - 1] === draft.was) return { ...draft, base: script }
+  const at = lines.indexOf(draft.was)
+  return at >= 0 && lines.indexOf(draft.was, at + 1) < 0 ? { ...draft, line: at + 1, base: script } : null
 }

@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { client, Problem, sentencesOf, tabId, unwrap, type Finding, type Program } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { keepDraft, restoreDraft, type Draft } from './drafts'
+import { applied, relocated } from './lines'
 
 export type { Draft } from './drafts'
 export type Conflict = { mine: string; theirs: Program }
@@ -23,22 +24,40 @@ export function useSheet(program: Program | undefined) {
     return () => clearInterval(beat)
   }, [draft, rig.id])
 
+  const current = useRef(draft)
   const setDraft = (next: Draft | null) => {
+    current.current = next
     setDraftState(next)
     setProblem([])
     keepDraft(rig.id, next)
   }
 
+  // The program changed while a line was being typed: the line is followed, and if it is gone both versions are shown.
+  const script = program?.script
+  const busy = useRef(false)
+  useEffect(() => {
+    const open = current.current
+    if (!program || !open || busy.current || open.base === script) return
+    const moved = relocated(open, program.script)
+    if (moved) setDraft(moved)
+    else setConflict({ mine: applied(open.base, open, open.text), theirs: program })
+    // setDraft is made anew with every render and only writes.
+    // eslint-disable-next-line
+  }, [script])
+
   const save = useMutation({
-    mutationFn: ({ script, base }: { script: string; base: number }) =>
+    mutationFn: ({ script, base }: { script: string; base: number; of: Draft | null }) =>
       unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId } })),
-    onSuccess: async done => {
+    onMutate: () => { busy.current = true },
+    onSettled: () => { busy.current = false },
+    onSuccess: async (done, { of }) => {
       await refresh()
-      setDraft(null)
+      // A line begun while this one was being kept is not this one's to close.
+      if (current.current === of) setDraft(null)
       setConflict(null)
       say(`Kept as revision ${done.revision}.`)
     },
-    onError: async (error, { script, base }) => {
+    onError: async (error, { script, base, of }) => {
       if (error instanceof Problem && error.status === 409) {
         const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))
         setConflict({ mine: script, theirs })
@@ -46,7 +65,7 @@ export function useSheet(program: Program | undefined) {
       else {
         setProblem(sentencesOf(error))
         clearTimeout(retry.current)
-        retry.current = setTimeout(() => save.mutate({ script, base }), 2000)
+        retry.current = setTimeout(() => save.mutate({ script, base, of }), 2000)
       }
     },
   })
@@ -54,7 +73,7 @@ export function useSheet(program: Program | undefined) {
   const keep = (script: string) => {
     if (!program) return
     if (script === program.script) setDraft(null)
-    else save.mutate({ script, base: program.revision })
+    else save.mutate({ script, base: program.revision, of: current.current })
   }
 
   const cure = useMutation({
@@ -73,7 +92,7 @@ export function useSheet(program: Program | undefined) {
   const settle = (useMine: boolean) => {
     if (!conflict) return
     queries.setQueryData(partKey(rig.id, 'program', rig.copy), conflict.theirs)
-    if (useMine) save.mutate({ script: conflict.mine, base: conflict.theirs.revision })
+    if (useMine) save.mutate({ script: conflict.mine, base: conflict.theirs.revision, of: current.current })
     else {
       setConflict(null)
       setDraft(null)
