@@ -40,6 +40,6 @@ public static class DataSetup
         [
             (Row(1, "Limpets", Documents.Write(SeedTrolley.Motion(785, 2200, true))), Of(1)),
             (Row(2, "Winkles", Documents.Write(SeedTrolley.Motion(742, 2200, false))), Of(2)),
-        ], cancel);
+        ], "boat shed, grey morning", cancel);
     }
 }

@@ -68,6 +68,10 @@ public sealed class RecordingRow
     public ReadingOrigin Origin { get; set; }
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+    /// <summary>Who took them; may be empty.</summary>
+    public string Who { get; set; } = "";
+    /// <summary>Where and in which light, and anything else worth knowing; may be empty.</summary>
+    public string Conditions { get; set; } = "";
     /// <summary>The readings, little-endian doubles.</summary>
     public required byte[] Values { get; set; }
 }
@@ -97,6 +101,8 @@ public sealed class CalibrationRow
     public double MaxFalsePerHour { get; set; }
     /// <summary>Keys of its recordings in order, comma-separated.</summary>
     public required string Recordings { get; set; }
+    /// <summary>Readings left out, as JSON.</summary>
+    public string SetAside { get; set; } = "[]";
 }
 
 /// <summary>A change of a rig, for undo and redo across everything that belongs to it.</summary>

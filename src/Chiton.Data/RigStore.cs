@@ -35,7 +35,7 @@ public sealed record RigState(
     public ParseResult Parsed => parsed ??= ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design));
 
     /// <summary>SHA-256 of everything a run's outcome depends on but its seed.</summary>
-    public string Inputs => Documents.Hash(string.Join('\n', [Hash, Documents.Write(Motion), .. CalibrationRows.Values.OrderBy(c => c.Sensor).Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings}")]));
+    public string Inputs => Documents.Hash(string.Join('\n', [Hash, Documents.Write(Motion), .. CalibrationRows.Values.OrderBy(c => c.Sensor).Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings} {c.SetAside}")]));
 
     /// <summary>The setup of a run.</summary>
     /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
@@ -127,13 +127,16 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         var ids = Ids(row.Recordings);
         var recordings = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
         return new(eye.Name, eye.SamplePeriodMs, eye.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
-            [.. eye.Zones.Select(zone => new ZoneReadings(zone, [.. ids.Select(i => recordings[i]).Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))]);
+            [.. eye.Zones.Select(zone => new ZoneReadings(zone, [.. ids.Select(i => recordings[i]).Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))])
+        {
+            SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside),
+        };
     }
 
     private static long[] Ids(string list) => list == "" ? [] : [.. list.Split(',').Select(long.Parse)];
 
     /// <summary>Makes a rig with its copies and their readings. Used by the demo and by tests.</summary>
-    public Task Create(string id, RigDesign design, IEnumerable<(CopyRow Copy, IReadOnlyList<SensorCalibration> Calibrations)> copies, CancellationToken cancel) => Write(id, async () =>
+    public Task Create(string id, RigDesign design, IEnumerable<(CopyRow Copy, IReadOnlyList<SensorCalibration> Calibrations)> copies, string conditions, CancellationToken cancel) => Write(id, async () =>
     {
         var document = Documents.Write(design);
         db.Rigs.Add(new() { Id = id, HeadRevision = 1, CreatedUtc = Now });
@@ -145,7 +148,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
             {
                 var recordings = calibration.Zones.Where(z => z.Readings.Count > 0).Select(z => new RecordingRow
                 {
-                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = Now, Values = Documents.Pack(z.Readings),
+                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = Now,
+                    Who = copy.Team, Conditions = conditions, Values = Documents.Pack(z.Readings),
                 }).ToArray();
                 db.Recordings.AddRange(recordings);
                 await db.SaveChangesAsync(cancel);
@@ -190,6 +194,17 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         var next = design.WithProgram(new(text, marks));
         if (next == design) return rig.HeadRevision;
         return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
+    }, cancel);
+
+    /// <summary>Gives a sensor one more zone; a new revision of the design.</summary>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        var design = Documents.Read<RigDesign>(head.Document);
+        return await Revise(rig, design with { Devices = design.Devices.Select(d => d is LightEye e && e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : d).ToSequence() },
+            $"added the zone {zone} to {sensor}", cancel);
     }, cancel);
 
     private static string Difference(string before, string after)
@@ -249,12 +264,14 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     /// <param name="sensor">Sensor name.</param>
     /// <param name="readings">Readings by zone.</param>
     /// <param name="origin">How they came in.</param>
+    /// <param name="who">Who took them; may be empty.</param>
+    /// <param name="conditions">Where and in which light; may be empty.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    public Task<int> AddReadings(string id, int copy, string sensor, IReadOnlyList<ZoneReadings> readings, ReadingOrigin origin, CancellationToken cancel) => Write(id, async () =>
+    public Task<int> AddReadings(string id, int copy, string sensor, IReadOnlyList<ZoneReadings> readings, ReadingOrigin origin, string who, string conditions, CancellationToken cancel) => Write(id, async () =>
     {
         var added = readings.Select(z => new RecordingRow
         {
-            RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Values = Documents.Pack(z.Readings),
+            RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Who = who, Conditions = conditions, Values = Documents.Pack(z.Readings),
         }).ToArray();
         db.Recordings.AddRange(added);
         await db.SaveChangesAsync(cancel);
@@ -272,6 +289,56 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
             c.School = school;
             c.CostRatio = costRatio;
         }, cancel), cancel);
+
+    /// <summary>Leaves the readings of one value out of a zone, with a reason, or takes them back.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="sensor">Sensor name.</param>
+    /// <param name="baseVersion">The calibration version that was looked at.</param>
+    /// <param name="zone">Zone name.</param>
+    /// <param name="value">The value.</param>
+    /// <param name="reason">Why; null to take them back.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
+    public Task<int> SetAside(string id, int copy, string sensor, int baseVersion, string zone, double value, string? reason, CancellationToken cancel) => Write(id, () =>
+        NextCalibration(id, copy, sensor, baseVersion, reason is null ? $"took {Figures.Show(value)} of {zone} back" : $"set {Figures.Show(value)} of {zone} aside: {reason}", c =>
+        {
+            var rest = Documents.Read<List<SetAsideReading>>(c.SetAside).Where(s => s.Zone != zone || s.Value != value);
+            c.SetAside = Documents.Write(reason is null ? rest.ToList() : [.. rest, new SetAsideReading(zone, value, reason)]);
+        }, cancel), cancel);
+
+    /// <summary>Makes an earlier version of a calibration the current one again; a new version, like any edit.</summary>
+    /// <exception cref="NotStored">When there is no such version.</exception>
+    /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
+    public Task<int> Restore(string id, int copy, string sensor, int baseVersion, int version, CancellationToken cancel) => Write(id, async () =>
+    {
+        var old = await db.Calibrations.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == id && c.Copy == copy && c.Sensor == sensor && c.Version == version, cancel)
+            ?? throw new NotStored($"{sensor} has no version {version} on copy {copy}.");
+        return await NextCalibration(id, copy, sensor, baseVersion, $"restored version {version} of {sensor}", c =>
+            (c.School, c.CostRatio, c.MaxFalsePerHour, c.Recordings, c.SetAside) = (old.School, old.CostRatio, old.MaxFalsePerHour, old.Recordings, old.SetAside), cancel);
+    }, cancel);
+
+    /// <summary>All versions of a calibration, newest first.</summary>
+    public async Task<IReadOnlyList<CalibrationRow>> CalibrationHistory(string id, int copy, string sensor, CancellationToken cancel) =>
+        await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copy && c.Sensor == sensor).OrderByDescending(c => c.Version).Take(500).ToListAsync(cancel);
+
+    /// <summary>One version of a calibration.</summary>
+    /// <exception cref="NotStored">When there is no such version.</exception>
+    public async Task<SensorCalibration> Calibration(RigState state, string sensor, int version, CancellationToken cancel)
+    {
+        var row = await db.Calibrations.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
+            ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
+        return await Read(row, state.Design.Eyes.First(e => e.Name == sensor), cancel);
+    }
+
+    /// <summary>The recordings of a calibration, without their readings, in order.</summary>
+    public async Task<IReadOnlyList<(string Zone, ReadingOrigin Origin, DateTime TimeUtc, string Who, string Conditions, int Count)>> RecordingsOf(CalibrationRow row, CancellationToken cancel)
+    {
+        var ids = Ids(row.Recordings);
+        var rows = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).OrderBy(r => r.Id)
+            .Select(r => new { r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, Bytes = r.Values.Length }).ToListAsync(cancel);
+        return [.. rows.Select(r => (r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, r.Bytes / sizeof(double)))];
+    }
 
     /// <summary>How a school is called in a sentence.</summary>
     public static string Words(School school) => school switch
@@ -297,7 +364,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     private CalibrationRow Copy(CalibrationRow? from, string id, int copy, string sensor, string what) => new()
     {
         RigId = id, Copy = copy, Sensor = sensor, Version = (from?.Version ?? 0) + 1, TimeUtc = Now, What = what, School = from?.School ?? School.EqualRisk,
-        CostRatio = from?.CostRatio ?? 1, MaxFalsePerHour = from?.MaxFalsePerHour ?? 1, Recordings = from?.Recordings ?? "",
+        CostRatio = from?.CostRatio ?? 1, MaxFalsePerHour = from?.MaxFalsePerHour ?? 1, Recordings = from?.Recordings ?? "", SetAside = from?.SetAside ?? "[]",
     };
 
     /// <summary>What undo and redo would do now.</summary>

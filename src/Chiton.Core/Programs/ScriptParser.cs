@@ -186,6 +186,9 @@ public static class ScriptParser
         return new(indent + 1, first.Length, first, LineParser.Or(words), message, near);
     }
 
+    /// <summary>True for a name that programs can use: letters, digits and single spaces, starting with a letter, at most 60 long.</summary>
+    public static bool IsName(string name) => LineParser.IsName(name);
+
     internal static string[] Split(string script)
     {
         if (script.Length > MostCharacters) throw new InputProblem("script", $"A script has at most {MostCharacters} characters; this one has {script.Length}.");

@@ -18,6 +18,12 @@ public enum ReadingOrigin
 /// <param name="Readings">All its readings in the order they were taken.</param>
 public sealed record ZoneReadings(string Zone, IReadOnlyList<double> Readings);
 
+/// <summary>A reading that is left out of a zone, and why. Every reading of that value in that zone is.</summary>
+/// <param name="Zone">Zone name.</param>
+/// <param name="Value">The value.</param>
+/// <param name="Reason">Why, in words; never empty.</param>
+public sealed record SetAsideReading(string Zone, double Value, string Reason);
+
 /// <summary>The calibration of one sensor on one copy: readings by zone, and the choices made about them.</summary>
 /// <param name="Sensor">Sensor name.</param>
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
@@ -30,13 +36,24 @@ public sealed record SensorCalibration(
     string Sensor, double SamplePeriodMs, double Resolution, double MaxFalsePerHour, School School, double CostRatio,
     IReadOnlyList<ZoneReadings> Zones)
 {
+    /// <summary>Readings left out, with their reasons. They stay in <see cref="Zones"/>, so that they can be shown and taken back.</summary>
+    public IReadOnlyList<SetAsideReading> SetAside { get; init; } = [];
+
+    /// <summary>The readings of a zone that count.</summary>
+    public IReadOnlyList<double> Kept(string zone)
+    {
+        var aside = SetAside.Where(s => s.Zone == zone).Select(s => s.Value).ToHashSet();
+        var readings = Zones.FirstOrDefault(z => z.Zone == zone)?.Readings ?? [];
+        return aside.Count == 0 ? readings : [.. readings.Where(r => !aside.Contains(r))];
+    }
+
     /// <summary>
     /// The boundaries between neighbouring zones by rising mean, each a <see cref="ThresholdSum"/>. Zones with fewer than
     /// 3 readings are left out: nothing can be said of them yet.
     /// </summary>
     public IReadOnlyList<ZonePair> Pairs()
     {
-        var ready = Zones.Where(z => z.Readings.Count >= 3).OrderBy(z => z.Readings.Average()).ToArray();
+        var ready = Zones.Select(z => new ZoneReadings(z.Zone, Kept(z.Zone))).Where(z => z.Readings.Count >= 3).OrderBy(z => z.Readings.Average()).ToArray();
         var pairs = new List<ZonePair>();
         for (var i = 0; i + 1 < ready.Length; i++)
         {
@@ -75,8 +92,8 @@ public sealed record SensorCalibration(
     /// <summary>Mean and SD of a zone as a measured number; null with fewer than 3 readings.</summary>
     public Quantity? Reads(string zone)
     {
-        var readings = Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
-        if (readings is null || readings.Count < 3) return null;
+        var readings = Kept(zone);
+        if (readings.Count < 3) return null;
         var floor = Resolution / Math.Sqrt(12);
         var figures = ThresholdSum.Describe(zone, [.. readings], SamplePeriodMs, floor, 0);
         var sd = Math.Max(figures.Sd, floor);

@@ -4,7 +4,7 @@ using static Chiton.Core.Quantities.Figures;
 
 namespace Chiton.Core.Sensing;
 
-/// <summary>Where practitioners put a threshold between two zones.</summary>
+/// <summary>Where people put a threshold between two zones.</summary>
 public enum School
 {
     /// <summary>Both errors equally likely. The default.</summary>

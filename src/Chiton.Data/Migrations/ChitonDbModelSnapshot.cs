@@ -47,6 +47,10 @@ namespace Chiton.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("SetAside")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<DateTime>("TimeUtc")
                         .HasColumnType("TEXT");
 
@@ -195,6 +199,10 @@ namespace Chiton.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Conditions")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 
@@ -215,6 +223,10 @@ namespace Chiton.Data.Migrations
                     b.Property<byte[]>("Values")
                         .IsRequired()
                         .HasColumnType("BLOB");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Zone")
                         .IsRequired()

@@ -10,9 +10,37 @@ namespace Chiton.Server.Parts;
 
 /// <summary>A zone with its readings.</summary>
 /// <param name="Zone">Name.</param>
-/// <param name="Readings">All readings in the order taken.</param>
-/// <param name="Figures">What they look like; null with fewer than 3.</param>
-public sealed record ZoneView(string Zone, IReadOnlyList<double> Readings, ListFigures? Figures);
+/// <param name="Readings">All readings in the order taken, those set aside too.</param>
+/// <param name="Figures">What those that count look like; null with fewer than 3.</param>
+/// <param name="SetAside">Values left out, with their reasons.</param>
+public sealed record ZoneView(string Zone, IReadOnlyList<double> Readings, ListFigures? Figures, IReadOnlyList<SetAsideReading> SetAside);
+
+/// <summary>A recording of a calibration.</summary>
+public sealed record RecordingItem(string Zone, string Origin, DateTime TimeUtc, string Who, string Conditions, int Count);
+
+/// <summary>A version of a calibration.</summary>
+public sealed record CalibrationItem(int Version, DateTime TimeUtc, string What);
+
+/// <summary>Where a calibration came from.</summary>
+/// <param name="Versions">Versions, newest first.</param>
+/// <param name="Recordings">What the current one is made of.</param>
+public sealed record CalibrationHistory(IReadOnlyList<CalibrationItem> Versions, IReadOnlyList<RecordingItem> Recordings);
+
+/// <summary>Makes an earlier version current again.</summary>
+public sealed record RestoreRequest(int? Copy, string? Sensor, int BaseVersion, int Version, string? By);
+
+/// <summary>Leaves a value out of a zone, or takes it back.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Sensor">Sensor name.</param>
+/// <param name="BaseVersion">The calibration version that was looked at.</param>
+/// <param name="Zone">Zone name.</param>
+/// <param name="Value">The value.</param>
+/// <param name="Reason">Why; null to take it back.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record SetAsideRequest(int? Copy, string? Sensor, int BaseVersion, string? Zone, double? Value, string? Reason, string? By);
+
+/// <summary>Adds a zone to a sensor of the design.</summary>
+public sealed record ZoneRequest(int BaseRevision, string? Sensor, string? Name, int? Copy, string? By);
 
 /// <summary>The threshold between two zones, for the picture and in words.</summary>
 /// <param name="Lower">Zone below.</param>
@@ -57,7 +85,9 @@ public sealed record SenseView(
 /// <param name="Seconds">How long, 0.5 to 60 s.</param>
 /// <param name="Job">A name by which progress is told and the recording can be stopped.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record RecordRequest(int? Copy, string? Sensor, string? Zone, double? Seconds, string? Job, string? By);
+/// <param name="Who">Who takes them.</param>
+/// <param name="Conditions">Where and in which light.</param>
+public sealed record RecordRequest(int? Copy, string? Sensor, string? Zone, double? Seconds, string? Job, string? By, string? Who = null, string? Conditions = null);
 
 /// <summary>Takes readings from text.</summary>
 /// <param name="Copy">Copy number.</param>
@@ -66,7 +96,9 @@ public sealed record RecordRequest(int? Copy, string? Sensor, string? Zone, doub
 /// <param name="Text">A column of readings or CSV.</param>
 /// <param name="Csv">True when it came from a file.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record ReadingsRequest(int? Copy, string? Sensor, string? Zone, string? Text, bool Csv, string? By);
+/// <param name="Who">Who took them.</param>
+/// <param name="Conditions">Where and in which light.</param>
+public sealed record ReadingsRequest(int? Copy, string? Sensor, string? Zone, string? Text, bool Csv, string? By, string? Who = null, string? Conditions = null);
 
 /// <summary>What was taken in.</summary>
 public sealed record TakenIn(int Version, int Count, bool Stopped);
@@ -91,7 +123,72 @@ public static class SenseEndpoints
         sense.MapPost("/recordings", Record).WithName("record").ProducesValidationProblem().ProducesProblem(404);
         sense.MapPost("/readings", Take).WithName("takeReadings").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(413);
         sense.MapPut("/calibration", Choose).WithName("chooseSchool").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        sense.MapGet("/sense/history", async Task<CalibrationHistory> (string id, int? copy, string? sensor, RigStore store, CancellationToken cancel) =>
+        {
+            var state = await store.Load(id, copy, null, null, cancel);
+            var eye = Eye(state, sensor);
+            var versions = await store.CalibrationHistory(id, state.Copy, eye.Name, cancel);
+            var recordings = versions.Count == 0 ? [] : await store.RecordingsOf(versions[0], cancel);
+            return new([.. versions.Select(v => new CalibrationItem(v.Version, v.TimeUtc, v.What))],
+                [.. recordings.Select(r => new RecordingItem(r.Zone, r.Origin switch { ReadingOrigin.Recorded => "recorded", ReadingOrigin.Csv => "from a CSV", _ => "pasted" }, r.TimeUtc, r.Who, r.Conditions, r.Count))]);
+        }).WithName("getSenseHistory").ProducesProblem(404);
+        sense.MapGet("/sense/compare", async Task<CalibrationComparison> (string id, int? copy, string? sensor, int version, int withCopy, int? withVersion, RigStore store, CancellationToken cancel) =>
+        {
+            var state = await store.Load(id, copy, null, null, cancel);
+            var eye = Eye(state, sensor);
+            var other = await store.Load(id, withCopy, null, null, cancel);
+            var with = withVersion ?? other.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? throw new NotStored($"{eye.Name} has no readings on copy {withCopy} yet.");
+            return CalibrationComparison.Of(await store.Calibration(state, eye.Name, version, cancel), await store.Calibration(other, eye.Name, with, cancel));
+        }).WithName("compareSense").ProducesProblem(404);
+        sense.MapPost("/sense/restore", async Task<TakenIn> (string id, RestoreRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        {
+            var state = await store.Load(id, request.Copy, null, null, cancel);
+            var eye = Eye(state, request.Sensor);
+            var version = await store.Restore(id, state.Copy, eye.Name, request.BaseVersion, request.Version, cancel);
+            await announce.Changed(id, state.Copy, state.Revision, $"restored version {request.Version} of {eye.Name}", request.By);
+            return new(version, 0, false);
+        }).WithName("restoreSense").ProducesProblem(404).ProducesProblem(409);
+        sense.MapPost("/sense/set-aside", SetAside).WithName("setAside").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        sense.MapPost("/zones", AddZone).WithName("addZone").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         api.MapDelete("/jobs/{job}", (string job, Jobs jobs) => jobs.Stop(job) ? Results.NoContent() : Results.NotFound()).WithName("stopJob").WithTags("Jobs").Produces(204).ProducesProblem(404);
+    }
+
+    private static string Short(string? text, string field, int most)
+    {
+        var trimmed = text?.Trim() ?? "";
+        return trimmed.Length <= most ? trimmed : throw new InputProblem(field, $"At most {most} characters.");
+    }
+
+    private static async Task<TakenIn> SetAside(string id, SetAsideRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var eye = Eye(state, request.Sensor);
+        var zone = Zone(eye, request.Zone);
+        var need = new Require();
+        var value = need.Number(request.Value, "value", 0, 100);
+        need.That(request.Reason is null || request.Reason.Trim() != "", "reason", "Say why: a reading is never set aside silently.");
+        var readings = state.Calibrations.GetValueOrDefault(eye.Name)?.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings ?? [];
+        need.That(!need.Holds || readings.Contains(value), "value", $"No reading of {zone} is {Figures.Show(value)}.");
+        need.Done();
+        var reason = request.Reason is null ? null : Short(request.Reason, "reason", 200);
+        var version = await store.SetAside(id, state.Copy, eye.Name, request.BaseVersion, zone, value, reason, cancel);
+        await announce.Changed(id, state.Copy, state.Revision, reason is null ? $"{Figures.Show(value)} of {zone} counts again" : $"{Figures.Show(value)} of {zone} set aside", request.By);
+        return new(version, readings.Count(r => r == value), false);
+    }
+
+    private static async Task<Edited> AddZone(string id, ZoneRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var eye = Eye(state, request.Sensor);
+        var name = request.Name?.Trim() ?? "";
+        var need = new Require();
+        need.That(Core.Programs.ScriptParser.IsName(name), "name", "A zone's name has letters, digits and single spaces, and starts with a letter.");
+        need.That(!eye.Zones.Any(z => z.Equals(name, StringComparison.OrdinalIgnoreCase)), "name", $"{eye.Name} already has a zone “{name}”.");
+        need.That(eye.Zones.Count < ZonesSum.MostZones, "name", $"At most {ZonesSum.MostZones} zones.");
+        need.Done();
+        var revision = await store.AddZone(id, request.BaseRevision, eye.Name, name, cancel);
+        await announce.Changed(id, state.Copy, revision, $"added the zone {name}", request.By);
+        return new(revision, $"added the zone {name}");
     }
 
     private static LightEye Eye(RigState state, string? sensor) => sensor is null
@@ -112,7 +209,13 @@ public static class SenseEndpoints
         var (truth, _) = await store.Truth(id, state.Copy, false, cancel);
         return new(state.Copy, [.. state.Design.Eyes.Select(e => new SensorItem(e.Name, "reflected light, own lamp on"))], eye.Name,
             state.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? 0, eye.SamplePeriodMs, eye.Resolution, ThresholdSum.NameOf(calibration.School), calibration.CostRatio,
-            [.. calibration.Zones.Select(z => new ZoneView(z.Zone, z.Readings, z.Readings.Count < 3 ? null : ThresholdSum.Describe(z.Zone, [.. z.Readings], eye.SamplePeriodMs, eye.Resolution / Math.Sqrt(12), 0)))],
+            [.. calibration.Zones.Select(z =>
+            {
+                var kept = calibration.Kept(z.Zone);
+                return new ZoneView(z.Zone, z.Readings,
+                    kept.Count < 3 ? null : ThresholdSum.Describe(z.Zone, [.. kept], eye.SamplePeriodMs, eye.Resolution / Math.Sqrt(12), z.Readings.Count - kept.Count),
+                    [.. calibration.SetAside.Where(s => s.Zone == z.Zone)]);
+            })],
             [.. pairs.Select(p => Pair(p, eye.SamplePeriodMs))],
             [
                 new("equalRisk", "equal risk", "Both errors equally likely. The default.", first?.EqualRisk),
@@ -121,7 +224,7 @@ public static class SenseEndpoints
                 new("cost", "cost of each error", "When a false rise and a false fall do not harm equally.", first?.Cost),
             ],
             Marker(state, eye, calibration, pairs), [.. truth.Keys.OrderBy(k => k)],
-            [.. calibration.Zones.Where(z => z.Readings.Count < 3).Select(z => $"{z.Zone} has {Figures.Count(z.Readings.Count, "reading")}; it takes 3 or more to place a threshold.")]);
+            [.. calibration.Zones.Where(z => calibration.Kept(z.Zone).Count < 3).Select(z => $"{z.Zone} has {Figures.Count(calibration.Kept(z.Zone).Count, "reading")}; it takes 3 or more to place a threshold.")]);
     }
 
     private static PairView Pair(ZonePair pair, double periodMs)
@@ -173,6 +276,7 @@ public static class SenseEndpoints
         var need = new Require();
         var seconds = need.Number(request.Seconds, "seconds", Limits.LeastRecordingS, Limits.MostRecordingS);
         need.Done();
+        var (who, conditions) = (Short(request.Who, "who", 80), Short(request.Conditions, "conditions", 200));
         var (truth, recording) = await store.Truth(id, state.Copy, true, cancel);
         var seen = truth.GetValueOrDefault(zone) ?? throw new InputProblem("zone", $"The simulated controller cannot be put over “{zone}”.");
         var noise = new RandomStream((ulong)recording, (uint)(100 + state.Copy));
@@ -203,7 +307,7 @@ public static class SenseEndpoints
             }
         }
         if (readings.Count == 0) return new(state.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? 0, 0, true);
-        var version = await store.AddReadings(id, state.Copy, eye.Name, [new(zone, readings)], ReadingOrigin.Recorded, CancellationToken.None);
+        var version = await store.AddReadings(id, state.Copy, eye.Name, [new(zone, readings)], ReadingOrigin.Recorded, who, conditions, CancellationToken.None);
         await announce.Changed(id, state.Copy, state.Revision, $"recorded {Figures.Count(readings.Count, "reading")} of {zone}", request.By);
         return new(version, readings.Count, readings.Count < total);
     }
@@ -214,7 +318,8 @@ public static class SenseEndpoints
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var readings = ReadingText.Parse(request.Text ?? "", zone, eye.Zones.ToArray(), 0, 100);
-        var version = await store.AddReadings(id, state.Copy, eye.Name, readings, request.Csv ? ReadingOrigin.Csv : ReadingOrigin.Pasted, cancel);
+        var version = await store.AddReadings(id, state.Copy, eye.Name, readings, request.Csv ? ReadingOrigin.Csv : ReadingOrigin.Pasted,
+            Short(request.Who, "who", 80), Short(request.Conditions, "conditions", 200), cancel);
         var count = readings.Sum(r => r.Readings.Count);
         await announce.Changed(id, state.Copy, state.Revision, $"{Figures.Count(count, "reading")} added", request.By);
         return new(version, count, false);

@@ -139,4 +139,88 @@ public class SenseTests
         var (stale, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/calibration", new { copy = 1, sensor = "Tag eye", baseVersion = 1, school = "equalRisk" });
         Assert.Equal(HttpStatusCode.Conflict, stale);
     }
+
+    [Fact]
+    public async Task Who_and_where_are_kept_with_the_readings()
+    {
+        using var bench = new Bench();
+        await bench.Post(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "55\n56\n57", csv = false, who = "Limpets", conditions = "hall, blinds down" });
+        var history = await bench.Get(Bench.Rig + "/sense/history?copy=1");
+        Assert.Equal([2, 1], history.GetProperty("versions").EnumerateArray().Select(v => v.GetProperty("version").GetInt32()));
+        var last = history.GetProperty("recordings").EnumerateArray().Last();
+        Assert.Equal(("Limpets", "hall, blinds down", 3, "pasted"), (last.GetProperty("who").GetString(), last.GetProperty("conditions").GetString(), last.GetProperty("count").GetInt32(), last.GetProperty("origin").GetString()));
+        var (status, _) = await bench.TryPost(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "55", csv = false, who = new string('x', 81) });
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+    }
+
+    [Fact]
+    public async Task Setting_aside_needs_a_reason_changes_the_rate_and_can_be_undone()
+    {
+        using var bench = new Bench();
+        await bench.Post(Bench.Rig + "/readings", Text("49", zone: "sleepers"));
+        object Aside(double value, string? reason, int version = 2) => new { copy = 1, sensor = "Tag eye", baseVersion = version, zone = "sleepers", value, reason };
+        Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(49, " "))).Status);
+        Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(77, "not there"))).Status);
+        Assert.Equal(HttpStatusCode.Conflict, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(49, "a hand", 1))).Status);
+        async Task<(int Count, int Readings)> Look()
+        {
+            var zone = (await bench.Get(Bench.Rig + "/sense")).GetProperty("zones")[0];
+            return (zone.GetProperty("figures").GetProperty("count").GetInt32(), zone.GetProperty("readings").GetArrayLength());
+        }
+        await bench.Post(Bench.Rig + "/sense/set-aside", Aside(49, "a hand"));
+        Assert.Equal((40, 41), await Look());
+        var undone = await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        Assert.Equal("set 49 of sleepers aside: a hand", undone.GetProperty("what").GetString());
+        Assert.Equal((41, 41), await Look());
+    }
+
+    [Fact]
+    public async Task An_earlier_calibration_is_compared_and_restored()
+    {
+        using var bench = new Bench();
+        await bench.Post(Bench.Rig + "/readings", Text(string.Join('\n', Enumerable.Repeat("44\n46\n45", 40)), zone: "sleepers"));
+        var against = await bench.Get(Bench.Rig + "/sense/compare?copy=1&version=1&withCopy=1");
+        var sleepers = against.GetProperty("zones")[0];
+        Assert.True(sleepers.GetProperty("moved").GetBoolean());
+        Assert.False(sleepers.GetProperty("holds").GetBoolean());
+        var copies = await bench.Get(Bench.Rig + "/sense/compare?copy=1&version=1&withCopy=2");
+        Assert.Contains("moved up", copies.GetProperty("zones")[0].GetProperty("say").GetString());
+        await bench.Post(Bench.Rig + "/sense/restore", new { copy = 1, sensor = "Tag eye", baseVersion = 2, version = 1 });
+        Assert.Equal(40, await Count(bench, 0));
+        Assert.Equal(3, (await bench.Get(Bench.Rig + "/sense")).GetProperty("version").GetInt32());
+        Assert.Equal(HttpStatusCode.NotFound, (await bench.TryPost(Bench.Rig + "/sense/restore", new { copy = 1, sensor = "Tag eye", baseVersion = 3, version = 9 })).Status);
+    }
+
+    [Theory]
+    [InlineData("bed tag")]
+    [InlineData("Sleepers")]
+    [InlineData("3 tags")]
+    [InlineData("")]
+    [InlineData("mud, wet")]
+    public async Task A_zone_needs_a_good_name_of_its_own(string name)
+    {
+        using var bench = new Bench();
+        var (status, problem) = await bench.TryPost(Bench.Rig + "/zones", new { baseRevision = 1, sensor = "Tag eye", name, copy = 1 });
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.True(problem.GetProperty("errors").TryGetProperty("name", out _));
+    }
+
+    [Fact]
+    public async Task A_new_zone_is_a_revision_of_the_design_and_can_be_used_at_once()
+    {
+        using var bench = new Bench();
+        await bench.Post(Bench.Rig + "/zones", new { baseRevision = 1, sensor = "Tag eye", name = "depot tag", copy = 1 });
+        Assert.Equal(2, await bench.Revision());
+        await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "when Tag eye becomes depot tag for 3 readings: go Lost"));
+        Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
+        var (status, problem) = await bench.TryPost(Bench.Rig + "/runs", new { seed = 1 });
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.Contains("no readings of “depot tag”", problem.GetProperty("title").GetString());
+        await bench.Post(Bench.Rig + "/recordings", new { copy = 1, sensor = "Tag eye", zone = "depot tag", seconds = 0.5 });
+        await bench.Post(Bench.Rig + "/runs", new { seed = 1 });
+        await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        Assert.Equal(2, (await bench.Get(Bench.Rig + "/sense")).GetProperty("zones").GetArrayLength());
+    }
 }

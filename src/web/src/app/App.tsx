@@ -8,6 +8,7 @@ import { CheckPage } from '../parts/check/CheckPage'
 import { LogPage } from '../parts/log/LogPage'
 
 const SensePage = lazy(() => import('../parts/sense/SensePage'))
+const CardPage = lazy(() => import('../parts/sense/CardPage'))
 const ProgramPage = lazy(() => import('../parts/program/ProgramPage'))
 const SimulatePage = lazy(() => import('../parts/simulate/SimulatePage'))
 const ProvePage = lazy(() => import('../parts/prove/ProvePage'))
@@ -21,6 +22,7 @@ export function App() {
           <Route index element={<Navigate to="program" replace />} />
           <Route path="rig" element={<RigPage />} />
           <Route path="sense" element={<SensePage />} />
+          <Route path="sense/card" element={<CardPage />} />
           <Route path="move" element={<MovePage />} />
           <Route path="program" element={<ProgramPage />} />
           <Route path="check" element={<CheckPage />} />

@@ -164,6 +164,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/sense/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSenseHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["compareSense"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restoreSense"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["setAside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addZone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job}": {
         parameters: {
             query?: never;
@@ -607,6 +687,32 @@ export interface components {
              * @description Half-width of the band around it, 0 or more.
              */
             hysteresis?: number;
+        };
+        /** @description One calibration held against another: another day's or another copy's. */
+        CalibrationComparison: {
+            /** @description Zones that both have, by rising mean before. */
+            zones: components["schemas"]["ZoneShift"][];
+            /** @description Zones that only the first has. */
+            onlyBefore: string[];
+            /** @description Zones that only the second has. */
+            onlyAfter: string[];
+            /** @description The whole in a sentence. */
+            say: string;
+        };
+        /** @description Where a calibration came from. */
+        CalibrationHistory: {
+            /** @description Versions, newest first. */
+            versions: components["schemas"]["CalibrationItem"][];
+            /** @description What the current one is made of. */
+            recordings: components["schemas"]["RecordingItem"][];
+        };
+        /** @description A version of a calibration. */
+        CalibrationItem: {
+            /** Format: int32 */
+            version: number;
+            /** Format: date-time */
+            timeUtc: string;
+            what: string;
         };
         /** @description A class of colours with its samples. */
         ColourClass: {
@@ -1572,6 +1678,10 @@ export interface components {
             csv: boolean;
             /** @description The page that asks. */
             by: null | string;
+            /** @description Who took them. */
+            who?: null | string;
+            /** @description Where and in which light. */
+            conditions?: null | string;
         };
         /** @description Records from the simulated controller. */
         RecordRequest: {
@@ -1592,6 +1702,32 @@ export interface components {
             /** @description A name by which progress is told and the recording can be stopped. */
             job: null | string;
             /** @description The page that asks. */
+            by: null | string;
+            /** @description Who takes them. */
+            who?: null | string;
+            /** @description Where and in which light. */
+            conditions?: null | string;
+        };
+        /** @description A recording of a calibration. */
+        RecordingItem: {
+            zone: string;
+            origin: string;
+            /** Format: date-time */
+            timeUtc: string;
+            who: string;
+            conditions: string;
+            /** Format: int32 */
+            count: number;
+        };
+        /** @description Makes an earlier version current again. */
+        RestoreRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            sensor: null | string;
+            /** Format: int32 */
+            baseVersion: number;
+            /** Format: int32 */
+            version: number;
             by: null | string;
         };
         /** @description A revision in a list. */
@@ -1897,6 +2033,44 @@ export interface components {
             zones: string[];
             /** @description Boundaries between them. */
             boundaries: components["schemas"]["Boundary"][];
+        };
+        /** @description A reading that is left out of a zone, and why. Every reading of that value in that zone is. */
+        SetAsideReading: {
+            /** @description Zone name. */
+            zone: string;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: number;
+            /** @description Why, in words; never empty. */
+            reason: string;
+        };
+        /** @description Leaves a value out of a zone, or takes it back. */
+        SetAsideRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Sensor name. */
+            sensor: null | string;
+            /**
+             * Format: int32
+             * @description The calibration version that was looked at.
+             */
+            baseVersion: number;
+            /** @description Zone name. */
+            zone: null | string;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: null | number;
+            /** @description Why; null to take it back. */
+            reason: null | string;
+            /** @description The page that asks. */
+            by: null | string;
         };
         /**
          * @description How bad a finding is.
@@ -2374,13 +2548,66 @@ export interface components {
             /** @description The two lists, lower mean first. */
             lists?: components["schemas"]["ListFigures"][];
         };
+        /** @description Adds a zone to a sensor of the design. */
+        ZoneRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            sensor: null | string;
+            name: null | string;
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description What became of one zone from one calibration to another. */
+        ZoneShift: {
+            /** @description Zone name. */
+            zone: string;
+            /**
+             * Format: double
+             * @description Mean before, unit of the readings.
+             */
+            meanBefore: number;
+            /**
+             * Format: double
+             * @description Mean after.
+             */
+            meanAfter: number;
+            /**
+             * Format: double
+             * @description After less before.
+             */
+            shift: number;
+            /**
+             * Format: double
+             * @description The shift in SDs of the readings (both, pooled); null where neither varies.
+             */
+            shiftSds: null | number;
+            /** @description True when the shift is more than chance explains: over 3 of its standard errors. */
+            moved: boolean;
+            /**
+             * Format: double
+             * @description Chance that a reading of now lies beyond the far side of a band of then.
+             */
+            wrongSide: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that the old thresholds need now; null when up to 8 do not do.
+             */
+            readingsNeeded: null | number;
+            /** @description True when the old thresholds need no more readings in a row than they did. */
+            holds: boolean;
+            /** @description All of that in a sentence or two. */
+            say: string;
+        };
         /** @description A zone with its readings. */
         ZoneView: {
             /** @description Name. */
             zone: string;
-            /** @description All readings in the order taken. */
+            /** @description All readings in the order taken, those set aside too. */
             readings: number[];
             figures: null | components["schemas"]["ListFigures"];
+            /** @description Values left out, with their reasons. */
+            setAside: components["schemas"]["SetAsideReading"][];
         };
         /** @description Input of the sum `zones`. */
         ZonesInput: {
@@ -2751,6 +2978,227 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSenseHistory: {
+        parameters: {
+            query?: {
+                copy?: number;
+                sensor?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationHistory"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compareSense: {
+        parameters: {
+            query: {
+                copy?: number;
+                sensor?: string;
+                version: number;
+                withCopy: number;
+                withVersion?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationComparison"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restoreSense: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    setAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsideRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addZone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZoneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Bad Request */

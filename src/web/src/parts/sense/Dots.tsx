@@ -44,12 +44,20 @@ export function Dots({ sense, live, fresh }: Props) {
           const y = top + i * rowHeight
           const shown = fresh?.zone === z.zone ? [...z.readings, ...fresh.readings] : z.readings
           const drawn = sample(shown)
+          const aside = new Set(z.setAside.map(a => a.value))
+          const outliers = new Set(z.figures?.outliers ?? [])
           return (
             <g key={z.zone}>
               <line x1={left - 20} x2={width - right + 10} y1={y + rowHeight} y2={y + rowHeight} stroke="var(--line)" />
               <text x={0} y={y + 34} fontSize={16} fontWeight={650} fill="var(--ink)">{z.zone}</text>
               <text x={0} y={y + 53} fontSize={13} fill="var(--muted)">{shown.length} {shown.length === 1 ? 'reading' : 'readings'}</text>
-              {drawn.map((v, k) => <circle key={k} cx={x(v)} cy={y + rowHeight - 10 - jitter(k)} r={3.6} fill="var(--ink)" fillOpacity={0.55} stroke="var(--ink)" strokeOpacity={0.8} strokeWidth={0.7} />)}
+              {drawn.map((v, k) => (
+                <g key={k}>
+                  <circle cx={x(v)} cy={y + rowHeight - 10 - jitter(k)} r={3.6} fill={aside.has(v) ? 'none' : 'var(--ink)'} fillOpacity={0.55} stroke="var(--ink)" strokeOpacity={0.8} strokeWidth={aside.has(v) ? 1.2 : 0.7}
+                    strokeDasharray={aside.has(v) ? '2 2' : undefined} />
+                  {outliers.has(v) && <circle cx={x(v)} cy={y + rowHeight - 10 - jitter(k)} r={7} fill="none" stroke="var(--kelp)" strokeWidth={1.6} />}
+                </g>
+              ))}
               {z.figures && (
                 <g>
                   <text x={width - right + 24} y={y + 38} fontSize={14} fill="var(--ink)" style={{ fontFamily: 'var(--mono)' }}>{show(z.figures.mean)} ± {show(z.figures.sd, 2)}</text>

@@ -2,10 +2,6 @@ import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
-import DialogActions from '@mui/material/DialogActions'
-import DialogContent from '@mui/material/DialogContent'
-import DialogTitle from '@mui/material/DialogTitle'
 import LinearProgress from '@mui/material/LinearProgress'
 import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
@@ -14,7 +10,14 @@ import { useLive, useProgress } from '../../app/live'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Note } from '../../shared/NoteCard'
 import { show } from '../../shared/format'
+import { AddZone } from './AddZone'
+import { Arithmetic } from './Arithmetic'
+import { Aside } from './Aside'
 import { Dots } from './Dots'
+import { History } from './History'
+import { Schools } from './Schools'
+import { TakeDialog } from './TakeDialog'
+import { Taker, taker } from './taker'
 
 export default function SensePage() {
   const { rig } = useRig()
@@ -44,7 +47,7 @@ function SenseView({ sense }: { sense: Sense }) {
 
   const record = useMutation({
     mutationFn: (name: string) =>
-      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: 3, job: name, by: tabId } })),
+      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: 3, job: name, by: tabId, ...taker() } })),
     onSuccess: async taken => {
       await refresh()
       say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
@@ -122,6 +125,8 @@ function SenseView({ sense }: { sense: Sense }) {
         <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
         <Button onClick={() => file.current?.click()} disabled={record.isPending}>Open a CSV</Button>
         <input ref={file} type="file" accept=".csv,text/csv,text/plain" hidden aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
+        <AddZone sense={sense} />
+        <Button component={Link} to={{ pathname: `/rigs/${rig.id}/sense/card`, search }}>Print the card</Button>
         {record.isPending && (
           <span className="row" style={{ minWidth: 260 }} data-testid="recording">
             <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
@@ -131,12 +136,13 @@ function SenseView({ sense }: { sense: Sense }) {
         )}
       </div>
       {sense.pairs.length > 0 && <p className="fine muted">The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a wobble inside it switches nothing.</p>}
+      <Taker />
       {sense.cautions.map((c, i) => <p key={i} className="fault">{c}</p>)}
       <h2 className="hidden-text">What the readings say</h2>
       <div className="cols">
         {sense.pairs.map(p => (
           <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>
-            {p.say} {p.fallback}
+            {[p.say, p.fallback, ...p.sum.cautions].filter(Boolean).join(' ')}
           </Note>
         ))}
         {sense.marker && (
@@ -149,87 +155,12 @@ function SenseView({ sense }: { sense: Sense }) {
           <Schools sense={sense} onChoose={(school, costRatio) => choose.mutate({ school, costRatio })} busy={choose.isPending} />
         </section>
       </div>
-      {sense.pairs.map(p => <Figures key={p.lower} pair={p} />)}
+      <Aside sense={sense} />
+      {sense.pairs.map(p => <Arithmetic key={p.lower} pair={p} />)}
+      <History sense={sense} />
       {pasting && <TakeDialog sense={sense} zone={zone} initial={pasting} onClose={() => setPasting(null)} />}
     </main>
   )
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
-
-function Schools({ sense, onChoose, busy }: { sense: Sense; onChoose: (school: string, costRatio: number) => void; busy: boolean }) {
-  const [ratio, setRatio] = useState(String(sense.costRatio))
-  return (
-    <table className="ruled" style={{ fontSize: 14 }}>
-      <tbody>
-        {sense.schools.map(s => (
-          <tr key={s.school}>
-            <td>
-              <b>{s.name}</b>{s.school === sense.school && <span className="holds fine"> chosen</span>}<br /><span className="fine muted">{s.why}</span>
-              {s.school === 'cost' && (
-                <span className="row" style={{ marginTop: 4 }}>
-                  <label className="fine">A false rise harms <input value={ratio} onChange={e => setRatio(e.target.value)} inputMode="decimal" size={4} className="mono"
-                    style={{ minHeight: 26, background: 'var(--paper)', color: 'var(--ink)', border: '1px solid var(--edge)', borderRadius: 6, padding: '0 6px' }} /> times as much</label>
-                  <Button disabled={busy} onClick={() => onChoose('cost', Number(ratio.replace(',', '.')))}>Use it</Button>
-                </span>
-              )}
-            </td>
-            <td className="mono" style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>{s.threshold === null ? 'no gap' : `${show(s.threshold)} %`}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  )
-}
-
-function Figures({ pair }: { pair: Sense['pairs'][number] }) {
-  const r = pair.sum.result
-  return (
-    <details style={{ marginTop: 10 }}>
-      <summary>The arithmetic, {pair.lower} against {pair.upper}</summary>
-      <div className="wide" tabIndex={0} role="group" aria-label="Arithmetic">
-        <table className="ruled" style={{ maxWidth: 820 }}>
-          <tbody>
-            {pair.sum.steps.map((s, i) => <tr key={i}><td>{s.say}</td><td className="mono">{s.arithmetic}</td><td className="mono" style={{ textAlign: 'right' }}>{s.value === null ? '–' : show(s.value, 5)} {s.unit}</td></tr>)}
-            <tr><td>False switches an hour with 1, 2, 3 readings in a row</td><td /><td className="mono" style={{ textAlign: 'right' }}>{r.falsePerHour.map(f => show(f, 3)).join(', ')}</td></tr>
-            <tr><td>Readings in a row needed, and to be safe with few readings</td><td /><td className="mono" style={{ textAlign: 'right' }}>{r.readingsNeeded ?? 'more than 8'}, {r.readingsNeededSafe ?? 'more than 8'}</td></tr>
-          </tbody>
-        </table>
-      </div>
-      {pair.sum.cautions.map((c, i) => <p key={i} className="fine">{c}</p>)}
-    </details>
-  )
-}
-
-function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zone: string; initial: { text: string; csv: boolean }; onClose: () => void }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
-  const [text, setText] = useState(initial.text)
-  const [into, setInto] = useState(zone)
-  const take = useMutation({
-    mutationFn: () =>
-      unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId } })),
-    onSuccess: async taken => {
-      await refresh()
-      say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
-      onClose()
-    },
-  })
-  return (
-    <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
-      <DialogTitle id="take-title" sx={{ fontSize: 17 }}>Readings of {sense.sensor}</DialogTitle>
-      <DialogContent>
-        <p className="fine muted" style={{ marginBottom: 10 }}>One reading a line, 0 to 100 %. A table may have a column “zone”; rows that name none go into the zone chosen here.</p>
-        <TextField select size="small" label="Into zone" value={into} onChange={e => setInto(e.target.value)} sx={{ minWidth: 160, mb: 2, mt: 1 }}>
-          {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
-        </TextField>
-        <TextField autoFocus multiline minRows={6} maxRows={12} fullWidth label="Readings" value={text} onChange={e => setText(e.target.value)} slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }} />
-        {take.isError && <ul className="fault" role="alert" style={{ margin: '8px 0 0', paddingLeft: 18 }}>{sentencesOf(take.error).map((s, i) => <li key={i}>{s}</li>)}</ul>}
-      </DialogContent>
-      <DialogActions>
-        <Button onClick={onClose}>Leave</Button>
-        <Button variant="contained" onClick={() => take.mutate()} disabled={take.isPending}>Take them in</Button>
-      </DialogActions>
-    </Dialog>
-  )
-}
