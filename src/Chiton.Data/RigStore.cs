@@ -196,6 +196,17 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
     }, cancel);
 
+    /// <summary>Runs leads to ports anew; a new revision of the design. Faulty wiring is kept as it is: it is what the rig has.</summary>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    public Task<int> SaveWires(string id, int baseRevision, IReadOnlyList<Wire> wires, string what, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        var design = Documents.Read<RigDesign>(head.Document);
+        var next = design with { Wires = wires.ToSequence() };
+        return next == design ? rig.HeadRevision : await Revise(rig, next, what, cancel);
+    }, cancel);
+
     /// <summary>Gives a sensor one more zone; a new revision of the design.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) => Write(id, async () =>

@@ -9,11 +9,12 @@ internal static class FarmBench
 
     public static RigDesign Rig(string script = "program Test\n", double startMm = 100) => new(
         "Test trolley", "Saltmarsh Oyster Farm",
-        [new("Deck box", ["front 1", "back 1", "side 1"])],
+        [ControllerTemplates.All.First(t => t.Template == "six sockets").Make("Deck box")],
+        [],
         [
-            new LightEye("Tag eye", "Deck box, front 1", 10, 1, Sure(8, "mm"), Sure(0, "mm"), ["sleepers", "bed tag"]),
-            new PlainMotor("Trolley", "Deck box, back 1"),
-            new Lamp("Lamp", "Deck box, side 1"),
+            new LightEye("Tag eye", 10, 1, Sure(8, "mm"), Sure(0, "mm"), ["sleepers", "bed tag"]),
+            new PlainMotor("Trolley"),
+            new Lamp("Lamp"),
         ],
         new("Test trolley", "Trolley", 120),
         new(4000, "sleepers", [], [new("bed 1", "bed tag", 800, Sure(60, "mm")), new("bed 2", "bed tag", 1600, Sure(60, "mm"))]),

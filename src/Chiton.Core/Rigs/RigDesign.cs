@@ -10,6 +10,7 @@ namespace Chiton.Core.Rigs;
 /// <param name="Name">What the rig is called.</param>
 /// <param name="Place">Whose rig it is, shown above its name.</param>
 /// <param name="Controllers">At least one.</param>
+/// <param name="Wires">Which lead of which device runs to which port.</param>
 /// <param name="Devices">Sensors and actuators in rig order; readings that fall in the same step are handled in this order.</param>
 /// <param name="Vehicle">The rail vehicle these devices make.</param>
 /// <param name="Rail">The line it runs on.</param>
@@ -19,6 +20,7 @@ public sealed record RigDesign(
     string Name,
     string Place,
     Sequence<Controller> Controllers,
+    Sequence<Wire> Wires,
     Sequence<Device> Devices,
     RailVehicle Vehicle,
     Rail Rail,
@@ -31,6 +33,13 @@ public sealed record RigDesign(
     /// <summary>The light eyes in rig order.</summary>
     public IEnumerable<LightEye> Eyes => Devices.OfType<LightEye>();
 
+    /// <summary>The devices as the port map sees them.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<Plug> Plugs => [.. Devices.Select(d => new Plug(d.Name, d.Leads))];
+
+    /// <summary>What is wrong with the wiring.</summary>
+    public IReadOnlyList<WiringFault> WiringFaults() => PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray());
+
     /// <summary>The program that runs.</summary>
     public ProgramText Program => Programs[0];
 
@@ -38,24 +47,23 @@ public sealed record RigDesign(
     public RigDesign WithProgram(ProgramText program) => this with { Programs = Programs.With(0, program) };
 }
 
-/// <summary>A controller by capability, not by maker.</summary>
-/// <param name="Name">Unique within the rig.</param>
-/// <param name="Sockets">Sockets named by place.</param>
-public sealed record Controller(string Name, Sequence<string> Sockets);
 
 /// <summary>Something connected to a controller.</summary>
 /// <param name="Name">Unique within the rig; programs use it.</param>
-/// <param name="Port">Controller and socket, as "Deck box, front 1".</param>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(LightEye), "lightEye")]
 [JsonDerivedType(typeof(PlainMotor), "plainMotor")]
 [JsonDerivedType(typeof(Lamp), "lamp")]
 [JsonDerivedType(typeof(Sounder), "sounder")]
-public abstract record Device(string Name, string Port);
+public abstract record Device(string Name)
+{
+    /// <summary>Leads that need a port each.</summary>
+    [JsonIgnore]
+    public abstract IReadOnlyList<Lead> Leads { get; }
+}
 
 /// <summary>A sensor that shines its own lamp and reads how much light comes back, 0 to 100 %.</summary>
 /// <param name="Name">Unique within the rig.</param>
-/// <param name="Port">Where it is plugged in.</param>
 /// <param name="SamplePeriodMs">Time between readings in ms, more than 0.</param>
 /// <param name="Resolution">Smallest difference it reports, in %; 0 when not stepped.</param>
 /// <param name="SpotDiameterMm">Diameter of the round patch it sees, in mm.</param>
@@ -63,27 +71,46 @@ public abstract record Device(string Name, string Port);
 /// <param name="Zones">Zone names in the order they were made. Their thresholds belong to a copy.</param>
 public sealed record LightEye(
     string Name,
-    string Port,
     double SamplePeriodMs,
     double Resolution,
     Quantity SpotDiameterMm,
     Quantity AheadMm,
-    Sequence<string> Zones) : Device(Name, Port);
+    Sequence<string> Zones) : Device(Name)
+{
+    /// <summary>Highest voltage of its signal, V.</summary>
+    public double SignalV { get; init; } = 5;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<Lead> Leads => [new("signal", PortUse.SmartIn | PortUse.AnalogueIn, SignalV)];
+}
 
 /// <summary>A motor that takes power and does not know its angle.</summary>
 /// <param name="Name">Unique within the rig.</param>
-/// <param name="Port">Where it is plugged in.</param>
-public sealed record PlainMotor(string Name, string Port) : Device(Name, Port);
+public sealed record PlainMotor(string Name) : Device(Name)
+{
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<Lead> Leads => [new("drive", PortUse.MotorOut)];
+}
 
 /// <summary>A lamp that is on or off.</summary>
 /// <param name="Name">Unique within the rig.</param>
-/// <param name="Port">Where it is plugged in.</param>
-public sealed record Lamp(string Name, string Port) : Device(Name, Port);
+public sealed record Lamp(string Name) : Device(Name)
+{
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<Lead> Leads => [new("light", PortUse.MotorOut | PortUse.SmartOut | PortUse.DigitalOut)];
+}
 
 /// <summary>Sounds a tone.</summary>
 /// <param name="Name">Unique within the rig.</param>
-/// <param name="Port">Where it is plugged in.</param>
-public sealed record Sounder(string Name, string Port) : Device(Name, Port);
+public sealed record Sounder(string Name) : Device(Name)
+{
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<Lead> Leads => [new("sound", PortUse.MotorOut | PortUse.SmartOut | PortUse.PwmOut)];
+}
 
 /// <summary>A vehicle on a rail, driven by one motor.</summary>
 /// <param name="Name">What the vehicle is called.</param>

@@ -1,5 +1,6 @@
 using Chiton.Core.Checking;
 using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
 using Chiton.Server.App;
@@ -45,6 +46,50 @@ public sealed record CopyRequest(int? Copy, string? By);
 /// <summary>A revision in a list.</summary>
 public sealed record RevisionItem(int Number, DateTime TimeUtc, string What);
 
+/// <summary>A port of the map.</summary>
+/// <param name="Name">Socket or pin.</param>
+/// <param name="Can">What it can do, in words.</param>
+/// <param name="Volts">Its voltages, in words; empty when none matter.</param>
+public sealed record PortColumn(string Name, string Can, string Volts);
+
+/// <summary>A controller of the map.</summary>
+public sealed record ControllerTable(string Name, IReadOnlyList<PortColumn> Ports);
+
+/// <summary>A lead of the map: a row.</summary>
+/// <param name="Device">Device name.</param>
+/// <param name="Lead">Lead name.</param>
+/// <param name="Needs">What its port must do, in words.</param>
+/// <param name="Controller">Where it runs; null when nowhere.</param>
+/// <param name="Port">The port there.</param>
+/// <param name="Fits">Ports that can serve it, as "Controller, port".</param>
+public sealed record LeadRow(string Device, string Lead, string Needs, string? Controller, string? Port, IReadOnlyList<string> Fits);
+
+/// <summary>The port map.</summary>
+public sealed record PortMap(int Revision, IReadOnlyList<ControllerTable> Controllers, IReadOnlyList<LeadRow> Leads, IReadOnlyList<WiringFault> Faults);
+
+/// <summary>Runs one lead to a port, or takes it off.</summary>
+/// <param name="BaseRevision">The revision that was looked at.</param>
+/// <param name="Device">Device name.</param>
+/// <param name="Lead">Lead name.</param>
+/// <param name="Controller">Controller; null to take the lead off.</param>
+/// <param name="Port">Port; null to take the lead off.</param>
+/// <param name="Copy">Copy number.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record WireRequest(int BaseRevision, string? Device, string? Lead, string? Controller, string? Port, int? Copy, string? By);
+
+/// <summary>Lets Chiton assign.</summary>
+/// <param name="BaseRevision">The revision that was looked at; null for the current one.</param>
+/// <param name="Keep">True to leave wires that are faultless as they are.</param>
+/// <param name="Copy">Copy number.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record AssignRequest(int? BaseRevision, bool? Keep, int? Copy, string? By);
+
+/// <summary>A device with its place, as "controller, port".</summary>
+public sealed record AssignedDevice(string Device, string Lead, string Port);
+
+/// <summary>What the assignment did.</summary>
+public sealed record AssignView(int Revision, IReadOnlyList<AssignedDevice> Assigned, IReadOnlyList<Unplaced> Unassigned);
+
 /// <summary>Rigs, copies and revisions.</summary>
 public static class RigEndpoints
 {
@@ -56,6 +101,10 @@ public static class RigEndpoints
         rigs.MapGet("/{id}", View).WithName("getRig").ProducesProblem(404);
         rigs.MapGet("/{id}/revisions", async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
             [.. (await store.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
+        rigs.MapGet("/{id}/ports", async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, null, cancel)))
+            .WithName("getPorts").ProducesProblem(404);
+        rigs.MapPut("/{id}/ports", RunLead).WithName("runLead").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        rigs.MapPost("/{id}/ports/assign", Assign).WithName("assignPorts").ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/undo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, false, store, announce, cancel)).WithName("undo").ProducesProblem(404);
         rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
         rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
@@ -65,6 +114,57 @@ public static class RigEndpoints
             await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
             return new(revision, $"sent revision {revision}");
         }).WithName("send").ProducesProblem(404);
+    }
+
+    private static PortMap Ports(RigState state)
+    {
+        var rig = state.Design;
+        return new(state.Revision,
+            [.. rig.Controllers.Select(c => new ControllerTable(c.Name, [.. c.Ports.Select(p => new PortColumn(p.Name, PortUses.Say(p.Can), Volts(p)))]))],
+            [.. rig.Plugs.SelectMany(d => d.Leads.Select(l =>
+            {
+                var wire = rig.Wires.FirstOrDefault(w => w.Device == d.Name && w.Lead == l.Name);
+                return new LeadRow(d.Name, l.Name, PortUses.Say(l.AnyOf), wire?.Controller, wire?.Port,
+                    [.. rig.Controllers.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))]);
+            }))],
+            rig.WiringFaults());
+    }
+
+    private static string Volts(Port port) => string.Join(", ", new[]
+    {
+        port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
+        port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
+    }.OfType<string>());
+
+    private static async Task<Edited> RunLead(string id, WireRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var plug = state.Design.Plugs.FirstOrDefault(p => p.Name == request.Device);
+        var controller = state.Design.Controllers.FirstOrDefault(c => c.Name == request.Controller);
+        var need = new Require();
+        need.That(plug is not null, "device", $"There is no device “{request.Device}”.");
+        need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
+        need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
+        need.That(request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port), "port", $"{request.Controller} has no port “{request.Port}”.");
+        need.Done();
+        var rest = state.Design.Wires.Where(w => w.Device != request.Device || w.Lead != request.Lead);
+        Wire[] wires = controller is null ? [.. rest] : [.. rest, new Wire(request.Device!, request.Lead!, controller.Name, request.Port!)];
+        var what = controller is null ? $"took {request.Device} off" : $"ran {request.Device} to {request.Port} of {controller.Name}";
+        var revision = await store.SaveWires(id, request.BaseRevision, wires, what, cancel);
+        await announce.Changed(id, state.Copy, revision, what, request.By);
+        return new(revision, what);
+    }
+
+    private static async Task<AssignView> Assign(string id, AssignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var rig = state.Design;
+        var faulty = rig.WiringFaults().Select(f => f.Device).ToHashSet();
+        Wire[] kept = request.Keep == true ? [.. rig.Wires.Where(w => !faulty.Contains(w.Device))] : [];
+        var plan = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, kept);
+        var revision = await store.SaveWires(id, request.BaseRevision ?? state.Revision, plan.Wires, $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports", cancel);
+        await announce.Changed(id, state.Copy, revision, "assigned the ports", request.By);
+        return new(revision, [.. plan.Wires.Select(w => new AssignedDevice(w.Device, w.Lead, $"{w.Controller}, {w.Port}"))], plan.Unplaced);
     }
 
     private static async Task<Edited> Step(string id, CopyRequest request, bool redo, RigStore store, Announcer announce, CancellationToken cancel)
@@ -134,12 +234,13 @@ public static class RigEndpoints
         var pairs = state.Calibrations.Values.SelectMany(c => c.Pairs()).ToArray();
         var worst = pairs.Length == 0 ? (Grade?)null : pairs.Max(p => p.Sum.Verdict!.Grade);
         var guesses = state.Motion.Named.Count(n => n.Number.Kind == Provenance.Guessed);
+        var wiring = state.Design.WiringFaults().Count;
         var states = state.Parsed.Program.Regions.Sum(r => r.States.Count);
         var faults = state.Parsed.Diagnostics.Count;
         var findings = faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
         return
         [
-            new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
+            wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) : new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
             new("sense", 2, worst is null ? "no readings yet" : worst == Grade.Solid ? "zones are solid" : $"1 pair {worst.ToString()!.ToLowerInvariant()}", worst is null or > Grade.Workable),
             new("move", 3, guesses == 0 ? "all measured" : Figures.Count(guesses, "guess", "guesses"), guesses > 0),
             new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),

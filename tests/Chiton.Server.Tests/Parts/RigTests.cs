@@ -43,4 +43,37 @@ public class RigTests
         Assert.Equal(HttpStatusCode.NotFound, response.StatusCode);
         Assert.NotEqual("", (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("title").GetString());
     }
+
+    [Fact]
+    public async Task A_lead_is_run_by_hand_a_clash_is_explained_and_assigned_away()
+    {
+        using var bench = new Bench();
+        Assert.Empty((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
+        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device = "Lamp", lead = "light", controller = "Deck box", port = "front 1", copy = 1 });
+        Assert.Equal(HttpStatusCode.OK, status);
+        var fault = Assert.Single((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
+        Assert.Equal("wiring-clash", fault.GetProperty("code").GetString());
+        Assert.Equal("1 wiring fault", (await bench.Get(Bench.Rig)).GetProperty("plates")[0].GetProperty("line").GetString());
+        var plan = await bench.Post(Bench.Rig + "/ports/assign", new { keep = true, copy = 1 });
+        Assert.Equal(4, plan.GetProperty("assigned").GetArrayLength());
+        Assert.Empty(plan.GetProperty("unassigned").EnumerateArray());
+        Assert.Equal(4, plan.GetProperty("assigned").EnumerateArray().Select(a => a.GetProperty("port").GetString()).Distinct().Count());
+        Assert.Contains(plan.GetProperty("assigned").EnumerateArray(), a => a.GetProperty("device").GetString() == "Trolley" && a.GetProperty("port").GetString() == "Deck box, back 1");
+        Assert.Empty((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
+        var (stale, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device = "Lamp", lead = "light", copy = 1 });
+        Assert.Equal(HttpStatusCode.Conflict, stale);
+    }
+
+    [Theory]
+    [InlineData("Mast", "light", "Deck box", "front 1", "device")]
+    [InlineData("Lamp", "wool", "Deck box", "front 1", "lead")]
+    [InlineData("Lamp", "light", "Mud box", "front 1", "controller")]
+    [InlineData("Lamp", "light", "Deck box", "front 9", "port")]
+    public async Task A_lead_that_cannot_run_is_named(string device, string lead, string controller, string port, string field)
+    {
+        using var bench = new Bench();
+        var (status, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device, lead, controller, port, copy = 1 });
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.Equal(field, Assert.Single(problem.GetProperty("errors").EnumerateObject()).Name);
+    }
 }

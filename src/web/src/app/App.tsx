@@ -2,11 +2,11 @@ import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { Home } from './Home'
 import { Shell } from './Shell'
-import { RigPage } from '../parts/rig/RigPage'
 import { MovePage } from '../parts/move/MovePage'
 import { CheckPage } from '../parts/check/CheckPage'
 import { LogPage } from '../parts/log/LogPage'
 
+const RigPage = lazy(() => import('../parts/rig/RigPage'))
 const SensePage = lazy(() => import('../parts/sense/SensePage'))
 const CardPage = lazy(() => import('../parts/sense/CardPage'))
 const ProgramPage = lazy(() => import('../parts/program/ProgramPage'))

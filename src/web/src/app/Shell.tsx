@@ -66,7 +66,7 @@ export function Shell() {
 function Connection() {
   const connected = useConnected()
   if (connected) return null
-  return <div className="say-bar" role="alert"><b>No connection to the bench.</b> What you typed stays here and is kept as soon as it answers again.</div>
+  return <div className="lost-bar" role="alert"><b>No connection to the bench.</b> What you typed stays here and is kept as soon as it answers again.</div>
 }
 
 function Top({ rig }: { rig: Rig }) {

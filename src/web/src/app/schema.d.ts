@@ -52,6 +52,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPorts"];
+        put: operations["runLead"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/ports/assign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["assignPorts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/undo": {
         parameters: {
             query?: never;
@@ -675,6 +707,36 @@ export interface components {
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
         };
+        /** @description Lets Chiton assign. */
+        AssignRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at; null for the current one.
+             */
+            baseRevision: null | number;
+            /** @description True to leave wires that are faultless as they are. */
+            keep: null | boolean;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description What the assignment did. */
+        AssignView: {
+            /** Format: int32 */
+            revision: number;
+            assigned: components["schemas"]["AssignedDevice"][];
+            unassigned: components["schemas"]["Unplaced"][];
+        };
+        /** @description A device with its place, as "controller, port". */
+        AssignedDevice: {
+            device: string;
+            lead: string;
+            port: string;
+        };
         /** @description The boundary between two neighbouring zones, in the units of the readings. */
         Boundary: {
             /**
@@ -791,6 +853,11 @@ export interface components {
              * @description Column from 0 where it begins.
              */
             start: number;
+        };
+        /** @description A controller of the map. */
+        ControllerTable: {
+            name: string;
+            ports: components["schemas"]["PortColumn"][];
         };
         /** @description A copy in a list. */
         CopyItem: {
@@ -1157,6 +1224,21 @@ export interface components {
         LatestRun: {
             run: null | components["schemas"]["RunView"];
         };
+        /** @description A lead of the map: a row. */
+        LeadRow: {
+            /** @description Device name. */
+            device: string;
+            /** @description Lead name. */
+            lead: string;
+            /** @description What its port must do, in words. */
+            needs: string;
+            /** @description Where it runs; null when nowhere. */
+            controller: null | string;
+            /** @description The port there. */
+            port: null | string;
+            /** @description Ports that can serve it, as "Controller, port". */
+            fits: string[];
+        };
         /** @description What one list of readings looks like. */
         ListFigures: {
             /** @description Zone name, if given. */
@@ -1362,6 +1444,23 @@ export interface components {
             number: number;
             line: string;
             attention: boolean;
+        };
+        /** @description A port of the map. */
+        PortColumn: {
+            /** @description Socket or pin. */
+            name: string;
+            /** @description What it can do, in words. */
+            can: string;
+            /** @description Its voltages, in words; empty when none matter. */
+            volts: string;
+        };
+        /** @description The port map. */
+        PortMap: {
+            /** Format: int32 */
+            revision: number;
+            controllers: components["schemas"]["ControllerTable"][];
+            leads: components["schemas"]["LeadRow"][];
+            faults: components["schemas"]["WiringFault"][];
         };
         /** @description Input of the sum `power-budget`. */
         PowerBudgetInput: {
@@ -2466,11 +2565,54 @@ export interface components {
             eyeAheadMm: number;
             markers: components["schemas"]["MarkerOnTrack"][];
         };
+        /** @description A device that got no place, and why. */
+        Unplaced: {
+            /** @description Device name. */
+            device: string;
+            /** @description One sentence a controller: the fewest that explain it. */
+            reasons: string[];
+        };
         /** @description A judgement in words. */
         Verdict: {
             /** @description How far it can be relied on. */
             grade: components["schemas"]["Grade"];
             /** @description Why, and what would help. */
+            say: string;
+        };
+        /** @description Runs one lead to a port, or takes it off. */
+        WireRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at.
+             */
+            baseRevision: number;
+            /** @description Device name. */
+            device: null | string;
+            /** @description Lead name. */
+            lead: null | string;
+            /** @description Controller; null to take the lead off. */
+            controller: null | string;
+            /** @description Port; null to take the lead off. */
+            port: null | string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A fault of the wiring. */
+        WiringFault: {
+            /** @description wiring-clash, wiring-kind, wiring-level or wiring-missing. */
+            code: string;
+            /** @description The device it speaks of. */
+            device: string;
+            /** @description The controller, if any. */
+            controller: null | string;
+            /** @description The port, if any. */
+            port: null | string;
+            /** @description What is wrong and what cures it. */
             say: string;
         };
         /** @description The boundary between two neighbouring zones: a ThresholdResult with its names and verdict. */
@@ -2716,6 +2858,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionItem"][];
+                };
+            };
+        };
+    };
+    getPorts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortMap"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    runLead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    assignPorts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };
