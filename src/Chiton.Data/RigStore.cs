@@ -207,6 +207,17 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         return next == design ? rig.HeadRevision : await Revise(rig, next, what, cancel);
     }, cancel);
 
+    /// <summary>Says anew what feeds the rig; a new revision of the design.</summary>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    public Task<int> SavePower(string id, int baseRevision, RigPower power, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        var design = Documents.Read<RigDesign>(head.Document);
+        var next = design with { Power = power };
+        return next == design ? rig.HeadRevision : await Revise(rig, next, "changed what feeds the rig", cancel);
+    }, cancel);
+
     /// <summary>Gives a sensor one more zone; a new revision of the design.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) => Write(id, async () =>

@@ -42,6 +42,11 @@ try {
   await page.locator('.tide svg').waitFor()
   await take('prove')
 
+  await page.goto(`${rig}/rig`)
+  await page.getByText(/Everything is fed/).waitFor()
+  await settled()
+  await take('rig')
+
   await page.goto(`${rig}/sense`)
   await page.getByTestId('live').getByText(/\d/).waitFor()
   await take('sense')

@@ -27,6 +27,9 @@ public sealed record RigDesign(
     Placement Start,
     Sequence<ProgramText> Programs)
 {
+    /// <summary>What feeds the rig and what its devices draw; null while nothing is known of it.</summary>
+    public RigPower? Power { get; init; }
+
     /// <summary>The device of that name, or null.</summary>
     public Device? Find(string name) => Devices.FirstOrDefault(d => d.Name == name);
 
@@ -47,6 +50,25 @@ public sealed record RigDesign(
     public RigDesign WithProgram(ProgramText program) => this with { Programs = Programs.With(0, program) };
 }
 
+
+/// <summary>What feeds a rig.</summary>
+/// <param name="Cells">Cells in a row.</param>
+/// <param name="VoltsPerCell">1.2 V for a rechargeable cell, 1.5 V for a primary one.</param>
+/// <param name="CapacityMAh">Charge of the pack, mAh.</param>
+/// <param name="PackMaxMA">Greatest current the pack may give, mA; null when not known.</param>
+/// <param name="ControllerOwnMA">Current of the controller itself, mA.</param>
+/// <param name="ControllerOutputMaxMA">Greatest current the controller may supply, mA.</param>
+/// <param name="ControllerOutputV">Voltage it supplies, V.</param>
+/// <param name="Devices">What each device draws, by its name.</param>
+public sealed record RigPower(
+    double Cells, double VoltsPerCell, double CapacityMAh, double? PackMaxMA, double ControllerOwnMA, double ControllerOutputMaxMA, double ControllerOutputV,
+    Sequence<PowerDevice> Devices)
+{
+    /// <summary>The sum <c>power-budget</c> of this rig.</summary>
+    /// <exception cref="InputProblem">When a number is out of range.</exception>
+    public Answer<PowerBudgetResult> Budget() =>
+        PowerBudget.Compute(new(Cells, VoltsPerCell, CapacityMAh, PackMaxMA, ControllerOwnMA, ControllerOutputMaxMA, ControllerOutputV, Devices.ToArray()));
+}
 
 /// <summary>Something connected to a controller.</summary>
 /// <param name="Name">Unique within the rig; programs use it.</param>

@@ -78,7 +78,16 @@ public static class SeedTrolley
                 new("bed 5", "bed tag", 4300, TagLength),
             ]),
         new(new(80, "mm", Provenance.Measured, "10 placements by hand", 2, 6)),
-        [new(Script, [])]);
+        [new(Script, [])])
+    {
+        Power = new(4, 1.5, 1800, 2000, 120, 500, 5,
+        [
+            new("Tag eye", 1, 4, 6, 8, 22, 22, 1, "controller"),
+            new("Trolley", 1, 4, 9, 0, 350, 900, 0.7, "pack"),
+            new("Lamp", 1, 3, 6, 0, 60, 60, 0.2, "controller"),
+            new("Horn", 1, 3, 6, 0, 40, 40, 0.05, "controller"),
+        ]),
+    };
 
     private static Quantity TagLength => new(60, "mm", Provenance.Measured, "ruler", 0.3, 0, 0, 5);
 

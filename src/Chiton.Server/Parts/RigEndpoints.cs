@@ -90,6 +90,16 @@ public sealed record AssignedDevice(string Device, string Lead, string Port);
 /// <summary>What the assignment did.</summary>
 public sealed record AssignView(int Revision, IReadOnlyList<AssignedDevice> Assigned, IReadOnlyList<Unplaced> Unassigned);
 
+/// <summary>What feeds the rig, and whether it suffices.</summary>
+/// <param name="Revision">The current revision.</param>
+/// <param name="Input">The numbers, as the sum power-budget takes them; every device of the rig has a row.</param>
+/// <param name="Sum">The sum; null while a number is missing.</param>
+/// <param name="Missing">Which numbers are missing, in words; empty when none is.</param>
+public sealed record PowerView(int Revision, PowerBudgetInput Input, Answer<PowerBudgetResult>? Sum, IReadOnlyList<string> Missing);
+
+/// <summary>Says anew what feeds the rig.</summary>
+public sealed record PowerRequest(int BaseRevision, PowerBudgetInput? Input, int? Copy, string? By);
+
 /// <summary>Rigs, copies and revisions.</summary>
 public static class RigEndpoints
 {
@@ -105,6 +115,9 @@ public static class RigEndpoints
             .WithName("getPorts").ProducesProblem(404);
         rigs.MapPut("/{id}/ports", RunLead).WithName("runLead").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/ports/assign", Assign).WithName("assignPorts").ProducesProblem(404).ProducesProblem(409);
+        rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, null, cancel)))
+            .WithName("getPower").ProducesProblem(404);
+        rigs.MapPut("/{id}/power", SavePower).WithName("savePower").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/undo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, false, store, announce, cancel)).WithName("undo").ProducesProblem(404);
         rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
         rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
@@ -135,6 +148,35 @@ public static class RigEndpoints
         port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
         port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
     }.OfType<string>());
+
+    private static PowerView Power(RigState state)
+    {
+        var power = state.Design.Power;
+        // Every device of the rig has its row, so that one that was added later is not forgotten.
+        PowerDevice[] devices = [.. state.Design.Devices.Select(d => power?.Devices.FirstOrDefault(p => p.Name == d.Name) ?? new PowerDevice(d.Name, 1, null, null, null, null, null, null, "controller"))];
+        var input = new PowerBudgetInput(power?.Cells, power?.VoltsPerCell, power?.CapacityMAh, power?.PackMaxMA, power?.ControllerOwnMA, power?.ControllerOutputMaxMA, power?.ControllerOutputV, devices);
+        try
+        {
+            return new(state.Revision, input, PowerBudget.Compute(input), []);
+        }
+        catch (InputProblem p)
+        {
+            return new(state.Revision, input, null, [.. p.Errors.Select(e => $"{e.Key}: {e.Value}")]);
+        }
+    }
+
+    private static async Task<Edited> SavePower(string id, PowerRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var i = request.Input ?? throw new InputProblem("input", "Give the numbers.");
+        PowerBudget.Compute(i);
+        var unknown = i.Devices!.FirstOrDefault(d => state.Design.Find(d.Name!) is null);
+        if (unknown is not null) throw new InputProblem("input.devices", $"There is no device “{unknown.Name}”.");
+        var revision = await store.SavePower(id, request.BaseRevision,
+            new(i.Cells!.Value, i.VoltsPerCell!.Value, i.CapacityMAh!.Value, i.PackMaxMA, i.ControllerOwnMA ?? 0, i.ControllerOutputMaxMA!.Value, i.ControllerOutputV!.Value, i.Devices!.ToSequence()), cancel);
+        await announce.Changed(id, state.Copy, revision, "changed what feeds the rig", request.By);
+        return new(revision, "changed what feeds the rig");
+    }
 
     private static async Task<Edited> RunLead(string id, WireRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
@@ -235,12 +277,14 @@ public static class RigEndpoints
         var worst = pairs.Length == 0 ? (Grade?)null : pairs.Max(p => p.Sum.Verdict!.Grade);
         var guesses = state.Motion.Named.Count(n => n.Number.Kind == Provenance.Guessed);
         var wiring = state.Design.WiringFaults().Count;
+        var powerIssues = Power(state).Sum?.Result.Issues.Count ?? 0;
         var states = state.Parsed.Program.Regions.Sum(r => r.States.Count);
         var faults = state.Parsed.Diagnostics.Count;
         var findings = faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
         return
         [
-            wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) : new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
+            wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) :
+            powerIssues > 0 ? new("rig", 1, Figures.Count(powerIssues, "power issue"), true) : new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
             new("sense", 2, worst is null ? "no readings yet" : worst == Grade.Solid ? "zones are solid" : $"1 pair {worst.ToString()!.ToLowerInvariant()}", worst is null or > Grade.Workable),
             new("move", 3, guesses == 0 ? "all measured" : Figures.Count(guesses, "guess", "guesses"), guesses > 0),
             new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),

@@ -76,4 +76,27 @@ public class RigTests
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Equal(field, Assert.Single(problem.GetProperty("errors").EnumerateObject()).Name);
     }
+
+    [Fact]
+    public async Task Power_is_summed_from_the_rig_and_a_change_is_a_revision()
+    {
+        using var bench = new Bench();
+        var power = await bench.Get(Bench.Rig + "/power");
+        Assert.Equal(6, power.GetProperty("sum").GetProperty("result").GetProperty("packV").GetDouble());
+        Assert.Empty(power.GetProperty("sum").GetProperty("result").GetProperty("issues").EnumerateArray());
+        var input = System.Text.Json.Nodes.JsonNode.Parse(power.GetProperty("input").GetRawText())!;
+        input["cells"] = 7;
+        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/power", new { baseRevision = 1, input, copy = 1 });
+        Assert.Equal(HttpStatusCode.OK, status);
+        var issue = Assert.Single((await bench.Get(Bench.Rig + "/power")).GetProperty("sum").GetProperty("result").GetProperty("issues").EnumerateArray());
+        Assert.Equal(("Trolley", "over-voltage"), (issue.GetProperty("device").GetString(), issue.GetProperty("kind").GetString()));
+        Assert.Equal("1 power issue", (await bench.Get(Bench.Rig)).GetProperty("plates")[0].GetProperty("line").GetString());
+        input["cells"] = 0;
+        input["devices"]![1]!["duty"] = 2;
+        var (bad, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/power", new { baseRevision = 2, input, copy = 1 });
+        Assert.Equal(HttpStatusCode.BadRequest, bad);
+        Assert.Equal(["cells", "devices[1].duty"], problem.GetProperty("errors").EnumerateObject().Select(p => p.Name).Order());
+        await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        Assert.Equal(4, (await bench.Get(Bench.Rig + "/power")).GetProperty("input").GetProperty("cells").GetDouble());
+    }
 }

@@ -84,6 +84,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPower"];
+        put: operations["savePower"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/undo": {
         parameters: {
             query?: never;
@@ -1572,6 +1588,28 @@ export interface components {
             /** @description In words, with the figures. */
             say: string;
         };
+        /** @description Says anew what feeds the rig. */
+        PowerRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            input: null | components["schemas"]["PowerBudgetInput"];
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description What feeds the rig, and whether it suffices. */
+        PowerView: {
+            /**
+             * Format: int32
+             * @description The current revision.
+             */
+            revision: number;
+            /** @description The numbers, as the sum power-budget takes them; every device of the rig has a row. */
+            input: components["schemas"]["PowerBudgetInput"];
+            sum: null | components["schemas"]["AnswerOfPowerBudgetResult"];
+            /** @description Which numbers are missing, in words; empty when none is. */
+            missing: string[];
+        };
         ProblemDetails: {
             type?: null | string;
             title?: null | string;
@@ -2968,6 +3006,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssignView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getPower: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    savePower: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
             /** @description Not Found */

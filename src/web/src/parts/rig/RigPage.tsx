@@ -4,6 +4,7 @@ import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../..
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Note } from '../../shared/NoteCard'
 import { PortTable } from './PortTable'
+import { PowerSheet, usePowerIssues } from './PowerSheet'
 
 const words: Record<string, string> = { 'wiring-clash': 'Clash', 'wiring-kind': 'Wrong port', 'wiring-level': 'Voltage', 'wiring-missing': 'Missing' }
 
@@ -11,6 +12,7 @@ const words: Record<string, string> = { 'wiring-clash': 'Clash', 'wiring-kind': 
 export default function RigPage() {
   const { rig, say } = useRig()
   const refresh = useRefresh()
+  const issues = usePowerIssues()
   const ports = useQuery({
     queryKey: partKey(rig.id, 'ports', rig.copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/ports', { params: { path: { id: rig.id } } })),
@@ -47,13 +49,15 @@ export default function RigPage() {
             <Button onClick={() => assign.mutate()} disabled={assign.isPending}>Let Chiton assign</Button>
           </div>
           {map.controllers.map(c => <PortTable key={c.name} controller={c} map={map} busy={run.isPending} onRun={(device, lead, port) => run.mutate({ device, lead, controller: port && c.name, port })} />)}
+          <PowerSheet />
           <p className="lead muted fine" style={{ marginTop: 18 }}>
-            Not built yet in this part: describing other rigs from templates, mechanisms and positions, the wiring table with its leads, power, and preflight.
+            Not built yet in this part: describing other rigs from templates, mechanisms and positions, the wiring table with its leads, and preflight.
           </p>
         </section>
         <aside className="margin" aria-label="Wiring">
-          <h2 className="small-head">{map.faults.length === 0 ? 'Every lead has its place' : `${map.faults.length} to settle`}</h2>
+          <h2 className="small-head">{map.faults.length + issues.length > 0 ? `${map.faults.length + issues.length} to settle` : 'Every lead has its place'}</h2>
           {map.faults.map((f, i) => <Note key={i} lead={i === 0} tone="stops" word={words[f.code] ?? 'Wiring'} title={f.device}>{f.say}</Note>)}
+          {issues.map((p, i) => <Note key={i} tone={p.kind === 'over-voltage' ? 'stops' : 'risky'} word="Power" title={p.device ?? 'The supply'}>{p.say}</Note>)}
           {unplaced.map(u => <Note key={u.device} tone="risky" word="No place" title={u.device}>{u.reasons.join(' ')}</Note>)}
           {map.faults.length === 0 && <p className="fine">Check with the rig in hand before class: a lead in the wrong socket looks just like a dead sensor.</p>}
         </aside>
