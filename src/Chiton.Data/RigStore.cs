@@ -444,6 +444,36 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         [.. (await db.Revisions.AsNoTracking().Where(r => r.RigId == id).OrderByDescending(r => r.Number).Take(most)
             .Select(r => new { r.Number, r.TimeUtc, r.What }).ToListAsync(cancel)).Select(r => (r.Number, r.TimeUtc, r.What))];
 
+    /// <summary>Adds a copy: its numbers are guesses taken over from the first, and it has no readings yet.</summary>
+    /// <returns>Its number.</returns>
+    public Task<int> AddCopy(string id, string team, CancellationToken cancel) => Write(id, async () =>
+    {
+        var copies = await db.Copies.AsNoTracking().Where(c => c.RigId == id).OrderBy(c => c.Number).ToListAsync(cancel);
+        if (copies.Count == 0) throw new NotStored($"There is no rig “{id}”.");
+        if (copies.Count >= MostCopies) throw new InputProblem("team", $"A rig has at most {MostCopies} copies.");
+        var number = copies[^1].Number + 1;
+        // The simulated controller of a new copy sees the world a little differently, as a real one would; nobody is told how.
+        var noise = new RandomStream((ulong)number, 77);
+        var truth = Documents.Read<Dictionary<string, SeenSurface>>(copies[0].Truth).ToDictionary(t => t.Key, t => new SeenSurface(t.Value.Mean * (1 + 0.06 * noise.Normal()), t.Value.Sd * Math.Exp(0.12 * noise.Normal())));
+        db.Copies.Add(new()
+        {
+            RigId = id, Number = number, Team = team, Truth = Documents.Write(truth),
+            Motion = Documents.Write(Documents.Read<RailMotion>(copies[0].Motion).AsGuesses($"taken over from copy {copies[0].Number}, never tried here")),
+        });
+        return number;
+    }, cancel);
+
+    /// <summary>Most copies of a rig.</summary>
+    public const int MostCopies = 60;
+
+    /// <summary>Says which team works on a copy.</summary>
+    public Task<bool> NameTeam(string id, int copy, string team, CancellationToken cancel) => Write(id, async () =>
+    {
+        var row = await db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
+        row.Team = team;
+        return true;
+    }, cancel);
+
     /// <summary>Puts the current revision on a copy's simulated controller.</summary>
     public Task<int> Send(string id, int copy, CancellationToken cancel) => Write(id, async () =>
     {

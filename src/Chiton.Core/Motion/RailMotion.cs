@@ -114,6 +114,17 @@ public sealed record RailMotion(
         return Math.Sqrt(sdAtRest * sdAtRest + shake * shake);
     }
 
+    /// <summary>The same numbers for a copy on which nothing was tried yet: guesses, each as wide as its kind is plausibly wide.</summary>
+    /// <param name="source">Where they were taken from, in words.</param>
+    public RailMotion AsGuesses(string source)
+    {
+        // Half of each span either side covers what toy trolleys of one design were seen to differ by, and more.
+        Quantity Guess(Quantity q, double span) => q with { Kind = Provenance.Guessed, Source = source, MeanSd = 0, Span = span };
+        return new(
+            Guess(FullSpeedMmPerS, 240), Guess(LeastPowerPercent, 12), Guess(LagMs, 100), Guess(MaxAccelMmPerS2, 1500), Guess(BrakeDecelMmPerS2, 1200), Guess(CoastTimeConstantMs, 400),
+            Guess(ActuatorDelayMs, 30), Guess(BatteryV, 1), NominalV, Guess(PackOhm, 0.6), Guess(StallA, 0.5), Guess(ControllerA, 0.1), Guess(CapacityAh, 0.8), Guess(TremblePercentPerMPerS, 20));
+    }
+
     /// <summary>Every number with its name as people say it, for lists and pages.</summary>
     public IEnumerable<(string Name, Quantity Number)> Named =>
     [

@@ -100,6 +100,15 @@ public sealed record PowerView(int Revision, PowerBudgetInput Input, Answer<Powe
 /// <summary>Says anew what feeds the rig.</summary>
 public sealed record PowerRequest(int BaseRevision, PowerBudgetInput? Input, int? Copy, string? By);
 
+/// <summary>The copies held against each other.</summary>
+/// <param name="Copies">Copies with how often the current revision works on each.</param>
+/// <param name="Lines">Every number over all copies.</param>
+/// <param name="Say">Who deviates and in what; empty when nobody does.</param>
+public sealed record CopiesView(IReadOnlyList<CopyState> Copies, IReadOnlyList<CopyLine> Lines, IReadOnlyList<string> Say);
+
+/// <summary>Adds a copy, or names its team.</summary>
+public sealed record TeamRequest(string? Team, string? By);
+
 /// <summary>Rigs, copies and revisions.</summary>
 public static class RigEndpoints
 {
@@ -118,6 +127,23 @@ public static class RigEndpoints
         rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, null, cancel)))
             .WithName("getPower").ProducesProblem(404);
         rigs.MapPut("/{id}/power", SavePower).WithName("savePower").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        rigs.MapGet("/{id}/copies", Copies).WithName("getCopies").ProducesProblem(404);
+        rigs.MapPost("/{id}/copies", async Task<CopyItem> (string id, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        {
+            var team = Team(request);
+            var number = await store.AddCopy(id, team, cancel);
+            var state = await store.Load(id, number, null, null, cancel);
+            await announce.Changed(id, number, state.Revision, $"added copy {number}", request.By);
+            return new(number, team);
+        }).WithName("addCopy").ProducesValidationProblem().ProducesProblem(404);
+        rigs.MapPut("/{id}/copies/{copy:int}", async Task<CopyItem> (string id, int copy, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        {
+            var team = Team(request);
+            await store.NameTeam(id, copy, team, cancel);
+            var state = await store.Load(id, copy, null, null, cancel);
+            await announce.Changed(id, copy, state.Revision, $"copy {copy} is worked on by {(team == "" ? "nobody" : team)}", request.By);
+            return new(copy, team);
+        }).WithName("nameTeam").ProducesValidationProblem().ProducesProblem(404);
         rigs.MapPost("/{id}/undo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, false, store, announce, cancel)).WithName("undo").ProducesProblem(404);
         rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
         rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
@@ -148,6 +174,30 @@ public static class RigEndpoints
         port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
         port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
     }.OfType<string>());
+
+    private static string Team(TeamRequest request)
+    {
+        var team = request.Team?.Trim() ?? "";
+        return team.Length <= 40 ? team : throw new InputProblem("team", "At most 40 characters.");
+    }
+
+    private static async Task<CopiesView> Copies(string id, RigStore store, RateKeeper keeper, CancellationToken cancel)
+    {
+        var states = new List<CopyState>();
+        var numbers = new List<CopyNumbers>();
+        foreach (var copy in await store.Copies(id, cancel))
+        {
+            var state = await store.Load(id, copy.Number, null, null, cancel);
+            var rate = Rate(state, await store.BestProof(state, cancel));
+            if (rate.State == "counting") keeper.Ask(id, copy.Number);
+            states.Add(new(copy.Number, copy.Team, rate));
+            var reads = state.Calibrations.Values.SelectMany(c => c.Zones.Select(z => ($"{c.Sensor} over {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
+            numbers.Add(new(copy.Number, [.. reads, .. state.Motion.Named]));
+        }
+        if (states.Count == 0) throw new NotStored($"There is no rig “{id}”.");
+        var lines = CopyTable.Compare(numbers);
+        return new(states, lines, [.. lines.Select(l => l.Say).OfType<string>()]);
+    }
 
     private static PowerView Power(RigState state)
     {

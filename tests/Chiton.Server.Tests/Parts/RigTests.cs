@@ -99,4 +99,28 @@ public class RigTests
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Equal(4, (await bench.Get(Bench.Rig + "/power")).GetProperty("input").GetProperty("cells").GetDouble());
     }
+
+    [Fact]
+    public async Task Copies_are_added_named_and_held_against_each_other()
+    {
+        using var bench = new Bench();
+        var before = await bench.Get(Bench.Rig + "/copies");
+        Assert.Contains(before.GetProperty("say").EnumerateArray(), s => s.GetString()!.StartsWith("Speed at full power: copy 2 has 742 against 785"));
+        var made = await bench.Post(Bench.Rig + "/copies", new { team = " Cockles " });
+        Assert.Equal((3, "Cockles"), (made.GetProperty("number").GetInt32(), made.GetProperty("team").GetString()));
+        var rig = await bench.Get(Bench.Rig + "?copy=3");
+        Assert.Equal("none", rig.GetProperty("rate").GetProperty("state").GetString());
+        Assert.Equal("13 guesses", rig.GetProperty("plates")[2].GetProperty("line").GetString());
+        Assert.Equal("no readings yet", rig.GetProperty("plates")[1].GetProperty("line").GetString());
+
+        // With readings of its own it runs, on guesses.
+        foreach (var zone in new[] { "sleepers", "bed tag" }) await bench.Post(Bench.Rig + "/recordings", new { copy = 3, sensor = "Tag eye", zone, seconds = 0.5 });
+        var proof = await bench.Post(Bench.Rig + "/proofs", new { runs = 50, seed = 1, copy = 3 });
+        Assert.Equal(50, proof.GetProperty("runs").GetInt32());
+        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/3", new { team = "Whelks" });
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.Equal("Whelks", (await bench.Get(Bench.Rig + "?copy=3")).GetProperty("team").GetString());
+        Assert.Equal(HttpStatusCode.NotFound, (await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/9", new { team = "x" })).Status);
+        Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/copies", new { team = new string('x', 41) })).Status);
+    }
 }

@@ -100,6 +100,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getCopies"];
+        put?: never;
+        post: operations["addCopy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/copies/{copy}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["nameTeam"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/undo": {
         parameters: {
             query?: never;
@@ -875,11 +907,49 @@ export interface components {
             name: string;
             ports: components["schemas"]["PortColumn"][];
         };
+        /** @description The copies held against each other. */
+        CopiesView: {
+            /** @description Copies with how often the current revision works on each. */
+            copies: components["schemas"]["CopyState"][];
+            /** @description Every number over all copies. */
+            lines: components["schemas"]["CopyLine"][];
+            /** @description Who deviates and in what; empty when nobody does. */
+            say: string[];
+        };
+        /** @description One number of one copy in the table. */
+        CopyCell: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: number;
+            /**
+             * Format: double
+             * @description The value; null when the copy has none.
+             */
+            value: null | number;
+            kind: null | components["schemas"]["Provenance"];
+            /** @description In words. */
+            source: null | string;
+            /** @description True when it differs from the other copies by more than measuring explains. */
+            deviates: boolean;
+        };
         /** @description A copy in a list. */
         CopyItem: {
             /** Format: int32 */
             number: number;
             team: string;
+        };
+        /** @description One number over all copies. */
+        CopyLine: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /** @description One a copy, in order. */
+            cells: components["schemas"]["CopyCell"][];
+            /** @description Who deviates and by how much; null when nobody does. */
+            say: null | string;
         };
         /** @description Which copy a call speaks of, and which page calls. */
         CopyRequest: {
@@ -2495,6 +2565,11 @@ export interface components {
             count: number;
             stopped: boolean;
         };
+        /** @description Adds a copy, or names its team. */
+        TeamRequest: {
+            team: null | string;
+            by: null | string;
+        };
         /** @description Input of the sum `threshold`. */
         ThresholdInput: {
             /** @description Two lists in either order, 3 readings or more each. */
@@ -3103,6 +3178,126 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCopies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addCopy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    nameTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

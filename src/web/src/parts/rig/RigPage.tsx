@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Note } from '../../shared/NoteCard'
+import { CopiesSheet } from './CopiesSheet'
 import { PortTable } from './PortTable'
 import { PowerSheet, usePowerIssues } from './PowerSheet'
 
@@ -50,6 +51,7 @@ export default function RigPage() {
           </div>
           {map.controllers.map(c => <PortTable key={c.name} controller={c} map={map} busy={run.isPending} onRun={(device, lead, port) => run.mutate({ device, lead, controller: port && c.name, port })} />)}
           <PowerSheet />
+          <CopiesSheet />
           <p className="lead muted fine" style={{ marginTop: 18 }}>
             Not built yet in this part: describing other rigs from templates, mechanisms and positions, the wiring table with its leads, and preflight.
           </p>
