@@ -44,6 +44,9 @@ public static class ZonesSum
     public static Answer<ZonesResult> Compute(ZonesInput input)
     {
         var need = new Require();
+        need.Number(input.SamplePeriodMs, "samplePeriodMs", 0, 1e7, aboveMin: true);
+        need.Number(input.Resolution ?? 0, "resolution", 0, 1e9);
+        need.Number(input.MaxFalsePerHour ?? 1, "maxFalsePerHour", 0, 1e9, aboveMin: true);
         var zones = input.Zones ?? [];
         need.That(zones.Count >= 2, "zones", "Give two zones or more.");
         need.That(zones.Count <= MostZones, "zones", $"At most {MostZones} zones.");

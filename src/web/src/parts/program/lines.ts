@@ -58,8 +58,8 @@ export function moved(script: string, block: SheetLine[], line: number, by: -1 |
   }
   const a = lines.slice(startOf(first), first.line)
   const b = lines.slice(startOf(second), second.line)
-  lines.splice(startOf(first), second.line - startOf(first), ...b, ...a)
   const top = startOf(first)
+  lines.splice(top, second.line - top, ...b, ...a)
   return { script: lines.join('\n'), line: by < 0 ? top + b.length : top + b.length + a.length }
 }
 
