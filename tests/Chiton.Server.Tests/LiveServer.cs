@@ -44,7 +44,7 @@ public sealed class LiveServer : IDisposable
                 using var answer = Http.Send(new(HttpMethod.Get, "api/health"));
                 if (answer.IsSuccessStatusCode) return;
             }
-            catch (HttpRequestException) when (i < 300 && !process.HasExited)
+            catch (HttpRequestException) when (i < 900 && !process.HasExited)
             {
                 // Not listening yet.
             }

@@ -27,7 +27,7 @@ export async function startServer({ demo = true } = {}) {
       env: { ...process.env, CHITON_DATA: folder, CHITON_DEMO: demo ? '1' : '0', CHITON_WEB: process.env.CHITON_WEB ?? path.join(root, 'src/web/dist') },
       stdio: 'ignore',
     })
-    for (let i = 0; i < 300; i++) {
+    for (let i = 0; i < 900; i++) {
       try {
         if ((await fetch(`${url}/api/health`)).ok) return
       } catch {

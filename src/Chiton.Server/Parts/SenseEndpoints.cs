@@ -268,6 +268,17 @@ public static class SenseEndpoints
         return new(marker.Surface, marker.LengthMm.Value, sum, power, speed, fastest, safe, headline, say);
     }
 
+    // A zone that no sum takes any more could not even be looked at.
+    private static void HasRoom(RigState state, LightEye eye, IEnumerable<ZoneReadings> more, string field)
+    {
+        foreach (var zone in more)
+        {
+            var held = state.Calibrations.GetValueOrDefault(eye.Name)?.Zones.FirstOrDefault(z => z.Zone == zone.Zone)?.Readings.Count ?? 0;
+            if (held + zone.Readings.Count > ThresholdSum.MostPerList)
+                throw new InputProblem(field, $"A zone holds at most {ThresholdSum.MostPerList} readings; {zone.Zone} has {held} and would get {zone.Readings.Count} more.");
+        }
+    }
+
     private static async Task<TakenIn> Record(string id, RecordRequest request, RigStore store, Jobs jobs, IHubContext<BenchHub, IBenchPage> hub, Announcer announce, CancellationToken cancel)
     {
         var state = await store.Load(id, request.Copy, null, null, cancel);
@@ -282,6 +293,7 @@ public static class SenseEndpoints
         var noise = new RandomStream((ulong)recording, (uint)(100 + state.Copy));
         var total = (int)Math.Round(seconds * 1000 / eye.SamplePeriodMs);
         var readings = new List<double>(total);
+        HasRoom(state, eye, [new(zone, new double[total])], "seconds");
         using var job = jobs.Begin(request.Job, cancel);
         // Readings come in as time goes by, as from a controller on the bench.
         var watch = System.Diagnostics.Stopwatch.StartNew();
@@ -318,6 +330,7 @@ public static class SenseEndpoints
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var readings = ReadingText.Parse(request.Text ?? "", zone, eye.Zones.ToArray(), 0, 100);
+        HasRoom(state, eye, readings, "text");
         var version = await store.AddReadings(id, state.Copy, eye.Name, readings, request.Csv ? ReadingOrigin.Csv : ReadingOrigin.Pasted,
             Short(request.Who, "who", 80), Short(request.Conditions, "conditions", 200), cancel);
         var count = readings.Sum(r => r.Readings.Count);

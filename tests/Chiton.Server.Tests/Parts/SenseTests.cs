@@ -223,4 +223,18 @@ public class SenseTests
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Equal(2, (await bench.Get(Bench.Rig + "/sense")).GetProperty("zones").GetArrayLength());
     }
+
+    [Fact]
+    public async Task A_hundred_thousand_readings_are_taken_in_and_a_zone_never_grows_past_what_can_be_judged()
+    {
+        using var bench = new Bench();
+        var many = string.Join('\n', Enumerable.Range(0, 100_000).Select(i => 20 + i % 5));
+        await bench.Post(Bench.Rig + "/readings", Text(many, zone: "sleepers"));
+        Assert.Equal(100_040, await Count(bench, 0));
+        var (status, problem) = await bench.TryPost(Bench.Rig + "/readings", Text(many, zone: "sleepers"));
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.Contains("at most 200000 readings", problem.GetProperty("errors").GetProperty("text")[0].GetString());
+        Assert.Equal(100_040, await Count(bench, 0));
+        await bench.Post(Bench.Rig + "/runs", new { seed = 1 });
+    }
 }
