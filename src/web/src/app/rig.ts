@@ -63,22 +63,22 @@ export function useRigActions() {
   const undo = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/undo', at)),
     onSuccess: async done => {
-      await refresh()
       say(done.what ? `Undone: ${done.what}.` : 'Nothing to undo.')
+      await refresh()
     },
   })
   const redo = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/redo', at)),
     onSuccess: async done => {
-      await refresh()
       say(done.what ? `Done again: ${done.what}.` : 'Nothing to redo.')
+      await refresh()
     },
   })
   const send = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/send', at)),
     onSuccess: async done => {
-      await refresh()
       say(`The controller of copy ${rig.copy} now holds revision ${done.revision}.`)
+      await refresh()
     },
   })
   return { undo, redo, send }

@@ -32,7 +32,8 @@ export default function ProgramPage() {
   }, [hash, program])
   useEffect(() => {
     if (refocus.current === null || sheet.draft) return
-    document.getElementById(`line-${refocus.current}`)?.focus()
+    // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
+    if (document.activeElement === null || document.activeElement === document.body) document.getElementById(`line-${refocus.current}`)?.focus()
     refocus.current = null
   }, [program, sheet.draft])
 

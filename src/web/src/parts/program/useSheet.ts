@@ -20,11 +20,12 @@ export function useSheet(program: Program | undefined) {
   useEffect(() => () => clearTimeout(retry.current), [])
   useEffect(() => {
     if (!draft) return
-    const beat = setInterval(() => keepDraft(rig.id, draft), 4000)
+    const beat = setInterval(() => { if (!busy.current) keepDraft(rig.id, draft) }, 4000)
     return () => clearInterval(beat)
   }, [draft, rig.id])
 
   const current = useRef(draft)
+  const busy = useRef(false)
   const setDraft = (next: Draft | null) => {
     current.current = next
     setDraftState(next)
@@ -34,7 +35,6 @@ export function useSheet(program: Program | undefined) {
 
   // The program changed while a line was being typed: the line is followed, and if it is gone both versions are shown.
   const script = program?.script
-  const busy = useRef(false)
   useEffect(() => {
     const open = current.current
     if (!program || !open || busy.current || open.base === script) return
@@ -51,11 +51,13 @@ export function useSheet(program: Program | undefined) {
     onMutate: () => { busy.current = true },
     onSettled: () => { busy.current = false },
     onSuccess: async (done, { of }) => {
+      say(`Kept as revision ${done.revision}.`)
+      // What the server has need not be kept here: a reload from now on must not bring it back.
+      if (current.current === of) keepDraft(rig.id, null)
       await refresh()
       // A line begun while this one was being kept is not this one's to close.
       if (current.current === of) setDraft(null)
       setConflict(null)
-      say(`Kept as revision ${done.revision}.`)
     },
     onError: async (error, { script, base, of }) => {
       if (error instanceof Problem && error.status === 409) {
@@ -80,8 +82,8 @@ export function useSheet(program: Program | undefined) {
     mutationFn: (finding: Finding) =>
       unwrap(client.POST('/api/rigs/{id}/program/cure', { params: { path: { id: rig.id } }, body: { baseRevision: program!.revision, code: finding.code, line: finding.line, copy: rig.copy, by: tabId } })),
     onSuccess: async done => {
-      await refresh()
       say(`Kept as revision ${done.revision}: ${done.what}.`)
+      await refresh()
     },
     onError: async error => {
       say(sentencesOf(error).join(' '))

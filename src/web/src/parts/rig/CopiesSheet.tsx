@@ -22,8 +22,8 @@ export function CopiesSheet() {
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/copies', { params: { path: { id: rig.id } }, body: { team, by: tabId } })),
     onSuccess: async copy => {
       setTeam('')
-      await refresh()
       say(`Copy ${copy.number} is added. Its numbers are guesses until they are tried, and it has no readings yet.`)
+      await refresh()
     },
   })
   const name = useMutation({

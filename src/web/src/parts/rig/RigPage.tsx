@@ -26,8 +26,8 @@ export default function RigPage() {
     mutationFn: (wire: { device: string; lead: string; controller: string | null; port: string | null }) =>
       unwrap(client.PUT('/api/rigs/{id}/ports', { params: { path: { id: rig.id } }, body: { ...wire, baseRevision: ports.data!.revision, copy: rig.copy, by: tabId } })),
     onSuccess: async done => {
-      await refresh()
       say(`Kept as revision ${done.revision}: ${done.what}.`)
+      await refresh()
     },
     onError: failed,
   })

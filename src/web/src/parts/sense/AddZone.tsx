@@ -17,8 +17,8 @@ export function AddZone({ sense }: { sense: Sense }) {
   const add = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/zones', { params: { path: { id: rig.id } }, body: { baseRevision: rig.revision, sensor: sense.sensor, name, copy: rig.copy, by: tabId } })),
     onSuccess: async () => {
-      await refresh()
       say(`${sense.sensor} has a zone “${name}” now. Take readings of it on every copy.`)
+      await refresh()
       setName(null)
     },
   })

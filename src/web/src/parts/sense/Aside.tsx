@@ -22,8 +22,8 @@ export function Aside({ sense }: { sense: Sense }) {
     mutationFn: ({ zone, value, why }: Asked & { why: string | null }) =>
       unwrap(client.POST('/api/rigs/{id}/sense/set-aside', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, value, reason: why, by: tabId } })),
     onSuccess: async (_, { value, zone, why }) => {
-      await refresh()
       say(why === null ? `${show(value)} of ${zone} counts again.` : `${show(value)} of ${zone} is set aside. It stays in the picture.`)
+      await refresh()
       setAsked(null)
     },
   })

@@ -49,8 +49,8 @@ function SenseView({ sense }: { sense: Sense }) {
     mutationFn: (name: string) =>
       unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: 3, job: name, by: tabId, ...taker() } })),
     onSuccess: async taken => {
-      await refresh()
       say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
+      await refresh()
     },
     onError: e => say(sentencesOf(e).join(' ')),
     onSettled: () => { setJob(null); setFresh([]) },
@@ -66,8 +66,8 @@ function SenseView({ sense }: { sense: Sense }) {
     mutationFn: ({ school, costRatio }: { school: string; costRatio: number }) =>
       unwrap(client.PUT('/api/rigs/{id}/calibration', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, school, costRatio, by: tabId } })),
     onSuccess: async () => {
-      await refresh()
       say('Threshold moved. The zones of this copy use it now.')
+      await refresh()
     },
     onError: async e => {
       say(e instanceof Problem && e.status === 409 ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.` : sentencesOf(e).join(' '))

@@ -21,8 +21,8 @@ export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zo
     mutationFn: () =>
       unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId, ...taker() } })),
     onSuccess: async taken => {
-      await refresh()
       say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
+      await refresh()
       onClose()
     },
   })
