@@ -81,8 +81,18 @@ public sealed class SequenceConverterFactory : JsonConverterFactory
 
     private sealed class Converter<T> : JsonConverter<Sequence<T>>
     {
-        public override Sequence<T> Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
-            new(JsonSerializer.Deserialize<T[]>(ref reader, options) ?? []);
+        public override Sequence<T> Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
+        {
+            try
+            {
+                return new(JsonSerializer.Deserialize<T[]>(ref reader, options) ?? []);
+            }
+            catch (JsonException inner)
+            {
+                // Its path begins at this list; the serialiser gives the new one the path to here.
+                throw new JsonException(inner.Message, inner);
+            }
+        }
 
         public override void Write(Utf8JsonWriter writer, Sequence<T> value, JsonSerializerOptions options) =>
             JsonSerializer.Serialize(writer, value.ToArray(), options);

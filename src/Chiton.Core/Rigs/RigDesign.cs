@@ -9,47 +9,86 @@ namespace Chiton.Core.Rigs;
 /// </summary>
 /// <param name="Name">What the rig is called.</param>
 /// <param name="Place">Whose rig it is, shown above its name.</param>
-/// <param name="Controllers">At least one.</param>
-/// <param name="Wires">Which lead of which device runs to which port.</param>
-/// <param name="Devices">Sensors and actuators in rig order; readings that fall in the same step are handled in this order.</param>
-/// <param name="Vehicle">The rail vehicle these devices make.</param>
-/// <param name="Rail">The line it runs on.</param>
-/// <param name="Start">How it is put down by hand.</param>
-/// <param name="Programs">What its controllers run. A controller may store several; the first is the one that runs.</param>
-public sealed record RigDesign(
-    string Name,
-    string Place,
-    Sequence<Controller> Controllers,
-    Sequence<Wire> Wires,
-    Sequence<Device> Devices,
-    RailVehicle Vehicle,
-    Rail Rail,
-    Placement Start,
-    Sequence<ProgramText> Programs)
+/// <param name="Controllers">Controllers, strips and packs.</param>
+/// <param name="Sensors">Sensors in rig order; readings that fall in the same step are handled in this order.</param>
+/// <param name="Actuators">Actuators in rig order.</param>
+public sealed record RigDesign(string Name, string Place, Sequence<Controller> Controllers, Sequence<Sensor> Sensors, Sequence<Actuator> Actuators)
 {
+    /// <summary>Which lead of which device runs to which port.</summary>
+    public Sequence<Wire> Wires { get; init; }
+
+    /// <summary>Leads between two ports, such as ground to ground.</summary>
+    public Sequence<Link> Links { get; init; }
+
+    /// <summary>Leads at hand, by their two ends.</summary>
+    public Sequence<LeadStock> LeadsAtHand { get; init; }
+
+    /// <summary>What the actuators move.</summary>
+    public Sequence<Mechanism> Mechanisms { get; init; }
+
+    /// <summary>Outline of the body seen from above, corner by corner; empty while not drawn.</summary>
+    public Sequence<Corner> Outline { get; init; }
+
+    /// <summary>How the rig and its loads are put down by hand; the rig itself first.</summary>
+    public Sequence<Placement> Starts { get; init; }
+
+    /// <summary>The line it runs on; null when it runs on none.</summary>
+    public Rail? Rail { get; init; }
+
+    /// <summary>Programs of its controllers and of a host. A controller may store several, of which one runs.</summary>
+    public Sequence<ProgramText> Programs { get; init; }
+
+    /// <summary>How long a message from one controller, or a host's command, takes to arrive, ms; null while nothing was said.</summary>
+    public Quantity? MessageDelay { get; init; }
+
+    /// <summary>Walks through its programs that were kept, as examples for lessons.</summary>
+    public Sequence<StoredWalk> Walks { get; init; }
+
     /// <summary>What feeds the rig and what its devices draw; null while nothing is known of it.</summary>
     public RigPower? Power { get; init; }
+
+    /// <summary>Sensors, then actuators.</summary>
+    [JsonIgnore]
+    public IEnumerable<Device> Devices => [.. Sensors, .. Actuators];
 
     /// <summary>The device of that name, or null.</summary>
     public Device? Find(string name) => Devices.FirstOrDefault(d => d.Name == name);
 
-    /// <summary>The light eyes in rig order.</summary>
-    public IEnumerable<LightEye> Eyes => Devices.OfType<LightEye>();
+    /// <summary>The reflected-light eyes in rig order.</summary>
+    [JsonIgnore]
+    public IEnumerable<Sensor> Eyes => Sensors.Where(s => s.Kind == SensorKind.ReflectedLight);
+
+    /// <summary>The first rail vehicle, or null.</summary>
+    [JsonIgnore]
+    public Mechanism? Vehicle => Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.RailVehicle);
 
     /// <summary>The devices as the port map sees them.</summary>
     [JsonIgnore]
-    public IReadOnlyList<Plug> Plugs => [.. Devices.Select(d => new Plug(d.Name, d.Leads))];
+    public IReadOnlyList<Plug> Plugs => [.. Devices.Select(d => new Plug(d.Name, [.. d.Leads.Select(l => l.AnyOf == PortUse.Supply ? l with { FromPack = FedByPack(d.Name) } : l)]))];
+
+    // Only a rig that has a pack of its own in the map can say which leads must run there.
+    private bool? FedByPack(string device) => Controllers.Any(c => c.Role == NodeRole.Pack) && Power?.Devices.FirstOrDefault(p => p.Name == device)?.SuppliedBy is { } by ? by == "pack" : null;
 
     /// <summary>What is wrong with the wiring.</summary>
-    public IReadOnlyList<WiringFault> WiringFaults() => PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray());
+    public IReadOnlyList<WiringFault> WiringFaults() => PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray(), Links.ToArray());
 
-    /// <summary>The program that runs.</summary>
-    public ProgramText Program => Programs[0];
+    /// <summary>Which program is meant when none is named: the first that runs, or the first of all.</summary>
+    [JsonIgnore]
+    public int MainProgram => Programs.Select((p, i) => (p, i)).Where(x => !x.p.Stored).Select(x => x.i).FirstOrDefault();
 
-    /// <summary>The same design with another running program.</summary>
-    public RigDesign WithProgram(ProgramText program) => this with { Programs = Programs.With(0, program) };
+    /// <summary>The first program that runs.</summary>
+    [JsonIgnore]
+    public ProgramText Program => ProgramAt(MainProgram);
+
+    /// <summary>A program by its place.</summary>
+    public ProgramText ProgramAt(int index) => index >= 0 && index < Programs.Count ? Programs[index] : new($"program {Name}\n", []);
+
+    /// <summary>The same design with another text for one of its programs.</summary>
+    public RigDesign WithProgram(int index, ProgramText program) => this with { Programs = Programs.Count > 0 ? Programs.With(index, program) : [program] };
+
+    /// <summary>The controller a program is on; null on a host, or when the rig has no controller.</summary>
+    public string? PlaceOf(ProgramText program) => program.OnHost ? null : program.RunsOn ?? Controllers.FirstOrDefault(c => c.Role == NodeRole.Controller)?.Name;
 }
-
 
 /// <summary>What feeds a rig.</summary>
 /// <param name="Cells">Cells in a row.</param>
@@ -70,107 +109,39 @@ public sealed record RigPower(
         PowerBudget.Compute(new(Cells, VoltsPerCell, CapacityMAh, PackMaxMA, ControllerOwnMA, ControllerOutputMaxMA, ControllerOutputV, Devices.ToArray()));
 }
 
-/// <summary>Something connected to a controller.</summary>
-/// <param name="Name">Unique within the rig; programs use it.</param>
-[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
-[JsonDerivedType(typeof(LightEye), "lightEye")]
-[JsonDerivedType(typeof(PlainMotor), "plainMotor")]
-[JsonDerivedType(typeof(Lamp), "lamp")]
-[JsonDerivedType(typeof(Sounder), "sounder")]
-public abstract record Device(string Name)
-{
-    /// <summary>Leads that need a port each.</summary>
-    [JsonIgnore]
-    public abstract IReadOnlyList<Lead> Leads { get; }
-}
-
-/// <summary>A sensor that shines its own lamp and reads how much light comes back, 0 to 100 %.</summary>
-/// <param name="Name">Unique within the rig.</param>
-/// <param name="SamplePeriodMs">Time between readings in ms, more than 0.</param>
-/// <param name="Resolution">Smallest difference it reports, in %; 0 when not stepped.</param>
-/// <param name="SpotDiameterMm">Diameter of the round patch it sees, in mm.</param>
-/// <param name="AheadMm">How far its spot lies ahead of the vehicle's reference point, in mm.</param>
-/// <param name="Zones">Zone names in the order they were made. Their thresholds belong to a copy.</param>
-public sealed record LightEye(
-    string Name,
-    double SamplePeriodMs,
-    double Resolution,
-    Quantity SpotDiameterMm,
-    Quantity AheadMm,
-    Sequence<string> Zones) : Device(Name)
-{
-    /// <summary>Highest voltage of its signal, V.</summary>
-    public double SignalV { get; init; } = 5;
-
-    /// <inheritdoc/>
-    [JsonIgnore]
-    public override IReadOnlyList<Lead> Leads => [new("signal", PortUse.SmartIn | PortUse.AnalogueIn, SignalV)];
-}
-
-/// <summary>A motor that takes power and does not know its angle.</summary>
-/// <param name="Name">Unique within the rig.</param>
-public sealed record PlainMotor(string Name) : Device(Name)
-{
-    /// <inheritdoc/>
-    [JsonIgnore]
-    public override IReadOnlyList<Lead> Leads => [new("drive", PortUse.MotorOut)];
-}
-
-/// <summary>A lamp that is on or off.</summary>
-/// <param name="Name">Unique within the rig.</param>
-public sealed record Lamp(string Name) : Device(Name)
-{
-    /// <inheritdoc/>
-    [JsonIgnore]
-    public override IReadOnlyList<Lead> Leads => [new("light", PortUse.MotorOut | PortUse.SmartOut | PortUse.DigitalOut)];
-}
-
-/// <summary>Sounds a tone.</summary>
-/// <param name="Name">Unique within the rig.</param>
-public sealed record Sounder(string Name) : Device(Name)
-{
-    /// <inheritdoc/>
-    [JsonIgnore]
-    public override IReadOnlyList<Lead> Leads => [new("sound", PortUse.MotorOut | PortUse.SmartOut | PortUse.PwmOut)];
-}
-
-/// <summary>A vehicle on a rail, driven by one motor.</summary>
-/// <param name="Name">What the vehicle is called.</param>
-/// <param name="Motor">Name of the motor that drives it.</param>
-/// <param name="LengthMm">Length over all, mm.</param>
-public sealed record RailVehicle(string Name, string Motor, double LengthMm);
-
-/// <summary>The line a rail vehicle runs on.</summary>
-/// <param name="LengthMm">Length once round, mm, more than 0.</param>
-/// <param name="Ground">Name of the surface between markers.</param>
-/// <param name="Surfaces">What each surface looks like where no zone of the sensor tells.</param>
-/// <param name="Markers">Markers along the line, in order, not overlapping.</param>
-public sealed record Rail(double LengthMm, string Ground, Sequence<Surface> Surfaces, Sequence<Marker> Markers)
-{
-    /// <summary>The marker of that name, or null.</summary>
-    public Marker? Find(string name) => Markers.FirstOrDefault(m => m.Name == name);
-}
-
-/// <summary>How bright a surface is to a reflected-light eye, for surfaces that are no zone of it.</summary>
-/// <param name="Name">Name of the surface.</param>
-/// <param name="Reads">Mean reading in %, with its spread between readings as the move SD.</param>
-public sealed record Surface(string Name, Quantity Reads);
-
-/// <summary>A marker across the line.</summary>
-/// <param name="Name">A place name that goals use, such as "bed 3".</param>
-/// <param name="Surface">What it is painted with: a zone of the eye or a surface of the rail.</param>
-/// <param name="AtMm">Where its leading edge lies along the line, mm from the line's origin.</param>
-/// <param name="LengthMm">Length along the line, mm.</param>
-public sealed record Marker(string Name, string Surface, double AtMm, Quantity LengthMm);
-
-/// <summary>How the vehicle is put down by hand before a run.</summary>
-/// <param name="AtMm">Where its reference point is put, mm from the line's origin, with the spread of repeated placements as the move SD.</param>
-public sealed record Placement(Quantity AtMm);
-
 /// <summary>A program as its author sees it: the script and where its numbers come from.</summary>
 /// <param name="Script">The text, in the script language.</param>
 /// <param name="Marks">Numbers that are not simply chosen.</param>
-public sealed record ProgramText(string Script, Sequence<NumberMark> Marks);
+public sealed record ProgramText(string Script, Sequence<NumberMark> Marks)
+{
+    /// <summary>The controller it is on; null for the rig's first.</summary>
+    public string? RunsOn { get; init; }
+
+    /// <summary>True when it is on a host that commands the controllers over the link.</summary>
+    public bool OnHost { get; init; }
+
+    /// <summary>True when it is kept there without running.</summary>
+    public bool Stored { get; init; }
+}
+
+/// <summary>A step of a kept walk.</summary>
+/// <param name="Event">What happens; null when only time passes.</param>
+/// <param name="AfterMs">How long after the step before, ms.</param>
+public sealed record StoredStep(string? Event, double AfterMs);
+
+/// <summary>A walk through a program, kept as an example for a lesson.</summary>
+/// <param name="Name">What it shows.</param>
+/// <param name="Program">Name of the program; null when all that run are walked together.</param>
+/// <param name="Steps">What happens, in order.</param>
+/// <param name="Ends">Active states after the last step, as they were when it was kept.</param>
+public sealed record StoredWalk(string Name, string? Program, Sequence<StoredStep> Steps, Sequence<string> Ends)
+{
+    /// <summary>The state or routine it begins with, alone; null for the whole program.</summary>
+    public string? From { get; init; }
+
+    /// <summary>What to ask or look out for; may be empty.</summary>
+    public string Note { get; init; } = "";
+}
 
 /// <summary>
 /// Where one number of a script comes from. It stays with its line: while the text of the line is unchanged it holds,

@@ -1,0 +1,17 @@
+namespace Chiton.Core.Rigs;
+
+/// <summary>Names that programs can use.</summary>
+public static class RigNames
+{
+    /// <summary>Longest name.</summary>
+    public const int MostLetters = 60;
+
+    /// <summary>What a name must be, for people.</summary>
+    public const string Rule = "letters, digits and single spaces, starting with a letter, at most 60 long";
+
+    /// <summary>True for letters, digits and single spaces, starting with a letter, at most 60 long.</summary>
+    public static bool IsName(string? name) =>
+        name is { Length: > 0 and <= MostLetters } && char.IsLetter(name[0]) && name.Split(' ').All(w => w.Length > 0 && w.All(char.IsLetterOrDigit)) &&
+        // A word that starts with a digit must be a number, or it would read as two tokens.
+        name.Split(' ').All(w => char.IsLetter(w[0]) || w.All(char.IsAsciiDigit));
+}
