@@ -36,6 +36,15 @@ public sealed record SensorCalibration(
     string Sensor, double SamplePeriodMs, double Resolution, double MaxFalsePerHour, School School, double CostRatio,
     IReadOnlyList<ZoneReadings> Zones)
 {
+    /// <summary>Unit of the readings.</summary>
+    public string Unit { get; init; } = "%";
+
+    /// <summary>Least reading the sensor can report.</summary>
+    public double Low { get; init; }
+
+    /// <summary>Greatest reading the sensor can report.</summary>
+    public double High { get; init; } = 100;
+
     /// <summary>Readings left out, with their reasons. They stay in <see cref="Zones"/>, so that they can be shown and taken back.</summary>
     public IReadOnlyList<SetAsideReading> SetAside { get; init; } = [];
 
@@ -97,7 +106,7 @@ public sealed record SensorCalibration(
         var floor = Resolution / Math.Sqrt(12);
         var figures = ThresholdSum.Describe(zone, [.. readings], SamplePeriodMs, floor, 0);
         var sd = Math.Max(figures.Sd, floor);
-        return new(figures.Mean, "%", Provenance.Measured, $"{readings.Count} readings on this copy", sd / Math.Sqrt(readings.Count), sd, 0, 0, 100);
+        return new(figures.Mean, Unit, Provenance.Measured, $"{readings.Count} readings on this copy", sd / Math.Sqrt(readings.Count), sd, 0, Low, High);
     }
 }
 

@@ -1,4 +1,5 @@
 using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using static Chiton.Core.Quantities.Figures;
 
 namespace Chiton.Core.Sensing;
@@ -24,6 +25,58 @@ public sealed record ZoneShift(
 /// <param name="Say">The whole in a sentence.</param>
 public sealed record CalibrationComparison(IReadOnlyList<ZoneShift> Zones, IReadOnlyList<string> OnlyBefore, IReadOnlyList<string> OnlyAfter, string Say)
 {
+    /// <summary>
+    /// Compares calibrations of any kind of sensor. Where one threshold between neighbours is not the whole story (bands,
+    /// colours, words, switches), a zone holds when the old calibration still takes as good as all new readings of it for
+    /// it: the share it mistakes needs no more readings in a row than the share it mistook of its own.
+    /// </summary>
+    /// <param name="sensor">The sensor.</param>
+    /// <param name="before">The calibration in question.</param>
+    /// <param name="after">The readings of now.</param>
+    public static CalibrationComparison Of(Sensor sensor, SensorCalibration before, SensorCalibration after)
+    {
+        var facts = sensor.Facts;
+        if (facts.View == "scalar" || facts.View == "none" || facts.View == "bands" && sensor.Bands.Count == 0) return Of(before, after);
+        var reader = ZoneReader.Of(sensor, before);
+        double[][] Samples(SensorCalibration c, string zone) => [.. c.Kept(zone).Where(r => facts.View != "bands" || r != sensor.SilentReading).Chunk(facts.Width).Where(s => s.Length == facts.Width)];
+        double Wrong(double[][] samples, string zone) => samples.Length == 0 ? 0 : samples.Count(s => reader.Zone(s) != zone) / (double)samples.Length;
+        var shifts = new List<ZoneShift>();
+        foreach (var zone in before.Zones.Select(z => z.Zone))
+        {
+            var (was, now) = (Samples(before, zone), Samples(after, zone));
+            if (was.Length < 3 || now.Length < 3) continue;
+            // How far the middle of the zone went, in SDs of its readings, over all numbers of a reading.
+            double squared = 0, meanWas = 0, meanNow = 0;
+            var varies = false;
+            for (var k = 0; k < facts.Width; k++)
+            {
+                double m1 = was.Average(s => s[k]), m2 = now.Average(s => s[k]);
+                var spread = (was.Sum(s => (s[k] - m1) * (s[k] - m1)) + now.Sum(s => (s[k] - m2) * (s[k] - m2))) / (was.Length + now.Length - 2);
+                meanWas += m1 / facts.Width;
+                meanNow += m2 / facts.Width;
+                varies |= spread > 0;
+                squared += spread > 0 ? (m2 - m1) * (m2 - m1) / spread : m1 == m2 ? 0 : 100;
+            }
+            var sds = Math.Sqrt(squared / facts.Width);
+            var moved = sds * Math.Sqrt(was.Length * now.Length / (double)(was.Length + now.Length)) > 3;
+            var wrong = Wrong(now, zone);
+            // A share of none in so few readings may still be one in as many.
+            int? Rows(double share, int n)
+            {
+                var likely = Math.Max(share, 1.0 / (n + 2));
+                for (var rows = 1; rows <= ThresholdSum.MostReadings; rows++)
+                    if (3_600_000 / before.SamplePeriodMs * Math.Pow(likely, rows) <= before.MaxFalsePerHour) return rows;
+                return null;
+            }
+            var needed = Rows(wrong, now.Length);
+            var holds = wrong <= Wrong(was, zone) + 1.0 / now.Length || needed is { } n && n <= (Rows(Wrong(was, zone), was.Length) ?? 0);
+            var say = (moved ? $"{zone} moved by {Show(sds, 2)} SDs." : $"{zone} has not moved more than chance explains.")
+                + (holds ? " The old calibration still takes it for what it is." : $" The old calibration mistakes {Show(100 * wrong, 2)} in 100 readings of it.");
+            shifts.Add(new(zone, meanWas, meanNow, meanNow - meanWas, varies ? sds : null, moved, wrong, needed, holds, say));
+        }
+        return Whole(before, after, shifts);
+    }
+
     /// <summary>
     /// Compares. The shift is judged by Welch's t (mean difference over the standard errors in quadrature); whether a
     /// zone still holds by the tails of the new readings beyond the old bands, as in <see cref="ThresholdSum"/>.
@@ -67,6 +120,11 @@ public sealed record CalibrationComparison(IReadOnlyList<ZoneShift> Zones, IRead
                 : $" The old thresholds no longer hold: about one reading in {Show(1 / wrong, 2)} lies on the wrong side.";
             shifts.Add(new(zone, was.Mean, now.Mean, shift, sds, moved, wrong, needed, holds, say));
         }
+        return Whole(before, after, shifts);
+    }
+
+    private static CalibrationComparison Whole(SensorCalibration before, SensorCalibration after, List<ZoneShift> shifts)
+    {
         shifts.Sort((a, b) => a.MeanBefore.CompareTo(b.MeanBefore));
         bool Known(SensorCalibration c, string zone) => c.Kept(zone).Count >= 3;
         var all = before.Zones.Concat(after.Zones).Select(z => z.Zone).Distinct().ToArray();

@@ -23,7 +23,16 @@ public sealed record EdgeGuardInput(
 /// <param name="WorstMarginMm">The least margin at any angle, mm; negative when a wheel leaves.</param>
 /// <param name="WorstAngleDeg">The angle of that, magnitude, deg.</param>
 /// <param name="MaxSafeSpeedMmPerS">Greatest speed with no negative margin; null when there is none.</param>
-public sealed record EdgeGuardResult(double StopDistanceMm, double HeadOnMarginMm, double WorstMarginMm, double WorstAngleDeg, double? MaxSafeSpeedMmPerS);
+public sealed record EdgeGuardResult(double StopDistanceMm, double HeadOnMarginMm, double WorstMarginMm, double WorstAngleDeg, double? MaxSafeSpeedMmPerS)
+{
+    /// <summary>The margin at angles from one side to the other, for the picture.</summary>
+    public IReadOnlyList<EdgeMargin> Margins { get; init; } = [];
+}
+
+/// <summary>The margin at one angle of approach.</summary>
+/// <param name="AngleDeg">Angle to the edge's normal, deg, right positive.</param>
+/// <param name="MarginMm">What is left before the nearest wheel, mm.</param>
+public sealed record EdgeMargin(double AngleDeg, double MarginMm);
 
 /// <summary>Working on a table and never falling.</summary>
 public static class EdgeGuard
@@ -109,7 +118,8 @@ public static class EdgeGuard
             ? (Grade.Unusable, safe is { } ok ? $"A wheel leaves the table at {Show(angle)}°. Stay below {Show(ok, 3)} mm/s." : $"A wheel leaves the table at {Show(angle)}° before any sensor sees the edge, at every speed. Mount sensors farther out, in front of the wheels.")
             : worst < 0.1 * stop ? (Grade.Fragile, $"Only {Show(worst, 2)} mm are left at {Show(angle)}°.")
             : (Grade.Solid, $"At least {Show(worst, 3)} mm are left at every angle.");
-        return new(new(stop, headOn, worst, angle, safe), steps, ["A robot that falls from a table hits feet: keep a hand near and the edge away from people."], new(grade, say));
+        EdgeMargin[] margins = [.. Enumerable.Range(-6, 13).Select(i => new EdgeMargin(i * maxAngle / 6, Margin(ahead, offsets, half, stop, i * maxAngle / 6)))];
+        return new(new(stop, headOn, worst, angle, safe) { Margins = margins }, steps, ["A robot that falls from a table hits feet: keep a hand near and the edge away from people."], new(grade, say));
     }
 }
 

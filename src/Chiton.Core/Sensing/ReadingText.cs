@@ -13,16 +13,19 @@ public static class ReadingText
 
     /// <summary>
     /// Reads readings. One number a line or cell; a header row is recognised by holding no number; a column headed
-    /// "zone" (or a first column of words) gives the zone of its row. Decimal commas and a trailing % are understood.
+    /// "zone" (or a first column of words) gives the zone of its row. Decimal commas and a unit behind the number are
+    /// understood; lines that separate in different ways are refused, because one of them would be misread.
     /// </summary>
     /// <param name="text">The text.</param>
     /// <param name="zone">Zone for rows that name none.</param>
     /// <param name="knownZones">Zone names that may occur; matched without regard to case.</param>
     /// <param name="low">Least value the sensor can report.</param>
     /// <param name="high">Greatest value the sensor can report.</param>
+    /// <param name="unit">Unit of the readings, for messages.</param>
+    /// <param name="width">Numbers a reading; more than 1 means one reading a line.</param>
     /// <returns>Readings by zone, in order.</returns>
     /// <exception cref="InputProblem">Names the line and what is there; nothing is taken in then.</exception>
-    public static IReadOnlyList<ZoneReadings> Parse(string text, string zone, IReadOnlyList<string> knownZones, double low, double high)
+    public static IReadOnlyList<ZoneReadings> Parse(string text, string zone, IReadOnlyList<string> knownZones, double low, double high, string unit = "%", int width = 1)
     {
         var separator = Separator(text);
         using var reader = new CsvReader(new StringReader(text), new CsvConfiguration(CultureInfo.InvariantCulture)
@@ -36,6 +39,7 @@ public static class ReadingText
         });
         var found = new Dictionary<string, List<double>>();
         var faults = new Dictionary<string, string>();
+        if (Mixed(text, separator) is { } mixed) throw new InputProblem($"text.line{mixed}", $"Line {mixed} separates in another way than the rest. Use one separator: tabs, semicolons or commas.");
         int zoneColumn = -1, valueColumn = -1, total = 0;
         var first = true;
         while (reader.Read())
@@ -65,16 +69,18 @@ public static class ReadingText
                     continue;
                 }
             }
+            var before = total;
             for (var i = 0; i < cells.Length; i++)
             {
                 if (i == zoneColumn || (valueColumn >= 0 && i != valueColumn) || cells[i] == "" || (zoneColumn < 0 && i == 0 && cells.Length > 1 && Number(cells[0]) is null)) continue;
                 if (Number(cells[i]) is not { } value)
                     faults.TryAdd($"text.line{line}", $"Line {line}: “{Clip(cells[i])}” is not a number.");
                 else if (value < low || value > high)
-                    faults.TryAdd($"text.line{line}", $"Line {line}: {Clip(cells[i])} is outside {Figures.Show(low)} to {Figures.Show(high)} %.");
+                    faults.TryAdd($"text.line{line}", $"Line {line}: {Clip(cells[i])} is outside {Figures.Show(low)} to {Figures.Show(high)}{(unit == "" ? "" : " " + unit)}.");
                 else if (++total <= MostReadings)
                     (found.TryGetValue(name, out var list) ? list : found[name] = []).Add(value);
             }
+            if (width > 1 && total - before != width) faults.TryAdd($"text.line{line}", $"Line {line}: a reading of this sensor is {width} numbers a line; here are {total - before}.");
         }
         if (faults.Count > 5)
         {
@@ -98,9 +104,25 @@ public static class ReadingText
 
     private static double? Number(string cell)
     {
-        var s = cell.Trim().TrimEnd('%').Trim();
+        // A unit behind the number is not needed and does no harm.
+        var s = cell.Trim().TrimEnd("%°abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZµ/²".ToCharArray()).Trim();
         if (s.Contains(',') && !s.Contains('.')) s = s.Replace(',', '.');
         return double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v) ? v : null;
+    }
+
+    /// <summary>The first line that separates its cells otherwise than the separator found; null when none does.</summary>
+    private static int? Mixed(string text, char separator)
+    {
+        if (separator == ',') return null;
+        var lines = text.Split('\n');
+        var decimals = lines.Any(l => l.Contains(separator) && l.Contains(','));
+        for (var i = 0; i < lines.Length; i++)
+        {
+            var line = lines[i].Trim();
+            if (line == "" || line.Contains(separator)) continue;
+            if (line.Contains(';') || line.Contains('\t') || line.Contains(',') && !decimals && lines.Any(l => l.Contains(separator))) return i + 1;
+        }
+        return null;
     }
 
     // A comma is a decimal comma when no line holds two of them and every line with one reads as a number that way.
