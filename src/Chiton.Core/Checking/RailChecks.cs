@@ -22,6 +22,8 @@ public static class RailChecks
     public static IReadOnlyList<Finding> Find(RigDesign rig, RailMotion motion, IReadOnlyDictionary<string, SensorCalibration> calibrations, ProgramNode program)
     {
         var found = new List<Finding>();
+        // The checks of this catalogue speak of rail vehicles; a rig without one has nothing to be told here yet.
+        if (rig.Rail is null || rig.Vehicle is null) return [];
         var speeds = Speeds(rig, program);
         foreach (var state in program.Regions.SelectMany(r => r.States))
             foreach (var (line, index) in state.Lines.Select((l, i) => (l, i)))
@@ -55,7 +57,7 @@ public static class RailChecks
                 if (line is not ActivityNode activity) continue;
                 for (var a = 0; a < activity.Actions.Count; a++)
                 {
-                    if (activity.Actions[a] is not RunNode run || run.Motor != rig.Vehicle.Motor) continue;
+                    if (activity.Actions[a] is not RunNode run || run.Motor != rig.Vehicle!.Motor) continue;
                     var (at, number) = (a, NumbersBefore(activity, a));
                     Add(run.Speed, new(state.Name, line.Span.Line, index + 1, Analysis.Constant(run.Speed) ?? 0,
                         digits => Printer.Plain(Printer.Pieces(activity with { Actions = activity.Actions.With(at, run with { Speed = new LiteralNode(digits, "%") }) })), number));
@@ -97,7 +99,7 @@ public static class RailChecks
         into ??= calibration.Zones.Select(z => z.Zone).FirstOrDefault(z => z != trigger.Zone && calibration.Zones.Count == 2);
         var speed = speeds.Count > 0 ? Math.Abs(motion.SteadySpeed(speeds.Max(s => s.Power))) : 0;
         if (into is null || OneWay(calibration, into, speed, motion) is not { } way || way.Needed is { } ok && trigger.Needed >= ok) return null;
-        var marker = rig.Rail.Markers.FirstOrDefault(m => m.Surface == way.Other);
+        var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == way.Other);
         var oneIn = way.False > 0 ? 1 / way.False : double.PositiveInfinity;
         var say = $"While it rolls, about one reading in {Show(oneIn, 2)} over a {way.Other} looks like {into}, and {(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
         var headline = $"{trigger.Sensor} can be fooled here";
@@ -119,13 +121,13 @@ public static class RailChecks
 
     private static Finding? MarkerMissed(RigDesign rig, RailMotion motion, StateNode state, TransitionNode line, ZoneTriggerNode trigger, int lineOfOwner, List<SpeedSite> speeds)
     {
-        var marker = rig.Rail.Markers.FirstOrDefault(m => m.Surface == trigger.Zone);
+        var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == trigger.Zone);
         var eye = rig.Eyes.FirstOrDefault(e => e.Name == trigger.Sensor);
         if (marker is null || eye is null || speeds.Count == 0 || trigger.Relation == ZoneRelation.Leaves) return null;
         var fastest = speeds.MaxBy(s => s.Power)!;
         var speed = motion.SteadySpeed(fastest.Power);
         if (speed <= 0) return null;
-        var pass = MarkerPass.Compute(new(marker.LengthMm.Value, eye.SpotDiameterMm.Value, eye.SamplePeriodMs, trigger.Needed, speed));
+        var pass = MarkerPass.Compute(new(marker.LengthMm.Value, eye.Spot.Value, eye.SamplePeriodMs, trigger.Needed, speed));
         if (pass.Verdict!.Grade < Grade.Fragile) return null;
         var power = Math.Floor(motion.PowerForSpeed(pass.Result.MaxSpeedMmPerS / 2));
         return new("marker-missed", pass.Verdict.Grade == Grade.Unusable ? Severity.Stops : Severity.Risky, state.Name, line.Span.Line, lineOfOwner,
@@ -142,17 +144,17 @@ public static class RailChecks
         var eye = rig.Eyes.FirstOrDefault();
         if (eye is null || speeds.Count == 0) yield break;
         var states = program.Regions.SelectMany(r => r.States).ToArray();
-        var stop = states.SelectMany(s => s.Lines).SelectMany(Actions).OfType<StopNode>().FirstOrDefault(s => s.Motor == rig.Vehicle.Motor);
+        var stop = states.SelectMany(s => s.Lines).SelectMany(Actions).OfType<StopNode>().FirstOrDefault(s => s.Motor == rig.Vehicle!.Motor);
         if (stop is null) yield break;
         foreach (var goal in program.Head.OfType<RuleNode>().Where(r => r.IsGoal && r.Condition == ConditionKind.StoppedOver))
         {
-            var marker = rig.Rail.Find(goal.Place!)!;
+            var marker = rig.Rail!.Find(goal.Place!)!;
             var needed = states.SelectMany(s => s.Lines).OfType<TransitionNode>().Select(t => t.Trigger).OfType<ZoneTriggerNode>()
                 .Where(z => z.Zone == marker.Surface && z.Relation != ZoneRelation.Leaves).Select(z => z.Needed).DefaultIfEmpty(1).Max();
             var site = speeds.MaxBy(s => s.Power)!;
             var coast = stop.Mode == StopMode.Coast;
             var (low, high) = RestRange(motion, marker, eye, needed, coast, site.Power);
-            var spot = eye.SpotDiameterMm.Value;
+            var spot = eye.Spot.Value;
             double from = spot / 2, to = marker.LengthMm.Value - spot / 2;
             var speed = motion.SteadySpeed(site.Power);
             var figures = $"At {Show(site.Power)} % it rolls {Show(speed, 3)} mm/s and its eye comes to rest {Show(Math.Max(0, low), 2)} to {Show(high, 2)} mm past the leading edge. To stand on a {Show(marker.LengthMm.Value)} mm tag it must be {Show(from)} to {Show(to)} mm.";
@@ -175,11 +177,11 @@ public static class RailChecks
     /// <c>marker-pass</c> and its spread to first order (distance grows with speed squared when braked, and falls with
     /// the deceleration).
     /// </summary>
-    public static (double Low, double High) RestRange(RailMotion motion, Marker marker, LightEye eye, int readings, bool coast, double powerPercent)
+    public static (double Low, double High) RestRange(RailMotion motion, Marker marker, Sensor eye, int readings, bool coast, double powerPercent)
     {
         var speed = motion.SteadySpeed(powerPercent);
         if (speed <= 0) return (0, 0);
-        var rest = MarkerPass.Compute(new(marker.LengthMm.Value, eye.SpotDiameterMm.Value, eye.SamplePeriodMs, readings, speed, motion.ActuatorDelayMs.Value,
+        var rest = MarkerPass.Compute(new(marker.LengthMm.Value, eye.Spot.Value, eye.SamplePeriodMs, readings, speed, motion.ActuatorDelayMs.Value,
             coast ? null : motion.BrakeDecelMmPerS2.Value, coast ? motion.CoastTimeConstantMs.Value : null)).Result;
         var brake = motion.BrakeDecelMmPerS2;
         var braking = coast ? speed * motion.CoastTimeConstantMs.Value / 1000 : speed * speed / (2 * brake.Value);
@@ -187,7 +189,7 @@ public static class RailChecks
             : Math.Sqrt(brake.BetweenRunsSd * brake.BetweenRunsSd + brake.MoveSd * brake.MoveSd) / brake.Value;
         var speedShare = (coast ? 1 : 2) * motion.RelativeSpeedSd;
         var sd = braking * Math.Sqrt(speedShare * speedShare + stopShare * stopShare) + speed * motion.ActuatorDelayMs.BetweenRunsSd / 1000;
-        return (rest.RestLowMm!.Value - eye.SpotDiameterMm.Value - 2 * sd, rest.RestHighMm!.Value + 2 * sd);
+        return (rest.RestLowMm!.Value - eye.Spot.Value - 2 * sd, rest.RestHighMm!.Value + 2 * sd);
     }
 
     private static IEnumerable<ActionNode> Actions(LineNode line) => line switch
@@ -202,7 +204,7 @@ public static class RailChecks
         var guesses = motion.Named.Where(n => n.Number.Kind == Provenance.Guessed).ToList();
         foreach (var eye in rig.Eyes)
         {
-            if (eye.SpotDiameterMm.Kind == Provenance.Guessed) guesses.Add(($"spot of {eye.Name}", eye.SpotDiameterMm));
+            if (eye.Spot.Kind == Provenance.Guessed) guesses.Add(($"spot of {eye.Name}", eye.Spot));
         }
         if (guesses.Count == 0) return null;
         return new("guess-used", Severity.Advice, "", 0, 0, guesses.Count == 1 ? "One number is a guess" : $"{guesses.Count} numbers are guesses",

@@ -17,9 +17,42 @@ public static class ScriptParser
     public const int MostLines = 5_000;
 
     /// <summary>Words that begin a line inside a state.</summary>
-    private static readonly string[] LineWords = ["when", "after", "on entry", "while here", "on exit", "state"];
+    private static readonly string[] LineWords = ["when", "after", "every", "always", "on entry", "while here", "on exit", "state", "region", "history", "deep history"];
 
-    private static readonly string[] HeadWords = ["var", "goal", "never", "region", "program"];
+    private static readonly string[] HeadWords = ["const", "var", "goal", "never", "region", "routine", "program"];
+
+    // What a block is while its lines are read.
+    private sealed class Block
+    {
+        public char Kind;
+        public int Indent;
+        public string Name = "";
+        public Span Span;
+        public Sequence<string> Comments, Parameters;
+        public bool Initial, Final;
+        public readonly List<LineNode> Lines = [];
+        public readonly List<HistoryNode> Histories = [];
+        public readonly List<Block> States = [], Regions = [];
+
+        public StateNode State() => new(Name, Initial, Final, Comments, Lines.ToSequence()) { Span = Span, Histories = Histories.ToSequence(), States = States.Select(s => s.State()).ToSequence(), Regions = Regions.Select(r => r.Region()).ToSequence() };
+
+        public RegionNode Region() => new(Name, Comments, States.Select(s => s.State()).ToSequence()) { Span = Span };
+
+        // States that stand in a routine directly are a region without a name.
+        public RoutineNode Routine() => new(Name, Comments, Parameters, (States.Count > 0 ? [new RegionNode("", [], States.Select(s => s.State()).ToSequence())] : Array.Empty<RegionNode>()).Concat(Regions.Select(r => r.Region())).ToSequence()) { Span = Span };
+    }
+
+    /// <summary>The name of the program in a script; null when its first line gives none.</summary>
+    public static string? NameOf(string script)
+    {
+        foreach (var line in script.Split('\n'))
+        {
+            var text = line.Trim();
+            if (text == "" || text[0] == '#') continue;
+            return text.StartsWith("program ", StringComparison.Ordinal) && IsName(text[8..].Trim().Trim('\'')) ? text[8..].Trim().Trim('\'') : null;
+        }
+        return null;
+    }
 
     /// <summary>Parses a script against the names of a rig.</summary>
     /// <param name="script">The text, at most <see cref="MostCharacters"/> long.</param>
@@ -35,32 +68,22 @@ public static class ScriptParser
         var programSpan = default(Span);
         Sequence<string> programComments = [];
         var head = new List<HeadNode>();
-        var regions = new List<RegionNode>();
-        RegionNode? region = null;
-        var states = new List<StateNode>();
-        StateNode? state = null;
-        var stateIndent = 0;
-        var inner = new List<LineNode>();
+        var regions = new List<Block>();
+        var routines = new List<Block>();
+        var open = new List<Block>();
         var comments = new List<string>();
 
-        void CloseState()
-        {
-            if (state is not null) states.Add(state with { Lines = inner.ToSequence() });
-            state = null;
-            inner.Clear();
-        }
-        void CloseRegion()
-        {
-            CloseState();
-            if (region is not null) regions.Add(region with { States = states.ToSequence() });
-            region = null;
-            states.Clear();
-        }
         Sequence<string> TakeComments()
         {
             var taken = comments.ToSequence();
             comments.Clear();
             return taken;
+        }
+        Block? Innermost(Func<Block, bool> which) => open.LastOrDefault(which);
+        // What is indented as far, or farther, has ended.
+        void Close(int indent, bool keepOuter)
+        {
+            while (open.Count > 0 && open[^1].Indent >= indent && !(keepOuter && open.Count == 1 && open[0].Kind != 's')) open.RemoveAt(open.Count - 1);
         }
 
         for (var i = 0; i < lines.Length; i++)
@@ -76,9 +99,12 @@ public static class ScriptParser
             }
             var indent = text.Length - trimmed.Length;
             var span = new Span(number, indent + 1, trimmed.Length);
+            var taken = false;
+            var noting = false;
+        again:
             try
             {
-                var p = new LineParser(text, number, rig, own);
+                var p = new LineParser(text, number, rig, own, noting);
                 if (p.Take("program"))
                 {
                     var name = p.NewName("program");
@@ -92,9 +118,26 @@ public static class ScriptParser
                 {
                     var name = p.NewName("region");
                     p.End();
-                    CloseRegion();
-                    region = new RegionNode(name, TakeComments(), []) { Span = span };
-                    if (regions.Count > 0) throw new LineFault(indent + 1, trimmed.Length, "region", "", "One region for now: several side by side come with a later version.", null);
+                    Close(indent, false);
+                    var made = new Block { Kind = 'r', Indent = indent, Name = name, Span = span, Comments = TakeComments() };
+                    var outer = Innermost(b => b.Kind is 's' or 'u');
+                    (outer?.Regions ?? regions).Add(made);
+                    if (open.Count > 0 && open[^1].Kind == 'r') open.RemoveAt(open.Count - 1);
+                    open.Add(made);
+                    taken = true;
+                    if (open.Count > MostNesting) throw new LineFault(indent + 1, trimmed.Length, "region", "", $"States stand at most {MostNesting} deep.", null);
+                }
+                else if (p.Take("routine"))
+                {
+                    var name = p.NewName("routine");
+                    var parameters = p.Parameters();
+                    p.End();
+                    if (indent > 0) throw new LineFault(indent + 1, 7, "routine", "", "A routine stands by itself: begin its line at the margin.", null);
+                    open.Clear();
+                    var made = new Block { Kind = 'u', Indent = indent, Name = name, Span = span, Comments = TakeComments(), Parameters = parameters };
+                    routines.Add(made);
+                    open.Add(made);
+                    taken = true;
                 }
                 else if (p.Take("state"))
                 {
@@ -107,28 +150,44 @@ public static class ScriptParser
                         else throw p.Unfit();
                     }
                     p.End();
-                    var deeper = state is not null && indent > stateIndent;
-                    CloseState();
-                    region ??= new RegionNode("Main", [], []);
-                    state = new StateNode(name, initial, final, TakeComments(), []) { Span = span };
-                    if (deeper) throw new LineFault(indent + 1, trimmed.Length, "state", "", "States inside states come with a later version. Indent every state by two spaces.", null);
-                    stateIndent = indent;
+                    Close(indent, true);
+                    if (open.Count == 0)
+                    {
+                        // A program that names no region has one called Main.
+                        var main = regions.FirstOrDefault(r => r.Name == "Main" && r.Span.Line == 0) ?? new Block { Kind = 'r', Indent = -1, Name = "Main" };
+                        if (!regions.Contains(main)) regions.Add(main);
+                        open.Add(main);
+                    }
+                    var made = new Block { Kind = 's', Indent = indent, Name = name, Span = span, Comments = TakeComments(), Initial = initial, Final = final };
+                    open[^1].States.Add(made);
+                    open.Add(made);
+                    taken = true;
+                    if (open.Count > MostNesting) throw new LineFault(indent + 1, trimmed.Length, "state", "", $"States stand at most {MostNesting} deep.", null);
                 }
-                else if (p.Take("var"))
+                else if (p.Take("deep history") is var deep && (deep || p.Take("history")))
                 {
-                    var name = p.NewName("variable");
+                    var name = p.NewName("history");
+                    var (target, at) = p.HistoryTarget();
+                    p.End();
+                    Close(indent, true);
+                    var state = Innermost(b => b.Kind == 's') ?? throw new LineFault(indent + 1, trimmed.Length, "history", "", "A history stands in a state that has states in it.", null);
+                    state.Histories.Add(new(name, TakeComments(), deep, target) { Span = span, TargetSpan = at });
+                }
+                else if (p.Take("const") is var isConst && (isConst || p.Take("var")))
+                {
+                    var name = p.NewName(isConst ? "constant" : "variable");
                     var value = p.VariableValue();
                     p.End();
-                    Outside(state, region, indent, "var");
-                    head.Add(new VarNode(TakeComments(), name, value) { Span = span });
+                    Outside(open, indent, isConst ? "const" : "var");
+                    head.Add(isConst ? new ConstNode(TakeComments(), name, value) { Span = span } : new VarNode(TakeComments(), name, value) { Span = span });
                 }
                 else if (p.Take("goal :") || p.Take("never :"))
                 {
-                    var goal = trimmed.StartsWith("goal");
-                    var (kind, place, time) = p.Condition(goal);
+                    var goal = trimmed.StartsWith("goal", StringComparison.Ordinal);
+                    var rule = p.Condition(goal);
                     p.End();
-                    Outside(state, region, indent, goal ? "goal" : "never");
-                    head.Add(new RuleNode(TakeComments(), goal, kind, place, time) { Span = span });
+                    Outside(open, indent, goal ? "goal" : "never");
+                    head.Add(rule with { Comments = TakeComments(), Span = span });
                 }
                 else
                 {
@@ -138,39 +197,58 @@ public static class ScriptParser
                     else if (p.Take("on exit :")) node = new ActivityNode([], ActivityMoment.Exit, p.Actions());
                     else if (p.Take("when")) node = Transition(p, p.When());
                     else if (p.Take("after")) node = Transition(p, p.After());
-                    else throw Unknown(p, trimmed, indent, state is not null);
-                    if (state is null) throw new LineFault(indent + 1, trimmed.Length, trimmed.Split(' ')[0], "a state", "This line belongs to a state. Put it under a state line.", null);
-                    inner.Add(node with { Comments = TakeComments(), Span = span });
+                    else if (p.Take("every")) node = Transition(p, p.Every());
+                    else if (p.Take("always")) node = Transition(p, new AlwaysTriggerNode { Span = new(number, indent + 1, 6) });
+                    else throw Unknown(p, trimmed, indent, Innermost(b => b.Kind == 's') is not null);
+                    Home(indent).Lines.Add(node with { Comments = TakeComments(), Span = span });
                 }
+            }
+            catch (LineFault) when (!noting && !taken)
+            {
+                // Once more, noting what would have fitted where.
+                noting = true;
+                goto again;
             }
             catch (LineFault fault)
             {
                 found.Add(fault.At(number));
                 // A state or region line that was taken in is not broken as well.
-                var taken = (state?.Span.Line == number && state.Span.Length == span.Length) || (region?.Span.Line == number && region.Span.Length == span.Length);
                 if (taken) continue;
-                if (state is not null && indent > 0) inner.Add(new BrokenLineNode(TakeComments(), trimmed) { Span = span });
-                else if (region is null) head.Add(new BrokenHeadNode(TakeComments(), trimmed) { Span = span });
-                else if (state is not null || states.Count == 0) inner.Add(new BrokenLineNode(TakeComments(), trimmed) { Span = span });
+                if (Innermost(b => b.Kind == 's') is not null && indent > 0) Home(indent).Lines.Add(new BrokenLineNode(TakeComments(), trimmed) { Span = span });
+                else if (regions.Count == 0 && routines.Count == 0) head.Add(new BrokenHeadNode(TakeComments(), trimmed) { Span = span });
+                else if (open.Count > 0 && (Innermost(b => b.Kind == 's') ?? open[^1].States.LastOrDefault()) is { } near) near.Lines.Add(new BrokenLineNode(TakeComments(), trimmed) { Span = span });
+            }
+
+            // The state that a line belongs to: the innermost that is indented less; in a text without indentation the latest.
+            Block Home(int at)
+            {
+                var inner = Innermost(b => b.Kind == 's' && b.Indent < at);
+                if (inner is not null)
+                {
+                    while (open[^1] != inner) open.RemoveAt(open.Count - 1);
+                    return inner;
+                }
+                return Innermost(b => b.Kind == 's') ?? throw new LineFault(at + 1, trimmed.Length, trimmed.Split(' ')[0], "a state", "This line belongs to a state. Put it under a state line.", null);
             }
         }
-        CloseRegion();
         if (programName is null) found.Insert(0, new(1, 1, 1, lines.FirstOrDefault(l => l.Trim() != "") ?? "nothing", "program NAME", "A script begins with “program” and a name.", null));
-        var program = new ProgramNode(programName ?? "Untitled", programComments, head.ToSequence(), regions.ToSequence(), comments.ToSequence()) { Span = programSpan };
+        var program = new ProgramNode(programName ?? "Untitled", programComments, head.ToSequence(), regions.Select(r => r.Region()).ToSequence(), comments.ToSequence()) { Span = programSpan, Routines = routines.Select(r => r.Routine()).ToSequence() };
         found.AddRange(Analysis.Check(program, rig));
         return new(program, [.. found.OrderBy(d => d.Line).ThenBy(d => d.Column)]);
     }
 
+    /// <summary>How deep states may stand in states.</summary>
+    public const int MostNesting = 24;
+
     private static TransitionNode Transition(LineParser p, TriggerNode trigger)
     {
-        var (guard, actions, target, targetSpan) = p.RestOfTransition();
-        return new TransitionNode([], trigger, guard, actions, target) { TargetSpan = targetSpan };
+        var (guard, actions, target, targetSpan, inside) = p.RestOfTransition();
+        return new TransitionNode([], trigger, guard, actions, target) { TargetSpan = targetSpan, Inside = inside };
     }
 
-    private static void Outside(StateNode? state, RegionNode? region, int indent, string word)
+    private static void Outside(List<Block> open, int indent, string word)
     {
-        if (state is not null || region is not null)
-            throw new LineFault(indent + 1, word.Length, word, "", $"A {word} line belongs at the head of the program, above the first region.", null);
+        if (open.Count > 0) throw new LineFault(indent + 1, word.Length, word, "", $"A {word} line belongs at the head of the program, above the first region.", null);
     }
 
     private static LineFault Unknown(LineParser p, string trimmed, int indent, bool inState)
@@ -180,6 +258,8 @@ public static class ScriptParser
         var first = firstTwo.Split(' ')[0];
         if (words.Contains(first) || words.Contains(firstTwo))
             return new(indent + first.Length + 1, 1, trimmed, ":", $"A colon should follow “{(words.Contains(firstTwo) ? firstTwo : first)}”.", null);
+        // A line that begins the other kind of block says so better than any near miss.
+        if (inState && first is "var" or "const" or "goal" or "never") return new(indent + 1, first.Length, first, "", $"A {first} line belongs at the head of the program, above the first region.", null);
         var near = NearMiss.Find(firstTwo, words) ?? NearMiss.Find(first, words);
         var message = $"A line {(inState ? "of a state" : "at the head of a program")} begins with {LineParser.Or(words)}; found “{first}”.";
         if (near is not null) message += $" Did you mean “{near}”?";
@@ -200,18 +280,28 @@ public static class ScriptParser
     /// <summary>First pass: the names the program declares, wherever they stand, so that any line may use them.</summary>
     internal static Declared Declare(string[] lines)
     {
-        var variables = new HashSet<string>();
-        var states = new HashSet<string>();
+        NameSet variables = new(), states = new(), regions = new(), routines = new();
         foreach (var line in lines)
         {
             var text = line.Trim();
-            if (text.StartsWith("var ") && text.IndexOf('=') is > 4 and var eq) AddName(variables, text[4..eq]);
-            if (text.StartsWith("state ")) AddName(states, text[6..].Split(',')[0]);
+            if (text.StartsWith("var ", StringComparison.Ordinal) && text.IndexOf('=') is > 4 and var eq) AddName(variables, text[4..eq]);
+            if (text.StartsWith("const ", StringComparison.Ordinal) && text.IndexOf('=') is > 6 and var equals) AddName(variables, text[6..equals]);
+            if (text.StartsWith("state ", StringComparison.Ordinal)) AddName(states, text[6..].Split(',')[0]);
+            if (text.StartsWith("region ", StringComparison.Ordinal)) AddName(regions, text[7..]);
+            if (text.StartsWith("history ", StringComparison.Ordinal) && text.IndexOf(':') is > 8 and var colon) AddName(states, text[8..colon]);
+            if (text.StartsWith("deep history ", StringComparison.Ordinal) && text.IndexOf(':') is > 13 and var end) AddName(states, text[13..end]);
+            if (!text.StartsWith("routine ", StringComparison.Ordinal)) continue;
+            var bracket = text.IndexOf('(');
+            AddName(routines, bracket < 0 ? text[8..] : text[8..bracket]);
+            // Parameters are names like variables; that they are used in their routine alone is looked at afterwards.
+            if (bracket > 0) foreach (var parameter in text[(bracket + 1)..].TrimEnd(')').Split(',')) AddName(variables, parameter);
         }
-        return new(variables, states);
+        // A program without a region line has one called Main.
+        if (regions.Count == 0) regions.Add("Main");
+        return new(variables, states, regions, routines);
     }
 
-    private static void AddName(HashSet<string> set, string raw)
+    private static void AddName(NameSet set, string raw)
     {
         var name = string.Join(' ', raw.Trim().Trim('\'').Split(' ', StringSplitOptions.RemoveEmptyEntries));
         if (LineParser.IsName(name)) set.Add(name);
@@ -275,11 +365,18 @@ public static class ScriptParser
         }
         try
         {
-            if (p.Take("var"))
+            if (p.Take("var") || p.Take("const"))
             {
                 p.NewName("variable");
                 p.VariableValue();
             }
+            else if (p.Take("deep history") || p.Take("history"))
+            {
+                p.NewName("history");
+                p.HistoryTarget();
+            }
+            else if (p.Take("every")) Transition(p, p.Every());
+            else if (p.Take("always")) Transition(p, new AlwaysTriggerNode());
             else if (p.Take("goal :")) p.Condition(true);
             else if (p.Take("never :")) p.Condition(false);
             else if (p.Take("on entry :") || p.Take("while here :") || p.Take("on exit :")) p.Actions();

@@ -36,6 +36,23 @@ public sealed record ProgramNode(string Name, Sequence<string> Comments, Sequenc
 {
     /// <summary>Where the program line stands.</summary>
     public Span Span { get; init; }
+
+    /// <summary>Named pieces with parameters and states of their own.</summary>
+    public Sequence<RoutineNode> Routines { get; init; }
+
+    /// <summary>Every state, the ones inside others and in routines too, each before what stands in it.</summary>
+    public IEnumerable<StateNode> AllStates => Regions.Concat(Routines.SelectMany(r => r.Regions)).SelectMany(r => r.AllStates);
+}
+
+/// <summary>A routine: a named, reusable piece with parameters. Calling it is an activity that ends with done.</summary>
+/// <param name="Name">Routine name.</param>
+/// <param name="Comments">Comment lines above it.</param>
+/// <param name="Parameters">Names of its parameters.</param>
+/// <param name="Regions">Its regions; one without a name when its states stand in it directly.</param>
+public sealed record RoutineNode(string Name, Sequence<string> Comments, Sequence<string> Parameters, Sequence<RegionNode> Regions)
+{
+    /// <summary>Where the line stands.</summary>
+    public Span Span { get; init; }
 }
 
 /// <summary>A line of the head.</summary>
@@ -49,8 +66,18 @@ public abstract record HeadNode(Sequence<string> Comments)
 /// <summary><c>var NAME = EXPRESSION</c>.</summary>
 public sealed record VarNode(Sequence<string> Comments, string Name, ExprNode Value) : HeadNode(Comments);
 
+/// <summary><c>const NAME = EXPRESSION</c>.</summary>
+public sealed record ConstNode(Sequence<string> Comments, string Name, ExprNode Value) : HeadNode(Comments);
+
 /// <summary><c>goal: …</c> or <c>never: …</c>.</summary>
-public sealed record RuleNode(Sequence<string> Comments, bool IsGoal, ConditionKind Condition, string? Place, ExprNode? Time) : HeadNode(Comments);
+public sealed record RuleNode(Sequence<string> Comments, bool IsGoal, ConditionKind Condition, string? Place, ExprNode? Time) : HeadNode(Comments)
+{
+    /// <summary>What the condition speaks of: a mechanism that may pass its stop, or a load that is to come somewhere.</summary>
+    public string? Subject { get; init; }
+
+    /// <summary>An expression that is to hold, or never to.</summary>
+    public ExprNode? Holds { get; init; }
+}
 
 /// <summary>A head line that could not be read; kept as typed.</summary>
 public sealed record BrokenHeadNode(Sequence<string> Comments, string Raw) : HeadNode(Comments);
@@ -64,11 +91,22 @@ public enum ConditionKind
     Finished,
     /// <summary><c>moving after TIME</c>: not at rest later than this.</summary>
     MovingAfter,
+    /// <summary><c>EXPRESSION [within TIME]</c>.</summary>
+    Holds,
+    /// <summary><c>MECHANISM past its [top|bottom] stop</c>.</summary>
+    PastStop,
+    /// <summary><c>robot over the edge</c>.</summary>
+    OverEdge,
+    /// <summary><c>LOAD on PLACE [within TIME]</c>.</summary>
+    LoadOn,
 }
 
 /// <summary>A region: states of which one is active.</summary>
 public sealed record RegionNode(string Name, Sequence<string> Comments, Sequence<StateNode> States)
 {
+    /// <summary>Its states and all that stand in them, each before what stands in it.</summary>
+    public IEnumerable<StateNode> AllStates => States.SelectMany(s => s.WithInner);
+
     /// <summary>Where the line stands.</summary>
     public Span Span { get; init; }
 }
@@ -81,8 +119,30 @@ public sealed record RegionNode(string Name, Sequence<string> Comments, Sequence
 /// <param name="Lines">Activities and transitions in document order.</param>
 public sealed record StateNode(string Name, bool Initial, bool Final, Sequence<string> Comments, Sequence<LineNode> Lines)
 {
+    /// <summary>Points that remember which of its states was active.</summary>
+    public Sequence<HistoryNode> Histories { get; init; }
+
+    /// <summary>States inside it, of which one is active.</summary>
+    public Sequence<StateNode> States { get; init; }
+
+    /// <summary>Regions inside it, which are all active.</summary>
+    public Sequence<RegionNode> Regions { get; init; }
+
+    /// <summary>The state and all that stand in it.</summary>
+    public IEnumerable<StateNode> WithInner => new[] { this }.Concat(States.SelectMany(s => s.WithInner)).Concat(Regions.SelectMany(r => r.AllStates));
+
     /// <summary>Where the line stands.</summary>
     public Span Span { get; init; }
+}
+
+/// <summary><c>[deep] history NAME: go STATE</c>: a point to come back to; the state is where it goes while it remembers nothing.</summary>
+public sealed record HistoryNode(string Name, Sequence<string> Comments, bool Deep, string Target)
+{
+    /// <summary>Where the line stands.</summary>
+    public Span Span { get; init; }
+
+    /// <summary>Where the target stands.</summary>
+    public Span TargetSpan { get; init; }
 }
 
 /// <summary>A line of a state.</summary>
@@ -117,6 +177,9 @@ public sealed record TransitionNode(Sequence<string> Comments, TriggerNode Trigg
 {
     /// <summary>Where the target stands.</summary>
     public Span TargetSpan { get; init; }
+
+    /// <summary>True for <c>go X inside</c>: the state that holds both is not left.</summary>
+    public bool Inside { get; init; }
 }
 
 /// <summary>A line that could not be read; kept as typed.</summary>
@@ -149,10 +212,53 @@ public sealed record ZoneTriggerNode(string Sensor, ZoneRelation Relation, strin
 {
     /// <summary>Readings in a row, 1 or more.</summary>
     public int Needed => Readings is null ? 1 : int.Parse(Readings, CultureInfo.InvariantCulture);
+
+    /// <summary>A time instead of readings: <c>for 200 ms</c>.</summary>
+    public ExprNode? For { get; init; }
 }
 
-/// <summary><c>when EXPRESSION</c>.</summary>
-public sealed record ConditionTriggerNode(ExprNode Condition) : TriggerNode;
+/// <summary><c>when EXPRESSION [for N readings | for TIME]</c>.</summary>
+public sealed record ConditionTriggerNode(ExprNode Condition) : TriggerNode
+{
+    /// <summary>Readings in a row as typed; null when not said.</summary>
+    public string? Readings { get; init; }
+
+    /// <summary>A time instead of readings.</summary>
+    public ExprNode? For { get; init; }
+}
+
+/// <summary>What a button or switch does.</summary>
+public enum PressKind
+{
+    /// <summary>Goes down.</summary>
+    Pressed,
+    /// <summary>Comes up.</summary>
+    Released,
+    /// <summary>Down and soon up again.</summary>
+    Tapped,
+    /// <summary>Two taps soon one after the other.</summary>
+    TappedTwice,
+    /// <summary>Down for some time.</summary>
+    Held,
+}
+
+/// <summary><c>BUTTON is pressed|released|tapped|tapped twice|held for TIME</c>: an edge, counted since entry.</summary>
+public sealed record PressTriggerNode(string Sensor, PressKind Kind, ExprNode? Time) : TriggerNode;
+
+/// <summary><c>ACTUATOR stalls</c>.</summary>
+public sealed record StallTriggerNode(string Device) : TriggerNode;
+
+/// <summary><c>told "…" [from PROGRAM] [into V, V]</c>.</summary>
+public sealed record ToldTriggerNode(string Text, string? From, Sequence<string> Into) : TriggerNode;
+
+/// <summary><c>not told for TIME</c>.</summary>
+public sealed record SilenceTriggerNode(ExprNode Time) : TriggerNode;
+
+/// <summary><c>every TIME</c>, counted from entry.</summary>
+public sealed record EveryTriggerNode(ExprNode Time) : TriggerNode;
+
+/// <summary><c>always</c>: as soon as the state is entered.</summary>
+public sealed record AlwaysTriggerNode : TriggerNode;
 
 /// <summary><c>after TIME</c>, counted from entry.</summary>
 public sealed record AfterTriggerNode(ExprNode Time) : TriggerNode;
@@ -167,8 +273,18 @@ public abstract record ActionNode
 /// <summary><c>set VARIABLE to EXPRESSION</c>.</summary>
 public sealed record SetNode(string Variable, ExprNode Value) : ActionNode;
 
-/// <summary><c>run MOTOR at SPEED</c>.</summary>
-public sealed record RunNode(string Motor, ExprNode Speed) : ActionNode;
+/// <summary><c>run MOTOR [DIRECTION] [AMOUNT] at SPEED [up to TIME]</c>.</summary>
+public sealed record RunNode(string Motor, ExprNode Speed) : ActionNode
+{
+    /// <summary>A named direction of the mechanism, or forward or back; null when not said.</summary>
+    public string? Direction { get; init; }
+
+    /// <summary>How far; null when it runs on.</summary>
+    public ExprNode? Amount { get; init; }
+
+    /// <summary>When it gives up; null when never.</summary>
+    public ExprNode? UpTo { get; init; }
+}
 
 /// <summary>How a motor is stopped.</summary>
 public enum StopMode
@@ -179,9 +295,11 @@ public enum StopMode
     Brake,
     /// <summary>Left to run out.</summary>
     Coast,
+    /// <summary>Stopped and kept where it is.</summary>
+    Hold,
 }
 
-/// <summary><c>stop MOTOR [and brake|coast]</c>.</summary>
+/// <summary><c>stop MOTOR [and brake|coast|hold]</c>.</summary>
 public sealed record StopNode(string Motor, StopMode Mode) : ActionNode;
 
 /// <summary><c>turn LAMP on|off</c>.</summary>
@@ -192,6 +310,90 @@ public sealed record ToneNode(ExprNode Frequency, ExprNode Time) : ActionNode;
 
 /// <summary><c>show "…"</c>.</summary>
 public sealed record ShowNode(string Text) : ActionNode;
+
+/// <summary><c>show EXPRESSION</c>.</summary>
+public sealed record ShowValueNode(ExprNode Value) : ActionNode;
+
+/// <summary><c>play "…"</c>.</summary>
+public sealed record PlayNode(string Text) : ActionNode;
+
+/// <summary><c>drive straight|back [DISTANCE | for TIME] at SPEED</c>.</summary>
+public sealed record DriveNode(bool Back, ExprNode? Distance, ExprNode? Time, ExprNode Speed) : ActionNode;
+
+/// <summary><c>turn robot left|right ANGLE [spinning|pivoting] at SPEED</c>.</summary>
+/// <param name="Left">True for left.</param>
+/// <param name="Angle">How far, robot degrees.</param>
+/// <param name="Pivoting">True about one wheel, false about the middle; null when not said.</param>
+/// <param name="Speed">How fast.</param>
+public sealed record TurnRobotNode(bool Left, ExprNode Angle, bool? Pivoting, ExprNode Speed) : ActionNode;
+
+/// <summary><c>steer LEFT and RIGHT</c>.</summary>
+public sealed record SteerNode(ExprNode Left, ExprNode Right) : ActionNode;
+
+/// <summary><c>follow EYE at SPEED gain K [to the left|right edge of ZONE]</c>.</summary>
+public sealed record FollowNode(string Eye, ExprNode Speed, ExprNode Gain) : ActionNode
+{
+    /// <summary>True for the left edge, false for the right; null when not said.</summary>
+    public bool? LeftEdge { get; init; }
+
+    /// <summary>The zone whose edge it is.</summary>
+    public string? Zone { get; init; }
+}
+
+/// <summary>Which way round something turns to a position.</summary>
+public enum TurnWay
+{
+    /// <summary>Not said.</summary>
+    Default,
+    /// <summary>by the shortest way</summary>
+    Shortest,
+    /// <summary>clockwise</summary>
+    Clockwise,
+    /// <summary>counter-clockwise</summary>
+    CounterClockwise,
+}
+
+/// <summary><c>send M to POSITION [by the shortest way|clockwise|counter-clockwise]</c>, or <c>send M home</c> where the position is null.</summary>
+public sealed record SendNode(string Device, string? Position, TurnWay Way) : ActionNode;
+
+/// <summary><c>zero M</c>: where it stands is 0 from now on.</summary>
+public sealed record ZeroNode(string Device) : ActionNode;
+
+/// <summary><c>set SERVO to ANGLE|POSITION</c>; one of the two.</summary>
+public sealed record SetServoNode(string Device, ExprNode? Angle, string? Position) : ActionNode;
+
+/// <summary><c>step STEPPER COUNT at RATE</c>.</summary>
+public sealed record StepNode(string Device, ExprNode Count, ExprNode Rate) : ActionNode;
+
+/// <summary><c>blink LAMP TIME on TIME off [N times]</c>.</summary>
+public sealed record BlinkNode(string Lamp, ExprNode On, ExprNode Off, ExprNode? Times) : ActionNode;
+
+/// <summary><c>tell PROGRAM "…" [with V, V]</c>.</summary>
+public sealed record TellNode(string Program, string Text, Sequence<ExprNode> With) : ActionNode;
+
+/// <summary><c>push EXPRESSION onto QUEUE</c>.</summary>
+public sealed record PushNode(ExprNode Value, string Queue) : ActionNode;
+
+/// <summary><c>take from QUEUE into VARIABLE</c>.</summary>
+public sealed record TakeNode(string Queue, string Variable) : ActionNode;
+
+/// <summary><c>do ROUTINE (A, B)</c>.</summary>
+public sealed record DoNode(string Routine, Sequence<ExprNode> Arguments) : ActionNode;
+
+/// <summary><c>stop everything</c>.</summary>
+public sealed record StopAllNode : ActionNode;
+
+/// <summary><c>repeat N times: …</c> to the end of the line.</summary>
+public sealed record RepeatNode(ExprNode Times, Sequence<ActionNode> Actions) : ActionNode;
+
+/// <summary><c>A, then B</c>: each begins when the one before is done.</summary>
+public sealed record ThenNode(Sequence<ActionNode> Steps) : ActionNode;
+
+/// <summary><c>A and B</c>: begun together, done when all are.</summary>
+public sealed record TogetherNode(Sequence<ActionNode> Parts) : ActionNode;
+
+/// <summary><c>(A; B)</c>: begun one after the other without waiting, done when all are.</summary>
+public sealed record GroupNode(Sequence<ActionNode> Actions) : ActionNode;
 
 /// <summary>An expression.</summary>
 public abstract record ExprNode
@@ -209,8 +411,51 @@ public sealed record LiteralNode(string Digits, string Unit) : ExprNode
     public double BaseValue => double.Parse(Digits, CultureInfo.InvariantCulture) * (Quantities.Unit.Find(Unit)?.Factor ?? 1);
 }
 
-/// <summary>A variable.</summary>
+/// <summary>A variable, a constant or a parameter.</summary>
 public sealed record VariableNode(string Name) : ExprNode;
+
+/// <summary>A text in quotes.</summary>
+public sealed record TextNode(string Text) : ExprNode;
+
+/// <summary><c>yes</c> or <c>no</c>.</summary>
+public sealed record TruthNode(bool Yes) : ExprNode;
+
+/// <summary>A zone by its name, or <c>no zone</c> where the name is null.</summary>
+public sealed record ZoneNode(string? Zone) : ExprNode;
+
+/// <summary><c>queue</c>: an empty one, to begin with.</summary>
+public sealed record QueueNode : ExprNode;
+
+/// <summary>The latest reading of a sensor.</summary>
+public sealed record ReadingNode(string Sensor) : ExprNode;
+
+/// <summary>What is asked of a device or a queue.</summary>
+public enum PropertyKind
+{
+    /// <summary>travel of DRIVE</summary>
+    Travel,
+    /// <summary>angle of M</summary>
+    Angle,
+    /// <summary>zone of EYE</summary>
+    Zone,
+    /// <summary>length of QUEUE</summary>
+    Length,
+}
+
+/// <summary><c>travel of DRIVE</c>, <c>angle of M</c>, <c>zone of EYE</c>, <c>length of QUEUE</c>.</summary>
+public sealed record PropertyNode(PropertyKind Kind, string Of) : ExprNode;
+
+/// <summary><c>REGION is in STATE</c>.</summary>
+public sealed record InStateNode(string Region, string State) : ExprNode;
+
+/// <summary><c>ACTUATOR is done</c>, or <c>all done</c> where it is null.</summary>
+public sealed record DoneNode(string? Device) : ExprNode;
+
+/// <summary><c>QUEUE holds EXPRESSION</c>.</summary>
+public sealed record HoldsNode(string Queue, ExprNode Value) : ExprNode;
+
+/// <summary><c>random</c> from 0 to 1, or <c>random (between A and B)</c>.</summary>
+public sealed record RandomNode(ExprNode? From, ExprNode? To) : ExprNode;
 
 /// <summary>Operators, weakest binding first.</summary>
 public enum Operator

@@ -1,23 +1,35 @@
+using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
 namespace Chiton.Core.Programs;
 
-/// <summary>What a program can command.</summary>
-public enum ActuatorKind
-{
-    /// <summary>Takes power in % only.</summary>
-    PlainMotor,
-    /// <summary>On or off.</summary>
-    Lamp,
-    /// <summary>Sounds tones.</summary>
-    Sounder,
-}
-
 /// <summary>A sensor and its zone names.</summary>
-public sealed record SensorWord(string Name, IReadOnlyList<string> Zones);
+public sealed record SensorWord(string Name, IReadOnlyList<string> Zones)
+{
+    /// <summary>True for what is pressed and released.</summary>
+    public bool Switch { get; init; }
+
+    /// <summary>What its reading measures; null when it is no single number.</summary>
+    public Dimension? Reads { get; init; }
+
+    /// <summary>Time between its readings, ms.</summary>
+    public double PeriodMs { get; init; } = 10;
+}
 
 /// <summary>An actuator.</summary>
 public sealed record ActuatorWord(string Name, ActuatorKind Kind);
+
+/// <summary>A mechanism.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Kind">What it is.</param>
+/// <param name="Motor">Kind of its motors; null when it has none.</param>
+/// <param name="Positions">Its named positions.</param>
+/// <param name="Directions">Its named directions.</param>
+public sealed record MechanismWord(string Name, MechanismKind Kind, ActuatorKind? Motor, IReadOnlyList<string> Positions, IReadOnlyList<string> Directions)
+{
+    /// <summary>Its motors: commanding one of them is commanding it.</summary>
+    public IReadOnlyList<string> Motors { get; init; } = [];
+}
 
 /// <summary>The names a rig gives to a program.</summary>
 /// <param name="Sensors">Sensors in rig order.</param>
@@ -25,20 +37,37 @@ public sealed record ActuatorWord(string Name, ActuatorKind Kind);
 /// <param name="Places">Places that goals may name.</param>
 public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList<ActuatorWord> Actuators, IReadOnlyList<string> Places)
 {
+    /// <summary>Mechanisms in rig order.</summary>
+    public IReadOnlyList<MechanismWord> Mechanisms { get; init; } = [];
+
+    /// <summary>Programs of the rig that can be told something.</summary>
+    public IReadOnlyList<string> Programs { get; init; } = [];
+
+    /// <summary>Loads that goals may name.</summary>
+    public IReadOnlyList<string> Loads { get; init; } = [];
+
     /// <summary>The names of a rig.</summary>
     public static Vocabulary Of(RigDesign rig) => new(
-        [.. rig.Eyes.Select(e => new SensorWord(e.Name, e.Zones.ToArray()))],
-        [.. rig.Devices.Select(d => d switch
-        {
-            PlainMotor => new ActuatorWord(d.Name, ActuatorKind.PlainMotor),
-            Lamp => new ActuatorWord(d.Name, ActuatorKind.Lamp),
-            Sounder => new ActuatorWord(d.Name, ActuatorKind.Sounder),
-            _ => null,
-        }).OfType<ActuatorWord>()],
-        [.. rig.Rail.Markers.Select(m => m.Name)]);
+        [.. rig.Sensors.Where(e => e.Zones.Count > 0).Select(e => new SensorWord(e.Name, e.Zones.ToArray()) { Switch = e.Facts.View == "switch", Reads = e.Facts.View is "scalar" or "bands" ? Quantities.Unit.Find(e.Facts.Unit)?.Dimension ?? Dimension.None : null, PeriodMs = e.SamplePeriodMs })],
+        [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind))],
+        [.. rig.Rail?.Markers.Select(m => m.Name) ?? []])
+    {
+        Mechanisms = [.. rig.Mechanisms.Select(m => new MechanismWord(m.Name, m.Kind, rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind, m.Positions.ToArray(), [.. m.Directions.Select(d => d.Name)]) { Motors = m.Motors.ToArray() })],
+        Programs = [.. rig.Programs.Select(p => ScriptParser.NameOf(p.Script)).OfType<string>().Distinct()],
+        Loads = [.. rig.Starts.Select(s => s.What).Where(w => w != rig.Name).Distinct()],
+    };
 
-    /// <summary>Names of the actuators of one kind.</summary>
-    public IEnumerable<string> Named(ActuatorKind kind) => Actuators.Where(a => a.Kind == kind).Select(a => a.Name);
+    /// <summary>Names of the actuators of some kinds.</summary>
+    public IEnumerable<string> Named(params ActuatorKind[] kinds) => Actuators.Where(a => kinds.Contains(a.Kind)).Select(a => a.Name);
+
+    /// <summary>Names of mechanisms moved by some kinds of motor.</summary>
+    public IEnumerable<string> Moved(params ActuatorKind[] kinds) => Mechanisms.Where(m => m.Motor is { } k && kinds.Contains(k)).Select(m => m.Name);
+
+    /// <summary>The kind of motor behind a name, of an actuator or a mechanism; null when it is neither.</summary>
+    public ActuatorKind? MotorOf(string name) => Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor ?? Actuators.FirstOrDefault(a => a.Name == name)?.Kind;
+
+    /// <summary>Everything that can be commanded.</summary>
+    public IEnumerable<string> Commanded => Mechanisms.Select(m => m.Name).Concat(Actuators.Select(a => a.Name)).Distinct();
 }
 
 /// <summary>The nearest of some names to a misspelt one.</summary>

@@ -108,7 +108,7 @@ public static class Prover
     private static (string Goal, string Last, string Ended) Key(RailSetup setup, RunResult result, long runSeed)
     {
         var goal = result.Ending == RunEnding.MachineFault ? "the machine had to be stopped" : result.Rule >= 0 ? setup.Rules[result.Rule].Text : "";
-        var last = result.LastTransition >= 0 ? Printer.Plain(Printer.Pieces(setup.Program.Transitions[result.LastTransition].Node)) : "none";
+        var last = result.LastTransition >= 0 && setup.Program.Steps[result.LastTransition].Node is { } sentence ? Printer.Plain(Printer.Pieces(sentence)) : "none";
         return (goal, last, RailPlaces.Ended(setup, result, runSeed));
     }
 }

@@ -49,9 +49,11 @@ public static class SuccessRate
     /// <param name="passes">Runs that passed.</param>
     /// <param name="runs">All runs, 1 or more.</param>
     /// <param name="confidence">Between 0 and 1.</param>
-    public static (double Low, double High) Wilson(int passes, int runs, double confidence = 0.95)
+    public static (double Low, double High) Wilson(int passes, int runs, double confidence = 0.95) => Wilson((double)passes, runs, Deviate(confidence));
+
+    // With counts that need not be whole, for asking what so many more runs at the same rate would show.
+    internal static (double Low, double High) Wilson(double passes, double runs, double z)
     {
-        var z = Deviate(confidence);
         double n = runs, p = passes / n, z2 = z * z;
         var middle = (p + z2 / (2 * n)) / (1 + z2 / n);
         var half = z / (1 + z2 / n) * Math.Sqrt(p * (1 - p) / n + z2 / (4 * n * n));
@@ -59,5 +61,5 @@ public static class SuccessRate
         return (passes == 0 ? 0 : Math.Max(0, middle - half), passes == runs ? 1 : Math.Min(1, middle + half));
     }
 
-    private static double Deviate(double confidence) => MathNet.Numerics.Distributions.Normal.InvCDF(0, 1, (1 + confidence) / 2);
+    internal static double Deviate(double confidence) => MathNet.Numerics.Distributions.Normal.InvCDF(0, 1, (1 + confidence) / 2);
 }

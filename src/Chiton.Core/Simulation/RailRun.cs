@@ -1,5 +1,6 @@
 using Chiton.Core.Motion;
 using Chiton.Core.Programs;
+using Chiton.Core.Programs.Engine;
 
 namespace Chiton.Core.Simulation;
 
@@ -19,7 +20,7 @@ public enum RunEnding
 /// <summary>The outcome of one run, small enough to keep thousands of.</summary>
 /// <param name="Ending">How it ended.</param>
 /// <param name="Rule">Index of the rule that decided a failure; −1 for none.</param>
-/// <param name="LastTransition">Index of the last transition taken by then, −1 for none.</param>
+/// <param name="LastTransition">The last transition taken by then, in the program's steps; −1 for none.</param>
 /// <param name="TimeMicros">When it was decided, µs.</param>
 /// <param name="SpotMm">Where the first eye's spot was then, mm from the line's origin, 0 to its length.</param>
 /// <param name="Standing">True when the vehicle stood still then.</param>
@@ -30,8 +31,17 @@ public readonly record struct RunResult(RunEnding Ending, int Rule, int LastTran
 }
 
 /// <summary>Told what happens while one run is watched.</summary>
-public interface IRunWatcher : IMachineWatcher
+public interface IRunWatcher
 {
+    /// <summary>The machine has started.</summary>
+    void Started(ScriptMachine machine);
+
+    /// <summary>A transition was taken.</summary>
+    /// <param name="timeMicros">When, µs since the start.</param>
+    /// <param name="step">Which, in <see cref="CompiledScript.Steps"/>.</param>
+    /// <param name="machine">The machine, before the transition's actions.</param>
+    void Taken(long timeMicros, int step, ScriptMachine machine);
+
     /// <summary>A step of the clock has been worked out.</summary>
     void Stepped(long timeMicros, double positionMm, double speedMmPerS, double powerPercent, double batteryV);
 
@@ -39,7 +49,7 @@ public interface IRunWatcher : IMachineWatcher
     void Read(int sensor, long timeMicros, double reading, double spotMm);
 
     /// <summary>A command was given.</summary>
-    void Commanded(long timeMicros, Command command);
+    void Commanded(long timeMicros, ScriptCommand command, ScriptMachine machine);
 }
 
 /// <summary>
@@ -57,12 +67,16 @@ public sealed class RailRun
     private const int DelaySlots = 32;
 
     private readonly RailSetup setup;
-    private readonly Machine machine;
+    private enum MotorOrder : byte { Run, Brake, Coast }
+
+    private readonly record struct Order(MotorOrder Kind, double Power);
+
+    private readonly ScriptMachine machine;
     private readonly double[] drawn;
     private readonly double[] markerAt;
     private readonly long[] nextReading;
     private readonly bool[] goalReached;
-    private readonly Command[] delayed = new Command[DelaySlots];
+    private readonly Order[] delayed = new Order[DelaySlots];
     private readonly long[] delayedDue = new long[DelaySlots];
 
     /// <summary>A runner for a setup.</summary>
@@ -71,16 +85,13 @@ public sealed class RailRun
         this.setup = setup;
         machine = new(setup.Program);
         drawn = new double[setup.Draws.Count];
-        markerAt = [.. setup.Rig.Rail.Markers.Select(m => m.AtMm)];
+        markerAt = [.. setup.Rail.Markers.Select(m => m.AtMm)];
         nextReading = new long[setup.Eyes.Length];
         goalReached = new bool[setup.Rules.Count];
     }
 
     /// <summary>The numbers drawn for the latest run, in the order of <see cref="RailSetup.Draws"/>.</summary>
     public ReadOnlySpan<double> Drawn => drawn;
-
-    /// <summary>Index of the state the program starts in.</summary>
-    internal int InitialState => setup.Program.InitialStates[0];
 
     /// <summary>Why the machine had to be stopped in the latest run, or null.</summary>
     public string? MachineFault => machine.Fault;
@@ -98,7 +109,7 @@ public sealed class RailRun
         var noise = new RandomStream((ulong)seed, 3);
         for (var i = 0; i < drawn.Length; i++) drawn[i] = setup.Draws[i].Number.DrawForRun(numbers.Normal());
 
-        var length = setup.Rig.Rail.LengthMm;
+        var length = setup.Rail.LengthMm;
         var motion = setup.Motion;
         const double dt = StepMicros * 1e-6;
         var full = drawn[RailSetup.FullSpeed];
@@ -128,28 +139,29 @@ public sealed class RailRun
         // Each eye starts at its own phase of the clock: nobody switches on in step with it.
         for (var e = 0; e < eyes.Length; e++) nextReading[e] = (long)(numbers.Uniform() * eyes[e].PeriodMicros);
 
-        machine.Watcher = watcher;
-        machine.Start();
+        machine.Watcher = watcher is null ? null : Telling(watcher);
+        machine.Start((ulong)seed);
+        watcher?.Started(machine);
         for (long now = 0; ; now += StepMicros)
         {
-            // The program: timers, then readings, as the machine's meaning orders them.
-            if (now > 0 && machine.NextDue <= now) machine.Timers(now);
+            // The program: ends and timers, then readings, as the machine's meaning orders them.
+            machine.Pass(now);
             for (var e = 0; e < eyes.Length; e++)
             {
                 while (nextReading[e] <= now)
                 {
                     nextReading[e] += eyes[e].PeriodMicros;
                     var reading = See(eyes[e], position, speed, ref noise);
-                    if (faults is not null && Active(faults, FaultKind.Unplugged, setup.Program.Sensors[eyes[e].Sensor], now)) reading = double.NaN;
+                    if (faults is not null && Active(faults, FaultKind.Unplugged, setup.Program.SensorName(eyes[e].Sensor), now)) reading = double.NaN;
                     watcher?.Read(eyes[e].Sensor, now, reading, Wrap(position + drawn[eyes[e].AheadDraw], length));
-                    machine.Reading(eyes[e].Sensor, reading, now);
+                    machine.Sense(eyes[e].Sensor, reading);
                 }
             }
-            if (machine.NeedsStep) machine.Step();
-            foreach (ref readonly var command in machine.Commands)
+            for (var c = 0; c < machine.Commands.Count; c++)
             {
-                watcher?.Commanded(now, command);
-                if (command.Device != motor || motor < 0) continue;
+                var command = machine.Commands[c];
+                watcher?.Commanded(now, command, machine);
+                if (motor < 0 || OrderOf(command, motor) is not { } order) continue;
                 // A controller that is told more than it can pass on forgets the oldest order first.
                 if (delayCount == DelaySlots)
                 {
@@ -157,7 +169,7 @@ public sealed class RailRun
                     delayCount--;
                 }
                 var slot = (delayHead + delayCount++) % DelaySlots;
-                delayed[slot] = command;
+                delayed[slot] = order;
                 delayedDue[slot] = now + delay;
             }
             machine.ClearCommands();
@@ -175,7 +187,7 @@ public sealed class RailRun
                     if (rule.IsGoal)
                     {
                         if (goalReached[r]) continue;
-                        var reached = rule.Kind == ConditionKind.StoppedOver ? over >= 0 && over == rule.Marker : machine.Finished;
+                        var reached = rule.Kind switch { ConditionKind.StoppedOver => over >= 0 && over == rule.Marker, ConditionKind.Holds => machine.RuleHolds(r), _ => machine.Finished };
                         if (reached && now <= rule.LimitMicros)
                         {
                             goalReached[r] = true;
@@ -185,7 +197,7 @@ public sealed class RailRun
                     }
                     else
                     {
-                        var broken = rule.Kind == ConditionKind.StoppedOver ? over >= 0 && over == rule.Marker : now > rule.LimitMicros && speed != 0;
+                        var broken = rule.Kind switch { ConditionKind.StoppedOver => over >= 0 && over == rule.Marker, ConditionKind.Holds => machine.RuleHolds(r), _ => now > rule.LimitMicros && speed != 0 };
                         if (broken) decided = End(RunEnding.NeverBroken, r, now, position, speed, out result);
                     }
                 }
@@ -201,24 +213,24 @@ public sealed class RailRun
                 ref readonly var command = ref delayed[delayHead];
                 delayHead = (delayHead + 1) % DelaySlots;
                 delayCount--;
-                if (command.Kind == CommandKind.Run)
+                if (command.Kind == MotorOrder.Run)
                 {
                     braking = false;
-                    if (command.Value != power)
+                    if (command.Power != power)
                     {
-                        power = command.Value;
+                        power = command.Power;
                         moveFactor = 1 + speedShare * Math.Clamp(moves.Normal(), -3, 3);
                     }
                 }
                 else
                 {
                     power = 0;
-                    braking = command.Kind != CommandKind.Coast;
+                    braking = command.Kind != MotorOrder.Coast;
                     brakeNow = Math.Max(0.1 * brakeMean, brakeMean + motion.BrakeDecelMmPerS2.MoveSd * Math.Clamp(moves.Normal(), -3, 3));
                 }
             }
             var duty = power / 100;
-            if (faults is not null && motor >= 0 && Active(faults, FaultKind.Unplugged, setup.Rig.Vehicle.Motor, now)) duty = 0;
+            if (faults is not null && motor >= 0 && Active(faults, FaultKind.Unplugged, setup.Vehicle.Motor, now)) duty = 0;
             var current = drawn[RailSetup.Controller] + RailMotion.MotorCurrent(duty, volts / nominal, speed / full, drawn[RailSetup.Stall]);
             used += current * dt;
             volts = drawn[RailSetup.Battery] * (1 - 0.2 * Math.Min(1, used / capacity)) - current * drawn[RailSetup.PackOhm];
@@ -258,6 +270,24 @@ public sealed class RailRun
         return result;
     }
 
+    // On its own, so that a run that nobody watches makes nothing for it.
+    private ScriptWatcher Telling(IRunWatcher watcher) => (time, unit, t) => watcher.Taken(time, setup.Program.FirstStep[unit] + t, machine);
+
+    // What a command means to the vehicle's motor; null when it is for something else.
+    private Order? OrderOf(in ScriptCommand command, int motor)
+    {
+        var sentence = machine.Sentence(command);
+        if (sentence is StopAllNode) return new(MotorOrder.Brake, 0);
+        if (command.Device != motor) return null;
+        return sentence switch
+        {
+            RunNode run => new(MotorOrder.Run, Math.Clamp(command.Value, -100, 100) * setup.SignOf(run.Direction)),
+            StopNode { Mode: StopMode.Coast } => new(MotorOrder.Coast, 0),
+            null or StopNode => new(MotorOrder.Brake, 0),
+            _ => null,
+        };
+    }
+
     private bool AllGoals()
     {
         // A never can still be broken later, so goals alone settle a run only when there is no never left to break.
@@ -274,7 +304,7 @@ public sealed class RailRun
     private bool End(RunEnding ending, int rule, long now, double position, double speed, out RunResult result)
     {
         var ahead = setup.Eyes.Length > 0 ? drawn[setup.Eyes[0].AheadDraw] : 0;
-        result = new(ending, rule, machine.LastTransition, now, Wrap(position + ahead, setup.Rig.Rail.LengthMm), speed == 0);
+        result = new(ending, rule, machine.LastStep, now, Wrap(position + ahead, setup.Rail.LengthMm), speed == 0);
         return true;
     }
 
@@ -291,7 +321,7 @@ public sealed class RailRun
     // Signed way from the middle of a marker to the spot, the short way round.
     private double FromMiddle(int marker, double spot)
     {
-        var length = setup.Rig.Rail.LengthMm;
+        var length = setup.Rail.LengthMm;
         var d = Wrap(spot - markerAt[marker] - drawn[setup.FirstMarker + marker] / 2, length);
         return d > length / 2 ? d - length : d;
     }

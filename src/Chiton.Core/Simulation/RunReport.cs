@@ -1,5 +1,7 @@
 using Chiton.Core.Programs;
+using Chiton.Core.Programs.Engine;
 using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using static Chiton.Core.Quantities.Figures;
 
@@ -73,7 +75,7 @@ public sealed record RunReport(
 
     private sealed class Recorder(RailSetup setup, RailRun run, double rateHz) : IRunWatcher
     {
-        private readonly CompiledProgram program = setup.Program;
+        private readonly CompiledScript program = setup.Program;
         private readonly List<RunEvent> events = [];
         private readonly List<StateStretch> states = [];
         private readonly List<double> time = [], position = [], speed = [], power = [], battery = [];
@@ -81,50 +83,65 @@ public sealed record RunReport(
         private readonly List<RunOutput> outputs = [];
         private readonly Dictionary<int, (string Marker, int Pass)> lastEdge = [];
         private string? current;
-        private double enteredS;
         private double spot = double.NaN;
         private string? overMarker;
         private int pass;
         private long nextSample;
         private double endS;
 
-        private double Spot => double.IsNaN(spot) ? RailRun.Wrap(run.Drawn[RailSetup.StartAt], setup.Rig.Rail.LengthMm) : spot;
+        private double Spot => double.IsNaN(spot) ? RailRun.Wrap(run.Drawn[RailSetup.StartAt], setup.Rail.LengthMm) : spot;
 
-        public void Taken(long timeMicros, int transition, CauseKind cause, double reading, ReadOnlySpan<double> variables)
+        private double stretchS;
+        private ScriptMachine? machine;
+        private readonly Dictionary<string, double> enteredAt = [];
+
+        public void Started(ScriptMachine machine)
         {
-            var t = timeMicros * 1e-6;
-            var place = Places.Near(setup, run.Drawn, Spot);
-            if (transition < 0)
-            {
-                current = program.States[run.InitialState].Name;
-                enteredS = t;
-                events.Add(new(t, null, current, 0, "", $"The program starts in {current}.", place, Spot, null));
-                return;
-            }
-            var taken = program.Transitions[transition];
-            var from = program.States[taken.Source].Name;
-            var to = taken.Target < 0 ? from : program.States[taken.Target].Name;
-            events.Add(new(t, from, to, taken.Line, Printer.Plain(Printer.Pieces(taken.Node)), Explain(taken, cause, reading, variables, t), place, Spot, Odd(transition, taken)));
-            if (taken.Target < 0) return;
-            states.Add(new(from, enteredS, t));
-            current = to;
-            enteredS = t;
+            this.machine = machine;
+            Look();
+            // What the first state led to at once has been told already; the start stands before it.
+            events.Insert(0, new(0, null, Names(program.Program.Regions), 0, "", $"The program starts in {Names(program.Program.Regions)}.", Places.Near(setup, run.Drawn, Spot), Spot, null));
         }
 
-        private string Explain(CompiledTransition taken, CauseKind cause, double reading, ReadOnlySpan<double> variables, double t)
+        private static string Names(Sequence<RegionNode> regions) => string.Join(" and ", regions.Select(r => r.States.FirstOrDefault(s => s.Initial)?.Name).OfType<string>());
+
+        public void Taken(long timeMicros, int step, ScriptMachine machine)
         {
-            switch (taken.Node.Trigger)
+            var t = timeMicros * 1e-6;
+            var (sentence, from, to, region) = program.Steps[step];
+            if (sentence is null) return;
+            events.Add(new(t, from, to, sentence.Span.Line, Printer.Plain(Printer.Pieces(sentence)), Explain(sentence, from, machine, t), Places.Near(setup, run.Drawn, Spot), Spot, Odd(step, sentence)));
+            if (sentence.Target is null) return;
+            enteredAt[to] = t;
+            if (region != program.Program.Regions[0].Name) return;
+            states.Add(new(current ?? from, stretchS, t));
+            (current, stretchS) = (to, t);
+        }
+
+        // The strip follows the innermost state of the first region.
+        private void Look()
+        {
+            var now = machine!.Configuration.FirstOrDefault();
+            now = now?[(now.LastIndexOf('.') + 1)..];
+            if (now is not null) current = now;
+        }
+
+        private string Explain(TransitionNode taken, string from, ScriptMachine machine, double t)
+        {
+            switch (taken.Trigger)
             {
                 case AfterTriggerNode a:
-                    return $"{Show(t - enteredS, 3)} s after entering {program.States[taken.Source].Name}, as “after {Printer.Print(a.Time)}” asks.";
+                    return $"{Show(t - enteredAt.GetValueOrDefault(from), 3)} s after entering {from}, as “after {Printer.Print(a.Time)}” asks.";
+                case EveryTriggerNode e: return $"It comes every {Printer.Print(e.Time)}.";
                 case ConditionTriggerNode c:
                     var values = new List<string>();
                     foreach (var name in Analysis.Variables(c.Condition).Select(v => v.Name).Distinct())
-                        values.Add($"{name} is {Show(variables[program.Variables.ToList().IndexOf(name)])}");
+                        if (machine.ValueOf(name) is { } value) values.Add($"{name} is {value}");
                     return $"{Printer.Print(c.Condition)} holds{(values.Count > 0 ? ": " + string.Join(", ", values) : "")}.";
                 case ZoneTriggerNode z:
-                    var sensor = program.Sensors.ToList().IndexOf(z.Sensor);
-                    if (cause != CauseKind.Reading) return $"{z.Sensor} is already in {z.Zone} when {program.States[taken.Source].Name} begins.";
+                    var sensor = program.SensorIndex(z.Sensor);
+                    var reading = machine.ReadingOf(sensor);
+                    if (double.IsNaN(reading)) return $"{z.Sensor} is already in {z.Zone} when {from} begins.";
                     var scale = program.ScaleOf(sensor)!;
                     var zone = scale.IndexOf(z.Zone);
                     var inRow = z.Needed == 1 ? "one reading is enough" : $"{z.Needed} readings in a row";
@@ -144,9 +161,9 @@ public sealed record RunReport(
         }
 
         // The same edge again over the same marker, without having left it in between.
-        private string? Odd(int index, CompiledTransition taken)
+        private string? Odd(int index, TransitionNode taken)
         {
-            if (taken.Kind != TriggerKind.Edge || overMarker is null) return null;
+            if (taken.Trigger is not ZoneTriggerNode { Relation: ZoneRelation.Becomes or ZoneRelation.Leaves } || overMarker is null) return null;
             var again = lastEdge.TryGetValue(index, out var last) && last == (overMarker, pass);
             lastEdge[index] = (overMarker, pass);
             return again ? $"This is still {overMarker}: the same tag a second time." : null;
@@ -155,8 +172,9 @@ public sealed record RunReport(
         public void Stepped(long timeMicros, double positionMm, double speedMmPerS, double powerPercent, double batteryV)
         {
             endS = timeMicros * 1e-6;
+            Look();
             var ahead = setup.Eyes.Length > 0 ? run.Drawn[setup.Eyes[0].AheadDraw] : 0;
-            spot = RailRun.Wrap(positionMm + ahead, setup.Rig.Rail.LengthMm);
+            spot = RailRun.Wrap(positionMm + ahead, setup.Rail.LengthMm);
             var marker = Places.Touching(setup, run.Drawn, spot);
             if (marker != overMarker)
             {
@@ -180,29 +198,36 @@ public sealed record RunReport(
             trace.Reading.Add(double.IsNaN(reading) ? null : reading);
         }
 
-        public void Commanded(long timeMicros, Command command)
+        public void Commanded(long timeMicros, ScriptCommand command, ScriptMachine machine)
         {
-            var device = command.Device >= 0 ? program.Actuators[command.Device] : "Controller";
-            outputs.Add(new(timeMicros * 1e-6, device, command.Kind switch
+            var sentence = machine.Sentence(command);
+            // A mechanism is spoken of by the motor that is wired.
+            var name = command.Device >= 0 && sentence is not (ToneNode or PlayNode) ? program.DeviceNames[command.Device] : "Controller";
+            var device = name == setup.Vehicle.Name ? setup.Vehicle.Motor ?? name : name;
+            var lamp = command.Device >= 0 && setup.Rig.Actuators.FirstOrDefault(a => a.Name == name) is { Kind: ActuatorKind.Lamp };
+            outputs.Add(new(timeMicros * 1e-6, device, sentence switch
             {
-                CommandKind.Run => $"run at {Show(command.Value)} %",
-                CommandKind.Brake or CommandKind.StopDefault => "stop and brake",
-                CommandKind.Coast => "stop and coast",
-                CommandKind.LampOn => "on",
-                CommandKind.LampOff => "off",
-                CommandKind.Tone => $"tone {Show(command.Value)} Hz for {Show(command.Extra)} s",
-                _ => $"show “{program.Texts[(int)command.Value]}”",
+                RunNode => $"run at {Show(command.Value)} %",
+                StopNode { Mode: StopMode.Coast } => "stop and coast",
+                LampNode { On: true } => "on",
+                LampNode => "off",
+                null when lamp => "off",
+                null or StopNode => "stop and brake",
+                ToneNode tone => $"tone {Show(command.Value)} Hz for {Show(Analysis.Constant(tone.Time) ?? 0)} s",
+                ShowNode shown => $"show “{shown.Text}”",
+                ShowValueNode => $"show {Show(command.Value)}",
+                _ => Printer.Plain(Printer.Sentence(sentence)),
             }));
         }
 
         public RunReport Report(long seed, RunResult result)
         {
-            if (current is not null) states.Add(new(current, enteredS, endS));
+            if (current is not null) states.Add(new(current, stretchS, endS));
             var failure = Failure(result);
             var say = failure?.Say ?? (setup.Rules.Any(r => r.IsGoal) ? $"Passed in {Show(result.TimeMicros * 1e-6, 3)} s." : "Nothing was asked of this run: the program has no goal line.");
             return new(seed, result.Passed, endS, failure, say, events, states,
                 new(rateHz, time, position, speed, power, battery),
-                [.. sensors.Select(s => new SensorTrace(program.Sensors[s.Key], s.Value.Time, s.Value.Reading, program.ScaleOf(s.Key)?.Names ?? [], program.ScaleOf(s.Key)?.Boundaries ?? []))],
+                [.. sensors.Select(s => new SensorTrace(program.SensorName(s.Key), s.Value.Time, s.Value.Reading, program.ScaleOf(s.Key)?.Names ?? [], program.ScaleOf(s.Key)?.Boundaries ?? []))],
                 outputs,
                 [.. setup.Draws.Select((d, i) => new DrawnNumber(d.Name, run.Drawn[i], d.Number.Unit, d.Number.Kind, d.Number.Value))]);
         }
@@ -212,7 +237,7 @@ public sealed record RunReport(
             if (result.Passed) return null;
             var where = Places.Ended(setup, run.Drawn, result);
             var rule = result.Rule >= 0 ? setup.Rules[result.Rule].Text : null;
-            var last = result.LastTransition >= 0 ? Printer.Plain(Printer.Pieces(program.Transitions[result.LastTransition].Node)) : null;
+            var last = result.LastTransition >= 0 && program.Steps[result.LastTransition].Node is { } sentence ? Printer.Plain(Printer.Pieces(sentence)) : null;
             var at = result.TimeMicros * 1e-6;
             var twice = events.FirstOrDefault(e => e.Warning is not null);
             var say = result.Ending switch
@@ -232,8 +257,8 @@ internal static class Places
 {
     private static double FromMiddle(RailSetup setup, ReadOnlySpan<double> drawn, int marker, double spot)
     {
-        var length = setup.Rig.Rail.LengthMm;
-        var d = RailRun.Wrap(spot - setup.Rig.Rail.Markers[marker].AtMm - drawn[setup.FirstMarker + marker] / 2, length);
+        var length = setup.Rail.LengthMm;
+        var d = RailRun.Wrap(spot - setup.Rail.Markers[marker].AtMm - drawn[setup.FirstMarker + marker] / 2, length);
         return d > length / 2 ? d - length : d;
     }
 
@@ -242,15 +267,15 @@ internal static class Places
     /// <summary>The marker that any part of the spot lies on, or null.</summary>
     public static string? Touching(RailSetup setup, ReadOnlySpan<double> drawn, double spot)
     {
-        for (var m = 0; m < setup.Rig.Rail.Markers.Count; m++)
-            if (Math.Abs(FromMiddle(setup, drawn, m, spot)) < drawn[setup.FirstMarker + m] / 2 + Radius(setup, drawn)) return setup.Rig.Rail.Markers[m].Name;
+        for (var m = 0; m < setup.Rail.Markers.Count; m++)
+            if (Math.Abs(FromMiddle(setup, drawn, m, spot)) < drawn[setup.FirstMarker + m] / 2 + Radius(setup, drawn)) return setup.Rail.Markers[m].Name;
         return null;
     }
 
     /// <summary>"over bed 2" or "120 mm after bed 2".</summary>
     public static string Near(RailSetup setup, ReadOnlySpan<double> drawn, double spot)
     {
-        if (setup.Rig.Rail.Markers.Count == 0) return $"{Show(spot, 3)} mm along";
+        if (setup.Rail.Markers.Count == 0) return $"{Show(spot, 3)} mm along";
         if (Touching(setup, drawn, spot) is { } touching) return $"over {touching}";
         var (name, past) = Behind(setup, drawn, spot);
         return $"{Show(past, 3)} mm after {name}";
@@ -258,12 +283,12 @@ internal static class Places
 
     private static (string Name, double Past) Behind(RailSetup setup, ReadOnlySpan<double> drawn, double spot)
     {
-        var length = setup.Rig.Rail.LengthMm;
+        var length = setup.Rail.LengthMm;
         var (name, least) = ("", double.MaxValue);
-        for (var m = 0; m < setup.Rig.Rail.Markers.Count; m++)
+        for (var m = 0; m < setup.Rail.Markers.Count; m++)
         {
-            var past = RailRun.Wrap(spot - setup.Rig.Rail.Markers[m].AtMm - drawn[setup.FirstMarker + m], length);
-            if (past < least) (name, least) = (setup.Rig.Rail.Markers[m].Name, past);
+            var past = RailRun.Wrap(spot - setup.Rail.Markers[m].AtMm - drawn[setup.FirstMarker + m], length);
+            if (past < least) (name, least) = (setup.Rail.Markers[m].Name, past);
         }
         return (name, least);
     }
@@ -272,16 +297,16 @@ internal static class Places
     public static (string Text, double? DetailMm) Ended(RailSetup setup, ReadOnlySpan<double> drawn, RunResult result)
     {
         if (!result.Standing) return ("still moving", null);
-        if (setup.Rig.Rail.Markers.Count == 0) return ("standing", null);
+        if (setup.Rail.Markers.Count == 0) return ("standing", null);
         var radius = Radius(setup, drawn);
         var (best, excess) = (-1, double.MaxValue);
-        for (var m = 0; m < setup.Rig.Rail.Markers.Count; m++)
+        for (var m = 0; m < setup.Rail.Markers.Count; m++)
         {
             // How far the spot sticks out of this marker; negative when it lies inside.
             var outside = Math.Abs(FromMiddle(setup, drawn, m, result.SpotMm)) - drawn[setup.FirstMarker + m] / 2 + radius;
             if (outside < excess) (best, excess) = (m, outside);
         }
-        var name = setup.Rig.Rail.Markers[best].Name;
+        var name = setup.Rail.Markers[best].Name;
         if (excess <= 0) return ($"standing over {name}", null);
         return (FromMiddle(setup, drawn, best, result.SpotMm) > 0 ? $"standing past {name}" : $"standing short of {name}", excess);
     }

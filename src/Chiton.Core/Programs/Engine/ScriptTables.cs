@@ -1,0 +1,183 @@
+using Chiton.Core.Programs.Statecharts;
+using Chiton.Core.Sensing;
+
+namespace Chiton.Core.Programs.Engine;
+
+/// <summary>An expression made ready: asked again and again, it allocates nothing. Yes is 1 and no is 0.</summary>
+internal abstract class Code
+{
+    /// <summary>Its value now, in base units; of a text or a zone its number in the tables.</summary>
+    public abstract double Eval(ScriptMachine m);
+}
+
+/// <summary>What sets a transition off, in the tables.</summary>
+internal enum FireKind : byte { Level, Edge, Leave, Press, Stall, Told, Silence, After, Every, Always }
+
+/// <summary>A transition of the tables.</summary>
+internal sealed class ScriptTransition
+{
+    public required TransitionNode? Node { get; init; }
+    public FireKind Kind { get; init; }
+    public int Sensor { get; init; } = -1;
+    public int Zone { get; init; } = -1;
+
+    /// <summary>Which follower of its sensor's zone it looks at; −1 when it looks at none.</summary>
+    public int Tracker { get; init; } = -1;
+
+    public int Needed { get; init; } = 1;
+    public PressKind Press { get; init; }
+    public int Device { get; init; } = -1;
+    public int Text { get; init; } = -1;
+    public int From { get; init; } = -1;
+    public int[] Into { get; init; } = [];
+    public Code? Condition { get; init; }
+    public Code? Time { get; init; }
+    public Code? Guard { get; init; }
+    public int[] Roots { get; init; } = [];
+
+    /// <summary>True when it is judged as a level: on entry, and again whenever something changed.</summary>
+    public bool IsLevel => Kind is FireKind.Level or FireKind.Always;
+
+    /// <summary>True when a condition must hold for several readings in a row.</summary>
+    public bool Counts { get; init; }
+}
+
+/// <summary>What an activity is, in the tables.</summary>
+internal enum DoKind : byte
+{
+    // Groups.
+    Then, Together, Repeat,
+    // Done at once.
+    Set, Push, Take, Tell, Zero, Show, LampOn, LampOff, Stop, StopAll,
+    // Go on until they end, or for ever.
+    Move, Routine,
+}
+
+/// <summary>An activity of the tables.</summary>
+internal sealed class ScriptActivity
+{
+    public required DoKind Kind { get; init; }
+    public int Parent { get; set; } = -1;
+    public int[] Children { get; init; } = [];
+    public Code? Value { get; init; }
+    public Code? Second { get; init; }
+    public Code[] Args { get; init; } = [];
+    public int Slot { get; init; } = -1;
+    public int Other { get; init; } = -1;
+    public int Device { get; init; } = -1;
+    public int Unit { get; init; } = -1;
+
+    /// <summary>True when a move ends by itself.</summary>
+    public bool Finite { get; init; }
+
+    /// <summary>How long it takes as far as the program knows, s; null when only its end tells.</summary>
+    public Code? Lasts { get; init; }
+
+    /// <summary>The sentence it came from.</summary>
+    public ActionNode? Node { get; init; }
+}
+
+/// <summary>A node of a unit's chart.</summary>
+internal sealed class ScriptNode
+{
+    public required string Path { get; init; }
+    public StateNode? State { get; init; }
+    public int[] Entry { get; set; } = [];
+    public int[] While { get; set; } = [];
+    public int[] Exit { get; set; } = [];
+    public int[] Transitions { get; set; } = [];
+}
+
+/// <summary>A program or one call of a routine: a chart with all it does.</summary>
+internal sealed class ScriptUnit
+{
+    public required Chart Chart { get; init; }
+    public required ScriptNode[] Nodes { get; init; }
+    public required ScriptTransition[] Transitions { get; init; }
+    public required ScriptActivity[] Activities { get; init; }
+    public required int[] Parameters { get; init; }
+    public required string Name { get; init; }
+
+    /// <summary>Regions by name, and the nodes of each state in them: for “REGION is in STATE”.</summary>
+    public required Dictionary<(string Region, string State), int[]> Places { get; init; }
+}
+
+/// <summary>Follows the zone of a sensor for all who ask for as many readings in a row.</summary>
+internal readonly record struct ScriptTracker(int Sensor, int Needed);
+
+/// <summary>A transition of a compiled program.</summary>
+/// <param name="Node">Its sentence; null for where a state begins.</param>
+/// <param name="From">The state it leaves or stays in.</param>
+/// <param name="To">The state it goes to; the same when it stays.</param>
+/// <param name="Region">The region of the program it stands in; empty in a routine.</param>
+public sealed record ScriptStep(TransitionNode? Node, string From, string To, string Region);
+
+/// <summary>A program made ready to be stepped: tables that any number of machines share.</summary>
+public sealed class CompiledScript
+{
+    internal ScriptUnit[] Units { get; init; } = [];
+    internal string[] Sensors { get; init; } = [];
+    internal bool[] IsSwitch { get; init; } = [];
+    internal double[] PeriodMs { get; init; } = [];
+    internal string[] Zones { get; init; } = [];
+    internal string[] Devices { get; init; } = [];
+    internal string[] Texts { get; init; } = [];
+    internal string[] Programs { get; init; } = [];
+    internal string[] Variables { get; init; } = [];
+    internal string[] Queues { get; init; } = [];
+    internal (int Slot, Code Value)[] Initial { get; init; } = [];
+    internal ScriptTracker[] Trackers { get; init; } = [];
+
+    /// <summary>Sensors whose number is looked at itself, not only its zone: each of their readings matters.</summary>
+    internal bool[] Numbers { get; init; } = [];
+
+    /// <summary>Zones of the sensors of a copy; null where it has none, and in a walk.</summary>
+    internal ZoneScale?[] Scales { get; init; } = [];
+
+    /// <summary>For each zone of a scale its number in <see cref="Zones"/>.</summary>
+    internal int[][] ScaleZones { get; init; } = [];
+
+    /// <summary>Conditions of goals and nevers, by their place among them; null for those of another kind.</summary>
+    internal Code?[] Rules { get; init; } = [];
+
+    /// <summary>Where the transitions of each unit begin in <see cref="Steps"/>.</summary>
+    internal int[] FirstStep { get; init; } = [];
+
+    /// <summary>All transitions, unit by unit in document order.</summary>
+    public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
+
+    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones) => new()
+    {
+        Units = Units, Sensors = Sensors, IsSwitch = IsSwitch, PeriodMs = PeriodMs, Zones = Zones, Devices = Devices, Texts = Texts, Programs = Programs, Variables = Variables, Queues = Queues, Initial = Initial,
+        Trackers = Trackers, Numbers = Numbers, Scales = scales, ScaleZones = zones, Rules = Rules, FirstStep = FirstStep, Steps = Steps, Program = Program, Rig = Rig, DeviceOf = DeviceOf,
+    };
+
+    /// <summary>The zones of a sensor on the copy it is bound to, or null.</summary>
+    public ZoneScale? ScaleOf(int sensor) => Scales.Length > sensor ? Scales[sensor] : null;
+
+    /// <summary>Name of a sensor.</summary>
+    public string SensorName(int sensor) => Sensors[sensor];
+
+    /// <summary>Names of all that can be commanded.</summary>
+    public IReadOnlyList<string> DeviceNames => Devices;
+
+    /// <summary>The program these tables came from.</summary>
+    public required ProgramNode Program { get; init; }
+
+    /// <summary>The rig's names.</summary>
+    public required Vocabulary Rig { get; init; }
+
+    /// <summary>States in all, those of called routines too.</summary>
+    public int StateCount => Units.Sum(u => u.Nodes.Count(n => n.State is not null));
+
+    /// <summary>Index of a sensor, or −1.</summary>
+    public int SensorIndex(string name) => Array.IndexOf(Sensors, name);
+
+    /// <summary>Index of a zone name, or −1.</summary>
+    public int ZoneIndex(string name) => Array.IndexOf(Zones, name);
+
+    /// <summary>Index of what can be commanded, or −1; a motor of a mechanism is that mechanism.</summary>
+    public int DeviceIndex(string name) => DeviceOf.GetValueOrDefault(name, -1);
+
+    internal Dictionary<string, int> DeviceOf { get; init; } = [];
+}

@@ -1,0 +1,213 @@
+using System.Globalization;
+using Chiton.Core.Programs.Scxml;
+using Chiton.Core.Quantities;
+
+namespace Chiton.Core.Programs.Engine;
+
+/// <summary>A transition that was taken in a walk.</summary>
+/// <param name="Line">Line of the script.</param>
+/// <param name="Text">Its sentence.</param>
+/// <param name="Program">Whose, when several are walked together; null otherwise.</param>
+public sealed record WalkTaken(int Line, string Text, string? Program = null);
+
+/// <summary>A sentence of an active state that was not taken, and what it waits for.</summary>
+/// <param name="Line">Line of the script.</param>
+/// <param name="Text">Its sentence.</param>
+/// <param name="Why">Why it does not go now.</param>
+/// <param name="Event">The event that could set it off; null when none alone could.</param>
+/// <param name="Program">Whose, when several are walked together; null otherwise.</param>
+public sealed record WalkWaiting(int Line, string Text, string Why, string? Event, string? Program = null);
+
+/// <summary>A variable or queue as it stands.</summary>
+public sealed record WalkValue(string Name, string Value);
+
+/// <summary>How a machine stands after a step of a walk.</summary>
+/// <param name="Event">What happened; null for the start.</param>
+/// <param name="TimeS">When, s since the start.</param>
+/// <param name="States">Active atomic states.</param>
+/// <param name="Taken">Transitions taken, in order.</param>
+/// <param name="Commands">What was commanded, in words.</param>
+/// <param name="Values">Variables and queues.</param>
+/// <param name="Waiting">Sentences of active states and what they wait for.</param>
+/// <param name="Finished">True once every region is final.</param>
+/// <param name="Fault">Why it had to be stopped; null while it runs well.</param>
+/// <param name="NextDueS">In how many seconds a time comes due; null when none does.</param>
+public sealed record WalkMoment(
+    string? Event, double TimeS, IReadOnlyList<string> States, IReadOnlyList<WalkTaken> Taken, IReadOnlyList<string> Commands, IReadOnlyList<WalkValue> Values, IReadOnlyList<WalkWaiting> Waiting, bool Finished, string? Fault, double? NextDueS)
+{
+    /// <summary>Messages on their way, in words, when several programs are walked together.</summary>
+    public IReadOnlyList<string> OnTheWay { get; init; } = [];
+}
+
+/// <summary>Walks a program through events, the way a teacher traces it on the board: without motors, sensors or chance.</summary>
+public static class ScriptWalk
+{
+    /// <summary>Walks.</summary>
+    /// <param name="script">The program.</param>
+    /// <param name="events">What happens, in order.</param>
+    /// <exception cref="InputProblem">When an event means nothing here, naming it.</exception>
+    public static IReadOnlyList<WalkMoment> Run(CompiledScript script, IReadOnlyList<WalkEvent> events)
+    {
+        var machine = new ScriptMachine(script);
+        var taken = new List<WalkTaken>();
+        machine.Watcher = (_, unit, t) => { if (taken.Count < 200) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))))); };
+        machine.Start();
+        var moments = new List<WalkMoment> { Now(null) };
+        for (var i = 0; i < events.Count; i++)
+        {
+            machine.Pass(machine.NowMicros + (long)Math.Round(events[i].AfterMs * 1000));
+            if (events[i].Name is { } name) Happen(script, machine, name, events[i].Data, $"events[{i}].name");
+            moments.Add(Now(events[i].Name ?? $"{Figures.Show(events[i].AfterMs / 1000)} s pass"));
+        }
+        return moments;
+
+        WalkMoment Now(string? what)
+        {
+            var moment = new WalkMoment(what, machine.NowMicros * 1e-6, machine.Configuration, [.. taken], [.. machine.Commands.Select(c => Say(script, machine, c)).OfType<string>().Take(200)], [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
+                [.. machine.Waiting.Select(w => Wait(machine, w.Node, w.GuardHolds))], machine.Finished, machine.Fault, machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6);
+            taken.Clear();
+            machine.ClearCommands();
+            return moment;
+        }
+    }
+
+    /// <summary>Walks several programs together: what happens is seen by all of them, and they tell each other.</summary>
+    /// <param name="programs">The programs in the rig's order.</param>
+    /// <param name="delayMicros">How long a message takes, µs.</param>
+    /// <param name="events">What happens, in order.</param>
+    /// <exception cref="InputProblem">When an event means nothing here, naming it.</exception>
+    public static IReadOnlyList<WalkMoment> Together(IReadOnlyList<NetworkProgram> programs, long delayMicros, IReadOnlyList<WalkEvent> events)
+    {
+        var network = new ScriptNetwork(programs, delayMicros);
+        var taken = new List<WalkTaken>();
+        for (var i = 0; i < programs.Count; i++)
+        {
+            var (machine, name) = (network.Machines[i], programs[i].Name);
+            machine.Watcher = (_, unit, t) => { if (taken.Count < 200) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name)); };
+        }
+        network.Start();
+        var moments = new List<WalkMoment> { Now(null) };
+        for (var i = 0; i < events.Count; i++)
+        {
+            network.Pass(network.NowMicros + (long)Math.Round(events[i].AfterMs * 1000));
+            if (events[i].Name is { } what)
+                for (var p = 0; p < programs.Count; p++)
+                {
+                    // The host hears of it only when the link has brought it; what the walk tells is what it does then.
+                    if (programs[p].OnHost) network.Pass(network.NowMicros + delayMicros);
+                    Happen(programs[p].Script, network.Machines[p], what, events[i].Data, $"events[{i}].name");
+                    network.Collect(p);
+                }
+            network.Pass(network.NowMicros);
+            moments.Add(Now(events[i].Name ?? $"{Figures.Show(events[i].AfterMs / 1000)} s pass"));
+        }
+        return moments;
+
+        WalkMoment Now(string? what)
+        {
+            var all = network.Machines.Select((m, i) => (Machine: m, programs[i].Name, programs[i].Script)).ToArray();
+            var due = network.NextDue;
+            var moment = new WalkMoment(what, network.NowMicros * 1e-6, [.. all.SelectMany(x => x.Machine.Configuration.Select(s => $"{x.Name}.{s}"))], [.. taken],
+                [.. all.SelectMany(x => x.Machine.Commands.Select(c => (c.TimeMicros, Text: Say(x.Script, x.Machine, c) is { } text ? $"{x.Name}: {text}" : null))).Where(c => c.Text is not null).OrderBy(c => c.TimeMicros).Select(c => c.Text!).Take(200)],
+                [.. all.SelectMany(x => x.Machine.Values.Select(v => new WalkValue($"{x.Name}: {v.Name}", v.Value)))],
+                [.. all.SelectMany(x => x.Machine.Waiting.Select(w => Wait(x.Machine, w.Node, w.GuardHolds) with { Program = x.Name }))],
+                network.Finished, network.Fault ?? all.Where(x => x.Machine.Fault is not null).Select(x => $"{x.Name}: {x.Machine.Fault}").FirstOrDefault(), due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6)
+            {
+                OnTheWay = [.. network.OnTheWay.Select(m => $"{m.From} tells {m.To} “{m.Text}”, there in {Figures.Show(Math.Max(0, m.DueMicros - network.NowMicros) * 1e-6, 3)} s")],
+            };
+            taken.Clear();
+            foreach (var m in network.Machines) m.ClearCommands();
+            return moment;
+        }
+    }
+
+    private static string? Say(CompiledScript script, ScriptMachine machine, ScriptCommand c) =>
+        machine.Sentence(c) is { } node ? Printer.Plain(Printer.Sentence(node)) : c.Device >= 0 ? $"{script.Devices[c.Device]} {(script.Rig.Actuators.Any(a => a.Name == script.Devices[c.Device] && a.Kind == Rigs.ActuatorKind.Lamp) ? "goes off" : "stops")}: {(c.Activity == -2 ? "its time is up" : "its state was left")}" : null;
+
+    private static WalkWaiting Wait(ScriptMachine machine, TransitionNode t, bool guardHolds)
+    {
+        var text = Printer.Plain(Printer.Pieces(t));
+        var (why, what) = t.Trigger switch
+        {
+            ZoneTriggerNode z => ($"waits until {z.Sensor} {(z.Relation == ZoneRelation.Leaves ? "leaves" : z.Relation == ZoneRelation.Is ? "is in" : "comes into")} {z.Zone}", z.Relation == ZoneRelation.Leaves ? null : $"{z.Sensor} is {z.Zone}"),
+            PressTriggerNode p => ($"waits until {p.Sensor} is {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}", $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}"),
+            StallTriggerNode s => ($"waits until {s.Device} stalls", $"{s.Device} stalls"),
+            ToldTriggerNode m => ($"waits to be told “{m.Text}”", $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}"),
+            SilenceTriggerNode n => ($"waits for {Printer.Print(n.Time)} of silence", (string?)null),
+            AfterTriggerNode a => ($"waits for {Printer.Print(a.Time)} since the state was entered", null),
+            EveryTriggerNode e => ($"comes every {Printer.Print(e.Time)}", null),
+            ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => ($"waits until {d} is done", $"{d} done"),
+            ConditionTriggerNode c => ($"{Printer.Print(c.Condition)} does not hold, or has been taken already", null),
+            _ => ("has been taken already", null),
+        };
+        return new(t.Span.Line, text, guardHolds ? why : $"{Printer.Print(t.Guard!)} does not hold", guardHolds ? what : null);
+    }
+
+    private static string Word(PressKind kind) => kind switch { PressKind.Pressed => "pressed", PressKind.Released => "released", PressKind.Tapped => "tapped", PressKind.TappedTwice => "tapped twice", _ => "held" };
+
+    /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”, “told ask from Landing”, “Range reads 50 mm”.</summary>
+    private static void Happen(CompiledScript script, ScriptMachine machine, string name, object? data, string field)
+    {
+        var text = string.Join(' ', name.Split(' ', StringSplitOptions.RemoveEmptyEntries));
+        if (text.StartsWith("told ", StringComparison.Ordinal))
+        {
+            var from = text.LastIndexOf(" from ", StringComparison.Ordinal) is > 0 and var at && Array.IndexOf(script.Programs, text[(at + 6)..].Trim('"')) >= 0 ? at : -1;
+            var said = (from > 0 ? text[5..from] : text[5..]).Trim('"');
+            // What nobody listens for is heard all the same: it breaks a silence.
+            double[] values = data switch { List<object?> list => [.. list.Take(16).Select(v => Value(script, v))], null => [], _ => [Value(script, data)] };
+            machine.Told(Array.IndexOf(script.Texts, said), from > 0 ? Array.IndexOf(script.Programs, text[(from + 6)..].Trim('"')) : -1, values);
+            return;
+        }
+        foreach (var (sensor, index) in script.Sensors.Select((s, i) => (s, i)).OrderByDescending(s => s.s.Length))
+        {
+            if (!text.StartsWith(sensor + " ", StringComparison.Ordinal)) continue;
+            var rest = text[(sensor.Length + 1)..];
+            var word = script.Rig.Sensors[index];
+            if (word.Switch)
+            {
+                var bare = rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..] : rest;
+                if (bare is "tapped") { machine.Tap(index); return; }
+                if (bare is "tapped twice") { machine.Tap(index); machine.Tap(index); return; }
+                if (bare is "pressed" or "down") { machine.SeeZone(index, script.ZoneIndex("down")); return; }
+                if (bare is "released" or "up") { machine.SeeZone(index, script.ZoneIndex("up")); return; }
+                if (bare == "held" || bare.StartsWith("held for ", StringComparison.Ordinal))
+                {
+                    machine.SeeZone(index, script.ZoneIndex("down"));
+                    machine.Pass(machine.NowMicros + (long)((bare == "held" ? 10 : Amount(bare[9..], field)) * 1e6));
+                    return;
+                }
+            }
+            var zone = rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..] : rest.StartsWith("becomes ", StringComparison.Ordinal) ? rest[8..] : null;
+            if (zone is not null && word.Zones.Contains(zone)) { machine.SeeZone(index, script.ZoneIndex(zone)); return; }
+            if (zone is not null) throw new InputProblem(field, $"{sensor} has no zone “{zone}”. Its zones are {string.Join(", ", word.Zones)}.");
+            if (rest == "reads" && data is double number) { machine.Read(index, number); return; }
+            if (rest.StartsWith("reads ", StringComparison.Ordinal)) { machine.Read(index, Amount(rest[6..], field)); return; }
+        }
+        foreach (var device in script.DeviceOf.Keys.OrderByDescending(k => k.Length))
+        {
+            if (text == device + " done" || text == device + " is done") { machine.Ended(script.DeviceOf[device]); return; }
+            if (text == device + " stalls") { machine.Stalled(script.DeviceOf[device]); return; }
+            if (text.StartsWith($"travel of {device} is ", StringComparison.Ordinal)) { machine.Moved(script.DeviceOf[device], Amount(text[(14 + device.Length)..], field), machine.Angle(script.DeviceOf[device])); return; }
+            if (text.StartsWith($"angle of {device} is ", StringComparison.Ordinal)) { machine.Moved(script.DeviceOf[device], machine.Travel(script.DeviceOf[device]), Amount(text[(13 + device.Length)..], field)); return; }
+        }
+        throw new InputProblem(field, $"“{name}” means nothing here. Events are such as “{Example(script)}”.");
+    }
+
+    private static string Example(CompiledScript script) => script.Rig.Sensors.FirstOrDefault(s => s.Zones.Count > 0) is { } s ? $"{s.Name} is {s.Zones[0]}” or “told ask" : "told ask";
+
+    private static double Amount(string text, string field)
+    {
+        var t = text.Trim();
+        foreach (var unit in Unit.All)
+            if (t.EndsWith(" " + unit.Text, StringComparison.Ordinal) && double.TryParse(t[..^(unit.Text.Length + 1)], NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v)) return v * unit.Factor;
+        return double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var plain) && double.IsFinite(plain) ? plain : throw new InputProblem(field, $"“{text}” is no amount.");
+    }
+
+    private static double Value(CompiledScript script, object? data) => data switch
+    {
+        double d => d,
+        bool b => b ? 1 : 0,
+        string s => script.ZoneIndex(s) is >= 0 and var zone ? zone : Array.IndexOf(script.Texts, s),
+        _ => 0,
+    };
+}
