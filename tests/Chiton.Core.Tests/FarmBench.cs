@@ -8,18 +8,15 @@ internal static class FarmBench
     public static Quantity Sure(double value, string unit = "") => new(value, unit, Provenance.Chosen, "chosen for the test");
 
     public static RigDesign Rig(string script = "program Test\n", double startMm = 100) => new(
-        "Test trolley", "Saltmarsh Oyster Farm",
-        [ControllerTemplates.All.First(t => t.Template == "six sockets").Make("Deck box")],
-        [],
-        [
-            new LightEye("Tag eye", 10, 1, Sure(8, "mm"), Sure(0, "mm"), ["sleepers", "bed tag"]),
-            new PlainMotor("Trolley"),
-            new Lamp("Lamp"),
-        ],
-        new("Test trolley", "Trolley", 120),
-        new(4000, "sleepers", [], [new("bed 1", "bed tag", 800, Sure(60, "mm")), new("bed 2", "bed tag", 1600, Sure(60, "mm"))]),
-        new(Sure(startMm, "mm")),
-        [new(script, [])]);
+        "Test trolley", "Saltmarsh Oyster Farm", [ControllerTemplates.Make("six sockets", "Deck box")],
+        [new("Tag eye", SensorKind.ReflectedLight, 10, 1, ["sleepers", "bed tag"]) { SpotDiameterMm = Sure(8, "mm"), Mount = new(Sure(0, "mm")) }],
+        [new("Trolley", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp)])
+    {
+        Mechanisms = [new("Test trolley", MechanismKind.RailVehicle, ["Trolley"]) { LengthMm = Sure(120, "mm") }],
+        Rail = new(4000, "sleepers", [], [new("bed 1", "bed tag", 800, Sure(60, "mm")), new("bed 2", "bed tag", 1600, Sure(60, "mm"))]),
+        Starts = [new("Test trolley", Sure(startMm, "mm"))],
+        Programs = [new(script, [])],
+    };
 
     public static RailMotion Motion(double brake = 2000, double brakeSd = 0, double speedSd = 0) => new(
         Sure(700) with { Kind = Provenance.Measured, MeanSd = speedSd }, Sure(10), Sure(100), Sure(3000),

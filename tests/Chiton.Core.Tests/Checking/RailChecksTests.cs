@@ -31,8 +31,8 @@ public class RailChecksTests
         var finding = Find(FarmBench.StopAtSecond.Replace("50 %", "80 %")).Single(f => f.Code == "marker-rest");
         var power = double.Parse(finding.Cure!.Label.Split(' ')[1]);
         var rig = FarmBench.Rig();
-        var (_, high) = RailChecks.RestRange(FarmBench.Motion(), rig.Rail.Markers[0], rig.Eyes.First(), 1, false, power);
-        var (_, higher) = RailChecks.RestRange(FarmBench.Motion(), rig.Rail.Markers[0], rig.Eyes.First(), 1, false, power + 1);
+        var (_, high) = RailChecks.RestRange(FarmBench.Motion(), rig.Rail!.Markers[0], rig.Eyes.First(), 1, false, power);
+        var (_, higher) = RailChecks.RestRange(FarmBench.Motion(), rig.Rail!.Markers[0], rig.Eyes.First(), 1, false, power + 1);
         Assert.True(high <= 56 && higher > 56, $"{high} {higher}");
     }
 
@@ -40,7 +40,7 @@ public class RailChecksTests
     public void Where_it_is_said_to_rest_is_where_simulation_rests()
     {
         var rig = FarmBench.Rig();
-        var (low, high) = RailChecks.RestRange(FarmBench.Motion(2000, 120, 8), rig.Rail.Markers[1], rig.Eyes.First(), 1, false, 50);
+        var (low, high) = RailChecks.RestRange(FarmBench.Motion(2000, 120, 8), rig.Rail!.Markers[1], rig.Eyes.First(), 1, false, 50);
         var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 120, 8));
         var run = new RailRun(setup);
         var inside = Enumerable.Range(0, 400).Count(i => run.Go(RandomStream.SeedOfRun(9, i), 20_000_000).SpotMm - 1600 is var rest && rest >= low && rest <= high);

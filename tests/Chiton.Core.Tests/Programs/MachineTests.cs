@@ -1,4 +1,5 @@
 using System.Text;
+using Chiton.Core.Programs.Engine;
 
 namespace Chiton.Core.Tests.Programs;
 
@@ -9,26 +10,33 @@ public class MachineTests
         [new("Eye", ["dark", "light"])], [new("M", ActuatorKind.PlainMotor), new("L", ActuatorKind.Lamp)], []);
     private static readonly Dictionary<string, ZoneScale> Scales = new() { ["Eye"] = new(["dark", "light"], [new(50, 5)]) };
 
-    private static Machine Make(string body, string head = "")
+    private static ScriptMachine Make(string body, string head = "")
     {
         var parsed = ScriptParser.Parse($"program T\n{head}\nregion Main\n{body}", Rig);
         Assert.Empty(parsed.Diagnostics);
-        var machine = new Machine(Compiler.Compile(parsed.Program, Rig, Scales));
+        var machine = new ScriptMachine(ScriptCompiler.Compile(parsed.Program, Rig, Scales));
         machine.Start();
         return machine;
     }
 
-    private static string Commands(Machine m)
+    // Commands in short: to the motor M and the lamp L.
+    private static string Commands(ScriptMachine m)
     {
         var text = new StringBuilder();
-        foreach (var c in m.Commands) text.Append(c.Kind).Append(c.Kind == CommandKind.Run ? $"({c.Value})" : "").Append(' ');
+        foreach (var c in m.Commands)
+            text.Append(m.Sentence(c) switch { RunNode => $"Run({c.Value})", StopNode s => s.Mode.ToString(), LampNode l => l.On ? "LampOn" : "LampOff", null => c.Device == 0 ? "StopDefault" : "LampOff", var other => other.GetType().Name }).Append(' ');
         m.ClearCommands();
         return text.ToString().Trim();
     }
 
-    private static void Read(Machine m, params double[] readings)
+    // The place of the active state among A, B and C.
+    private static int At(ScriptMachine m) => "ABC".IndexOf(m.Configuration.Single()[^1]);
+
+    private static double Value(ScriptMachine m, string name) => double.Parse(m.ValueOf(name)!, System.Globalization.CultureInfo.InvariantCulture);
+
+    private static void Read(ScriptMachine m, params double[] readings)
     {
-        foreach (var r in readings) m.Reading(0, r, 0);
+        foreach (var r in readings) m.Sense(0, r);
     }
 
     [Fact]
@@ -36,8 +44,8 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    after 1 s: go B\n  state B\n    when Eye is light: go C\n  state C\n");
         Read(m, 60);
-        m.Timers(1_000_000);
-        Assert.Equal(2, m.ActiveState);
+        m.Pass(1_000_000);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -45,11 +53,11 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    after 1 s: go B\n  state B\n    when Eye becomes light: go C\n  state C\n");
         Read(m, 60);
-        m.Timers(1_000_000);
+        m.Pass(1_000_000);
         Read(m, 60, 60);
-        Assert.Equal(1, m.ActiveState);
+        Assert.Equal(1, At(m));
         Read(m, 40, 60);
-        Assert.Equal(2, m.ActiveState);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -57,11 +65,11 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    after 1 s: go B\n  state B\n    when Eye becomes light for 3 readings: go C\n  state C\n");
         Read(m, 40, 60, 60);
-        m.Timers(1_000_000);
+        m.Pass(1_000_000);
         Read(m, 60, 60);
-        Assert.Equal(1, m.ActiveState);
+        Assert.Equal(1, At(m));
         Read(m, 60);
-        Assert.Equal(2, m.ActiveState);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -69,10 +77,10 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    after 1 s: go B\n  state B\n    when Eye is light for 3 readings: go C\n  state C\n");
         Read(m, 40, 60, 60);
-        m.Timers(1_000_000);
-        Assert.Equal(1, m.ActiveState);
+        m.Pass(1_000_000);
+        Assert.Equal(1, At(m));
         Read(m, 60);
-        Assert.Equal(2, m.ActiveState);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -80,11 +88,11 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye becomes light: go B\n  state B\n    when Eye leaves light: go A\n");
         Read(m, 40, 54);
-        Assert.Equal(0, m.ActiveState);
+        Assert.Equal(0, At(m));
         Read(m, 56, 46);
-        Assert.Equal(1, m.ActiveState);
+        Assert.Equal(1, At(m));
         Read(m, 44);
-        Assert.Equal(0, m.ActiveState);
+        Assert.Equal(0, At(m));
     }
 
     [Fact]
@@ -92,7 +100,7 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye is light: set n to n + 1; stay\n", "var n = 0");
         Read(m, 40, 60, 60, 60, 40, 60);
-        Assert.Equal(2, m.Variables[0]);
+        Assert.Equal(2, Value(m, "n"));
     }
 
     [Fact]
@@ -100,10 +108,10 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye is light if n = 1: set k to k + 1; stay\n    after 1 s: set n to 1; stay\n", "var n = 0\nvar k = 0");
         Read(m, 60);
-        Assert.Equal(0, m.Variables[1]);
-        m.Timers(1_000_000);
+        Assert.Equal(0, Value(m, "k"));
+        m.Pass(1_000_000);
         Read(m, 60, 60);
-        Assert.Equal(1, m.Variables[1]);
+        Assert.Equal(1, Value(m, "k"));
     }
 
     [Fact]
@@ -111,7 +119,7 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye becomes light if n = 1: go B\n    when Eye becomes light: go C\n    when Eye becomes light: go B\n  state B\n  state C\n", "var n = 0");
         Read(m, 40, 60);
-        Assert.Equal(2, m.ActiveState);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -119,17 +127,17 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye becomes light: set n to n + 1; stay\n    when n = 1: go B\n  state B\n    on entry: set n to 5\n    when n = 5: go C\n  state C\n", "var n = 0");
         Read(m, 40, 60);
-        Assert.Equal(2, m.ActiveState);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
     public void Times_count_from_entry_and_fire_in_order_of_time_then_document()
     {
         var m = Make("  state A, initial\n    after 2 s: set n to n * 10 + 2; stay\n    after 1 s: set n to n * 10 + 1; stay\n    after 1 s: set n to n * 10 + 3; stay\n", "var n = 0");
-        m.Timers(999_999);
-        Assert.Equal(0, m.Variables[0]);
-        m.Timers(5_000_000);
-        Assert.Equal(132, m.Variables[0]);
+        m.Pass(999_999);
+        Assert.Equal(0, Value(m, "n"));
+        m.Pass(5_000_000);
+        Assert.Equal(132, Value(m, "n"));
         Assert.Equal(long.MaxValue, m.NextDue);
     }
 
@@ -137,8 +145,8 @@ public class MachineTests
     public void A_false_guard_spends_the_time()
     {
         var m = Make("  state A, initial\n    after 1 s if n = 1: go B\n    after 2 s: set n to 1; stay\n  state B\n", "var n = 0");
-        m.Timers(10_000_000);
-        Assert.Equal(0, m.ActiveState);
+        m.Pass(10_000_000);
+        Assert.Equal(0, At(m));
     }
 
     [Fact]
@@ -146,13 +154,13 @@ public class MachineTests
     {
         var m = Make("  state A, initial\n    when Eye becomes light: go B\n    after 1 s: go C\n  state B\n    when Eye becomes dark: go A\n  state C\n");
         Read(m, 40, 60);
-        m.Timers(3_000_000);
-        Assert.Equal(1, m.ActiveState);
-        m.Reading(0, 40, 3_000_000);
-        m.Timers(3_900_000);
-        Assert.Equal(0, m.ActiveState);
-        m.Timers(4_000_000);
-        Assert.Equal(2, m.ActiveState);
+        m.Pass(3_000_000);
+        Assert.Equal(1, At(m));
+        m.Sense(0, 40);
+        m.Pass(3_900_000);
+        Assert.Equal(0, At(m));
+        m.Pass(4_000_000);
+        Assert.Equal(2, At(m));
     }
 
     [Fact]
@@ -186,12 +194,10 @@ public class MachineTests
     public void While_here_is_evaluated_anew_when_a_variable_changes()
     {
         var m = Make("  state A, initial\n    while here: run M at pace\n    when Eye becomes light: set pace to pace + 10 %; stay\n", "var pace = 40 %");
-        m.Step();
         Commands(m);
-        Assert.False(m.NeedsStep);
-        Read(m, 40, 60);
-        Assert.True(m.NeedsStep);
-        m.Step();
+        Read(m, 40);
+        Assert.Equal("", Commands(m));
+        Read(m, 60);
         Assert.Equal("Run(50)", Commands(m));
     }
 
@@ -209,15 +215,39 @@ public class MachineTests
         Read(m, 40, 60);
         Assert.True(m.Finished);
         Read(m, 40, 60);
-        m.Timers(9_000_000);
-        Assert.Equal(1, m.Variables[0]);
+        m.Pass(9_000_000);
+        Assert.Equal(1, Value(m, "n"));
     }
 
     [Fact]
     public void A_sensor_without_zones_is_named()
     {
         var parsed = ScriptParser.Parse("program T\nregion Main\n  state A, initial\n    when Eye is light: stay\n", Rig);
-        Assert.Contains("no thresholds on this copy", Assert.Throws<InputProblem>(() => Compiler.Compile(parsed.Program, Rig, new Dictionary<string, ZoneScale>())).Message);
+        Assert.Contains("no thresholds on this copy", Assert.Throws<InputProblem>(() => ScriptCompiler.Compile(parsed.Program, Rig, new Dictionary<string, ZoneScale>())).Message);
+    }
+
+    [Fact]
+    public void A_dropout_restarts_the_row_and_leaves_the_zone()
+    {
+        var m = Make("  state A, initial\n    when Eye becomes light for 3 readings: go B\n  state B\n    when Eye is dark for 2 readings: go C\n  state C\n");
+        Read(m, 40, 60, 60, double.NaN, 60, 60);
+        Assert.Equal(0, At(m));
+        Read(m, 60);
+        Assert.Equal(1, At(m));
+        Read(m, 40, double.NaN, 40);
+        Assert.Equal(1, At(m));
+        Read(m, 40);
+        Assert.Equal(2, At(m));
+    }
+
+    [Fact]
+    public void A_time_in_a_zone_is_so_many_readings()
+    {
+        var m = Make("  state A, initial\n    when Eye is light for 30 ms: go B\n  state B\n");
+        Read(m, 40, 60, 60);
+        Assert.Equal(0, At(m));
+        Read(m, 60);
+        Assert.Equal(1, At(m));
     }
 
     [Theory]
@@ -227,11 +257,11 @@ public class MachineTests
     [InlineData("-4 + 1", -3)]
     [InlineData("round(7 / 2) + abs(-3) + min(4, 2, 9) + max(1, 5)", 14)]
     [InlineData("8 / 2 / 2", 2)]
-    public void Arithmetic(string expression, double value) => Assert.Equal(value, Make("  state A, initial\n", $"var n = {expression}").Variables[0]);
+    public void Arithmetic(string expression, double value) => Assert.Equal(value, Value(Make("  state A, initial\n", $"var n = {expression}"), "n"));
 
     [Theory]
     [InlineData("1 < 2 and not 3 < 2", true)]
     [InlineData("1 > 2 or 2 >= 2", true)]
     [InlineData("1 = 1 and 2 != 2", false)]
-    public void Logic(string condition, bool holds) => Assert.Equal(holds ? 1 : 0, Make($"  state A, initial\n    when {condition}: go B\n  state B\n").ActiveState);
+    public void Logic(string condition, bool holds) => Assert.Equal(holds ? 1 : 0, At(Make($"  state A, initial\n    when {condition}: go B\n  state B\n")));
 }

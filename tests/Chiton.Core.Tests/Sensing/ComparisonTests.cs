@@ -2,6 +2,43 @@ namespace Chiton.Core.Tests.Sensing;
 
 public class ComparisonTests
 {
+    // ---- sensors whose zones are not told apart by one threshold ----
+
+    private static SensorCalibration Of(Sensor s, params ZoneReadings[] zones) => new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones);
+
+    private static double[] Rgb(double r, double g, double b) => [.. new[] { -2.0, 1, 2, -1, 0 }.SelectMany(d => new[] { r + d, g - d, b + d / 2 })];
+
+    [Fact]
+    public void Colours_hold_while_the_old_classes_still_take_them_for_what_they_are()
+    {
+        var eye = new Sensor("Eye", SensorKind.Colour, 20, 1, ["shell", "mussel"]);
+        var before = Of(eye, new("shell", Rgb(200, 195, 188)), new("mussel", Rgb(50, 47, 70)));
+        Assert.All(CalibrationComparison.Of(eye, before, before).Zones, z => Assert.True(z is { Holds: true, Moved: false }));
+        var faded = Of(eye, new("shell", Rgb(60, 50, 75)), new("mussel", Rgb(50, 47, 70)));
+        var shell = CalibrationComparison.Of(eye, before, faded).Zones.Single(z => z.Zone == "shell");
+        Assert.True(shell is { Holds: false, Moved: true, WrongSide: 1 });
+        Assert.Contains("mistakes 100 in 100", shell.Say);
+    }
+
+    [Fact]
+    public void Bands_hold_while_the_readings_stay_in_them_and_nothing_heard_is_left_out()
+    {
+        var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"]) { SilentReading = 0, Bands = [new("near", 30, 100), new("far", 100, 900)] };
+        var before = Of(range, new("near", [60, 61, 62, 0, 60]), new("far", [300, 301, 305]));
+        Assert.All(CalibrationComparison.Of(range, before, Of(range, new("near", [64, 65, 63, 0, 0]), new("far", [298, 300, 301]))).Zones, z => Assert.True(z.Holds, z.Say));
+        Assert.False(CalibrationComparison.Of(range, before, Of(range, new("near", [140, 141, 142]), new("far", [298, 300, 301]))).Zones.Single(z => z.Zone == "near").Holds);
+    }
+
+    [Fact]
+    public void A_switch_that_wears_out_no_longer_holds()
+    {
+        var button = new Sensor("Button", SensorKind.Touch, 10, 0, ["up", "down"]);
+        var sound = Of(button, new("up", [.. new double[60]]), new("down", [.. Enumerable.Repeat(1.0, 60)]));
+        var worn = Of(button, new("up", [.. new double[60]]), new("down", [.. Enumerable.Range(0, 60).Select(i => i % 4 == 0 ? 0.0 : 1)]));
+        Assert.True(CalibrationComparison.Of(button, sound, sound).Zones.All(z => z.Holds));
+        Assert.False(CalibrationComparison.Of(button, sound, worn).Zones.Single(z => z.Zone == "down").Holds);
+    }
+
     private static SensorCalibration Of(params (string Zone, double[] Readings)[] zones) =>
         new("Tag eye", 10, 1, 1, School.EqualRisk, 1, [.. zones.Select(z => new ZoneReadings(z.Zone, z.Readings))]);
 

@@ -200,4 +200,55 @@ public class RailRunTests
         Assert.Equal(10_000, Enumerable.Range(0, 10_000).Select(i => RandomStream.SeedOfRun(1, i)).Distinct().Count());
         Assert.All(Enumerable.Range(0, 1000).Select(i => RandomStream.SeedOfRun(i, i)), s => Assert.InRange(s, 0, 1L << 53));
     }
+
+    [Fact]
+    public void Nested_states_regions_routines_and_chains_run_on_the_rail()
+    {
+        const string script = """
+            program T
+
+            var lit = 0
+            goal: Main is in Over within 12 s
+
+            region Main
+              state Rolling, initial
+                while here: run Trolley forward at 40 %
+                after 2.5 s: go Over
+
+                state Slow, initial
+                  after 1 s: go Fast
+
+                state Fast
+                  while here: run Trolley at 70 %
+                  after 1 s: go Slow
+
+              state Over
+                on entry: do Wave (2)
+
+            region Light
+              state Dark, initial
+                when Main is in Rolling: set lit to lit + 1; go Lit
+
+              state Lit
+                while here: turn Lamp on
+
+            routine Wave (often)
+              state Waving, initial
+                on entry: repeat often times: tone 400 Hz for 0.1 s
+                when all done: go Waved
+
+              state Waved, final
+
+            """;
+        var report = RunReport.Watch(FarmBench.Setup(script), 1, 12);
+        Assert.True(report.Passed);
+        Assert.Equal(["Slow", "Fast", "Slow", "Over"], report.States.Select(s => s.State));
+        // The outer command comes back when the inner state has gone.
+        Assert.Equal(["run at 40 %", "run at 70 %", "run at 40 %", "stop and brake"], report.Outputs.Where(o => o.Device == "Trolley").Select(o => o.Say));
+        Assert.Contains(report.Events, e => e.Sentence.StartsWith("when Main is in Rolling"));
+    }
+
+    [Fact]
+    public void What_a_rail_cannot_show_is_told_with_its_line() =>
+        Assert.Contains("Line 3 uses a goal or never of this kind", Assert.Throws<InputProblem>(() => FarmBench.Setup("program T\n\nnever: robot over the edge\n\nregion Main\n  state A, initial\n")).Errors["program"]);
 }
