@@ -27,19 +27,13 @@ public static class DataSetup
     }
 
     /// <summary>Adds the demo rigs that are missing.</summary>
-    public static async Task AddDemo(RigStore store, CancellationToken cancel)
+    public static async Task AddDemo(RigStore store, TimeProvider clock, CancellationToken cancel)
     {
-        if ((await store.List(cancel)).Any(r => r.Rig.Id == SeedTrolley.Id)) return;
-        CopyRow Row(int number, string team, string motion) => new()
-        {
-            RigId = SeedTrolley.Id, Number = number, Team = team, ControllerRevision = number == 1 ? 1 : null, Motion = motion,
-            Truth = Documents.Write(SeedTrolley.Truth(number).ToDictionary(t => t.Key, t => new SeenSurface(t.Value.Mean, t.Value.Sd))),
-        };
-        IReadOnlyList<SensorCalibration> Of(int number) => [SeedTrolley.Calibration(number)];
-        await store.Create(SeedTrolley.Id, SeedTrolley.Design,
-        [
-            (Row(1, "Limpets", Documents.Write(SeedTrolley.Motion(785, 2200, true))), Of(1)),
-            (Row(2, "Winkles", Documents.Write(SeedTrolley.Motion(742, 2200, false))), Of(2)),
-        ], "boat shed, grey morning", cancel);
+        var there = (await store.List(cancel)).Select(r => r.Rig.Id).ToHashSet();
+        foreach (var rig in Farm.All(clock.GetUtcNow().UtcDateTime).Where(r => !there.Contains(r.Id)))
+            await store.Create(rig.Id, rig.Design, rig.Copies.Select(c => (new CopyRow
+            {
+                RigId = rig.Id, Number = c.Number, Team = c.Team, ControllerRevision = c.Sent ? 1 : null, Motion = c.Motion is null ? "" : Documents.Write(c.Motion), Truth = Documents.Write(c.Truth),
+            }, c.Calibrations)), "made", cancel);
     }
 }

@@ -19,6 +19,8 @@ public static class Documents
         options.PropertyNameCaseInsensitive = false;
         options.Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
         options.NumberHandling = JsonNumberHandling.Strict;
+        // Before the converter of plain enumerations, which would write a set as one string.
+        options.Converters.Add(new Core.Rigs.PortUseConverter());
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         return options;
     }

@@ -11,6 +11,8 @@ public sealed class RigRow
     public int HeadRevision { get; set; }
     /// <summary>When it was made, UTC.</summary>
     public DateTime CreatedUtc { get; set; }
+    /// <summary>True when it is put away: it stays whole, but stands apart in the list.</summary>
+    public bool Archived { get; set; }
 }
 
 /// <summary>A revision of a design. Never changed once written.</summary>
@@ -43,12 +45,14 @@ public sealed class CopyRow
     public required string Team { get; set; }
     /// <summary>Revision on its controller; null when none was sent yet.</summary>
     public int? ControllerRevision { get; set; }
-    /// <summary>How it moves, as JSON.</summary>
+    /// <summary>How it moves, as JSON; empty while nothing is known of it.</summary>
     public required string Motion { get; set; }
     /// <summary>What the simulated controller's sensors really see, as JSON. Never leaves the server.</summary>
     public required string Truth { get; set; }
     /// <summary>How many recordings were made, so that each draws its own noise.</summary>
     public int Recordings { get; set; }
+    /// <summary>Preflight so far, as JSON: what was ticked and seen, and the faults the simulated controller was given.</summary>
+    public string Preflight { get; set; } = "{}";
 }
 
 /// <summary>Readings taken in one go into one zone. Never changed once written.</summary>
@@ -72,7 +76,11 @@ public sealed class RecordingRow
     public string Who { get; set; } = "";
     /// <summary>Where and in which light, and anything else worth knowing; may be empty.</summary>
     public string Conditions { get; set; } = "";
-    /// <summary>The readings, little-endian doubles.</summary>
+    /// <summary>Mode of the sensor when they were taken, in words; empty when not said.</summary>
+    public string Mode { get; set; } = "";
+    /// <summary>Supply voltage when they were taken, V; null when not said.</summary>
+    public double? SupplyV { get; set; }
+    /// <summary>The readings, little-endian doubles; three numbers a reading for a sensor of colour.</summary>
     public required byte[] Values { get; set; }
 }
 

@@ -26,7 +26,7 @@ public sealed class StaleEdit(int current, string what) : Exception($"This was c
 
 /// <summary>A rig as it stands, with one of its copies.</summary>
 public sealed record RigState(
-    string Id, int Revision, string Hash, RigDesign Design, int Copy, string Team, int? ControllerRevision, RailMotion Motion,
+    string Id, int Revision, string Hash, RigDesign Design, int Copy, string Team, int? ControllerRevision, RailMotion? Motion,
     IReadOnlyDictionary<string, SensorCalibration> Calibrations, IReadOnlyDictionary<string, CalibrationRow> CalibrationRows)
 {
     private ParseResult? parsed;
@@ -41,7 +41,19 @@ public sealed record RigState(
     /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
     public RailSetup Setup() => Parsed.Diagnostics.Count > 0
         ? throw new InputProblem("program", $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: {Parsed.Diagnostics[0].Message}")
-        : RailSetup.Build(Design, Motion, Calibrations, Parsed.Program);
+        : RailSetup.Build(Design, Motion ?? throw new InputProblem("copy", "Nothing is known yet of how this copy moves. What you describe and measure here is kept."), Calibrations, Parsed.Program);
+
+    /// <summary>What is known of when and how a sensor's calibration was taken.</summary>
+    public required IReadOnlyDictionary<string, CalibrationAge> Ages { get; init; }
+
+    /// <summary>How this copy moves, as far as its trials tell.</summary>
+    public required CopyMoves Moves { get; init; }
+
+    /// <summary>How the copy was said to move when it was delivered, before any trial; null where nothing was said.</summary>
+    public RailMotion? Delivered { get; init; }
+
+    /// <summary>The rows that keep trials, by the key of the motion.</summary>
+    public required IReadOnlyDictionary<string, CalibrationRow> TrialRows { get; init; }
 }
 
 /// <summary>What undo and redo would do.</summary>
@@ -84,7 +96,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         foreach (var rig in rigs)
         {
             var revision = await db.Revisions.AsNoTracking().FirstAsync(r => r.RigId == rig.Id && r.Number == rig.HeadRevision, cancel);
-            result.Add((rig, Documents.Read<RigDesign>(revision.Document), copies.Where(c => c.RigId == rig.Id).ToArray()));
+            result.Add((rig, Designs.Read(revision.Document), copies.Where(c => c.RigId == rig.Id).ToArray()));
         }
         return result;
     }
@@ -108,59 +120,236 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
             ?? throw new NotStored($"{id} has no revision {number}.");
         var copyRow = await db.Copies.AsNoTracking().Where(c => c.RigId == id && (copy == null || c.Number == copy)).OrderBy(c => c.Number).FirstOrDefaultAsync(cancel)
             ?? throw new NotStored($"{id} has no copy {copy}.");
-        var design = Documents.Read<RigDesign>(row.Document);
+        var design = Designs.Read(row.Document);
         var rows = new Dictionary<string, CalibrationRow>();
         var read = new Dictionary<string, SensorCalibration>();
-        foreach (var eye in design.Eyes)
+        var ages = new Dictionary<string, CalibrationAge>();
+        var tried = new Dictionary<string, IReadOnlyList<Trial>>();
+        var accepted = new Dictionary<string, AcceptedNumber>();
+        var trialRows = new Dictionary<string, CalibrationRow>();
+        var versions = db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copyRow.Number);
+        if (calibrations is not null) versions = versions.Where(c => calibrations.Contains(c.Id));
+        var newest = versions.GroupBy(c => c.Sensor).Select(g => g.Max(c => c.Id));
+        var current = await db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel);
+        var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
+        foreach (var reader in Readers(design, delivered))
         {
-            var query = db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copyRow.Number && c.Sensor == eye.Name);
-            if (calibrations is not null) query = query.Where(c => calibrations.Contains(c.Id));
-            if (await query.OrderByDescending(c => c.Version).FirstOrDefaultAsync(cancel) is not { } found) continue;
-            rows[eye.Name] = found;
-            read[eye.Name] = await Read(found, eye, cancel);
+            if (current.FirstOrDefault(c => c.Sensor == reader.Name) is not { } found) continue;
+            var (calibration, age) = await Read(found, reader, cancel);
+            // Trials are no zones: they are kept apart from the calibrations of sensors.
+            if (reader.Zones.Contains(TrialZone))
+            {
+                trialRows[reader.Name] = found;
+                tried[reader.Name] = [.. Held(TrialZone).Chunk(3).Where(c => c.Length == 3).Select(c => new Trial(c[0], c[1], c[2]))];
+                if (Held(AcceptedZone).Chunk(AcceptedNumber.Width).LastOrDefault(c => c.Length == AcceptedNumber.Width) is { } packed) accepted[reader.Name] = AcceptedNumber.Of(packed);
+                continue;
+                IEnumerable<double> Held(string zone) => calibration.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings ?? [];
+            }
+            rows[reader.Name] = found;
+            (read[reader.Name], ages[reader.Name]) = (calibration, age);
         }
-        return new(id, number, row.Hash, design, copyRow.Number, copyRow.Team, copyRow.ControllerRevision, Documents.Read<RailMotion>(copyRow.Motion), read, rows);
+        var moves = new CopyMoves(design, delivered, tried, accepted);
+        return new(id, number, row.Hash, design, copyRow.Number, copyRow.Team, copyRow.ControllerRevision, moves.Motion, read, rows) { Ages = ages, Moves = moves, Delivered = delivered, TrialRows = trialRows };
     }
 
-    private async Task<SensorCalibration> Read(CalibrationRow row, LightEye eye, CancellationToken cancel)
+    /// <summary>
+    /// Everything of a copy that readings are kept of: its sensors, its mechanisms with positions, whose readings are
+    /// angles, and its motions, whose readings are trials.
+    /// </summary>
+    public static IEnumerable<Sensor> Readers(RigDesign design, RailMotion? delivered) =>
+        design.Sensors.Concat(design.Mechanisms.Where(m => m.Positions.Count > 0).Select(m => new Sensor(m.Name, SensorKind.Encoder, 10, 1, m.Positions)))
+            .Concat(TrialPlans.For(design, delivered).Select(p => new Sensor(p.Key, SensorKind.Encoder, 10, 0, [TrialZone, AcceptedZone])));
+
+    /// <summary>Under this name the trials of a motion are kept: asked, commanded and measured.</summary>
+    public const string TrialZone = "trials";
+
+    /// <summary>Under this name the number that was accepted from them: see <see cref="AcceptedNumber"/>.</summary>
+    public const string AcceptedZone = "accepted";
+
+    private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, CancellationToken cancel)
     {
         var ids = Ids(row.Recordings);
         var recordings = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
-        return new(eye.Name, eye.SamplePeriodMs, eye.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
-            [.. eye.Zones.Select(zone => new ZoneReadings(zone, [.. ids.Select(i => recordings[i]).Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))])
+        var used = ids.Select(i => recordings[i]).Where(r => reader.Zones.Contains(r.Zone)).ToArray();
+        var facts = reader.Facts;
+        return (new(reader.Name, reader.SamplePeriodMs, reader.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
+            [.. reader.Zones.Select(zone => new ZoneReadings(zone, [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))])
         {
-            SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside),
-        };
+            SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside), Unit = facts.Unit, Low = facts.From, High = facts.To,
+        }, new(used.Length == 0 ? null : (Now - used.Max(r => r.TimeUtc)).TotalDays, [.. used.Select(r => r.Mode).Where(m => m != "").Distinct()], [.. used.Select(r => r.SupplyV).OfType<double>().Distinct()]));
     }
 
     private static long[] Ids(string list) => list == "" ? [] : [.. list.Split(',').Select(long.Parse)];
 
-    /// <summary>Makes a rig with its copies and their readings. Used by the demo and by tests.</summary>
-    public Task Create(string id, RigDesign design, IEnumerable<(CopyRow Copy, IReadOnlyList<SensorCalibration> Calibrations)> copies, string conditions, CancellationToken cancel) => Write(id, async () =>
+    /// <summary>Makes a rig with its copies and their readings.</summary>
+    /// <param name="id">Its address; taken as it is.</param>
+    /// <param name="design">The design, already checked.</param>
+    /// <param name="copies">Its copies; the row's rig and number are filled in.</param>
+    /// <param name="what">How it came to be, in words.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    public Task Create(string id, RigDesign design, IEnumerable<(CopyRow Copy, IReadOnlyList<FileCalibration> Calibrations)> copies, string what, CancellationToken cancel) => Write(id, async () =>
     {
         var document = Documents.Write(design);
         db.Rigs.Add(new() { Id = id, HeadRevision = 1, CreatedUtc = Now });
-        db.Revisions.Add(new() { RigId = id, Number = 1, Parent = 0, Hash = Documents.Hash(document), TimeUtc = Now, What = "made", Document = document });
+        db.Revisions.Add(new() { RigId = id, Number = 1, Parent = 0, Hash = Documents.Hash(document), TimeUtc = Now, What = what, Document = document });
         foreach (var (copy, calibrations) in copies)
         {
+            copy.RigId = id;
             db.Copies.Add(copy);
             foreach (var calibration in calibrations)
             {
-                var recordings = calibration.Zones.Where(z => z.Readings.Count > 0).Select(z => new RecordingRow
+                var recordings = calibration.Recordings.Where(z => z.Readings.Count > 0).Select(z => new RecordingRow
                 {
-                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = Now,
-                    Who = copy.Team, Conditions = conditions, Values = Documents.Pack(z.Readings),
+                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = z.TimeUtc ?? Now,
+                    Who = z.Who ?? "", Conditions = z.Conditions ?? "", Mode = z.Mode ?? "", SupplyV = z.SupplyV, Values = Documents.Pack(z.Readings),
                 }).ToArray();
                 db.Recordings.AddRange(recordings);
                 await db.SaveChangesAsync(cancel);
                 db.Calibrations.Add(new()
                 {
-                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Version = 1, TimeUtc = Now, What = "recorded before the lesson", School = calibration.School,
-                    CostRatio = calibration.CostRatio, MaxFalsePerHour = calibration.MaxFalsePerHour, Recordings = string.Join(',', recordings.Select(r => r.Id)),
+                    RigId = id, Copy = copy.Number, Sensor = calibration.Sensor, Version = 1, TimeUtc = recordings.Length == 0 ? Now : recordings.Max(r => r.TimeUtc), What = "recorded before the lesson", School = calibration.School,
+                    CostRatio = calibration.CostRatio, MaxFalsePerHour = calibration.MaxFalsePerHour, Recordings = string.Join(',', recordings.Select(r => r.Id)), SetAside = Documents.Write(calibration.SetAside ?? []),
                 });
             }
         }
         return true;
+    }, cancel);
+
+    /// <summary>A free address for a rig of that name: lower-case words with hyphens, numbered when taken.</summary>
+    public async Task<string> FreeId(string name, CancellationToken cancel)
+    {
+        const string accented = "àáâãäåçèéêëìíîïñòóôõöøùúûüýÿ", plain = "aaaaaaceeeeiiiinoooooouuuuyy";
+        var words = string.Concat(name.ToLowerInvariant().Select(c => accented.IndexOf(c) is >= 0 and var at ? plain[at] : char.IsAsciiLetterOrDigit(c) ? c : '-'));
+        var stem = string.Join('-', words.Split('-', StringSplitOptions.RemoveEmptyEntries));
+        if (stem == "") stem = "rig";
+        var taken = await db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel);
+        for (var n = 1; ; n++)
+            if ((n == 1 ? stem : $"{stem}-{n}") is var id && !taken.Contains(id) && id is not "schema" and not "templates") return id;
+    }
+
+    /// <summary>Puts a rig away, or takes it back out.</summary>
+    public Task<bool> Archive(string id, bool archived, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, _) = await Head(id, cancel);
+        rig.Archived = archived;
+        return true;
+    }, cancel);
+
+    /// <summary>A rig as a file: the design of now and what every copy knows.</summary>
+    public async Task<RigFile> Export(string id, CancellationToken cancel)
+    {
+        var copies = new List<FileCopy>();
+        RigDesign? design = null;
+        foreach (var row in await Copies(id, cancel))
+        {
+            var state = await Load(id, row.Number, null, null, cancel);
+            design = state.Design;
+            var calibrations = new List<FileCalibration>();
+            foreach (var c in state.CalibrationRows.Values.Concat(state.TrialRows.Values).OrderBy(c => c.Sensor, StringComparer.Ordinal))
+            {
+                var ids = Ids(c.Recordings);
+                var recordings = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).OrderBy(r => r.Id).ToListAsync(cancel);
+                calibrations.Add(new(c.Sensor, c.School, c.CostRatio, c.MaxFalsePerHour,
+                    [.. recordings.Select(r => new FileRecording(r.Zone, Documents.Unpack(r.Values), DateTime.SpecifyKind(r.TimeUtc, DateTimeKind.Utc), r.Who, r.Conditions, r.Mode, r.SupplyV))], Documents.Read<List<SetAsideReading>>(c.SetAside)));
+            }
+            copies.Add(new(row.Number, row.Team, state.Delivered, calibrations));
+        }
+        return new(RigFile.FormatName, RigFile.CurrentVersion, design ?? throw new NotStored($"There is no rig “{id}”."), copies);
+    }
+
+    /// <summary>The design of a revision.</summary>
+    /// <exception cref="NotStored">When there is no such revision.</exception>
+    public async Task<RigDesign> DesignOf(string id, int revision, CancellationToken cancel) =>
+        Designs.Read((await db.Revisions.AsNoTracking().FirstOrDefaultAsync(r => r.RigId == id && r.Number == revision, cancel) ?? throw new NotStored($"{id} has no revision {revision}.")).Document);
+
+    /// <summary>Brings the program of an earlier revision back; a new revision, and undo takes it back.</summary>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    public Task<int> RestoreProgram(string id, int baseRevision, int revision, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        var (now, then) = (Designs.Read(head.Document), await DesignOf(id, revision, cancel));
+        var next = RigPrograms.Follow(now with { Programs = then.Programs }, now);
+        return next == now ? rig.HeadRevision : await Revise(rig, next, $"brought back the program of revision {revision}", cancel);
+    }, cancel);
+
+    /// <summary>Writes the whole design anew; a new revision. It must have been checked.</summary>
+    /// <exception cref="StaleEdit">When the current revision is another one.</exception>
+    public Task<int> SaveDesign(string id, int baseRevision, RigDesign next, string what, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        return next == Designs.Read(head.Document) ? rig.HeadRevision : await Revise(rig, next, what, cancel);
+    }, cancel);
+
+    /// <summary>Gives a device, mechanism or zone another name everywhere: the design as given, and the readings of every copy.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="baseRevision">The revision that was edited.</param>
+    /// <param name="next">The design with the new name in it.</param>
+    /// <param name="sensor">Name under which readings are kept, before.</param>
+    /// <param name="newSensor">The same after.</param>
+    /// <param name="zone">Zone that is renamed; null when the sensor is.</param>
+    /// <param name="newZone">Its new name.</param>
+    /// <param name="what">What changed, in words.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    public Task<int> Rename(string id, int baseRevision, RigDesign next, string sensor, string newSensor, string? zone, string? newZone, string what, CancellationToken cancel) => Write(id, async () =>
+    {
+        var (rig, head) = await Head(id, cancel);
+        if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
+        // Recordings are never changed: the renamed ones are written anew, so that undo finds the old ones as they were.
+        var names = new List<(string Old, string New)> { (sensor, newSensor) };
+        // Trials are kept under the mechanism's name and the motion.
+        if (zone is null)
+            names.AddRange((await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Sensor.StartsWith(sensor + ": ")).Select(c => c.Sensor).Distinct().ToListAsync(cancel)).Select(n => (n, newSensor + n[sensor.Length..])));
+        foreach (var copy in await db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel))
+        foreach (var (oldName, newName) in names)
+        {
+            var current = await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copy && c.Sensor == oldName).OrderByDescending(c => c.Version).FirstOrDefaultAsync(cancel);
+            if (current is null) continue;
+            var ids = Ids(current.Recordings);
+            var renamed = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id) && (zone == null || r.Zone == zone)).OrderBy(r => r.Id).ToListAsync(cancel);
+            foreach (var r in renamed)
+            {
+                r.Id = 0;
+                r.Sensor = newName;
+                if (zone is not null) r.Zone = newZone!;
+            }
+            db.Recordings.AddRange(renamed);
+            await db.SaveChangesAsync(cancel);
+            var under = await db.Calibrations.AsNoTracking().Where(c => c.RigId == id && c.Copy == copy && c.Sensor == newName).MaxAsync(c => (int?)c.Version, cancel) ?? 0;
+            var row = Copy(current, id, copy, newName, what);
+            row.Version = under + 1;
+            // A renamed zone keeps its old readings too: they sleep until undo brings the old name back.
+            row.Recordings = string.Join(',', (zone is null ? [] : ids).Concat(renamed.Select(r => r.Id)));
+            if (zone is not null) row.SetAside = Documents.Write(Documents.Read<List<SetAsideReading>>(row.SetAside).SelectMany(a => a.Zone == zone ? [a, a with { Zone = newZone! }] : new[] { a }).ToList());
+            db.Calibrations.Add(row);
+        }
+        return await Revise(rig, next, what, cancel);
+    }, cancel);
+
+    /// <summary>Starts a zone anew: its readings no longer count. They stay in earlier versions.</summary>
+    /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
+    public Task<int> ClearZone(string id, int copy, string sensor, int baseVersion, string zone, CancellationToken cancel) => Write(id, async () =>
+    {
+        var ofZone = await db.Recordings.AsNoTracking().Where(r => r.RigId == id && r.Copy == copy && r.Sensor == sensor && r.Zone == zone).Select(r => r.Id).ToListAsync(cancel);
+        return await NextCalibration(id, copy, sensor, baseVersion, $"started {zone} anew", c =>
+        {
+            c.Recordings = string.Join(',', Ids(c.Recordings).Where(i => !ofZone.Contains(i)));
+            c.SetAside = Documents.Write(Documents.Read<List<SetAsideReading>>(c.SetAside).Where(a => a.Zone != zone).ToList());
+        }, cancel);
+    }, cancel);
+
+    /// <summary>Preflight of a copy so far.</summary>
+    public async Task<PreflightState> Preflight(string id, int copy, CancellationToken cancel) =>
+        Documents.Read<PreflightState>((await db.Copies.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.")).Preflight);
+
+    /// <summary>Changes the preflight of a copy.</summary>
+    public Task<PreflightState> SavePreflight(string id, int copy, Func<PreflightState, PreflightState> change, CancellationToken cancel) => Write(id, async () =>
+    {
+        var row = await db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
+        var next = change(Documents.Read<PreflightState>(row.Preflight));
+        row.Preflight = Documents.Write(next);
+        return next;
     }, cancel);
 
     /// <summary>
@@ -169,6 +358,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     /// </summary>
     /// <param name="id">Address of the rig.</param>
     /// <param name="baseRevision">The revision that was edited.</param>
+    /// <param name="program">Which program, by its place; null for the one that runs.</param>
     /// <param name="script">The new text.</param>
     /// <param name="mark">Gives the marks of numbers that this edit calculated, from the canonical program; null for none.</param>
     /// <param name="what">What changed, in words; null to say it from the difference.</param>
@@ -176,22 +366,25 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     /// <returns>The number of the current revision; the same as before when nothing changed.</returns>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     /// <exception cref="InputProblem">When the script is too long.</exception>
-    public Task<int> SaveProgram(string id, int baseRevision, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel) => Write(id, async () =>
+    public Task<int> SaveProgram(string id, int baseRevision, int? program, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel) => Write(id, async () =>
     {
         var (rig, head) = await Head(id, cancel);
         if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
-        var design = Documents.Read<RigDesign>(head.Document);
+        var design = Designs.Read(head.Document);
+        if (script.Length > 200_000) throw new InputProblem("script", "A script has at most 200000 characters.");
         var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
         var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
         if (parse.Diagnostics.Count == 0) parse = ScriptParser.Parse(text, Vocabulary.Of(design));
-        var old = design.Program;
+        var index = program ?? design.MainProgram;
+        if (index < 0 || index >= Math.Max(1, design.Programs.Count)) throw new NotStored($"The rig has no program {index}.");
+        var old = design.ProgramAt(index);
         var marks = Sheet.Keep(old.Marks.ToArray(), parse.Program);
         if (mark is not null)
         {
             var added = mark(parse.Program).ToArray();
             marks = marks.Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index)).Concat(added).ToSequence();
         }
-        var next = design.WithProgram(new(text, marks));
+        var next = RigPrograms.Renamed(design.WithProgram(index, old with { Script = text, Marks = marks }), index, ScriptParser.NameOf(old.Script) ?? "", ScriptParser.NameOf(text) ?? "");
         if (next == design) return rig.HeadRevision;
         return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
     }, cancel);
@@ -202,7 +395,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     {
         var (rig, head) = await Head(id, cancel);
         if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
-        var design = Documents.Read<RigDesign>(head.Document);
+        var design = Designs.Read(head.Document);
         var next = design with { Wires = wires.ToSequence() };
         return next == design ? rig.HeadRevision : await Revise(rig, next, what, cancel);
     }, cancel);
@@ -213,7 +406,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     {
         var (rig, head) = await Head(id, cancel);
         if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
-        var design = Documents.Read<RigDesign>(head.Document);
+        var design = Designs.Read(head.Document);
         var next = design with { Power = power };
         return next == design ? rig.HeadRevision : await Revise(rig, next, "changed what feeds the rig", cancel);
     }, cancel);
@@ -224,8 +417,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     {
         var (rig, head) = await Head(id, cancel);
         if (rig.HeadRevision != baseRevision) throw new StaleEdit(rig.HeadRevision, head.What);
-        var design = Documents.Read<RigDesign>(head.Document);
-        return await Revise(rig, design with { Devices = design.Devices.Select(d => d is LightEye e && e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : d).ToSequence() },
+        var design = Designs.Read(head.Document);
+        return await Revise(rig, design with { Sensors = design.Sensors.Select(e => e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : e).ToSequence() },
             $"added the zone {zone} to {sensor}", cancel);
     }, cancel);
 
@@ -288,19 +481,35 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     /// <param name="origin">How they came in.</param>
     /// <param name="who">Who took them; may be empty.</param>
     /// <param name="conditions">Where and in which light; may be empty.</param>
+    /// <param name="mode">Mode of the sensor, in words; may be empty.</param>
+    /// <param name="supplyV">Supply voltage, V; null when not known.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    public Task<int> AddReadings(string id, int copy, string sensor, IReadOnlyList<ZoneReadings> readings, ReadingOrigin origin, string who, string conditions, CancellationToken cancel) => Write(id, async () =>
+    public Task<int> AddReadings(string id, int copy, string sensor, IReadOnlyList<ZoneReadings> readings, ReadingOrigin origin, string who, string conditions, string mode, double? supplyV, CancellationToken cancel, string? what = null) => Write(id, async () =>
     {
         var added = readings.Select(z => new RecordingRow
         {
-            RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Who = who, Conditions = conditions, Values = Documents.Pack(z.Readings),
+            RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Who = who, Conditions = conditions, Mode = mode, SupplyV = supplyV, Values = Documents.Pack(z.Readings),
         }).ToArray();
         db.Recordings.AddRange(added);
         await db.SaveChangesAsync(cancel);
         var count = readings.Sum(r => r.Readings.Count);
         var verb = origin switch { ReadingOrigin.Recorded => "recorded", ReadingOrigin.Csv => "read in", _ => "pasted" };
-        return await NextCalibration(id, copy, sensor, null, $"{verb} {Figures.Count(count, "reading")} of {string.Join(" and ", readings.Select(r => r.Zone))}",
+        return await NextCalibration(id, copy, sensor, null, what ?? $"{verb} {Figures.Count(count, "reading")} of {string.Join(" and ", readings.Select(r => r.Zone))}",
             c => c.Recordings = string.Join(',', [.. Ids(c.Recordings), .. added.Select(a => a.Id)]), cancel);
+    }, cancel);
+
+    /// <summary>Keeps these trials of a motion and no others; the earlier ones stay in earlier versions. What was accepted stays.</summary>
+    /// <exception cref="StaleEdit">When the trials were changed meanwhile.</exception>
+    public Task<int> KeepTrials(string id, int copy, string key, int baseVersion, IReadOnlyList<Trial> trials, string what, CancellationToken cancel) => Write(id, async () =>
+    {
+        var before = await db.Recordings.AsNoTracking().Where(r => r.RigId == id && r.Copy == copy && r.Sensor == key && r.Zone == TrialZone).Select(r => r.Id).ToListAsync(cancel);
+        var row = new RecordingRow { RigId = id, Copy = copy, Sensor = key, Zone = TrialZone, Origin = ReadingOrigin.Pasted, TimeUtc = Now, Who = "", Conditions = "", Mode = "", Values = Documents.Pack(trials.SelectMany(t => new[] { t.Asked, t.Commanded, t.Measured }).ToArray()) };
+        if (trials.Count > 0)
+        {
+            db.Recordings.Add(row);
+            await db.SaveChangesAsync(cancel);
+        }
+        return await NextCalibration(id, copy, key, baseVersion, what, c => c.Recordings = string.Join(',', Ids(c.Recordings).Where(i => !before.Contains(i)).Concat(trials.Count > 0 ? [row.Id] : [])), cancel);
     }, cancel);
 
     /// <summary>Chooses where thresholds are put.</summary>
@@ -350,16 +559,16 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     {
         var row = await db.Calibrations.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
             ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
-        return await Read(row, state.Design.Eyes.First(e => e.Name == sensor), cancel);
+        return (await Read(row, Readers(state.Design, state.Delivered).First(e => e.Name == sensor), cancel)).Item1;
     }
 
     /// <summary>The recordings of a calibration, without their readings, in order.</summary>
-    public async Task<IReadOnlyList<(string Zone, ReadingOrigin Origin, DateTime TimeUtc, string Who, string Conditions, int Count)>> RecordingsOf(CalibrationRow row, CancellationToken cancel)
+    public async Task<IReadOnlyList<(string Zone, ReadingOrigin Origin, DateTime TimeUtc, string Who, string Conditions, string Mode, double? SupplyV, int Count)>> RecordingsOf(CalibrationRow row, CancellationToken cancel)
     {
         var ids = Ids(row.Recordings);
         var rows = await db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).OrderBy(r => r.Id)
-            .Select(r => new { r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, Bytes = r.Values.Length }).ToListAsync(cancel);
-        return [.. rows.Select(r => (r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, r.Bytes / sizeof(double)))];
+            .Select(r => new { r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, r.Mode, r.SupplyV, Bytes = r.Values.Length }).ToListAsync(cancel);
+        return [.. rows.Select(r => (r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, r.Mode, r.SupplyV, r.Bytes / sizeof(double)))];
     }
 
     /// <summary>How a school is called in a sentence.</summary>
@@ -454,11 +663,15 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         var number = copies[^1].Number + 1;
         // The simulated controller of a new copy sees the world a little differently, as a real one would; nobody is told how.
         var noise = new RandomStream((ulong)number, 77);
-        var truth = Documents.Read<Dictionary<string, SeenSurface>>(copies[0].Truth).ToDictionary(t => t.Key, t => new SeenSurface(t.Value.Mean * (1 + 0.06 * noise.Normal()), t.Value.Sd * Math.Exp(0.12 * noise.Normal())));
+        var truth = Documents.Read<Dictionary<string, SeenSurface>>(copies[0].Truth).ToDictionary(t => t.Key, t =>
+        {
+            var gain = 1 + 0.06 * noise.Normal();
+            return t.Value with { Mean = t.Value.Mean is 0 or 1 ? t.Value.Mean : t.Value.Mean * gain, Sd = t.Value.Sd * Math.Exp(0.12 * noise.Normal()), Rgb = t.Value.Rgb is null ? null : [.. t.Value.Rgb.Select(c => c * gain)] };
+        });
         db.Copies.Add(new()
         {
             RigId = id, Number = number, Team = team, Truth = Documents.Write(truth),
-            Motion = Documents.Write(Documents.Read<RailMotion>(copies[0].Motion).AsGuesses($"taken over from copy {copies[0].Number}, never tried here")),
+            Motion = copies[0].Motion == "" ? "" : Documents.Write(Documents.Read<RailMotion>(copies[0].Motion).AsGuesses($"taken over from copy {copies[0].Number}, never tried here")),
         });
         return number;
     }, cancel);
@@ -483,20 +696,33 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         return rig.HeadRevision;
     }, cancel);
 
-    /// <summary>What the simulated controller of a copy sees over each surface, and a number for its next recording's noise.</summary>
-    public async Task<(IReadOnlyDictionary<string, SeenSurface> Truth, int Recording)> Truth(string id, int copy, bool next, CancellationToken cancel)
+    /// <summary>What can be put before a sensor of the simulated controller of a copy, and a number for its next recording's noise.</summary>
+    /// <param name="state">The rig and copy.</param>
+    /// <param name="sensor">The sensor.</param>
+    /// <param name="next">True to count one more recording.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    public async Task<(IReadOnlyDictionary<string, BenchThing> Things, int Recording)> Bench(RigState state, Sensor sensor, bool next, CancellationToken cancel)
     {
-        if (!next)
+        Task<CopyRow?> Find(IQueryable<CopyRow> copies) => copies.FirstOrDefaultAsync(c => c.RigId == state.Id && c.Number == state.Copy, cancel);
+        var row = next
+            ? await Write(state.Id, async () =>
+            {
+                var own = await Find(db.Copies) ?? throw new NotStored($"{state.Id} has no copy {state.Copy}.");
+                own.Recordings++;
+                return own;
+            }, cancel)
+            : await Find(db.Copies.AsNoTracking()) ?? throw new NotStored($"{state.Id} has no copy {state.Copy}.");
+        var things = new Dictionary<string, BenchThing>();
+        // What the demo knows of this copy first; a key without a sensor is of the first eye, as it was stored at first.
+        foreach (var (key, seen) in Documents.Read<Dictionary<string, SeenSurface>>(row.Truth))
         {
-            var seen = await db.Copies.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
-            return (Documents.Read<Dictionary<string, SeenSurface>>(seen.Truth), seen.Recordings);
+            var slash = key.IndexOf('/');
+            if (slash < 0 ? sensor == state.Design.Eyes.FirstOrDefault() : key[..slash] == sensor.Name)
+                things[key[(slash + 1)..]] = new(key[(slash + 1)..], seen.Mean, seen.Sd, seen.Rgb, seen.PerAmount, seen.Lag1, seen.Silent, seen.DriftPerMinute, seen.Taps);
         }
-        return await Write(id, async () =>
-        {
-            var row = await db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel) ?? throw new NotStored($"{id} has no copy {copy}.");
-            row.Recordings++;
-            return ((IReadOnlyDictionary<string, SeenSurface>)Documents.Read<Dictionary<string, SeenSurface>>(row.Truth), row.Recordings);
-        }, cancel);
+        foreach (var thing in SampleBench.Things(sensor.Kind))
+            things.TryAdd(thing.Name, SampleBench.Seen(thing, SampleBench.Seed(state.Id, state.Copy.ToString(), sensor.Name)));
+        return (things, row.Recordings);
     }
 
     /// <summary>Keeps a proof.</summary>
@@ -527,7 +753,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
     {
         var row = new RunRow
         {
-            RigId = state.Id, Copy = state.Copy, Revision = state.Revision, Calibrations = string.Join(',', state.CalibrationRows.Values.Select(c => c.Id)), Seed = report.Seed,
+            RigId = state.Id, Copy = state.Copy, Revision = state.Revision, Calibrations = string.Join(',', state.CalibrationRows.Values.Concat(state.TrialRows.Values).Select(c => c.Id)), Seed = report.Seed,
             DurationS = durationS, Faults = Documents.Write(faults), Passed = report.Passed, EndS = report.EndS, TimeUtc = Now,
         };
         db.Runs.Add(row);
@@ -540,7 +766,12 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         db.Runs.AsNoTracking().Where(r => r.RigId == id && r.Copy == copy).OrderByDescending(r => r.Id).FirstOrDefaultAsync(cancel);
 }
 
-/// <summary>What a simulated sensor sees over a surface.</summary>
-/// <param name="Mean">Mean reading, %.</param>
-/// <param name="Sd">SD between readings, %.</param>
-public sealed record SeenSurface(double Mean, double Sd);
+/// <summary>What a simulated sensor of a copy sees over something, as stored.</summary>
+public sealed record SeenSurface(double Mean, double Sd, double[]? Rgb = null, double PerAmount = 0, double Lag1 = 0, double Silent = 0, double DriftPerMinute = 0, bool Taps = false);
+
+/// <summary>Preflight of a copy so far.</summary>
+/// <param name="Checked">Keys of the checklist that are ticked.</param>
+/// <param name="Seen">What was tried and seen.</param>
+/// <param name="Planted">Faults the simulated controller was given.</param>
+/// <param name="Shown">True once the planted faults were shown.</param>
+public sealed record PreflightState(IReadOnlyList<string>? Checked = null, IReadOnlyList<Seen>? Seen = null, IReadOnlyList<BenchFault>? Planted = null, bool Shown = false);

@@ -52,22 +52,25 @@ public static class SeedTrolley
         """;
 
     /// <summary>The design.</summary>
-    public static RigDesign Design { get; } = new(
-        "Seed trolley",
-        "Saltmarsh Oyster Farm",
-        [ControllerTemplates.All.First(t => t.Template == "six sockets").Make("Deck box")],
-        [new("Tag eye", "signal", "Deck box", "front 1"), new("Trolley", "drive", "Deck box", "back 1"), new("Lamp", "light", "Deck box", "front 2"), new("Horn", "sound", "Deck box", "side 1")],
+    public static RigDesign Design { get; } = new("Seed trolley", "Saltmarsh Oyster Farm",
+        [ControllerTemplates.Make("six sockets", "Deck box")],
         [
-            new LightEye("Tag eye", 10, 1,
-                new(8, "mm", Provenance.Measured, "seen on paper at mounting height", 0.2, 0, 0, 1),
-                new(40, "mm", Provenance.Measured, "ruler", 0.5),
-                ["sleepers", "bed tag"]),
-            new PlainMotor("Trolley"),
-            new Lamp("Lamp"),
-            new Sounder("Horn"),
+            new("Tag eye", SensorKind.ReflectedLight, 10, 1, ["sleepers", "bed tag"])
+            {
+                Lamp = OwnLamp.On, SpotDiameterMm = new(8, "mm", Provenance.Measured, "seen on paper at mounting height", 0.2, 0, 0, 1),
+                Mount = new(new(40, "mm", Provenance.Measured, "ruler", 0.5), new(0, "mm", Provenance.Measured, "ruler", 0.5), new(9, "mm", Provenance.Measured, "ruler", 0.3)),
+            },
         ],
-        new("Seed trolley", "Trolley", 120),
-        new(5200, "sleepers",
+        [new("Trolley", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp), new("Horn", ActuatorKind.Sounder), new("Hopper", ActuatorKind.Servo)])
+    {
+        Wires = [new("Tag eye", "signal", "Deck box", "front 1"), new("Trolley", "drive", "Deck box", "back 1"), new("Lamp", "light", "Deck box", "front 2"), new("Horn", "sound", "Deck box", "side 1"), new("Hopper", "pulse", "Deck box", "side 2")],
+        Mechanisms =
+        [
+            new("Seed trolley", MechanismKind.RailVehicle, ["Trolley"]) { LengthMm = new(120, "mm", Provenance.Measured, "ruler", 0.5, 0, 0, 1), Directions = [new("on", true), new("back", false)] },
+            new("Hopper flap", MechanismKind.Lid, ["Hopper"]) { Travel = new(Chosen(0, "deg"), Chosen(110, "deg"), PastEnd: PastEnd.Stalls), Positions = ["level", "tipped"] },
+        ],
+        Outline = [new(0, -40), new(0, 40), new(-120, 40), new(-120, -40)],
+        Rail = new(5200, "sleepers",
             [new("depot tag", new(9, "%", Provenance.Guessed, "typed in, never read", 0, 1.5, 12, 0, 100))],
             [
                 new("depot", "depot tag", 0, TagLength),
@@ -77,17 +80,20 @@ public static class SeedTrolley
                 new("bed 4", "bed tag", 3400, TagLength),
                 new("bed 5", "bed tag", 4300, TagLength),
             ]),
-        new(new(80, "mm", Provenance.Measured, "10 placements by hand", 2, 6)),
-        [new(Script, [])])
-    {
+        Starts = [new("Seed trolley", new(80, "mm", Provenance.Measured, "10 placements by hand", 2, 6), Side: "just past the depot tag")],
+        Programs = [new(Script, [])],
+        Walks = Scripts.WalksOf("Seed trolley"),
         Power = new(4, 1.5, 1800, 2000, 120, 500, 5,
         [
             new("Tag eye", 1, 4, 6, 8, 22, 22, 1, "controller"),
             new("Trolley", 1, 4, 9, 0, 350, 900, 0.7, "pack"),
             new("Lamp", 1, 3, 6, 0, 60, 60, 0.2, "controller"),
             new("Horn", 1, 3, 6, 0, 40, 40, 0.05, "controller"),
+            new("Hopper", 1, 4.8, 6.5, 6, 150, 280, 0.05, "controller"),
         ]),
     };
+
+    private static Quantity Chosen(double value, string unit) => new(value, unit, Provenance.Chosen, "chosen");
 
     private static Quantity TagLength => new(60, "mm", Provenance.Measured, "ruler", 0.3, 0, 0, 5);
 

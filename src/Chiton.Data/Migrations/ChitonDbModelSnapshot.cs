@@ -131,6 +131,10 @@ namespace Chiton.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Preflight")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Recordings")
                         .HasColumnType("INTEGER");
 
@@ -206,6 +210,10 @@ namespace Chiton.Data.Migrations
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Mode")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Origin")
                         .HasColumnType("INTEGER");
 
@@ -216,6 +224,9 @@ namespace Chiton.Data.Migrations
                     b.Property<string>("Sensor")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<double?>("SupplyV")
+                        .HasColumnType("REAL");
 
                     b.Property<DateTime>("TimeUtc")
                         .HasColumnType("TEXT");
@@ -274,6 +285,9 @@ namespace Chiton.Data.Migrations
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("Archived")
+                        .HasColumnType("INTEGER");
 
                     b.Property<DateTime>("CreatedUtc")
                         .HasColumnType("TEXT");

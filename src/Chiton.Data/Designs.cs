@@ -1,0 +1,92 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Chiton.Core.Motion;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+
+namespace Chiton.Data;
+
+/// <summary>Readings of one zone in a file.</summary>
+/// <param name="Zone">Zone or position name.</param>
+/// <param name="Readings">Readings in the order taken; three numbers a reading for a sensor of colour.</param>
+/// <param name="TimeUtc">When they were taken, UTC; null when not known.</param>
+/// <param name="Who">Who took them.</param>
+/// <param name="Conditions">Where and in which light.</param>
+/// <param name="Mode">Mode of the sensor.</param>
+/// <param name="SupplyV">Supply voltage, V.</param>
+public sealed record FileRecording(string Zone, IReadOnlyList<double> Readings, DateTime? TimeUtc = null, string? Who = null, string? Conditions = null, string? Mode = null, double? SupplyV = null);
+
+/// <summary>A calibration in a file.</summary>
+/// <param name="Sensor">Sensor or mechanism.</param>
+/// <param name="School">Where thresholds are put.</param>
+/// <param name="CostRatio">Harm of a false rise over harm of a false fall.</param>
+/// <param name="MaxFalsePerHour">False switches an hour that are bearable.</param>
+/// <param name="Recordings">What it is made of.</param>
+/// <param name="SetAside">Readings left out, with their reasons.</param>
+public sealed record FileCalibration(string Sensor, School School, double CostRatio, double MaxFalsePerHour, IReadOnlyList<FileRecording> Recordings, IReadOnlyList<SetAsideReading>? SetAside = null);
+
+/// <summary>A copy in a file.</summary>
+/// <param name="Number">Copy number.</param>
+/// <param name="Team">Team that works on it.</param>
+/// <param name="Motion">How it moves; null while nothing is known.</param>
+/// <param name="Calibrations">Current calibrations.</param>
+public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IReadOnlyList<FileCalibration>? Calibrations);
+
+/// <summary>A rig as it is exported and imported. The schema is published at <c>/api/rigs/schema</c>.</summary>
+/// <param name="Format">Always "chiton-rig".</param>
+/// <param name="Version">Version of the format.</param>
+/// <param name="Design">The design.</param>
+/// <param name="Copies">Its copies; without any it gets one.</param>
+public sealed record RigFile(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies)
+{
+    /// <summary>What <see cref="Format"/> says.</summary>
+    public const string FormatName = "chiton-rig";
+
+    /// <summary>The version this program writes; it reads all from 1.</summary>
+    public const int CurrentVersion = 2;
+}
+
+/// <summary>Designs as they are stored, of every version that ever was.</summary>
+public static class Designs
+{
+    /// <summary>Reads a stored design; one of version 1 is turned into today's form.</summary>
+    /// <exception cref="JsonException">When it is damaged.</exception>
+    public static RigDesign Read(string json) => json.Contains("\"devices\":[{\"kind\"", StringComparison.Ordinal) && JsonNode.Parse(json) is JsonObject node && node["devices"] is JsonArray
+        ? Documents.Read<RigDesign>(Upgrade(node).ToJsonString(Documents.Options)) : Documents.Read<RigDesign>(json);
+
+    // Version 1 knew one rail vehicle, and its devices in one list.
+    private static JsonObject Upgrade(JsonObject old)
+    {
+        var sensors = new JsonArray();
+        var actuators = new JsonArray();
+        foreach (var d in old["devices"]!.AsArray().OfType<JsonObject>())
+        {
+            var name = d["name"]!.GetValue<string>();
+            switch (d["kind"]!.GetValue<string>())
+            {
+                case "lightEye":
+                    sensors.Add(new JsonObject
+                    {
+                        ["name"] = name, ["kind"] = "reflectedLight", ["samplePeriodMs"] = d["samplePeriodMs"]!.DeepClone(), ["resolution"] = d["resolution"]!.DeepClone(), ["zones"] = d["zones"]!.DeepClone(),
+                        ["lamp"] = "on", ["spotDiameterMm"] = d["spotDiameterMm"]!.DeepClone(), ["mount"] = new JsonObject { ["aheadMm"] = d["aheadMm"]!.DeepClone() }, ["signalV"] = d["signalV"]?.DeepClone() ?? 5,
+                    });
+                    break;
+                case var kind:
+                    actuators.Add(new JsonObject { ["name"] = name, ["kind"] = kind });
+                    break;
+            }
+        }
+        var vehicle = old["vehicle"]!.AsObject();
+        var length = new Quantity(vehicle["lengthMm"]!.GetValue<double>(), "mm", Provenance.Measured, "ruler", 0.5, 0, 0, 1);
+        var result = new JsonObject
+        {
+            ["name"] = old["name"]!.DeepClone(), ["place"] = old["place"]!.DeepClone(), ["controllers"] = old["controllers"]!.DeepClone(), ["sensors"] = sensors, ["actuators"] = actuators,
+            ["wires"] = old["wires"]?.DeepClone() ?? new JsonArray(), ["rail"] = old["rail"]!.DeepClone(), ["programs"] = old["programs"]!.DeepClone(),
+            ["mechanisms"] = new JsonArray(new JsonObject { ["name"] = vehicle["name"]!.DeepClone(), ["kind"] = "railVehicle", ["motors"] = new JsonArray(vehicle["motor"]!.DeepClone()), ["lengthMm"] = JsonSerializer.SerializeToNode(length, Documents.Options) }),
+            ["starts"] = new JsonArray(new JsonObject { ["what"] = vehicle["name"]!.DeepClone(), ["atMm"] = old["start"]!["atMm"]!.DeepClone() }),
+        };
+        if (old["power"] is { } power) result["power"] = power.DeepClone();
+        return result;
+    }
+}
