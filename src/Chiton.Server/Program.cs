@@ -73,8 +73,14 @@ app.MapHealthChecks("/api/health");
 app.MapHub<BenchHub>("/hub");
 var api = app.MapGroup("/api");
 RigEndpoints.Map(api);
+DesignEndpoints.Map(api);
+PreflightEndpoints.Map(api);
 SenseEndpoints.Map(api);
+MoveEndpoints.Map(api);
 ProgramEndpoints.Map(api);
+ProgramListEndpoints.Map(api);
+PatternEndpoints.Map(api);
+WalkEndpoints.Map(api);
 SimulateEndpoints.Map(api);
 ProveEndpoints.Map(api);
 SumEndpoints.Map(api);
@@ -85,7 +91,7 @@ await using (var scope = app.Services.CreateAsyncScope())
 {
     var db = scope.ServiceProvider.GetRequiredService<ChitonDb>();
     await DataSetup.Migrate(db, file, TimeProvider.System, CancellationToken.None);
-    if (builder.Configuration["CHITON_DEMO"] is "1" or "true") await DataSetup.AddDemo(scope.ServiceProvider.GetRequiredService<RigStore>(), CancellationToken.None);
+    if (builder.Configuration["CHITON_DEMO"] is "1" or "true") await DataSetup.AddDemo(scope.ServiceProvider.GetRequiredService<RigStore>(), TimeProvider.System, CancellationToken.None);
 }
 
 app.Lifetime.ApplicationStarted.Register(() => Console.WriteLine($"Chiton is at {string.Join(" and ", app.Urls)}. Stop it with Ctrl+C."));

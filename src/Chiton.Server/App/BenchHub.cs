@@ -1,5 +1,7 @@
 using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Data;
 using Microsoft.AspNetCore.SignalR;
@@ -36,7 +38,11 @@ public sealed record JobProgress(string Job, int Done, int Total, int Passed, do
 public sealed record RigChange(string Rig, int Revision, string What, string? By);
 
 /// <summary>A live reading.</summary>
-public sealed record LiveReading(double Reading, string? Zone);
+/// <param name="Reading">The reading; null when it hears nothing or gives nothing.</param>
+/// <param name="Zone">The zone it lies in; null when in none.</param>
+/// <param name="All">Red, green and blue for a sensor of colour; null for others.</param>
+/// <param name="Word">What it says, for a sensor that names colours; null for others.</param>
+public sealed record LiveReading(double? Reading, string? Zone, double[]? All = null, string? Word = null);
 
 /// <summary>Progress, changes and live readings.</summary>
 public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
@@ -44,38 +50,30 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
     /// <summary>Begins to hear of a rig.</summary>
     public Task Follow(string rig) => Groups.AddToGroupAsync(Context.ConnectionId, "rig:" + rig);
 
-    /// <summary>Live readings of a sensor on the simulated controller, five a second, while the vehicle stands over a surface.</summary>
+    /// <summary>Live readings of a sensor on the simulated controller, five a second, while it is held over something.</summary>
     /// <param name="rig">Address of the rig.</param>
     /// <param name="copy">Copy number.</param>
     /// <param name="sensor">Sensor name.</param>
-    /// <param name="over">Surface it stands over.</param>
+    /// <param name="over">What it is held over.</param>
+    /// <param name="amount">How far, how hard or how deep; null where that means nothing.</param>
     /// <param name="cancel">Ends it.</param>
-    public async IAsyncEnumerable<LiveReading> Live(string rig, int copy, string sensor, string over, [EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<LiveReading> Live(string rig, int copy, string sensor, string over, double? amount, [EnumeratorCancellation] CancellationToken cancel)
     {
-        var (truth, recording) = await store.Truth(rig, copy, false, cancel);
         var state = await store.Load(rig, copy, null, null, cancel);
-        if (!truth.TryGetValue(over, out var seen)) yield break;
-        var scale = state.Calibrations.GetValueOrDefault(sensor)?.Scale();
-        var resolution = state.Calibrations.GetValueOrDefault(sensor)?.Resolution ?? 0;
-        var noise = new RandomStream((ulong)recording, 9);
+        if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device) yield break;
+        var (things, recording) = await store.Bench(state, device, false, cancel);
+        if (!things.TryGetValue(over, out var thing)) yield break;
+        var zones = ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor));
+        var held = new SimulatedSensor(device, thing, amount is { } a && double.IsFinite(a) ? a : 0, BenchCare.AsItIs, new((ulong)recording, 9));
         while (!cancel.IsCancellationRequested)
         {
-            var reading = SimulatedEye.Read(seen, resolution, ref noise);
-            yield return new(reading, scale is null ? null : scale.Names[scale.First(reading)]);
+            var reading = new double[held.Width];
+            held.Read(reading);
+            double? first = double.IsNaN(reading[0]) ? null : reading[0];
+            yield return new(first, zones.Zone(reading), held.Width == 3 ? reading : null,
+                device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null);
             await Task.Delay(200, cancel);
         }
-    }
-}
-
-/// <summary>The simulated controller's eye, standing still.</summary>
-public static class SimulatedEye
-{
-    /// <summary>One reading.</summary>
-    public static double Read(SeenSurface seen, double resolution, ref RandomStream noise)
-    {
-        var reading = seen.Mean + seen.Sd * noise.Normal();
-        if (resolution > 0) reading = Math.Round(reading / resolution) * resolution;
-        return Math.Clamp(reading, 0, 100);
     }
 }
 

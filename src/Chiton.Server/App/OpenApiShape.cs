@@ -1,3 +1,5 @@
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 
@@ -16,15 +18,25 @@ public static class OpenApiShape
             document.Servers = [];
             return Task.CompletedTask;
         });
-        options.AddSchemaTransformer((schema, context, _) =>
+        options.AddSchemaTransformer(async (schema, context, cancel) =>
         {
+            var clr = context.JsonTypeInfo.Type;
+            if (clr.IsGenericType && clr.GetGenericTypeDefinition() == typeof(Sequence<>))
+            {
+                schema.Type = JsonSchemaType.Array;
+                schema.Items = await context.GetOrCreateSchemaAsync(clr.GetGenericArguments()[0], null, cancel);
+            }
+            if (clr == typeof(PortUse))
+            {
+                schema.Type = JsonSchemaType.Array;
+                schema.Items = new OpenApiSchema { Type = JsonSchemaType.String };
+            }
             // Strict JSON: a number is a number, never also a string of digits.
             if (schema.Type is { } type && (type.HasFlag(JsonSchemaType.Number) || type.HasFlag(JsonSchemaType.Integer)) && type.HasFlag(JsonSchemaType.String))
             {
                 schema.Type = type & ~JsonSchemaType.String;
                 schema.Pattern = null;
             }
-            return Task.CompletedTask;
         });
     }
 }

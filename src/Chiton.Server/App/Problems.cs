@@ -46,8 +46,13 @@ public sealed partial class Problems(IProblemDetailsService service, ILogger<Pro
 
     private static ProblemDetails Json(JsonException json)
     {
-        var path = json.Path is { Length: > 2 } p && p.StartsWith("$.") ? p[2..] : "body";
-        return Input(new Dictionary<string, string> { [path] = path == "body" ? "The body must be a JSON object." : $"Must be {Wanted(json.Message + " " + json.InnerException?.Message)}." });
+        // Inside a list the path begins anew, so the whole is put together from the outside in.
+        var path = "";
+        var deepest = json;
+        for (Exception? e = json; e is not null; e = e.InnerException)
+            if (e is JsonException { Path: { Length: > 1 } part } at && (e == json || e.GetType() == typeof(JsonException))) (path, deepest) = (path + part[1..], at);
+        path = path.TrimStart('.') is { Length: > 0 } whole ? whole : "body";
+        return Input(new Dictionary<string, string> { [path] = path == "body" ? "The body must be a JSON object." : $"Must be {Wanted(deepest.Message + " " + deepest.InnerException?.Message)}." });
     }
 
     private static string Wanted(string message)
@@ -56,6 +61,8 @@ public sealed partial class Problems(IProblemDetailsService service, ILogger<Pro
         if (message.Contains("as a string")) return "text";
         if (message.Contains("as a boolean")) return "true or false";
         var type = WantedType().Match(message).Groups[1].Value;
+        if (type.TrimEnd('.') is { Length: > 0 } name && typeof(Core.Quantities.Quantity).Assembly.GetType(name) is { IsEnum: true } words)
+            return "one of " + string.Join(", ", Enum.GetNames(words).Select(JsonNamingPolicy.CamelCase.ConvertName));
         if (type.Contains("Double") || type.Contains("Int")) return "a number";
         if (type.Contains("String")) return "text";
         if (type.Contains("Boolean")) return "true or false";

@@ -8,14 +8,34 @@ using Chiton.Server.App;
 namespace Chiton.Server.Parts;
 
 /// <summary>The program as sheet and script.</summary>
-public sealed record ProgramView(int Revision, string Script, IReadOnlyList<SheetLine> Lines, IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Finding> Findings);
+/// <param name="Revision">Revision of the rig.</param>
+/// <param name="Script">The text.</param>
+/// <param name="Lines">Its lines, for the sheet.</param>
+/// <param name="Diagnostics">What cannot be read.</param>
+/// <param name="Findings">What the checks say; of the program that runs only.</param>
+/// <param name="Index">Which of the rig's programs it is.</param>
+/// <param name="Programs">All of them.</param>
+/// <param name="Problems">What is odd about them together, in sentences.</param>
+/// <param name="Places">Controllers that programs can be on.</param>
+/// <param name="MessageDelay">How long a message takes, ms; null while nothing was said.</param>
+public sealed record ProgramView(int Revision, string Script, IReadOnlyList<SheetLine> Lines, IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Finding> Findings, int Index, IReadOnlyList<ProgramItem> Programs, IReadOnlyList<string> Problems, IReadOnlyList<string> Places, Quantity? MessageDelay);
+
+/// <summary>One of the programs of a rig.</summary>
+/// <param name="Index">Its place among them.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Place">The controller it is on; null on a host or when the rig has none.</param>
+/// <param name="OnHost">True on a host.</param>
+/// <param name="Runs">True when it runs, false when it is only stored.</param>
+/// <param name="Faults">How many faults it has.</param>
+public sealed record ProgramItem(int Index, string Name, string? Place, bool OnHost, bool Runs, int Faults);
 
 /// <summary>Writes the program anew.</summary>
 /// <param name="BaseRevision">The revision that was edited.</param>
 /// <param name="Script">The new text.</param>
 /// <param name="Copy">Which copy's rate to count.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By);
+/// <param name="Program">Which program, by its place; the one that runs when left out.</param>
+public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null);
 
 /// <summary>Looks at a text that is not kept yet.</summary>
 /// <param name="Script">The whole text as it would be.</param>
@@ -40,6 +60,16 @@ public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOn
 /// <param name="By">The page that asks.</param>
 public sealed record CureRequest(int BaseRevision, string? Code, int Line, int? Copy, string? By);
 
+/// <summary>Two revisions held against each other.</summary>
+/// <param name="Before">The earlier one.</param>
+/// <param name="After">The later one.</param>
+/// <param name="Changes">What differs in the program.</param>
+/// <param name="Other">True when the rig itself differs too.</param>
+public sealed record DifferenceView(int Before, int After, IReadOnlyList<ProgramChange> Changes, bool Other);
+
+/// <summary>Brings the program of a revision back.</summary>
+public sealed record BringBackRequest(int BaseRevision, int Revision, int? Copy, string? By);
+
 /// <summary>The fastest power a program asks of the vehicle.</summary>
 public static class ProgramPower
 {
@@ -48,7 +78,7 @@ public static class ProgramPower
     {
         var first = state.Parsed.Program.Head.OfType<VarNode>().ToDictionary(v => v.Name, v => Analysis.Constant(v.Value));
         var powers = state.Parsed.Program.Regions.SelectMany(r => r.States).SelectMany(s => s.Lines).OfType<ActivityNode>().SelectMany(a => a.Actions).OfType<RunNode>()
-            .Where(r => r.Motor == state.Design.Vehicle.Motor)
+            .Where(r => r.Motor == state.Design.Vehicle?.Motor)
             .Select(r => r.Speed is VariableNode v ? first.GetValueOrDefault(v.Name) : Analysis.Constant(r.Speed)).OfType<double>().ToArray();
         return powers.Length == 0 ? null : powers.Max();
     }
@@ -64,21 +94,51 @@ public static class ProgramEndpoints
         program.MapGet("", View).WithName("getProgram").ProducesProblem(404);
         program.MapPut("", Save).WithName("saveProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/diagnose", Diagnose).WithName("diagnose").ProducesValidationProblem().ProducesProblem(404);
+        program.MapGet("/chart", async Task<ChartDrawing> (string id, int? program, RigStore store, CancellationToken cancel) => ChartDrawing.Of(Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program)).WithName("getChart").ProducesProblem(404);
+        program.MapGet("/chart.dot", async (string id, int? program, RigStore store, CancellationToken cancel) =>
+        {
+            var parsed = Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program;
+            return Results.Text(ChartDrawing.Of(parsed).ToDot(parsed.Name), "text/vnd.graphviz");
+        }).WithName("getChartDot").ProducesProblem(404);
+        program.MapGet("/chart.mmd", async (string id, int? program, RigStore store, CancellationToken cancel) => Results.Text(ChartDrawing.Of(Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program).ToMermaid(), "text/plain")).WithName("getChartMermaid").ProducesProblem(404);
+        program.MapGet("/difference", async Task<DifferenceView> (string id, int before, int after, RigStore store, CancellationToken cancel) =>
+        {
+            var (a, b) = (await store.DesignOf(id, before, cancel), await store.DesignOf(id, after, cancel));
+            return new(before, after, ProgramDifference.Between(a, b), a with { Programs = [], Walks = [], MessageDelay = null } != b with { Programs = [], Walks = [], MessageDelay = null });
+        }).WithName("getDifference").ProducesProblem(404);
+        program.MapPost("/restore", async Task<Edited> (string id, BringBackRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        {
+            var revision = await store.RestoreProgram(id, request.BaseRevision, request.Revision, cancel);
+            var what = $"brought back the program of revision {request.Revision}";
+            await announce.Changed(id, request.Copy ?? 1, revision, what, request.By);
+            return new(revision, what);
+        }).WithName("restoreProgram").ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/cure", Cure).WithName("cure").ProducesProblem(404).ProducesProblem(409);
     }
 
-    private static async Task<ProgramView> View(string id, int? copy, RigStore store, CancellationToken cancel)
+    /// <summary>One of the programs of a rig, by its place; the one that runs when none is named.</summary>
+    internal static RigProgram Read(RigState state, int? program)
+    {
+        var index = program ?? state.Design.MainProgram;
+        if (index == 0 && state.Design.Programs.Count == 0) return new(0, state.Design.Name, null, false, true, state.Parsed);
+        return RigPrograms.Of(state.Design).ElementAtOrDefault(index) ?? throw new NotStored($"The rig has no program {index}.");
+    }
+
+    private static async Task<ProgramView> View(string id, int? copy, int? program, RigStore store, CancellationToken cancel)
     {
         var state = await store.Load(id, copy, null, null, cancel);
-        var program = state.Design.Program;
-        var findings = state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state);
-        return new(state.Revision, program.Script, Sheet.Lines(program.Script, state.Parsed.Program, program.Marks.ToArray()), state.Parsed.Diagnostics, findings);
+        var read = Read(state, program);
+        var text = state.Design.ProgramAt(read.Index);
+        var findings = read.Index != state.Design.MainProgram || state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state);
+        return new(state.Revision, text.Script, Sheet.Lines(text.Script, read.Parsed.Program, text.Marks.ToArray()), read.Parsed.Diagnostics, findings, read.Index,
+            [.. RigPrograms.Of(state.Design).Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count))], RigPrograms.Problems(state.Design),
+            [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)], state.Design.MessageDelay);
     }
 
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var revision = await store.SaveProgram(id, request.BaseRevision, request.Script, null, null, cancel);
+        var revision = await store.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel);
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
         return new(revision, null);
     }
@@ -111,12 +171,12 @@ public static class ProgramEndpoints
             foreach (var edit in edits)
             {
                 if (program.Head.Any(h => h.Span.Line == edit.Line)) yield return new("", edit.Text, edit.Index, Provenance.Calculated, edit.Source);
-                foreach (var owner in program.Regions.SelectMany(r => r.States).Where(s => s.Lines.Any(l => l.Span.Line == edit.Line)))
+                foreach (var owner in program.AllStates.Where(s => s.Lines.Any(l => l.Span.Line == edit.Line)))
                     yield return new(owner.Name, edit.Text, edit.Index, Provenance.Calculated, edit.Source);
             }
         }
         var what = char.ToLowerInvariant(finding.Cure.Label[0]) + finding.Cure.Label[1..] + $" against “{finding.Headline}”";
-        var revision = await store.SaveProgram(id, request.BaseRevision, string.Join('\n', lines), Marks, what, cancel);
+        var revision = await store.SaveProgram(id, request.BaseRevision, null, string.Join('\n', lines), Marks, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

@@ -15,7 +15,14 @@ public sealed record CopyItem(int Number, string Team);
 public sealed record CopyState(int Number, string Team, HeaderRate Rate);
 
 /// <summary>A rig in a list.</summary>
-public sealed record RigItem(string Id, string Name, string Place, int Revision, IReadOnlyList<CopyState> Copies);
+/// <param name="Id">Address.</param>
+/// <param name="Name">Name.</param>
+/// <param name="Place">Whose it is.</param>
+/// <param name="Revision">Current revision.</param>
+/// <param name="Archived">True when it is put away.</param>
+/// <param name="Copies">Its copies.</param>
+/// <param name="Plates">State of the eight parts, for the first copy.</param>
+public sealed record RigItem(string Id, string Name, string Place, int Revision, bool Archived, IReadOnlyList<CopyState> Copies, IReadOnlyList<Plate> Plates);
 
 /// <summary>One of the eight plates: its name, number and present state in at most 20 characters.</summary>
 public sealed record Plate(string Part, int Number, string Line, bool Attention);
@@ -50,10 +57,12 @@ public sealed record RevisionItem(int Number, DateTime TimeUtc, string What);
 /// <param name="Name">Socket or pin.</param>
 /// <param name="Can">What it can do, in words.</param>
 /// <param name="Volts">Its voltages, in words; empty when none matter.</param>
-public sealed record PortColumn(string Name, string Can, string Volts);
+/// <param name="CurrentMA">Current through it when everything there works, mA; null when nothing is known.</param>
+/// <param name="Holds">How many leads it holds.</param>
+public sealed record PortColumn(string Name, string Can, string Volts, double? CurrentMA, int Holds);
 
 /// <summary>A controller of the map.</summary>
-public sealed record ControllerTable(string Name, IReadOnlyList<PortColumn> Ports);
+public sealed record ControllerTable(string Name, NodeRole Role, IReadOnlyList<PortColumn> Ports);
 
 /// <summary>A lead of the map: a row.</summary>
 /// <param name="Device">Device name.</param>
@@ -62,7 +71,10 @@ public sealed record ControllerTable(string Name, IReadOnlyList<PortColumn> Port
 /// <param name="Controller">Where it runs; null when nowhere.</param>
 /// <param name="Port">The port there.</param>
 /// <param name="Fits">Ports that can serve it, as "Controller, port".</param>
-public sealed record LeadRow(string Device, string Lead, string Needs, string? Controller, string? Port, IReadOnlyList<string> Fits);
+/// <param name="Via">What stands between.</param>
+/// <param name="Colour">Colour of the wire, where one was chosen.</param>
+/// <param name="Level">The sum signal-level of the bare lead at its port; null where no voltage matters.</param>
+public sealed record LeadRow(string Device, string Lead, string Needs, string? Controller, string? Port, IReadOnlyList<string> Fits, Between Via, string? Colour, Answer<SignalLevelResult>? Level);
 
 /// <summary>The port map.</summary>
 public sealed record PortMap(int Revision, IReadOnlyList<ControllerTable> Controllers, IReadOnlyList<LeadRow> Leads, IReadOnlyList<WiringFault> Faults);
@@ -75,7 +87,9 @@ public sealed record PortMap(int Revision, IReadOnlyList<ControllerTable> Contro
 /// <param name="Port">Port; null to take the lead off.</param>
 /// <param name="Copy">Copy number.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record WireRequest(int BaseRevision, string? Device, string? Lead, string? Controller, string? Port, int? Copy, string? By);
+/// <param name="Via">What stands between; nothing when left out.</param>
+/// <param name="Colour">Colour of the wire; the usual one when left out.</param>
+public sealed record WireRequest(int BaseRevision, string? Device, string? Lead, string? Controller, string? Port, int? Copy, string? By, Between? Via = null, string? Colour = null);
 
 /// <summary>Lets Chiton assign.</summary>
 /// <param name="BaseRevision">The revision that was looked at; null for the current one.</param>
@@ -122,6 +136,8 @@ public static class RigEndpoints
             [.. (await store.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
         rigs.MapGet("/{id}/ports", async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, null, cancel)))
             .WithName("getPorts").ProducesProblem(404);
+        rigs.MapGet("/{id}/wiring", async Task<WiringTable> (string id, RigStore store, CancellationToken cancel) => WiringTable.Of((await store.Load(id, null, null, null, cancel)).Design))
+            .WithName("getWiring").ProducesProblem(404);
         rigs.MapPut("/{id}/ports", RunLead).WithName("runLead").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/ports/assign", Assign).WithName("assignPorts").ProducesProblem(404).ProducesProblem(409);
         rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, null, cancel)))
@@ -158,16 +174,22 @@ public static class RigEndpoints
     private static PortMap Ports(RigState state)
     {
         var rig = state.Design;
+        var currents = WiringTable.Currents(rig);
+        var joined = PortAssignment.Join(rig.Controllers.ToArray(), rig.Links.ToArray());
         return new(state.Revision,
-            [.. rig.Controllers.Select(c => new ControllerTable(c.Name, [.. c.Ports.Select(p => new PortColumn(p.Name, PortUses.Say(p.Can), Volts(p)))]))],
+            [.. rig.Controllers.Select(c => new ControllerTable(c.Name, c.Role, [.. c.Ports.Select(p => new PortColumn(p.Name, PortUses.Say(p.Can), Volts(p), currents.TryGetValue($"{c.Name}, {p.Name}", out var mA) ? mA : null, p.Holds))]))],
             [.. rig.Plugs.SelectMany(d => d.Leads.Select(l =>
             {
                 var wire = rig.Wires.FirstOrDefault(w => w.Device == d.Name && w.Lead == l.Name);
                 return new LeadRow(d.Name, l.Name, PortUses.Say(l.AnyOf), wire?.Controller, wire?.Port,
-                    [.. rig.Controllers.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))]);
+                    [.. joined.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))], wire?.Via ?? Between.Nothing, wire?.Colour,
+                    SignalAt(l, wire is null ? null : joined.FirstOrDefault(c => c.Name == wire.Controller)?.Ports.FirstOrDefault(p => p.Name == wire.Port)));
             }))],
             rig.WiringFaults());
     }
+
+    private static Answer<SignalLevelResult>? SignalAt(Lead lead, Port? port) =>
+        lead.GivesV is { } gives && port?.MaxInputV is { } max ? SignalLevel.Compute(new(gives, max, Math.Min(port.InputHighMinV ?? 0, max))) : null;
 
     private static string Volts(Port port) => string.Join(", ", new[]
     {
@@ -191,8 +213,8 @@ public static class RigEndpoints
             var rate = Rate(state, await store.BestProof(state, cancel));
             if (rate.State == "counting") keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate));
-            var reads = state.Calibrations.Values.SelectMany(c => c.Zones.Select(z => ($"{c.Sensor} over {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
-            numbers.Add(new(copy.Number, [.. reads, .. state.Motion.Named]));
+            var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands" || state.Design.Mechanisms.Any(m => m.Name == c.Sensor)).SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
+            numbers.Add(new(copy.Number, [.. reads, .. state.Motion?.Named ?? [], .. state.Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name).Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p))).Where(a => a.Item2 is not null).Select(a => (a.Item1, a.Item2!))]));
         }
         if (states.Count == 0) throw new NotStored($"There is no rig “{id}”.");
         var lines = CopyTable.Compare(numbers);
@@ -238,9 +260,10 @@ public static class RigEndpoints
         need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
         need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
         need.That(request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port), "port", $"{request.Controller} has no port “{request.Port}”.");
+        need.That((request.Colour?.Length ?? 0) <= 20, "colour", "At most 20 characters.");
         need.Done();
         var rest = state.Design.Wires.Where(w => w.Device != request.Device || w.Lead != request.Lead);
-        Wire[] wires = controller is null ? [.. rest] : [.. rest, new Wire(request.Device!, request.Lead!, controller.Name, request.Port!)];
+        Wire[] wires = controller is null ? [.. rest] : [.. rest, new Wire(request.Device!, request.Lead!, controller.Name, request.Port!) { Via = request.Via ?? Between.Nothing, Colour = request.Colour }];
         var what = controller is null ? $"took {request.Device} off" : $"ran {request.Device} to {request.Port} of {controller.Name}";
         var revision = await store.SaveWires(id, request.BaseRevision, wires, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
@@ -253,7 +276,7 @@ public static class RigEndpoints
         var rig = state.Design;
         var faulty = rig.WiringFaults().Select(f => f.Device).ToHashSet();
         Wire[] kept = request.Keep == true ? [.. rig.Wires.Where(w => !faulty.Contains(w.Device))] : [];
-        var plan = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, kept);
+        var plan = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, kept, rig.Links.ToArray());
         var revision = await store.SaveWires(id, request.BaseRevision ?? state.Revision, plan.Wires, $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports", cancel);
         await announce.Changed(id, state.Copy, revision, "assigned the ports", request.By);
         return new(revision, [.. plan.Wires.Select(w => new AssignedDevice(w.Device, w.Lead, $"{w.Controller}, {w.Port}"))], plan.Unplaced);
@@ -281,7 +304,9 @@ public static class RigEndpoints
                 if (rate.State == "counting") keeper.Ask(rig.Id, copy.Number);
                 states.Add(new(copy.Number, copy.Team, rate));
             }
-            items.Add(new(rig.Id, design.Name, design.Place, rig.HeadRevision, states));
+            var first = await store.Load(rig.Id, copies[0].Number, null, null, cancel);
+            var plates = Plates(first, await store.LatestRun(rig.Id, first.Copy, cancel), await store.LatestProof(rig.Id, first.Copy, cancel), await store.BestProof(first, cancel));
+            items.Add(new(rig.Id, design.Name, design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
     }
@@ -303,6 +328,7 @@ public static class RigEndpoints
 
     private static HeaderRate Rate(RigState state, ProofRow? best)
     {
+        if (Empty(state)) return new("none", 0, 0, 0, 1, $"Revision {state.Revision} has no program yet", "Write one in Program.");
         var faults = state.Parsed.Diagnostics.Count;
         if (faults > 0) return new("faults", 0, 0, 0, 1, $"Revision {state.Revision} has {Figures.Count(faults, "fault")}", "It can run once they are mended.");
         if (best is not null)
@@ -321,24 +347,37 @@ public static class RigEndpoints
         return new("counting", 0, 0, 0, 1, $"Revision {state.Revision}: counting runs", "100 runs, a moment");
     }
 
+    // A program without a single state is not faulty but not begun.
+    private static bool Empty(RigState state) => state.Parsed.Program.AllStates.Count() == 0;
+
     private static IReadOnlyList<Plate> Plates(RigState state, RunRow? run, ProofRow? proof, ProofRow? best)
     {
-        var pairs = state.Calibrations.Values.SelectMany(c => c.Pairs()).ToArray();
-        var worst = pairs.Length == 0 ? (Grade?)null : pairs.Max(p => p.Sum.Verdict!.Grade);
-        var guesses = state.Motion.Named.Count(n => n.Number.Kind == Provenance.Guessed);
+        var judged = SenseEndpoints.Judge(state);
+        var weak = judged.Sensors.Count(s => s.Grade is > Grade.Workable);
+        var stale = judged.Sensors.Count(s => s.Stale is not null);
+        var unread = judged.Sensors.Count(s => s.Grade is null);
+        // Of a rail vehicle every number counts; of others those that its moves are worked out with.
+        var motions = state.Moves.Plans.Where(p => p.Kind is Core.Motion.TrialKind.Straight or Core.Motion.TrialKind.Turn or Core.Motion.TrialKind.Travel or Core.Motion.TrialKind.Duration).ToArray();
+        int? guesses = state.Motion is { } known ? known.Named.Count(n => n.Number.Kind == Provenance.Guessed)
+            : motions.Length == 0 ? 0 : state.Moves.Plans.All(p => state.Moves.Accepted(p) is null) ? null : motions.Count(p => state.Moves.InUse(p) is not { Kind: Provenance.Measured });
         var wiring = state.Design.WiringFaults().Count;
         var powerIssues = Power(state).Sum?.Result.Issues.Count ?? 0;
-        var states = state.Parsed.Program.Regions.Sum(r => r.States.Count);
+        var states = state.Parsed.Program.AllStates.Count();
         var faults = state.Parsed.Diagnostics.Count;
-        var findings = faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
+        var findings = Empty(state) || faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
         return
         [
             wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) :
-            powerIssues > 0 ? new("rig", 1, Figures.Count(powerIssues, "power issue"), true) : new("rig", 1, Figures.Count(state.Design.Devices.Count, "device") + " wired", false),
-            new("sense", 2, worst is null ? "no readings yet" : worst == Grade.Solid ? "zones are solid" : $"1 pair {worst.ToString()!.ToLowerInvariant()}", worst is null or > Grade.Workable),
-            new("move", 3, guesses == 0 ? "all measured" : Figures.Count(guesses, "guess", "guesses"), guesses > 0),
-            new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
-            new("check", 5, faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
+            powerIssues > 0 ? new("rig", 1, Figures.Count(powerIssues, "power issue"), true) :
+            !state.Design.Devices.Any() ? new("rig", 1, "no devices yet", true) : new("rig", 1, Figures.Count(state.Design.Devices.Count(), "device") + " wired", false),
+            state.Design.Sensors.Count == 0 ? new("sense", 2, "no sensors", false) :
+            weak > 0 ? new("sense", 2, weak == 1 ? $"1 sensor {judged.Sensors.First(s => s.Grade is > Grade.Workable).Grade.ToString()!.ToLowerInvariant()}" : $"{weak} sensors are weak", true) :
+            stale > 0 ? new("sense", 2, Figures.Count(stale, "stale sensor"), true) :
+            unread == judged.Sensors.Count ? new("sense", 2, "no readings yet", true) :
+            unread > 0 ? new("sense", 2, $"{unread} without readings", true) : new("sense", 2, "every sensor holds", false),
+            new("move", 3, guesses is null ? "nothing tried yet" : motions.Length == 0 && state.Motion is null ? "nothing to try" : guesses == 0 ? "all measured" : Figures.Count(guesses.Value, "guess", "guesses"), guesses is null or > 0),
+            Empty(state) ? new("program", 4, "nothing written yet", false) : new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
+            new("check", 5, Empty(state) || faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
             new("simulate", 6, run is null ? "not run yet" : $"last {(run.Passed ? "passed" : "failed")} {Figures.Show(run.EndS, 3)} s", false),
             new("prove", 7, best is not null ? $"{best.Passes} of {best.Runs} pass" : proof is not null ? "out of date" : "not proved yet", best is not null && best.Passes < 0.9 * best.Runs),
             new("log", 8, "no real trials", false),
@@ -346,7 +385,8 @@ public static class RigEndpoints
     }
 
     /// <summary>The findings of a program without faults.</summary>
-    public static IReadOnlyList<Finding> Findings(RigState state) => RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program);
+    public static IReadOnlyList<Finding> Findings(RigState state) => 
+        [.. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program)).Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state))).OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>

@@ -76,8 +76,8 @@ public static class SimulateEndpoints
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, null, cancel);
         for (var i = 0; i < faults.Count; i++)
-            need.That(faults[i].Kind == FaultKind.FlatBattery || state.Design.Find(faults[i].Device ?? "") is LightEye or PlainMotor, $"faults[{i}].device",
-                $"Must be a sensor or motor of this rig: {string.Join(", ", state.Design.Devices.Where(d => d is LightEye or PlainMotor).Select(d => d.Name))}.");
+            need.That(faults[i].Kind == FaultKind.FlatBattery || state.Design.Find(faults[i].Device ?? "") is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }, $"faults[{i}].device",
+                $"Must be a sensor or motor of this rig: {string.Join(", ", state.Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }).Select(d => d.Name))}.");
         need.Done();
         var setup = state.Setup();
         var longest = duration ?? Prover.Horizon(setup);
@@ -100,6 +100,6 @@ public static class SimulateEndpoints
 
     private static RunView View(RigState state, RunReport report, long number, bool current) => new(
         report.Passed ? "pass" : "fail", number, state.Revision, state.Copy, current,
-        new(state.Design.Rail.LengthMm, state.Design.Vehicle.LengthMm, state.Design.Eyes.FirstOrDefault()?.AheadMm.Value ?? 0,
-            [.. state.Design.Rail.Markers.Select(m => new MarkerOnTrack(m.Name, m.Surface, m.AtMm, m.LengthMm.Value))]), report);
+        new(state.Design.Rail!.LengthMm, state.Design.Vehicle!.LengthMm?.Value ?? 120, state.Design.Eyes.FirstOrDefault()?.AheadMm.Value ?? 0,
+            [.. state.Design.Rail!.Markers.Select(m => new MarkerOnTrack(m.Name, m.Surface, m.AtMm, m.LengthMm.Value))]), report);
 }

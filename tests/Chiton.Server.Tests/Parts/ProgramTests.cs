@@ -127,4 +127,37 @@ public class ProgramTests
         Assert.Equal(2, (await bench.Get(Bench.Rig)).GetProperty("controllerRevision").GetInt32());
         Assert.Equal(JsonValueKind.Null, (await bench.Get(Bench.Rig + "?copy=2")).GetProperty("controllerRevision").ValueKind);
     }
+
+    [Fact]
+    public async Task Two_revisions_are_told_apart_in_sentences_and_an_earlier_program_comes_back()
+    {
+        using var bench = new Bench();
+        var first = await bench.Script();
+        await bench.Save(first.Replace("cruise = 60 %", "cruise = 45 %"));
+        await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "after 20 s: go Lost"));
+        var difference = await bench.Get(Bench.Rig + "/program/difference?before=1&after=3");
+        Assert.Equal(["In the head “var cruise = 60 %” now reads “var cruise = 45 %”.", "In state Main.Rolling “after 30 s: go Lost” now reads “after 20 s: go Lost”."], difference.GetProperty("changes").EnumerateArray().Select(c => c.GetProperty("say").GetString()));
+        Assert.False(difference.GetProperty("other").GetBoolean());
+        await bench.Post(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 });
+        Assert.Equal(first, await bench.Script());
+        Assert.Equal(4, await bench.Revision());
+        await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
+        Assert.Contains("cruise = 45 %", await bench.Script());
+        Assert.Equal(HttpStatusCode.Conflict, (await bench.TryPost(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 })).Status);
+        Assert.Equal(HttpStatusCode.NotFound, (await bench.Http.GetAsync(Bench.Rig + "/program/difference?before=1&after=99")).StatusCode);
+    }
+
+    [Fact]
+    public async Task The_whole_language_is_kept_and_the_bench_says_what_it_cannot_run_yet()
+    {
+        using var bench = new Bench();
+        const string script = "program Seed trolley\n\nregion Main\n  state A, initial\n    when Tag eye is bed tag: go B\n\n  state B\n\n    state B1, initial\n      every 1 s: stay\n\nregion Other\n  state C, initial\n";
+        await bench.Save(script);
+        Assert.Equal(script, await bench.Script());
+        Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
+        var (status, body) = await bench.TryPost(Bench.Rig + "/runs", new { seed = 1 });
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.Contains("cannot run that yet", body.ToString());
+        Assert.Equal("Main.A", (await bench.Get(Bench.Rig + "/program/chart")).GetProperty("boxes")[1].GetProperty("id").GetString());
+    }
 }

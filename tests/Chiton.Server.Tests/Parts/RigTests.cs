@@ -3,10 +3,13 @@ namespace Chiton.Server.Tests.Parts;
 public class RigTests
 {
     [Fact]
-    public async Task The_list_holds_the_demo_with_two_copies()
+    public async Task The_list_holds_nine_rigs_each_with_its_eight_parts()
     {
         using var bench = new Bench();
-        var rig = Assert.Single((await bench.Get("/api/rigs")).EnumerateArray());
+        var rigs = (await bench.Get("/api/rigs")).EnumerateArray().ToArray();
+        Assert.Equal(9, rigs.Length);
+        Assert.All(rigs, r => Assert.Equal(8, r.GetProperty("plates").GetArrayLength()));
+        var rig = rigs.Single(r => r.GetProperty("id").GetString() == "seed-trolley");
         Assert.Equal("Seed trolley", rig.GetProperty("name").GetString());
         Assert.Equal("Saltmarsh Oyster Farm", rig.GetProperty("place").GetString());
         Assert.Equal(2, rig.GetProperty("copies").GetArrayLength());
@@ -55,9 +58,9 @@ public class RigTests
         Assert.Equal("wiring-clash", fault.GetProperty("code").GetString());
         Assert.Equal("1 wiring fault", (await bench.Get(Bench.Rig)).GetProperty("plates")[0].GetProperty("line").GetString());
         var plan = await bench.Post(Bench.Rig + "/ports/assign", new { keep = true, copy = 1 });
-        Assert.Equal(4, plan.GetProperty("assigned").GetArrayLength());
+        Assert.Equal(5, plan.GetProperty("assigned").GetArrayLength());
         Assert.Empty(plan.GetProperty("unassigned").EnumerateArray());
-        Assert.Equal(4, plan.GetProperty("assigned").EnumerateArray().Select(a => a.GetProperty("port").GetString()).Distinct().Count());
+        Assert.Equal(5, plan.GetProperty("assigned").EnumerateArray().Select(a => a.GetProperty("port").GetString()).Distinct().Count());
         Assert.Contains(plan.GetProperty("assigned").EnumerateArray(), a => a.GetProperty("device").GetString() == "Trolley" && a.GetProperty("port").GetString() == "Deck box, back 1");
         Assert.Empty((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
         var (stale, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device = "Lamp", lead = "light", copy = 1 });

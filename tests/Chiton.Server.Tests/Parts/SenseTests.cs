@@ -104,7 +104,8 @@ public class SenseTests
         HttpResponseMessage stopped;
         do
         {
-            await Task.Delay(200);
+            // Long enough that readings have come in by the time the first stop finds the job.
+            await Task.Delay(1500);
             stopped = await bench.Http.DeleteAsync("/api/jobs/long");
         }
         while (stopped.StatusCode == HttpStatusCode.NotFound);

@@ -28,6 +28,21 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         ["power-budget"] = ("""{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80,"controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9,"idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""", "packV", 6, 9),
         ["signal-level"] = ("""{"outputHighV":5,"inputMaxV":5.5,"inputHighMinV":3}""", "safe", 1, 0),
         ["success-rate"] = ("""{"passes":91,"runs":100,"confidence":0.95}""", "high", 0.9519, 4),
+        ["wheel-travel"] = ("""{"wheelDiameterMm":62.4,"distanceMm":850,"motorTurnsPerWheelTurn":1.5,"motorSpeedDegPerS":400}""", "durationS", 5.8535, 4),
+        ["turn"] = ("""{"wheelDiameterMm":62.4,"trackWidthMm":118,"turnDeg":60,"style":"arc","arcRadiusMm":200,"motorTurnsPerWheelTurn":1,"motorSpeedDegPerS":300}""", "rightWheelDeg", 271.15, 2),
+        ["drive-fit"] = ("""{"pairs":[{"commanded":0.62,"measured":74},{"commanded":0.9,"measured":118},{"commanded":1.15,"measured":155}],"target":120,"confidence":0.95}""", "residualSd", 0.9854, 4),
+        ["gear-train"] = ("""{"stages":[{"driverTeeth":8,"drivenTeeth":24}],"motorSpeedDegPerS":900,"motorTorqueMNm":50,"efficiencyPerStage":0.9}""", "outputTorqueMNm", 135, 9),
+        ["click-encoder"] = ("""{"clicksPerEncoderTurn":4,"encoderTurnsPerWheelTurn":3,"wheelDiameterMm":43.2,"trackWidthMm":120,"samplePeriodMs":5,"readingsPerLevel":2,"pressedFraction":0.5}""", "maxWheelTurnsPerS", 4.1667, 4),
+        ["axis-travel"] = ("""{"kind":"screw","leadMm":8,"gearRatio":1,"travelMm":40,"motorSpeedDegPerS":360,"stallFactor":1.5}""", "giveUpAfterS", 7.7, 9),
+        ["load-seat"] = ("""{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0}""", "maxTurnRateDegPerS", 317.24, 2),
+        ["move-end"] = ("""{"distanceMm":600,"speedMmPerS":180,"speedSdPercent":3,"resolutionMm":2.5,"slipSdPercent":1.2,"coastSdMm":2,"samplePeriodMs":10,"noiseSdMm":1,"brakeSdMm":1.5}""", "countedSdMm", 7.5074, 4),
+        ["path-error"] = ("""{"moves":[{"kind":"straight","distanceMm":800,"distanceSdMm":6,"veerSdDegPerM":2},{"kind":"turn","turnDeg":90,"turnSdDeg":3},{"kind":"straight","distanceMm":500,"distanceSdMm":4,"veerSdDegPerM":2}],"startSdMm":5,"startHeadingSdDeg":1}""", "sdXMm", 32.1953, 4),
+        ["line-switch"] = ("""{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40}""", "weaveMm", 2.2373, 4),
+        ["line-gain"] = ("""{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40}""", "K", 0.08167, 5),
+        ["stick-mix"] = ("""{"forwardDeg":70,"turnDeg":-35,"deadbandDeg":15,"fullScaleDeg":90}""", "leftPercent", 46.667, 3),
+        ["meter"] = ("""{"wheelDeg":3600,"wheelDiameterMm":100,"ratePer100Mm":0.3,"startCharge":1.5,"roundTo":0.05}""", "charge", 10.9, 9),
+        ["branches"] = ("""{"branches":[{"name":"a","steps":[{"label":"x","seconds":2,"repeats":3}]},{"name":"b","steps":[{"label":"y","seconds":5,"repeats":1}]}]}""", "totals[0].seconds", 6, 9),
+        ["compare-rates"] = ("""{"before":{"passes":6,"runs":10},"after":{"passes":9,"runs":10},"confidence":0.95}""", "high", 0.5988, 4),
         ["colours"] = ("""{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]},{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""", "accuracy", 1, 9),
     };
 
@@ -121,6 +136,21 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     [InlineData("power-budget", "cells", "voltsPerCell", "capacityMAh", "controllerOutputMaxMA", "controllerOutputV", "devices")]
     [InlineData("signal-level", "outputHighV", "inputMaxV", "inputHighMinV")]
     [InlineData("success-rate", "passes", "runs")]
+    [InlineData("wheel-travel", "wheelDiameterMm", "distanceMm")]
+    [InlineData("turn", "wheelDiameterMm", "trackWidthMm", "turnDeg", "style")]
+    [InlineData("drive-fit", "pairs", "target")]
+    [InlineData("gear-train", "stages", "motorSpeedDegPerS")]
+    [InlineData("click-encoder", "clicksPerEncoderTurn", "encoderTurnsPerWheelTurn", "wheelDiameterMm", "trackWidthMm", "samplePeriodMs")]
+    [InlineData("axis-travel", "kind", "motorSpeedDegPerS")]
+    [InlineData("load-seat", "forkLengthMm", "seatGapMm", "loadDepthMm", "heelAheadMm", "frictionCoefficient")]
+    [InlineData("move-end", "distanceMm", "speedMmPerS", "speedSdPercent", "resolutionMm", "slipSdPercent", "coastSdMm", "samplePeriodMs", "noiseSdMm", "brakeSdMm")]
+    [InlineData("path-error", "moves")]
+    [InlineData("line-switch", "fastMmPerS", "slowMmPerS", "trackWidthMm", "sensorAheadMm", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs")]
+    [InlineData("line-gain", "speedMmPerS", "trackWidthMm", "sensorAheadMm", "contrastPercentPerMm", "maxWheelSpeedMmPerS", "samplePeriodMs", "actuatorDelayMs")]
+    [InlineData("stick-mix", "forwardDeg", "turnDeg")]
+    [InlineData("meter", "wheelDeg", "wheelDiameterMm", "ratePer100Mm")]
+    [InlineData("branches", "branches")]
+    [InlineData("compare-rates", "before", "after")]
     public async Task What_must_be_given_is_named_when_it_is_missing(string name, params string[] fields)
     {
         foreach (var field in fields)

@@ -1,0 +1,300 @@
+using System.Text.Json.Nodes;
+using System.Text.Json.Schema;
+using Chiton.Core.Programs;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Chiton.Data;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>A template in a list.</summary>
+public sealed record TemplateItem(string Template, string About);
+
+/// <summary>A controller template with what it makes.</summary>
+public sealed record ControllerTemplate(string Template, string About, Controller Controller);
+
+/// <summary>A kind of sensor, with what is usual for it.</summary>
+public sealed record SensorKindItem(SensorKind Kind, string Words, string Unit, string View, double SamplePeriodMs, double Resolution, IReadOnlyList<string> Zones);
+
+/// <summary>A kind of actuator or mechanism.</summary>
+public sealed record KindItem(string Kind, string Words);
+
+/// <summary>What rigs can be made of.</summary>
+public sealed record TemplatesView(
+    IReadOnlyList<TemplateItem> Rigs, IReadOnlyList<ControllerTemplate> Controllers, IReadOnlyList<SensorKindItem> Sensors, IReadOnlyList<KindItem> Actuators, IReadOnlyList<KindItem> Mechanisms);
+
+/// <summary>Makes a rig: from a file in the published format, or from a template.</summary>
+/// <param name="Format">"chiton-rig", for a file.</param>
+/// <param name="Version">Version of the file.</param>
+/// <param name="Design">The design, for a file.</param>
+/// <param name="Copies">Its copies, for a file; without any it gets one.</param>
+/// <param name="Template">Name of a template, instead of a file.</param>
+/// <param name="Name">What the rig is called; for a file instead of the name in it.</param>
+/// <param name="Place">Whose rig it is.</param>
+public sealed record NewRig(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, string? Template, string? Name, string? Place);
+
+/// <summary>The rig that was made.</summary>
+public sealed record RigMade(string Id, string Name, int Revision);
+
+/// <summary>A copy of a whole rig under another name.</summary>
+public sealed record DuplicateRequest(string? Name);
+
+/// <summary>Puts a rig away or takes it back out.</summary>
+public sealed record ArchiveRequest(bool Archived);
+
+/// <summary>A design as it stands, with what follows from it.</summary>
+/// <param name="Revision">The current revision.</param>
+/// <param name="Design">The design.</param>
+/// <param name="Notes">What the body and the mechanisms make of it.</param>
+/// <param name="Positions">Positions found by hand on this copy.</param>
+/// <param name="Cautions">What to beware of with a rig like this.</param>
+public sealed record DesignView(int Revision, RigDesign Design, IReadOnlyList<BodyNote> Notes, IReadOnlyList<PositionView> Positions, IReadOnlyList<string> Cautions);
+
+/// <summary>A position of a mechanism on a copy.</summary>
+/// <param name="Mechanism">Mechanism name.</param>
+/// <param name="Position">Position name.</param>
+/// <param name="Unit">motor deg, or deg for a servo.</param>
+/// <param name="Angle">Its angle; null while nobody found it.</param>
+/// <param name="Count">How often it was found.</param>
+public sealed record PositionView(string Mechanism, string Position, string Unit, Quantity? Angle, int Count);
+
+/// <summary>Writes the design anew.</summary>
+public sealed record DesignRequest(int BaseRevision, RigDesign? Design, int? Copy, string? By);
+
+/// <summary>Gives something another name everywhere.</summary>
+/// <param name="BaseRevision">The revision that was looked at.</param>
+/// <param name="What">device, mechanism, zone or position.</param>
+/// <param name="Of">Of a zone the sensor, of a position the mechanism.</param>
+/// <param name="From">The name now.</param>
+/// <param name="To">The new name.</param>
+/// <param name="Copy">Copy number.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record RenameRequest(int BaseRevision, Renamed What, string? Of, string? From, string? To, int? Copy, string? By);
+
+/// <summary>Finds a position by hand: the part is moved there and its angle read, or a servo is set to an angle.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Mechanism">Mechanism name.</param>
+/// <param name="Position">Position name; null only to read the angle.</param>
+/// <param name="HandPercent">Where the hand holds it, 0 to 100 % of its travel.</param>
+/// <param name="AngleDeg">For a servo: the angle it is set to.</param>
+/// <param name="Who">Who does it.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record PositionRequest(int? Copy, string? Mechanism, string? Position, double? HandPercent, double? AngleDeg, string? Who, string? By);
+
+/// <summary>The angle read.</summary>
+public sealed record PositionRead(double Angle, string Unit, int? Version);
+
+/// <summary>Describing rigs: made, copied, put away, taken out and in as files, changed and renamed.</summary>
+public static class DesignEndpoints
+{
+    /// <summary>Maps the calls.</summary>
+    public static void Map(RouteGroupBuilder api)
+    {
+        var rigs = api.MapGroup("/rigs").WithTags("Rig");
+        rigs.MapGet("/templates", TemplatesView () => Templates).WithName("getTemplates");
+        rigs.MapGet("/schema", () => Results.Json(Schema.Value, Documents.Options)).WithName("getRigSchema").ExcludeFromDescription();
+        rigs.MapPost("", Create).WithName("createRig").ProducesValidationProblem().ProducesProblem(413);
+        rigs.MapGet("/{id}/export", Export).WithName("exportRig").Produces<RigFile>().ProducesProblem(404);
+        rigs.MapPost("/{id}/duplicate", async Task<RigMade> (string id, DuplicateRequest request, RigStore store, CancellationToken cancel) =>
+        {
+            var file = await store.Export(id, cancel);
+            return await Keep(file with { Design = file.Design! with { Name = Name(request.Name, "name") } }, $"copied from {file.Design!.Name}", store, cancel);
+        }).WithName("duplicateRig").ProducesValidationProblem().ProducesProblem(404);
+        rigs.MapPut("/{id}/archived", async Task<ArchiveRequest> (string id, ArchiveRequest request, RigStore store, CancellationToken cancel) =>
+        {
+            await store.Archive(id, request.Archived, cancel);
+            return request;
+        }).WithName("archiveRig").ProducesProblem(404);
+        rigs.MapGet("/{id}/design", async Task<DesignView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
+        {
+            var state = await store.Load(id, copy, null, null, cancel);
+            return new(state.Revision, state.Design, Body.Notes(state.Design), Positions(state), Body.Cautions(state.Design));
+        }).WithName("getDesign").ProducesProblem(404);
+        rigs.MapPut("/{id}/design", Save).WithName("saveDesign").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        rigs.MapPost("/{id}/rename", Rename).WithName("rename").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        rigs.MapPost("/{id}/positions", Find).WithName("findPosition").ProducesValidationProblem().ProducesProblem(404);
+    }
+
+    private static TemplatesView Templates { get; } = new(
+        [.. RigTemplates.All.Select(t => new TemplateItem(t.Template, t.About))],
+        [.. ControllerTemplates.All.Select(t => new ControllerTemplate(t.Template, t.About, t.Make(t.Template)))],
+        [.. Enum.GetValues<SensorKind>().Select(k => SensorFacts.Of(k) is var f ? new SensorKindItem(k, f.Words, f.Unit, f.View, f.SamplePeriodMs, f.Resolution, f.View == "switch" ? ["up", "down"] : []) : null!)],
+        [.. Enum.GetValues<ActuatorKind>().Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Actuator.Words(k)))],
+        [.. Enum.GetValues<MechanismKind>().Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Mechanism.Words(k)))]);
+
+    private static readonly Lazy<JsonNode> Schema = new(() =>
+    {
+        JsonSchemaExporterOptions? options = null;
+        options = new()
+        {
+            TreatNullObliviousAsNonNullable = true,
+            TransformSchemaNode = (context, node) =>
+            {
+                var type = context.TypeInfo.Type;
+                if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Sequence<>))
+                    return new JsonObject { ["type"] = "array", ["items"] = Documents.Options.GetJsonSchemaAsNode(type.GetGenericArguments()[0], options!) };
+                if (type == typeof(PortUse))
+                    return new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["enum"] = new JsonArray([.. PortUses.Each((PortUse)511).Select(u => JsonValue.Create(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(u.ToString())))]) } };
+                return node;
+            },
+        };
+        var schema = Documents.Options.GetJsonSchemaAsNode(typeof(RigFile), options);
+        schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
+        schema["title"] = "A rig of Chiton, version 2";
+        return schema;
+    });
+
+    private static string Name(string? name, string field)
+    {
+        var trimmed = name?.Trim() ?? "";
+        return trimmed.Length is > 0 and <= 60 ? trimmed : throw new InputProblem(field, "Give the rig a name of at most 60 characters.");
+    }
+
+    private static async Task<RigMade> Create(NewRig request, RigStore store, CancellationToken cancel)
+    {
+        if (request.Design is null)
+        {
+            if (request.Template is null) throw new InputProblem("design", "Give a design, or the name of a template.");
+            var design = RigTemplates.Make(request.Template, Name(request.Name, "name")) with { Place = request.Place?.Trim() ?? "" };
+            return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, design, null), $"made from “{request.Template}”", store, cancel);
+        }
+        var need = new Require();
+        need.That(request.Format is null or RigFile.FormatName, "format", $"Must be “{RigFile.FormatName}”.");
+        need.That(request.Version is null or >= 1 and <= RigFile.CurrentVersion, "version", $"This program reads versions 1 to {RigFile.CurrentVersion}.");
+        need.Done();
+        var named = request.Name is null ? request.Design : request.Design with { Name = Name(request.Name, "name") };
+        return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies), "taken in from a file", store, cancel);
+    }
+
+    private static async Task<RigMade> Keep(RigFile file, string what, RigStore store, CancellationToken cancel)
+    {
+        RigRules.Check(file.Design!, "design");
+        var design = file.Design! with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
+        if (design.Programs.Count == 0) design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
+        IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given ? given : [new(1, "", null, null)];
+        Check(design, copies);
+        var id = await store.FreeId(design.Name, cancel);
+        await store.Create(id, design, copies.Select(c => (new CopyRow { RigId = id, Number = c.Number, Team = c.Team?.Trim() ?? "", Motion = c.Motion is null ? "" : Documents.Write(c.Motion), Truth = "{}" }, c.Calibrations ?? [])), what, cancel);
+        return new(id, design.Name, 1);
+    }
+
+    private static void Check(RigDesign design, IReadOnlyList<FileCopy> copies)
+    {
+        var need = new Require();
+        need.That(copies.Count <= RigStore.MostCopies, "copies", $"A rig has at most {RigStore.MostCopies} copies.");
+        for (var i = 0; i < Math.Min(copies.Count, RigStore.MostCopies); i++)
+        {
+            var c = copies[i];
+            if (c is null) { need.That(false, $"copies[{i}]", "Give a copy."); continue; }
+            need.That(c.Number >= 1 && copies.Count(o => o?.Number == c.Number) == 1, $"copies[{i}].number", "Copies are numbered from 1, each differently.");
+            need.That(c.Team is null || c.Team.Length <= 40, $"copies[{i}].team", "At most 40 characters.");
+            if (c.Motion is { } motion)
+                foreach (var (name, number) in motion.Named)
+                    need.That(number is not null && double.IsFinite(number.Value) && number.MeanSd >= 0 && number.MoveSd >= 0 && number.Source is not null && number.Unit is not null, $"copies[{i}].motion", $"“{name}” must be a whole quantity with finite figures.");
+            var readers = RigStore.Readers(design, c.Motion).ToDictionary(r => r.Name);
+            for (var k = 0; k < (c.Calibrations?.Count ?? 0); k++)
+            {
+                var cal = c.Calibrations![k];
+                var at = $"copies[{i}].calibrations[{k}]";
+                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor)) { need.That(false, $"{at}.sensor", $"There is no sensor or mechanism with positions “{cal?.Sensor}”."); continue; }
+                need.That(c.Calibrations.Count(o => o?.Sensor == cal.Sensor) == 1, $"{at}.sensor", "One calibration a sensor.");
+                need.Number(cal.CostRatio, $"{at}.costRatio", 0, 1e6, true);
+                need.Number(cal.MaxFalsePerHour, $"{at}.maxFalsePerHour", 0, 1e6, true);
+                for (var r = 0; r < (cal.Recordings?.Count ?? 0); r++)
+                {
+                    var rec = cal.Recordings![r];
+                    // Zones that were renamed since keep their old recordings; those of an unknown zone sleep.
+                    need.That(rec?.Zone is { Length: > 0 and <= 60 }, $"{at}.recordings[{r}].zone", "Name the zone.");
+                    need.That(rec?.Readings is { Count: <= ThresholdSum.MostPerList * 3 } values && values.All(v => double.IsFinite(v) && v >= sensor.Facts.From && v <= sensor.Facts.To) && values.Count % sensor.Facts.Width == 0,
+                        $"{at}.recordings[{r}].readings", $"Readings lie between {Figures.Show(sensor.Facts.From)} and {Figures.Show(sensor.Facts.To)}{(sensor.Facts.Width == 3 ? ", three numbers each" : "")}.");
+                    need.That((rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80, $"{at}.recordings[{r}]", "Who has at most 80, conditions 200 and mode 80 characters.");
+                }
+            }
+        }
+        need.Done();
+    }
+
+    private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel)
+    {
+        var file = await store.Export(id, cancel);
+        return Results.File(System.Text.Encoding.UTF8.GetBytes(Documents.Write(file)), "application/json", $"{id}.rig.json");
+    }
+
+    private static IReadOnlyList<PositionView> Positions(RigState state) =>
+    [
+        .. state.Design.Mechanisms.SelectMany(m => m.Positions.Select(p =>
+        {
+            var readings = state.Calibrations.GetValueOrDefault(m.Name)?.Kept(p) ?? [];
+            var servo = state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
+            var unit = servo ? "deg" : "motor deg";
+            Quantity? angle = null;
+            if (readings.Count > 0)
+            {
+                var mean = readings.Average();
+                // Fewer than two findings say nothing of their spread: 2° stands for what a hand and an eye can do.
+                var sd = readings.Count < 2 ? 2 : Math.Max(0.3, Math.Sqrt(readings.Sum(r => (r - mean) * (r - mean)) / (readings.Count - 1)));
+                angle = new(mean, unit, Provenance.Measured, servo ? $"set by hand {Figures.Count(readings.Count, "time")} on this copy" : $"moved there by hand {Figures.Count(readings.Count, "time")} on this copy", sd / Math.Sqrt(readings.Count), sd, 0, double.MinValue);
+            }
+            return new PositionView(m.Name, p, unit, angle, readings.Count);
+        })),
+    ];
+
+    private static async Task<Edited> Save(string id, DesignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var design = request.Design ?? throw new InputProblem("design", "Give the design.");
+        // Programs are edited in Program, which keeps the kinds of their numbers; here they only follow their controllers.
+        design = RigPrograms.Follow(state.Design, design) with { Name = design.Name?.Trim() ?? "", Place = design.Place?.Trim() ?? "", Walks = state.Design.Walks, MessageDelay = state.Design.MessageDelay };
+        RigRules.Check(design, "design");
+        var what = RigEdits.Say(state.Design, design);
+        var revision = await store.SaveDesign(id, request.BaseRevision, design, what, cancel);
+        await announce.Changed(id, state.Copy, revision, what, request.By);
+        return new(revision, what);
+    }
+
+    private static async Task<Edited> Rename(string id, RenameRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var (from, to) = (request.From?.Trim() ?? "", request.To?.Trim() ?? "");
+        var design = RigEdits.Rename(state.Design, request.What, request.Of, from, to);
+        RigRules.Check(design, "design");
+        var what = $"renamed {from} {to}";
+        var zone = request.What is Renamed.Zone or Renamed.Position;
+        var revision = await store.Rename(id, request.BaseRevision, design, zone ? request.Of! : from, zone ? request.Of! : to, zone ? from : null, zone ? to : null, what, cancel);
+        await announce.Changed(id, state.Copy, revision, what, request.By);
+        return new(revision, what);
+    }
+
+    private static async Task<PositionRead> Find(string id, PositionRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var mechanism = state.Design.Mechanisms.FirstOrDefault(m => m.Name == request.Mechanism) ?? throw new InputProblem("mechanism", $"There is no mechanism “{request.Mechanism}”.");
+        var motor = state.Design.Actuators.FirstOrDefault(a => a.Name == mechanism.Motor);
+        var need = new Require();
+        need.That(request.Position is null || mechanism.Positions.Contains(request.Position), "position", $"{mechanism.Name} has no position “{request.Position}”.");
+        need.That((request.Who?.Length ?? 0) <= 80, "who", "At most 80 characters.");
+        double angle;
+        if (motor?.Kind == ActuatorKind.Servo)
+        {
+            angle = need.Number(request.AngleDeg, "angleDeg", 0, 180);
+            need.Done();
+        }
+        else
+        {
+            need.That(motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper, "mechanism", $"{mechanism.Name} is moved by a motor that does not know its angle, so no position can be read.");
+            var travel = mechanism.Travel;
+            need.That(travel is not null, "mechanism", $"Say first how far {mechanism.Name} goes.");
+            var hand = need.Number(request.HandPercent, "handPercent", 0, 100);
+            need.Done();
+            // A hand holds a part to a degree or two, and the gears have play.
+            var noise = new Core.Simulation.RandomStream(Core.Simulation.SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(), Guid.NewGuid().ToString()), 3);
+            angle = Math.Round(travel!.From.Value + hand / 100 * (travel.To.Value - travel.From.Value) + 1.8 * noise.Normal());
+        }
+        var unit = motor!.Kind == ActuatorKind.Servo ? "deg" : "motor deg";
+        if (request.Position is null) return new(angle, unit, null);
+        var version = await store.AddReadings(id, state.Copy, mechanism.Name, [new(request.Position, [angle])], ReadingOrigin.Recorded, request.Who?.Trim() ?? "", motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand", "", null, cancel);
+        await announce.Changed(id, state.Copy, state.Revision, $"found {request.Position} of {mechanism.Name}", request.By);
+        return new(angle, unit, version);
+    }
+}

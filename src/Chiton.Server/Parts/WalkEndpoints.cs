@@ -1,0 +1,77 @@
+using System.Text.Json;
+using Chiton.Core.Programs;
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Scxml;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Data;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>One thing that happens in a walk.</summary>
+/// <param name="Name">Name of the event; when left out only time passes.</param>
+/// <param name="Data">What it carries: any JSON.</param>
+/// <param name="AfterMs">How long after the one before, ms; 0 when left out.</param>
+public sealed record WalkStep(string? Name, JsonElement? Data, double? AfterMs);
+
+/// <summary>Asks for a walk through a machine, without any rig's physics.</summary>
+/// <param name="Format">script or scxml.</param>
+/// <param name="Source">The text of the machine.</param>
+/// <param name="RigId">Of a script: the rig whose names it uses.</param>
+/// <param name="Rig">The same, as a design.</param>
+/// <param name="Events">What happens, in order.</param>
+/// <param name="From">Of a script: a state or routine to begin with, alone; the whole program when left out.</param>
+/// <param name="Together">Of a rig: all its programs that run, walked together with their messages; the source is left out.</param>
+public sealed record WalkRequest(string? Format, string? Source, string? RigId, RigDesign? Rig, IReadOnlyList<WalkStep>? Events, string? From = null, bool Together = false);
+
+/// <summary>Walks through machines by hand or by a script.</summary>
+public static class WalkEndpoints
+{
+    /// <summary>Maps the calls.</summary>
+    public static void Map(RouteGroupBuilder api) =>
+        api.MapPost("/walk", async Task<WalkResult> (WalkRequest request, RigStore store, CancellationToken cancel) =>
+        {
+            var need = new Require();
+            need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
+            need.That(request.RigId is null || request.Rig is null, "rig", "Give rigId or rig, not both.");
+            need.That(!request.Together || request is { Format: "script" } && (request.RigId is not null || request.Rig is not null), "together", "Only the scripts of a rig are walked together: give rigId or rig.");
+            need.That(request.Together || !string.IsNullOrWhiteSpace(request.Source), "source", "Give the text of the machine.");
+            var given = request.Events ?? [];
+            need.That(given.Count <= ScxmlWalk.MostEvents, "events", $"At most {ScxmlWalk.MostEvents} events.");
+            var events = new List<WalkEvent>();
+            for (var i = 0; i < Math.Min(given.Count, ScxmlWalk.MostEvents); i++)
+            {
+                var e = given[i];
+                if (e is null) { need.That(false, $"events[{i}]", "Give an event."); continue; }
+                var after = need.Number(e.AfterMs ?? 0, $"events[{i}].afterMs", 0, 1e9);
+                need.That(e.Name is null or { Length: > 0 and <= 200 }, $"events[{i}].name", "A name has 1 to 200 characters.");
+                events.Add(new(e.Name, e.Data is { } data ? Plain(data) : null, after));
+            }
+            need.Done();
+            if (request.Format == "scxml") return ScxmlWalk.Run(request.Source!, events);
+            var design = request.RigId is { } id ? (await store.Load(id, null, null, null, cancel)).Design : request.Rig;
+            if (request.Together)
+            {
+                var all = WalkOf.Together(design!, events);
+                return new(all[0].States, [.. all.Skip(1).Select(m => m.States)]) { Moments = all, Parts = [] };
+            }
+            var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
+            var parsed = ScriptParser.Parse(request.Source!, words);
+            if (parsed.Diagnostics.Count > 0) throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
+            var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
+            var moments = ScriptWalk.Run(design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design), events);
+            return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)]) { Moments = moments, Parts = Alone.Parts(parsed.Program) };
+        }).WithTags("Program").WithName("walk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(413);
+
+    // JSON as the values that expressions know.
+    private static object? Plain(JsonElement e) => e.ValueKind switch
+    {
+        JsonValueKind.Number => e.GetDouble(),
+        JsonValueKind.String => e.GetString(),
+        JsonValueKind.True => true,
+        JsonValueKind.False => false,
+        JsonValueKind.Array => e.EnumerateArray().Select(Plain).ToList(),
+        JsonValueKind.Object => e.EnumerateObject().GroupBy(p => p.Name).ToDictionary(g => g.Key, g => Plain(g.Last().Value)),
+        _ => null,
+    };
+}
