@@ -7,6 +7,7 @@ import { useConnected, useFollow } from './live'
 import { parts } from './parts'
 import { RigContext, rigKey, useRigActions } from './rig'
 import { FindDialog, KeysDialog } from './dialogs'
+import { SumsKey } from './SumsKey'
 
 /** The spine with the eight plates, the header, and the open part. */
 export function Shell() {
@@ -117,11 +118,12 @@ function Top({ rig }: { rig: Rig }) {
       </div>
       <div className="rate" data-testid="rate" data-state={rig.rate.state}>
         <RateWords say={rig.rate.say} />
-        <small>{rig.rate.likely}{held === null ? '. The controller holds none.' : held === rig.revision ? '. The controller holds this.' : `. The controller holds revision ${held}.`}</small>
+        <small>{rig.rate.likely.replace(/\.$/, '')}{held === null ? '. The controller holds none.' : held === rig.revision ? '. The controller holds this.' : `. The controller holds revision ${held}.`}</small>
       </div>
       <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>Undo</Button>
       <Button onClick={() => redo.mutate()} disabled={!rig.redo} title={rig.redo ? `Redo: ${rig.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>Redo</Button>
       {held !== rig.revision && <Button onClick={() => send.mutate()} title="Put this revision on the simulated controller of this copy">Send {rig.revision}</Button>}
+      <SumsKey rig={rig.id} copy={rig.copy} />
       <Button onClick={() => setFinding(true)}>Find<kbd>Ctrl K</kbd></Button>
       {finding && <FindDialog rig={rig} onClose={() => setFinding(false)} />}
       {keys && <KeysDialog onClose={() => setKeys(false)} />}

@@ -57,6 +57,7 @@ const keyList: [string, string][] = [
   ['Ctrl + Z, Ctrl + Shift + Z', 'undo, redo'],
   ['R', 'record, in Sense'],
   ['Ctrl + K', 'find anything by name'],
+  ['Ctrl + J', 'open Bench sums'],
   ['?', 'this list'],
 ]
 

@@ -5,7 +5,7 @@ import { tabId } from './api'
 
 export type JobProgress = { job: string; done: number; total: number; passed: number; remainingS: number | null; readings: number[] | null }
 type Change = { rig: string; revision: number; what: string; by: string | null }
-type Live = { reading: number; zone: string | null }
+type Live = { reading: number | null; zone: string | null; all: number[] | null; word: string | null }
 
 let connected = true
 const watchers = new Set<() => void>()
@@ -107,7 +107,7 @@ export function useProgress(job: string | null, onReadings?: (readings: number[]
 }
 
 /** Live readings of a sensor, until paused. */
-export function useLive(rig: string, copy: number, sensor: string, over: string, paused: boolean): Live | null {
+export function useLive(rig: string, copy: number, sensor: string, over: string, amount: number | null, paused: boolean): Live | null {
   const [live, setLive] = useState<Live | null>(null)
   useEffect(() => {
     if (paused || !over) return
@@ -115,13 +115,13 @@ export function useLive(rig: string, copy: number, sensor: string, over: string,
     let gone = false
     void connect().then(h => {
       if (gone) return
-      const subscription = h.stream<Live>('Live', rig, copy, sensor, over).subscribe({ next: setLive, error: () => undefined, complete: () => undefined })
+      const subscription = h.stream<Live>('Live', rig, copy, sensor, over, amount !== null && Number.isFinite(amount) ? amount : null).subscribe({ next: setLive, error: () => undefined, complete: () => undefined })
       stop = () => subscription.dispose()
     })
     return () => {
       gone = true
       stop?.()
     }
-  }, [rig, copy, sensor, over, paused])
+  }, [rig, copy, sensor, over, amount, paused])
   return live
 }

@@ -1,4 +1,5 @@
 import { createContext, useContext } from 'react'
+import { useSearchParams } from 'react-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { client, tabId, unwrap, type Rig } from './api'
 
@@ -14,11 +15,22 @@ export function useRig() {
 export const rigKey = (id: string, copy?: number) => ['rig', id, copy]
 export const partKey = (id: string, part: string, copy: number) => ['part', id, part, copy]
 
+/** Which of the rig's programs is open, by its place; undefined for the one that runs. */
+export function useProgramIndex(): number | undefined {
+  const [params] = useSearchParams()
+  const at = params.get('program')
+  return at !== null && /^\d+$/.test(at) ? Number(at) : undefined
+}
+
+export const programKey = (id: string, copy: number, program?: number) => [...partKey(id, 'program', copy), program ?? null]
+
 export function useProgram() {
   const { rig } = useRig()
+  const program = useProgramIndex()
   return useQuery({
-    queryKey: partKey(rig.id, 'program', rig.copy),
-    queryFn: () => unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+    queryKey: programKey(rig.id, rig.copy, program),
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program } } })),
+    retry: false,
   })
 }
 

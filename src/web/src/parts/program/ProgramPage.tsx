@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { Fragment, useEffect, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
 import type { Finding, SheetLine } from '../../app/api'
@@ -7,9 +7,11 @@ import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
 import { ConflictDialog } from './ConflictDialog'
 import { LineEditor } from './LineEditor'
+import { PatternsDialog } from './PatternsDialog'
 import { applied, blocksOf, commentLines, moved, typed, withoutState, type Block } from './lines'
 import { Sentence } from './Sentence'
 import { useSheet, type Draft } from './useSheet'
+import { Views } from './Views'
 
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
 
@@ -22,6 +24,7 @@ export default function ProgramPage() {
   const [chosen, setChosen] = useState<string | null>(null)
   const [pointed, setPointed] = useState<string | null>(null)
   const refocus = useRef<number | null>(null)
+  const [patterns, setPatterns] = useState(false)
 
   useEffect(() => {
     const name = decodeURIComponent(hash.replace('#state-', ''))
@@ -40,6 +43,7 @@ export default function ProgramPage() {
   if (!program) return <p className="page muted">One moment…</p>
   const blocks = blocksOf(program.lines)
   const count = blocks.length - 1
+  const regions = program.lines.filter(l => l.part === 'region' && l.depth === 0).length
   const current = chosen ?? blocks[1]?.owner ?? ''
   const begin = (draft: Omit<Draft, 'base' | 'was'>) => sheet.setDraft({ ...draft, base: program.script, was: program.script.split('\n')[draft.line - 1] ?? '' })
   const edit = (line: SheetLine) => begin({ line: line.line, isNew: false, part: line.part, owner: line.owner, text: line.text })
@@ -94,15 +98,22 @@ export default function ProgramPage() {
     <main>
       <div className="program">
         <section className="sheet" aria-label="Sheet">
-          <div className="tools">
-            <span className="tab">Sheet</span>
-            <span className="push muted fine">Main, {count} {count === 1 ? 'state' : 'states'}. Click a line to edit it.</span>
+          <Views at="sheet">
+            <span className="push muted fine">{regions > 1 ? `${regions} regions` : 'Main'}, {count} {count === 1 ? 'state' : 'states'}. Click a line to edit it.</span>
             <Button onClick={addState}>Add a state</Button>
-          </div>
-          {count === 0 && <p className="lead">A program has states, and a state has lines. Add the first state to begin.</p>}
+            <Button onClick={() => setPatterns(true)}>Put in a pattern</Button>
+          </Views>
+          {count === 0 && <p className="lead">A program has states, and a state has lines. Add the first state to begin, or put in a pattern.</p>}
           {lost.map((d, i) => <p key={i} className="fault">{d.message}</p>)}
           {blocks.map((block, i) => (
-            <div key={block.owner + i} id={block.owner ? `state-${block.owner}` : undefined} className={`block${block.owner === (pointed ?? current) && block.owner ? ' chosen' : ''}`}
+            <Fragment key={block.owner + i}>
+            {block.region && (regions > 1 || block.region.part === 'routine' || block.region.depth > 0) && (
+              <h2 className="small-head region-head" style={{ marginLeft: block.region.depth * 14 }}>
+                {sheet.draft && !sheet.draft.isNew && sheet.draft.line === block.region.line ? editor(sheet.draft)
+                  : <span id={`line-${block.region.line}`} role="button" tabIndex={0} style={{ cursor: 'text' }} onClick={() => edit(block.region!)} onKeyDown={e => { if (e.key === 'Enter') { e.preventDefault(); edit(block.region!) } }}>{block.region.text}</span>}
+              </h2>
+            )}
+            <div style={block.head && block.head.depth > 1 ? { marginLeft: (block.head.depth - 1) * 14, borderLeft: '1px solid var(--line)' } : undefined} id={block.owner ? `state-${block.owner}` : undefined} className={`block${block.owner === (pointed ?? current) && block.owner ? ' chosen' : ''}`}
               onFocus={() => setChosen(block.owner)} onClick={() => setChosen(block.owner)}>
               <div>
                 {block.head && (
@@ -146,6 +157,7 @@ export default function ProgramPage() {
                 )}
               </div>
             </div>
+            </Fragment>
           ))}
           {sheet.draft?.isNew && sheet.draft.part === 'state' && <div className="block"><div className="state-name">New state</div>{editor(sheet.draft)}</div>}
         </section>
@@ -155,6 +167,7 @@ export default function ProgramPage() {
         }} />
       </div>
       <Tide state={pointed ?? current} onState={setPointed} />
+      {patterns && <PatternsDialog program={program} onClose={() => setPatterns(false)} onInsert={script => sheet.keep(script)} />}
       {sheet.conflict && <ConflictDialog conflict={sheet.conflict} onSettle={sheet.settle} />}
     </main>
   )

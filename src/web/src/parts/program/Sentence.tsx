@@ -1,9 +1,9 @@
 import { Fragment } from 'react'
 import type { SheetLine } from '../../app/api'
 
-const keyOf: Record<string, string> = { var: 'var', goal: 'goal', never: 'never', entry: 'on entry', while: 'while here', exit: 'on exit', when: 'when', after: 'after', broken: '', state: 'state', program: 'program' }
-const timed = new Set(['when', 'after'])
-const lead = /^(on entry: |while here: |on exit: |when |after |var |goal: |never: )/
+const keyOf: Record<string, string> = { const: 'const', every: 'every', always: 'always', history: 'history', routine: 'routine', region: 'region', var: 'var', goal: 'goal', never: 'never', entry: 'on entry', while: 'while here', exit: 'on exit', when: 'when', after: 'after', broken: '', state: 'state', program: 'program' }
+const timed = new Set(['when', 'after', 'every', 'always'])
+const lead = /^(on entry: |while here: |on exit: |when |after |every |always|const |var |goal: |never: )/
 
 /** One sentence of the sheet, with the mark language. */
 export function Sentence({ line }: { line: SheetLine }) {

@@ -2,21 +2,27 @@ import type { SheetLine } from '../../app/api'
 import type { Draft } from './drafts'
 
 /** A state (or the head) with its lines. */
-export type Block = { owner: string; head: SheetLine | null; lines: SheetLine[] }
+export type Block = { owner: string; head: SheetLine | null; lines: SheetLine[]; region?: SheetLine }
 
 /** Groups the sheet's lines: the head first, then a block a state. */
 export function blocksOf(lines: SheetLine[]): Block[] {
   const blocks: Block[] = [{ owner: '', head: null, lines: [] }]
+  let region: SheetLine | undefined
   for (const line of lines) {
-    if (line.part === 'region') continue
-    if (line.part === 'state') blocks.push({ owner: line.owner, head: line, lines: [] })
+    if (line.part === 'region' || line.part === 'routine') { region = line; continue }
+    if (line.part === 'state') { blocks.push({ owner: line.owner, head: line, lines: [], region }); region = undefined }
     else if (line.part === 'program') blocks[0]!.head = line
     else blocks.at(-1)!.lines.push(line)
   }
   return blocks
 }
 
-const indentOf = (part: string, owner: string) => (part === 'state' ? '  ' : owner === '' && part !== 'entry' ? '' : '    ')
+// A line stands as deep as the one above it; under a state line two blanks deeper.
+const indentBelow = (above: string, part: string) => {
+  if (part === 'state') return '  '
+  const own = above.slice(0, above.length - above.trimStart().length)
+  return /^\s*state\b/.test(above) ? `${own}  ` : own
+}
 
 /** The script with one line as it is being typed, spaces and all. */
 export function typed(script: string, line: number, text: string): string {
@@ -37,9 +43,10 @@ export function replaced(script: string, line: number, text: string): string {
 }
 
 /** The script with a new line after another, indented as that place asks. */
-export function inserted(script: string, after: number, text: string, part: string, owner: string): string {
+export function inserted(script: string, after: number, text: string, part: string): string {
   const lines = script.split('\n')
-  lines.splice(after, 0, ...text.split('\n').map(t => (t === '' ? '' : indentOf(part, owner) + t)))
+  const indent = indentBelow(lines[after - 1] ?? '', part)
+  lines.splice(after, 0, ...text.split('\n').map(t => (t === '' ? '' : indent + t)))
   return lines.join('\n')
 }
 
@@ -80,7 +87,14 @@ export function commentLines(script: string, line: number): number[] {
 export function withoutState(script: string, block: Block): string {
   const lines = script.split('\n')
   const start = commentsAbove(lines, block.head!.line)
-  const end = block.lines.at(-1)?.line ?? block.head!.line
+  // What is indented deeper stands in it and goes with it.
+  const deep = (l: string) => l.length - l.trimStart().length
+  let end = block.head!.line
+  for (let i = end; i < lines.length; i++) {
+    if (lines[i]!.trim() === '') continue
+    if (deep(lines[i]!) <= deep(lines[block.head!.line - 1]!)) break
+    end = i + 1
+  }
   lines.splice(start, end - start)
   return lines.join('\n')
 }
@@ -91,12 +105,12 @@ const nameOf = (text: string) => /^state\s+([^,]+)/.exec(text)?.[1]?.trim() ?? n
 export function followRename(script: string, before: string, after: string): string {
   const [old, fresh] = [nameOf(before), nameOf(after)]
   if (!old || !fresh || old === fresh) return script
-  return script.split('\n').map(l => (l.endsWith(`go ${old}`) ? l.slice(0, -old.length) + fresh : l)).join('\n')
+  return script.split('\n').map(l => (l.endsWith(`go ${old}`) ? l.slice(0, -old.length) + fresh : l.endsWith(`go ${old} inside`) ? `${l.slice(0, -old.length - 7)}${fresh} inside` : l)).join('\n')
 }
 
 /** The script with what is being typed put in. */
 export function applied(script: string, draft: Draft, text: string): string {
-  if (draft.isNew) return inserted(script, draft.line, draft.part === 'state' ? `\n${text}` : text, draft.part, draft.owner)
+  if (draft.isNew) return inserted(script, draft.line, draft.part === 'state' ? `\n${text}` : text, draft.part)
   const next = replaced(script, draft.line, text)
   return draft.part === 'state' ? followRename(next, draft.was.trim(), text) : next
 }

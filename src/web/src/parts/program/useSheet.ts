@@ -1,28 +1,31 @@
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { client, Problem, sentencesOf, tabId, unwrap, type Finding, type Program } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { programKey, useProgramIndex, useRefresh, useRig } from '../../app/rig'
 import { keepDraft, restoreDraft, type Draft } from './drafts'
 import { applied, relocated } from './lines'
 
 export type { Draft } from './drafts'
+const home = (rig: string, program: number | undefined) => (program === undefined ? rig : `${rig}~${program}`)
+
 export type Conflict = { mine: string; theirs: Program }
 
 /** Keeps edits of the program: what is typed survives a reload, a lost connection and another window's edit. */
 export function useSheet(program: Program | undefined) {
   const { rig, say } = useRig()
+  const which = useProgramIndex()
   const queries = useQueryClient()
   const refresh = useRefresh()
-  const [draft, setDraftState] = useState<Draft | null>(() => restoreDraft(rig.id))
+  const [draft, setDraftState] = useState<Draft | null>(() => restoreDraft(home(rig.id, which)))
   const [conflict, setConflict] = useState<Conflict | null>(null)
   const [problem, setProblem] = useState<string[]>([])
   const retry = useRef<ReturnType<typeof setTimeout>>(undefined)
   useEffect(() => () => clearTimeout(retry.current), [])
   useEffect(() => {
     if (!draft) return
-    const beat = setInterval(() => { if (!busy.current) keepDraft(rig.id, draft) }, 4000)
+    const beat = setInterval(() => { if (!busy.current) keepDraft(home(rig.id, which), draft) }, 4000)
     return () => clearInterval(beat)
-  }, [draft, rig.id])
+  }, [draft, rig.id, which])
 
   const current = useRef(draft)
   const busy = useRef(false)
@@ -30,7 +33,7 @@ export function useSheet(program: Program | undefined) {
     current.current = next
     setDraftState(next)
     setProblem([])
-    keepDraft(rig.id, next)
+    keepDraft(home(rig.id, which), next)
   }
 
   // The program changed while a line was being typed: the line is followed, and if it is gone both versions are shown.
@@ -47,13 +50,13 @@ export function useSheet(program: Program | undefined) {
 
   const save = useMutation({
     mutationFn: ({ script, base }: { script: string; base: number; of: Draft | null }) =>
-      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId } })),
+      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null } })),
     onMutate: () => { busy.current = true },
     onSettled: () => { busy.current = false },
     onSuccess: async (done, { of }) => {
       say(`Kept as revision ${done.revision}.`)
       // What the server has need not be kept here: a reload from now on must not bring it back.
-      if (current.current === of) keepDraft(rig.id, null)
+      if (current.current === of) keepDraft(home(rig.id, which), null)
       await refresh()
       // A line begun while this one was being kept is not this one's to close.
       if (current.current === of) setDraft(null)
@@ -61,7 +64,7 @@ export function useSheet(program: Program | undefined) {
     },
     onError: async (error, { script, base, of }) => {
       if (error instanceof Problem && error.status === 409) {
-        const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))
+        const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program: which } } }))
         setConflict({ mine: script, theirs })
       } else if (error instanceof Problem) setProblem(error.sentences)
       else {
@@ -93,7 +96,7 @@ export function useSheet(program: Program | undefined) {
 
   const settle = (useMine: boolean) => {
     if (!conflict) return
-    queries.setQueryData(partKey(rig.id, 'program', rig.copy), conflict.theirs)
+    queries.setQueryData(programKey(rig.id, rig.copy, which), conflict.theirs)
     if (useMine) save.mutate({ script: conflict.mine, base: conflict.theirs.revision, of: current.current })
     else {
       setConflict(null)

@@ -10,6 +10,7 @@ import { partKey, useRig } from '../../app/rig'
 import { Tide } from '../../shared/Tide'
 import { show } from '../../shared/format'
 import { RateScale, Strokes } from './Strokes'
+import { Faults } from '../../shared/Faults'
 
 export default function ProvePage() {
   const { rig } = useRig()
@@ -59,7 +60,7 @@ export default function ProvePage() {
           </div>
         )}
         {rig.rate.state === 'faults' && <p className="fault">The program has faults. Mend them in Program, then prove it.</p>}
-        {prove.isError && <ul className="fault" role="alert">{sentencesOf(prove.error).map((s, i) => <li key={i}>{s}</li>)}</ul>}
+        {prove.isError && <Faults sentences={sentencesOf(prove.error)} />}
         {!proof && !latest.isPending && <p className="lead">Nothing was proved yet. Each run draws the physical numbers of this copy from their spread: placement, speed, braking, light. The share that passes says how often the machine will work in class.</p>}
         {proof && (
           <>

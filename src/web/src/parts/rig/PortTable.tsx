@@ -1,19 +1,23 @@
 import type { Schemas } from '../../app/api'
+import { show } from '../../shared/format'
 
 type Props = {
   controller: Schemas['ControllerTable']
   map: Schemas['PortMap']
   busy: boolean
-  onRun: (device: string, lead: string, port: string | null) => void
+  onRun: (device: string, lead: string, port: string) => void
+  onOpen: (lead: Schemas['LeadRow']) => void
 }
 
 /** One controller as a ruled table: sockets and pins as columns, leads as rows, a tick where a lead runs. */
-export function PortTable({ controller, map, busy, onRun }: Props) {
-  const clashes = new Set(controller.ports.filter(p => map.leads.filter(l => l.controller === controller.name && l.port === p.name).length > 1).map(p => p.name))
+export function PortTable({ controller, map, busy, onRun, onOpen }: Props) {
+  const clashes = new Set(controller.ports.filter(p => map.leads.filter(l => l.controller === controller.name && l.port === p.name).length > p.holds).map(p => p.name))
+  // A strip or pack takes only supply and ground; a socket board without them has no use for those rows.
+  const rows = map.leads.filter(l => controller.role === 'controller' ? !['supply', 'ground'].includes(l.lead) || l.controller === controller.name || (l.controller === null && controller.ports.some(p => l.fits.includes(`${controller.name}, ${p.name}`))) : ['supply', 'ground'].includes(l.lead))
   return (
     <div className="wide" tabIndex={0} role="group" aria-label={`Ports of ${controller.name}`}>
       <table className="ruled ports">
-        <caption className="small-head">{controller.name}</caption>
+        <caption className="small-head">{controller.name}{controller.role !== 'controller' && <span className="muted">, {controller.role}</span>}</caption>
         <thead>
           <tr>
             <th scope="col">Lead</th>
@@ -25,7 +29,7 @@ export function PortTable({ controller, map, busy, onRun }: Props) {
           </tr>
         </thead>
         <tbody>
-          {map.leads.map(l => (
+          {rows.map(l => (
             <tr key={l.device + l.lead}>
               <th scope="row"><b>{l.device}</b> <span className="muted">{l.lead}</span></th>
               {controller.ports.map(p => {
@@ -34,10 +38,10 @@ export function PortTable({ controller, map, busy, onRun }: Props) {
                 return (
                   <td key={p.name} className={clashes.has(p.name) ? 'clash' : ''}>
                     <button disabled={busy} aria-pressed={here} className={`cell${here ? ' here' : ''}${here && !fits ? ' wrong' : ''}`}
-                      aria-label={here ? `${l.device} ${l.lead} runs to ${p.name}; take it off` : `Run ${l.device} ${l.lead} to ${p.name}${fits ? '' : ', which cannot serve it'}`}
+                      aria-label={here ? `${l.device} ${l.lead} runs to ${p.name}; open it` : `Run ${l.device} ${l.lead} to ${p.name}${fits ? '' : ', which cannot serve it'}`}
                       title={fits ? `${p.name} can ${p.can}` : `${p.name} cannot ${l.needs}`}
-                      onClick={() => onRun(l.device, l.lead, here ? null : p.name)}>
-                      {here ? '\u2713' : fits ? '\u00b7' : ''}
+                      onClick={() => (here ? onOpen(l) : onRun(l.device, l.lead, p.name))}>
+                      {here ? (l.via === 'nothing' ? '\u2713' : l.via === 'divider' ? '\u2713\u2099' : '\u2713\u2191') : fits ? '\u00b7' : ''}
                     </button>
                   </td>
                 )
@@ -45,6 +49,9 @@ export function PortTable({ controller, map, busy, onRun }: Props) {
             </tr>
           ))}
         </tbody>
+        {controller.ports.some(p => p.currentMA !== null) && (
+          <tfoot><tr><th scope="row" className="muted fine">current when all work, mA</th>{controller.ports.map(p => <td key={p.name} className="mono fine">{p.currentMA === null ? '' : show(p.currentMA)}</td>)}</tr></tfoot>
+        )}
       </table>
     </div>
   )

@@ -3,6 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
+import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 
 type Input = Schemas['PowerBudgetInput']
@@ -91,7 +92,7 @@ export function PowerSheet() {
       </div>
       {save.isError && !(save.error instanceof Problem && save.error.status === 409) && (
         <div className="row">
-          <ul className="fault" role="alert" style={{ paddingLeft: 18 }}>{Object.entries(faulty).map(([k, v]) => <li key={k}>{k}: {v.join(' ')}</li>)}</ul>
+          <Faults sentences={Object.entries(faulty).map(([k, v]) => `${k}: ${v.join(" ")}`)} />
           <Button onClick={() => { save.reset(); setInput(power.data.input) }}>Put back what was kept</Button>
         </div>
       )}

@@ -36,11 +36,11 @@ export function Aside({ sense }: { sense: Sense }) {
       <table className="ruled" style={{ fontSize: 14 }}>
         <tbody>
           {far.slice(0, 8).map(f => (
-            <tr key={f.zone + f.value}><td>{f.zone}</td><td className="mono">{show(f.value)} %</td><td>ringed in the picture, and counted</td>
+            <tr key={f.zone + f.value}><td>{f.zone}</td><td className="mono">{show(f.value)} {sense.unit}</td><td>ringed in the picture, and counted</td>
               <td><Button onClick={() => { setReason(''); change.reset(); setAsked(f) }}>Set {show(f.value)} aside</Button></td></tr>
           ))}
           {aside.map(a => (
-            <tr key={a.zone + a.value}><td>{a.zone}</td><td className="mono">{show(a.value)} %</td><td>set aside: {a.reason}</td>
+            <tr key={a.zone + a.value}><td>{a.zone}</td><td className="mono">{show(a.value)} {sense.unit}</td><td>set aside: {a.reason}</td>
               <td><Button onClick={() => change.mutate({ zone: a.zone, value: a.value, why: null })}>Take {show(a.value)} back</Button></td></tr>
           ))}
         </tbody>

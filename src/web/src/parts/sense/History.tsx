@@ -16,7 +16,7 @@ export function History({ sense }: { sense: Sense }) {
   const [other, setOther] = useState<Other | null>(null)
   const [open, setOpen] = useState(false)
   const history = useQuery({
-    queryKey: partKey(rig.id, 'sense-history', rig.copy),
+    queryKey: [...partKey(rig.id, 'sense-history', rig.copy), sense.sensor],
     enabled: open,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/sense/history', { params: { path: { id: rig.id }, query: { copy: rig.copy, sensor: sense.sensor } } })),
   })

@@ -21,7 +21,7 @@ export function Schools({ sense, onChoose, busy }: { sense: Sense; onChoose: (sc
                 </span>
               )}
             </td>
-            <td className="mono" style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>{s.threshold === null ? 'no gap' : `${show(s.threshold)} %`}</td>
+            <td className="mono" style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>{s.threshold === null ? 'no gap' : `${show(s.threshold)} ${sense.unit}`}</td>
           </tr>
         ))}
       </tbody>

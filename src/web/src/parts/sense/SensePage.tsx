@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { Link, useLocation } from 'react-router'
+import { Link, useLocation, useSearchParams } from 'react-router'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
-import { client, Problem, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
+import { client, Problem, sentencesOf, tabId, unwrap, type Schemas, type Sense } from '../../app/api'
 import { useLive, useProgress } from '../../app/live'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Note } from '../../shared/NoteCard'
@@ -13,19 +13,34 @@ import { show } from '../../shared/format'
 import { AddZone } from './AddZone'
 import { Arithmetic } from './Arithmetic'
 import { Aside } from './Aside'
+import { Bands } from './Bands'
+import { ColourField } from './ColourField'
 import { Dots } from './Dots'
 import { History } from './History'
+import { Judgement } from './Judgement'
+import { NamesTable } from './NamesTable'
 import { Schools } from './Schools'
+import { FilledSums } from '../sums/FilledSums'
+import { SwitchView } from './SwitchView'
 import { TakeDialog } from './TakeDialog'
-import { Taker, taker } from './taker'
+import { supply, taker, Taker } from './taker'
 
+/** Readings become zones: taken, looked at, judged, kept. */
 export default function SensePage() {
   const { rig } = useRig()
+  const [search] = useSearchParams()
+  const sensor = search.get('sensor')
   const query = useQuery({
-    queryKey: partKey(rig.id, 'sense', rig.copy),
-    queryFn: () => unwrap(client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+    queryKey: [...partKey(rig.id, 'sense', rig.copy), sensor],
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy, ...(sensor ? { sensor } : {}) } } })),
   })
-  if (query.isError) return <main className="page"><p className="fault" role="alert">{sentencesOf(query.error).join(' ')}</p></main>
+  if (query.isError) return (
+    <main className="page">
+      <h2 className="page-title">{query.error instanceof Problem && query.error.status === 404 ? 'This rig has no sensor yet' : 'Sense'}</h2>
+      <p className="lead" role="alert">{sentencesOf(query.error).join(' ')}</p>
+      <p><Link to={`/rigs/${rig.id}/rig/describe`}>Describe its sensors in Rig</Link></p>
+    </main>
+  )
   if (!query.data) return <p className="page muted">One moment…</p>
   return <SenseView key={`${rig.copy}-${query.data.sensor}`} sense={query.data} />
 }
@@ -33,21 +48,29 @@ export default function SensePage() {
 function SenseView({ sense }: { sense: Sense }) {
   const { rig, say } = useRig()
   const { search } = useLocation()
+  const [params, setParams] = useSearchParams()
   const refresh = useRefresh()
   const [zone, setZone] = useState(sense.zones.at(-1)?.zone ?? '')
-  const [over, setOver] = useState(sense.zones[0]?.zone ?? '')
+  const things = sense.things
+  const named = (z: string) => things.find(t => t.name === z)?.name
+  const [over, setOver] = useState(named(sense.zones[0]?.zone ?? '') ?? things[0]?.name ?? '')
+  const [amount, setAmount] = useState(String(sense.amount?.usual ?? ''))
+  const [care, setCare] = useState<NonNullable<Schemas['BenchCare']>>('asItIs')
+  const [seconds, setSeconds] = useState('3')
   const [paused, setPaused] = useState(false)
   const [job, setJob] = useState<string | null>(null)
   const [fresh, setFresh] = useState<number[]>([])
   const [pasting, setPasting] = useState<{ text: string; csv: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
   const file = useRef<HTMLInputElement>(null)
-  const live = useLive(rig.id, rig.copy, sense.sensor, over, paused)
+  const asks = things.find(t => t.name === over)?.asks === true && sense.amount !== null
+  const number = asks ? Number(amount.replace(',', '.')) : null
+  const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused)
   const progress = useProgress(job, readings => setFresh(f => [...f, ...readings]))
 
   const record = useMutation({
     mutationFn: (name: string) =>
-      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: 3, job: name, by: tabId, ...taker() } })),
+      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: Number(seconds.replace(',', '.')), job: name, by: tabId, over, amount: number, care, supplyV: sense.kind === 'probe' ? supply() : null, ...taker() } })),
     onSuccess: async taken => {
       say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
       await refresh()
@@ -55,10 +78,11 @@ function SenseView({ sense }: { sense: Sense }) {
     onError: e => say(sentencesOf(e).join(' ')),
     onSettled: () => { setJob(null); setFresh([]) },
   })
+  // The zone that is recorded is what the sensor is held over, where the bench has a thing of that name.
+  const chooseZone = (z: string) => { setZone(z); const thing = named(z); if (thing) setOver(thing) }
   const start = () => {
-    if (record.isPending) return
+    if (record.isPending || zone === '') return
     const name = crypto.randomUUID()
-    setOver(zone)
     setJob(name)
     record.mutate(name)
   }
@@ -73,6 +97,11 @@ function SenseView({ sense }: { sense: Sense }) {
       say(e instanceof Problem && e.status === 409 ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.` : sentencesOf(e).join(' '))
       if (e instanceof Problem && e.status === 409) await refresh()
     },
+  })
+  const clear = useMutation({
+    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/sense/clear', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, by: tabId } })),
+    onSuccess: async () => { say(`${zone} starts anew. Its earlier readings stay in the earlier versions.`); await refresh() },
+    onError: e => say(sentencesOf(e).join(' ')),
   })
   const begin = useRef(start)
   begin.current = start
@@ -93,71 +122,105 @@ function SenseView({ sense }: { sense: Sense }) {
     }
     setPasting({ text: await dropped.text(), csv: true })
   }
+  const kept = sense.zones.find(z => z.zone === zone)?.readings.length ?? 0
+  const scalar = sense.schools.length > 0
+  const cardSearch = () => { const p = new URLSearchParams(params); p.set('sensor', sense.sensor); return `?${p}` }
 
   return (
     <main className="page"
       onDragOver={e => { e.preventDefault(); setDropping(true) }} onDragLeave={() => setDropping(false)}
       onDrop={e => { e.preventDefault(); setDropping(false); void dropFile(e.dataTransfer.files[0]) }}
       style={dropping ? { outline: '2px dashed var(--teal)', outlineOffset: -8 } : undefined}>
-      <div className="sensor-names">
-        {sense.sensors.map(s => <div key={s.name} className={s.name === sense.sensor ? 'on' : ''}>{s.name}<em>{s.about}</em></div>)}
-      </div>
-      <div className="row">
-        <span className="live" data-testid="live">{live ? `${show(live.reading)} %` : '– %'}</span>
-        <span className="fine muted">now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms</span>
-        <span className="hidden-text" aria-live="polite">{live?.zone ? `Now in ${live.zone}` : ''}</span>
-        <TextField select size="small" label="Held over" value={over} onChange={e => setOver(e.target.value)} sx={{ minWidth: 130 }} slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}>
-          {sense.surfaces.map(s => <MenuItem key={s} value={s}>{s}</MenuItem>)}
-        </TextField>
-        <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>{paused ? 'Go on' : 'Pause'}</Button>
-        <span className="push" />
-        <TextField select size="small" label="Threshold placed at" value={sense.school} onChange={e => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })} sx={{ minWidth: 190 }}>
-          {sense.schools.map(s => <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>{s.name}</MenuItem>)}
-        </TextField>
-      </div>
-      {sense.zones.every(z => z.readings.length === 0) && <p className="lead">No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.</p>}
-      <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />
-      <div className="row" style={{ margin: '6px 0 10px' }}>
-        <TextField select size="small" label="Take readings into" value={zone} onChange={e => setZone(e.target.value)} sx={{ minWidth: 150 }} disabled={record.isPending}>
-          {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
-        </TextField>
-        <Button onClick={start} disabled={record.isPending} data-testid="record">Record 3 s into {zone}<kbd>R</kbd></Button>
-        <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
-        <Button onClick={() => file.current?.click()} disabled={record.isPending}>Open a CSV</Button>
-        <input ref={file} type="file" accept=".csv,text/csv,text/plain" hidden aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
-        <AddZone sense={sense} />
-        <Button component={Link} to={{ pathname: `/rigs/${rig.id}/sense/card`, search }}>Print the card</Button>
-        {record.isPending && (
-          <span className="row" style={{ minWidth: 260 }} data-testid="recording">
-            <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
-            <span className="fine mono">{progress ? `${progress.done} of ${progress.total}` : 'starting'}</span>
-            <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
-          </span>
-        )}
-      </div>
-      {sense.pairs.length > 0 && <p className="fine muted">The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a wobble inside it switches nothing.</p>}
-      <Taker />
-      {sense.cautions.map((c, i) => <p key={i} className="fault">{c}</p>)}
-      <h2 className="hidden-text">What the readings say</h2>
-      <div className="cols">
-        {sense.pairs.map(p => (
-          <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>
-            {[p.say, p.fallback, ...p.sum.cautions].filter(Boolean).join(' ')}
-          </Note>
+      <nav className="sensor-names" aria-label="Sensors">
+        {sense.sensors.map(s => (
+          <button key={s.name} className={s.name === sense.sensor ? 'on' : ''} aria-current={s.name === sense.sensor ? 'page' : undefined} onClick={() => setParams(p => { p.set('sensor', s.name); return p })}>
+            {s.name}<em>{s.about}{s.grade ? <>, <span className={s.grade}>{s.grade}</span></> : ', no readings'}</em>
+          </button>
         ))}
-        {sense.marker && (
-          <Note lead tone="" word="What follows" title={sense.marker.headline} action={<Button component={Link} to={{ pathname: `/rigs/${rig.id}/program`, search }}>Open in Program</Button>}>
-            {sense.marker.say}
-          </Note>
-        )}
-        <section className="note lead-note">
-          <small>Where to put it</small>
-          <Schools sense={sense} onChoose={(school, costRatio) => choose.mutate({ school, costRatio })} busy={choose.isPending} />
-        </section>
-      </div>
-      <Aside sense={sense} />
-      {sense.pairs.map(p => <Arithmetic key={p.lower} pair={p} />)}
-      <History sense={sense} />
+      </nav>
+      {sense.view === 'none' ? <p className="lead">This sensor counts the turns of its motor and needs no zones. Positions of what the motor moves are found by hand, in <Link to={{ pathname: `/rigs/${rig.id}/rig/describe`, search }}>Rig</Link>.</p> : (
+        <>
+          <div className="row">
+            <span className="live" data-testid="live">{live ? (live.reading === null ? 'nothing heard' : live.all ? live.all.join(' ') : live.word ?? `${show(live.reading)} ${sense.unit}`) : `– ${sense.unit}`}</span>
+            <span className="fine muted">now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms</span>
+            <span className="hidden-text" aria-live="polite">{live?.zone ? `Now in ${live.zone}` : ''}</span>
+            <TextField select size="small" label="Held over" value={over} onChange={e => setOver(e.target.value)} sx={{ minWidth: 130 }} slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}>
+              {things.map(t => <MenuItem key={t.name} value={t.name}>{t.name}</MenuItem>)}
+            </TextField>
+            {asks && sense.amount && <label className="fine">{sense.amount.label} <input className="mono figure" style={{ width: 70 }} inputMode="decimal" aria-label={`How much, in ${sense.amount.unit}`} value={amount} onChange={e => setAmount(e.target.value)} /> {sense.amount.unit}</label>}
+            {sense.view !== 'switch' && (
+              <select className="figure" aria-label="Light and quiet" value={care} onChange={e => setCare(e.target.value as NonNullable<Schemas['BenchCare']>)}>
+                <option value="asItIs">as it is</option><option value="shaded">shaded and steady</option><option value="flickering">flickering or shaken</option>
+              </select>
+            )}
+            <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>{paused ? 'Go on' : 'Pause'}</Button>
+            <span className="push" />
+            {scalar && (
+              <TextField select size="small" label="Threshold placed at" value={sense.school} onChange={e => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })} sx={{ minWidth: 190 }}>
+                {sense.schools.map(s => <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>{s.name}</MenuItem>)}
+              </TextField>
+            )}
+          </div>
+          {sense.zones.length === 0 && <p className="lead">This sensor has no zones yet. A zone is a name for a range of readings; add two or more, then record each.</p>}
+          {sense.zones.length > 0 && sense.zones.every(z => z.readings.length === 0) && <p className="lead">No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.</p>}
+          {(sense.view === 'scalar' || sense.view === 'bands') && sense.zones.length > 0 && <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />}
+          {sense.view === 'colours' && <ColourField sense={sense} live={live?.all ?? null} />}
+          {sense.view === 'names' && <NamesTable sense={sense} />}
+          {sense.view === 'switch' && <SwitchView sense={sense} />}
+          <div className="row" style={{ margin: '6px 0 10px' }}>
+            {sense.zones.length > 0 && (
+              <>
+                <TextField select size="small" label="Take readings into" value={zone} onChange={e => chooseZone(e.target.value)} sx={{ minWidth: 150 }} disabled={record.isPending}>
+                  {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
+                </TextField>
+                <label className="fine">for <input className="mono figure" style={{ width: 46 }} inputMode="decimal" aria-label="Seconds to record, 0.5 to 60" value={seconds} onChange={e => setSeconds(e.target.value)} /> s</label>
+                <Button onClick={start} disabled={record.isPending} data-testid="record">Record {seconds} s into {zone}<kbd>R</kbd></Button>
+                <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
+                <Button onClick={() => file.current?.click()} disabled={record.isPending}>Open a CSV</Button>
+              </>
+            )}
+            <input ref={file} type="file" accept=".csv,text/csv,text/plain" hidden aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
+            <AddZone sense={sense} />
+            {kept > 0 && <Button variant="text" onClick={() => clear.mutate()} disabled={clear.isPending}>Start {zone} anew</Button>}
+            <Button component={Link} to={{ pathname: `/rigs/${rig.id}/sense/card`, search: cardSearch() }}>Print the card</Button>
+            {record.isPending && (
+              <span className="row" style={{ minWidth: 260 }} data-testid="recording">
+                <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
+                <span className="fine mono">{progress ? `${progress.done} of ${progress.total}` : 'starting'}{progress?.remainingS ? `, ${show(progress.remainingS, 2)} s left` : ''}</span>
+                <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
+              </span>
+            )}
+          </div>
+          {sense.pairs.length > 0 && <p className="fine muted">The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a wobble inside it switches nothing.</p>}
+          <Taker fed={sense.kind === 'probe'} />
+          {sense.cautions.length > 0 && <ul className="fine risky" style={{ margin: '0 0 8px', paddingLeft: 18 }}>{sense.cautions.map((c, i) => <li key={i}>{c}</li>)}</ul>}
+          <h2 className="hidden-text">What the readings say</h2>
+          <Judgement sense={sense} />
+          <div className="cols">
+            {sense.pairs.map(p => (
+              <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>
+                {[p.say, p.fallback, ...p.sum.cautions].filter(Boolean).join(' ')}
+              </Note>
+            ))}
+            {sense.marker && (
+              <Note lead tone="" word="What follows" title={sense.marker.headline} action={<Button component={Link} to={{ pathname: `/rigs/${rig.id}/program`, search }}>Open in Program</Button>}>
+                {sense.marker.say}
+              </Note>
+            )}
+            {scalar && (
+              <section className="note lead-note">
+                <small>Where to put it</small>
+                <Schools sense={sense} onChoose={(school, costRatio) => choose.mutate({ school, costRatio })} busy={choose.isPending} />
+              </section>
+            )}
+          </div>
+          {sense.view === 'bands' && sense.zones.length > 0 && <Bands key={JSON.stringify(sense.bands?.bands)} sense={sense} />}
+          <Aside sense={sense} />
+          <FilledSums sums={sense.sums} of={sense.sensor} />
+          {sense.pairs.map(p => <Arithmetic key={p.lower} pair={p} />)}
+          <History sense={sense} />
+        </>
+      )}
       {pasting && <TakeDialog sense={sense} zone={zone} initial={pasting} onClose={() => setPasting(null)} />}
     </main>
   )

@@ -9,7 +9,8 @@ import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
 import { useRefresh, useRig } from '../../app/rig'
-import { taker } from './taker'
+import { supply, taker } from './taker'
+import { Faults } from '../../shared/Faults'
 
 /** Readings pasted, typed, or read from a file. */
 export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zone: string; initial: { text: string; csv: boolean }; onClose: () => void }) {
@@ -19,7 +20,7 @@ export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zo
   const [into, setInto] = useState(zone)
   const take = useMutation({
     mutationFn: () =>
-      unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId, ...taker() } })),
+      unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId, supplyV: sense.kind === 'probe' ? supply() : null, ...taker() } })),
     onSuccess: async taken => {
       say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
       await refresh()
@@ -30,12 +31,12 @@ export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zo
     <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
       <DialogTitle id="take-title" sx={{ fontSize: 17 }}>Readings of {sense.sensor}</DialogTitle>
       <DialogContent>
-        <p className="fine muted" style={{ marginBottom: 10 }}>One reading a line, 0 to 100 %. A table may have a column “zone”; rows that name none go into the zone chosen here.</p>
+        <p className="fine muted" style={{ marginBottom: 10 }}>{sense.view === 'colours' ? 'One sample a line: red, green and blue, 0 to 255.' : sense.view === 'names' ? `One reading a line: the number of the word (${sense.words.map((w, i) => `${i} ${w}`).join(', ')}).` : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}.`} A table may have a column “zone”; rows that name none go into the zone chosen here.</p>
         <TextField select size="small" label="Into zone" value={into} onChange={e => setInto(e.target.value)} sx={{ minWidth: 160, mb: 2, mt: 1 }}>
           {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
         </TextField>
         <TextField autoFocus multiline minRows={6} maxRows={12} fullWidth label="Readings" value={text} onChange={e => setText(e.target.value)} slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }} />
-        {take.isError && <ul className="fault" role="alert" style={{ margin: '8px 0 0', paddingLeft: 18 }}>{sentencesOf(take.error).map((s, i) => <li key={i}>{s}</li>)}</ul>}
+        {take.isError && <Faults sentences={sentencesOf(take.error)} />}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Leave</Button>

@@ -1,0 +1,28 @@
+import { useQuery } from '@tanstack/react-query'
+import { client, unwrap, type Schemas } from '../../app/api'
+import { partKey, useRig } from '../../app/rig'
+
+export type Motion = Schemas['MotionView']
+export type Mechanism = Schemas['MechanismMove']
+export type Quantity = Schemas['Quantity']
+
+/** Move of this copy; for one motion another target may be looked at. */
+export function useMove(key: string | null, target: number | null) {
+  const { rig } = useRig()
+  return useQuery({
+    queryKey: [...partKey(rig.id, 'move', rig.copy), key, target],
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/move', { params: { path: { id: rig.id }, query: { copy: rig.copy, ...(key && target ? { key, target } : {}) } } })),
+    placeholderData: p => p,
+    retry: false,
+  })
+}
+
+/** The spread that a number has between runs, as the server draws it. */
+export const spread = (q: Quantity) => (q.kind === 'chosen' ? 0 : q.kind === 'guessed' ? q.span / 6 : q.meanSd)
+
+export const typed = (text: string): number | null => {
+  const t = text.trim().replace(',', '.')
+  if (t === '') return null
+  const v = Number(t)
+  return Number.isFinite(v) ? v : null
+}
