@@ -51,6 +51,66 @@ try {
   }
   say('keystroke to diagnosis at the screen', (await page.evaluate(() => window.times)).slice(5), 100)
 
+  await page.keyboard.press('Escape')
+
+  // A hundred thousand readings, and a rig of three controllers and forty devices.
+  const post = (path, body) => fetch(server.url + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  const text = Array.from({ length: 100_000 }, (_, i) => 20 + ((i * 7919) % 11)).join('\n')
+  const imports = []
+  for (let i = 0; i < 3; i++) {
+    const made = await (await post('/api/rigs', { template: 'rail vehicle', name: `Many readings ${i}` })).json()
+    const began = performance.now()
+    const taken = await post(`/api/rigs/${made.id}/readings`, { copy: 1, zone: 'rail', text, csv: true })
+    if (!taken.ok) throw new Error(await taken.text())
+    imports.push(performance.now() - began)
+  }
+  say('100 000 readings imported over HTTP', imports, 2000)
+  const many = (n, kind, name) => Array.from({ length: n }, (_, i) => ({ name: `${name} ${i + 1}`, kind, samplePeriodMs: 10, resolution: 1, zones: [], connection: 'pins' }))
+  const board = (await (await fetch(`${server.url}/api/rigs/templates`)).json()).controllers
+  const controller = (template, name) => ({ ...board.find(c => c.template === template).controller, name })
+  const strips = ['A', 'B'].map(n => controller('strip', `Strip ${n}`))
+  const big = await (await post('/api/rigs', {
+    design: {
+      name: 'Forty devices', place: '', controllers: [controller('pin board', 'Board A'), controller('pin board', 'Board B'), controller('six sockets', 'Box'), ...strips],
+      links: ['A', 'B'].flatMap(n => [{ fromController: `Board ${n}`, fromPort: '5 V', toController: `Strip ${n}`, toPort: 'plus rail' }, { fromController: `Board ${n}`, fromPort: 'ground', toController: `Strip ${n}`, toPort: 'minus rail' }]),
+      sensors: [...many(10, 'probe', 'Probe'), ...many(10, 'touch', 'Button')],
+      actuators: [...many(8, 'servo', 'Servo'), ...many(6, 'lamp', 'Lamp'), ...Array.from({ length: 6 }, (_, i) => ({ name: `Motor ${i + 1}`, kind: 'plainMotor' }))],
+    },
+  })).json()
+  const assigns = []
+  for (let i = 0; i < 12; i++) {
+    const began = performance.now()
+    const plan = await post(`/api/rigs/${big.id}/ports/assign`, {})
+    const body = await plan.json()
+    await (await fetch(`${server.url}/api/rigs/${big.id}/ports`)).json()
+    if (i > 1) assigns.push(performance.now() - began)
+    if (i === 0) console.log(`3 controllers, 40 devices: ${body.assigned.length} leads assigned, ${body.unassigned.length} devices without a place`)
+  }
+  say('assigned and checked over HTTP', assigns, 200)
+
+  // Panning the dots of a hundred thousand readings, as a person drags them.
+  await page.goto(`${server.url}/rigs/many-readings-0/sense`)
+  const dots = page.getByTestId('dots')
+  await dots.waitFor()
+  await page.waitForTimeout(1000)
+  const box = await dots.boundingBox()
+  await page.evaluate(() => {
+    window.frames = []
+    let last = performance.now()
+    const tick = now => { window.frames.push(now - last); last = now; window.raf = requestAnimationFrame(tick) }
+    window.raf = requestAnimationFrame(tick)
+  })
+  await page.mouse.move(box.x + 500, box.y + 90)
+  await page.mouse.down()
+  for (let i = 0; i < 180; i++) {
+    await page.mouse.move(box.x + 500 + 160 * Math.sin(i / 12), box.y + 90)
+    await page.waitForTimeout(4)
+  }
+  await page.mouse.up()
+  const frames = (await page.evaluate(() => { cancelAnimationFrame(window.raf); return window.frames })).slice(5)
+  const perSecond = 1000 / (frames.reduce((a, b) => a + b, 0) / frames.length)
+  console.log(`dots of 100 000 readings panned: ${perSecond.toFixed(1)} frames a second, slowest frame ${worst(frames).toFixed(0)} ms of ${frames.length} (limit 30 frames a second)`)
+
   const begin = performance.now()
   await page.goto(`${server.url}/rigs/seed-trolley/program`)
   await page.locator('#line-12').waitFor()

@@ -22,7 +22,7 @@ const script = [
 ].join('\n')
 
 type Line = Parameters<typeof blocksOf>[0][number]
-const line = (at: number, owner: string, part: string): Line => ({ line: at, owner, part, text: script.split('\n')[at - 1]!.trim(), comments: [], pieces: [] })
+const line = (at: number, owner: string, part: string): Line => ({ line: at, owner, part, text: script.split('\n')[at - 1]!.trim(), comments: [], pieces: [], depth: 0 })
 const lines = [line(1, '', 'program'), line(4, '', 'var'), line(6, '', 'region'), line(7, 'Low', 'state'), line(10, 'Low', 'after'), line(11, 'Low', 'after'), line(14, 'High', 'state'), line(15, 'High', 'when')]
 const at = (text: string, n: number) => text.split('\n')[n - 1]
 const draft = (part: Partial<Draft>): Draft => ({ line: 10, isNew: false, part: 'after', owner: 'Low', text: '', base: script, was: at(script, part.line ?? 10)!, ...part })
@@ -39,9 +39,9 @@ test('a line is replaced within its indentation, and an emptied one is taken out
 })
 
 test('a new line is indented as its place asks', () => {
-  expect(at(inserted(script, 4, 'var deep = 1', 'var', ''), 5)).toBe('var deep = 1')
-  expect(at(inserted(script, 10, 'after 4 s: stay', 'when', 'Low'), 11)).toBe('    after 4 s: stay')
-  expect(inserted(script, 15, '\nstate Slack', 'state', ' new').split('\n').slice(15, 17)).toEqual(['', '  state Slack'])
+  expect(at(inserted(script, 4, 'var deep = 1', 'var'), 5)).toBe('var deep = 1')
+  expect(at(inserted(script, 10, 'after 4 s: stay', 'when'), 11)).toBe('    after 4 s: stay')
+  expect(inserted(script, 15, '\nstate Slack', 'state').split('\n').slice(15, 17)).toEqual(['', '  state Slack'])
 })
 
 test('a line moves with the comments above it', () => {
@@ -99,11 +99,11 @@ test('what is typed is put where it belongs', () => {
 })
 
 test('a draft follows its line when the script changes under it, and says when it is gone', () => {
-  const longer = inserted(script, 4, 'var deep = 1', 'var', '')
+  const longer = inserted(script, 4, 'var deep = 1', 'var')
   expect(relocated(draft({}), longer)).toMatchObject({ line: 11, base: longer })
   expect(relocated(draft({}), script)).toMatchObject({ line: 10 })
   expect(relocated(draft({}), replaced(script, 10, 'after 7 s: go High'))).toBeNull()
   // Two lines of the same text: nobody can say which one was meant.
-  const twice = inserted(longer, 11, 'after 2 s: go High', 'after', 'Low')
+  const twice = inserted(longer, 11, 'after 2 s: go High', 'after')
   expect(relocated(draft({}), twice)).toBeNull()
 })

@@ -2,7 +2,7 @@ import { expect, expectAccessible, rig, test } from './fixtures'
 
 test('a clash is explained, and Chiton assigns a free port', async ({ page, open }) => {
   await open(`${rig}/rig`)
-  const margin = page.getByRole('complementary', { name: 'Wiring' })
+  const margin = page.getByRole('complementary', { name: 'Findings about the rig' })
   await expect(margin).toContainText('Every lead has its place')
   await page.getByRole('button', { name: 'Run Lamp light to front 1' }).press('Enter')
   await expect(margin).toContainText('Tag eye and Lamp are both on front 1 of Deck box: move one of them to a free port.')
@@ -10,19 +10,25 @@ test('a clash is explained, and Chiton assigns a free port', async ({ page, open
   await expectAccessible(page)
   await page.getByRole('button', { name: 'Let Chiton assign' }).click()
   await expect(margin).toContainText('Every lead has its place')
-  await page.getByRole('button', { name: /Horn sound runs to side 1; take it off/ }).click()
+  await page.getByRole('button', { name: /Horn sound runs to side 1; open it/ }).click()
+  const lead = page.getByRole('region', { name: 'Lead sound of Horn' })
+  await expect(lead).toContainText('its own cable')
+  await lead.getByRole('button', { name: 'Move Horn' }).click()
+  await expect(lead).toContainText('2 more times')
+  await expectAccessible(page)
+  await lead.getByRole('button', { name: 'Take it off' }).click()
   await expect(margin).toContainText('The lead “sound” of Horn goes nowhere')
   await page.keyboard.press('Control+z')
   await expect(margin).toContainText('Every lead has its place')
 })
 
 test('power is summed from the rig, and a number that cannot be is refused and kept in its field', async ({ page, open }) => {
-  await open(`${rig}/rig`)
+  await open(`${rig}/rig/power`)
   await expect(page.getByText(/Everything is fed, for about \d/)).toBeVisible()
   const cells = page.getByRole('textbox', { name: 'Cells', exact: true })
   await cells.fill('7')
   await cells.press('Enter')
-  const margin = page.getByRole('complementary', { name: 'Wiring' })
+  const margin = page.getByRole('complementary', { name: 'Findings about the rig' })
   await expect(margin).toContainText('Trolley stands 9 V, but the pack gives 10.5 V')
   await expectAccessible(page)
   await cells.fill('0')
@@ -36,7 +42,7 @@ test('power is summed from the rig, and a number that cannot be is refused and k
 })
 
 test('a copy is added for a team, and says on every part that it has no readings yet', async ({ page, open }) => {
-  await open(`${rig}/rig`)
+  await open(`${rig}/rig/copies`)
   await expect(page.getByText(/Speed at full power: copy 2 has 742 against 785/)).toBeVisible()
   await page.getByLabel('Team of a new copy').fill('Cockles')
   await page.keyboard.press('Enter')

@@ -8,7 +8,7 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
     await page.emulateMedia({ colorScheme: scheme })
     await page.setViewportSize({ width, height: 800 })
     await open('/')
-    await expect(page.getByRole('link', { name: 'Seed trolley' })).toBeVisible()
+    await expect(page.getByRole('link', { name: 'Seed trolley', exact: true })).toBeVisible()
     await expectAccessible(page)
     for (const part of parts) {
       await open(`${rig}/${part}`)
@@ -25,6 +25,19 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
       if (part === 'sense') await expect(page.getByTestId('live')).toHaveText(/\d/)
       await expectAccessible(page)
       // One column at any width: only charts and tables may scroll sideways.
+      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
+    }
+    for (const view of ['describe', 'ports', 'wiring', 'power', 'preflight', 'copies']) {
+      await open(`/rigs/header-tank/rig/${view}`)
+      await expect(page.locator('main table, main .items').first()).toBeVisible()
+      await expectAccessible(page)
+      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
+    }
+    // One rig for every way of looking at readings: colours, bands, switches, edge geometry.
+    for (const path of ['shell-sorter/sense', 'berthing-lights/sense', 'lock-keeper/sense', 'deck-scrubber/sense']) {
+      await open(`/rigs/${path}`)
+      await expect(page.getByTestId('live')).toHaveText(/\d|nothing/)
+      await expectAccessible(page)
       expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
     }
     await open(`${rig}/program`)

@@ -42,10 +42,30 @@ try {
   await page.locator('.tide svg').waitFor()
   await take('prove')
 
-  await page.goto(`${rig}/rig`)
-  await page.getByText(/Everything is fed/).waitFor()
-  await settled()
-  await take('rig')
+  const farm = async (path, name, ready) => {
+    await page.goto(`${server.url}/rigs/${path}`)
+    await ready()
+    await page.waitForTimeout(400)
+    await take(name)
+  }
+  await farm('deck-scrubber/rig', 'rig', () => page.locator('.ports').first().waitFor())
+  await farm('buoy-picker/rig/describe', 'rig-describe', () => page.locator('.items').first().waitFor())
+  await farm('header-tank/rig/wiring', 'rig-wiring', () => page.locator('.wiring').waitFor())
+  await farm('rack-hoist/rig/preflight', 'rig-preflight', async () => {
+    await page.getByLabel('Plant this fault').selectOption({ label: 'Tongue motor is mounted the other way round.' })
+    await page.getByRole('button', { name: 'Move Tongue motor' }).click()
+    await page.getByTestId('named-fault').waitFor()
+    for (let i = 0; i < 3; i++) {
+      await page.getByRole('button', { name: 'Test Shelf eye' }).click()
+      await page.waitForTimeout(300)
+    }
+  })
+  await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
+  await farm('berthing-lights/sense', 'sense-bands', () => page.getByTestId('live').getByText(/\d/).waitFor())
+  await farm('deck-scrubber/sense', 'sense-edge', async () => {
+    await page.getByTestId('sum-edge-guard').getByText(/are left at every angle/).waitFor()
+    await page.getByTestId('sum-edge-guard').evaluate(e => window.scrollTo(0, e.getBoundingClientRect().top - 10))
+  })
 
   await page.goto(`${rig}/sense`)
   await page.getByTestId('live').getByText(/\d/).waitFor()

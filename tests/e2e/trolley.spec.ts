@@ -2,7 +2,7 @@ import { expect, rateOf, rig, test } from './fixtures'
 
 test('a newcomer finds out why the trolley fails and makes it reliable', async ({ page, open }) => {
   await open('/')
-  await page.getByRole('link', { name: 'Seed trolley' }).click()
+  await page.getByRole('link', { name: 'Seed trolley', exact: true }).click()
   const before = await rateOf(page, 1)
   expect(before).toBeGreaterThan(0.4)
   expect(before).toBeLessThan(0.85)
