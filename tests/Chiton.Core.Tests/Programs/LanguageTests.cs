@@ -3,7 +3,7 @@ namespace Chiton.Core.Tests.Programs;
 /// <summary>The whole language: what it says, what it refuses and why, and that printing and reading are each other's inverse.</summary>
 public class LanguageTests
 {
-    private static readonly Vocabulary Rig = new(
+    internal static readonly Vocabulary Rig = new(
         [
             new("Shelf eye", ["mast paint", "notch"]) { Reads = Dimension.Percent },
             new("Range", ["near", "far"]) { Reads = Dimension.Length },
@@ -366,7 +366,7 @@ public class LanguageTests
             inside.Length > 0 && go == 0 ? new TransitionNode(c, t, g, a.ToSequence(), inside[0]) { Inside = true } : new TransitionNode(c, t, g, a.ToSequence(), go < 7 ? targets[go % targets.Length] : null)),
         Gen.Select(Comments, Gen.Int[0, 2], Action.Array[1, 3], Endless, LineNode (c, m, a, w) => new ActivityNode(c, (ActivityMoment)m, m == 1 ? [w] : a.ToSequence()))).Array[0, 3].Select(l => l.ToSequence());
 
-    private static readonly Gen<ProgramNode> Whole = Gen.Select(
+    internal static readonly Gen<ProgramNode> Whole = Gen.Select(
         Lines(["A", "B", "B1", "B2"], []), Lines(["A", "B", "B1", "Back"], ["B1"]), Lines(["B2", "A"], []), Lines(["A"], []), Lines(["C"], []), Lines(["S"], []), Comments, Gen.Select(Truth, Literal("s"), Comments, Gen.Int[0, 5])).Select((a, b, b1, d1, c, s, comments, rule) =>
         new ProgramNode("Made up", comments,
             [
@@ -408,7 +408,7 @@ public class LanguageTests
     }, iter: 3000);
 
     // What a program is made of, for telling where two differ.
-    private static string Dump(object? o) => o switch
+    internal static string Dump(object? o) => o switch
     {
         null => "-",
         string s => $"“{s}”",

@@ -32,10 +32,16 @@ public static partial class ScxmlImport
         {
             var script = string.Join('\n', lines.Select(l => l.Text)) + "\n";
             var parsed = ScriptParser.Parse(script, rig);
-            if (parsed.Diagnostics.Count == 0) return new(Printer.Print(parsed.Program), [.. left.OrderBy(f => f.Line)]);
+            // A program that was written here is kept as it was, with whatever is still wrong in it: the sheet shows it.
+            if (parsed.Diagnostics.Count == 0 || reader.Ours) return new(Printer.Print(parsed.Program), [.. left.OrderBy(f => f.Line)]);
             // One round takes out every line that is at fault; declarations last, since others speak of them.
             var faulty = parsed.Diagnostics.Select(d => d.Line - 1).Where(i => i >= 0 && i < lines.Count && lines[i].CanGo).Distinct().OrderDescending().ToArray();
-            if (faulty.Length == 0) return new(script, [.. left.OrderBy(f => f.Line)]);
+            if (faulty.Length == 0)
+            {
+                // What cannot be taken out by the line stays in the sheet with its fault.
+                left.AddRange(parsed.Diagnostics.Select(d => new ScxmlFault(d.Line - 1 >= 0 && d.Line - 1 < lines.Count ? lines[d.Line - 1].Line : 1, d.Message)));
+                return new(Printer.Print(parsed.Program), [.. left.OrderBy(f => f.Line)]);
+            }
             foreach (var i in faulty)
             {
                 var why = parsed.Diagnostics.First(d => d.Line - 1 == i).Message;
@@ -53,8 +59,9 @@ public static partial class ScxmlImport
         private static readonly XNamespace Says = ScxmlWriter.Says;
         private readonly List<Out> lines = [];
         private readonly Dictionary<string, string> names = [];
-        private readonly Dictionary<string, string> regionOf = [];
         private XNamespace ns = ScxmlWriter.Ns;
+
+        public bool Ours => Said(xml.Root!) is not null;
 
         public List<ScxmlFault> Left { get; } = [];
 
@@ -80,6 +87,7 @@ public static partial class ScxmlImport
             var root = xml.Root!;
             if (root.Name.LocalName != "scxml" || root.Name.Namespace != ScxmlWriter.Ns && root.Name.Namespace != XNamespace.None) throw new ScxmlUnreadable([new(Line(root), "The document begins with an element scxml.")]);
             ns = root.Name.Namespace;
+            if (!root.Elements().Any(e => IsState(Tag(e)))) throw new ScxmlUnreadable([new(Line(root), "A document needs at least one state.")]);
             Names(root);
             Add(0, Said(root) ?? $"program {Name(root.Attribute("name")?.Value ?? "", "Imported")}", root);
             var heads = root.Elements().Where(e => Tag(e) == "datamodel").SelectMany(e => e.Elements()).Concat(root.Elements().Where(e => Tag(e) == "c:head")).OrderBy(e => int.TryParse(e.Attribute(Says + "at")?.Value, out var at) ? at : 1_000_000).ToArray();
@@ -137,7 +145,17 @@ public static partial class ScxmlImport
 
         private readonly Dictionary<XElement, string> keys = [];
 
-        private string Key(XElement e) => keys.TryGetValue(e, out var k) ? k : keys[e] = e.Attribute("id")?.Value.Trim() is { Length: > 0 } id ? id : $"\0{keys.Count}";
+        private readonly HashSet<string> ids = [];
+
+        // The id; of its own where there is none or another state has it.
+        private string Key(XElement e)
+        {
+            if (keys.TryGetValue(e, out var key)) return key;
+            var id = e.Attribute("id")?.Value.Trim() ?? "";
+            if (id != "" && ids.Add(id)) return keys[e] = id;
+            if (id != "") Leave(e, $"There are two states called “{id}”; what goes there goes to the first.");
+            return keys[e] = $"\0{keys.Count}";
+        }
 
         private void Names(XElement root)
         {
@@ -178,12 +196,13 @@ public static partial class ScxmlImport
         {
             var tag = Tag(e);
             var own = Said(e);
+            if (own is null) Times(e);
             Add(indent, own ?? $"state {names[Key(e)]}{(initial ? ", initial" : "")}{(tag == "final" ? ", final" : "")}", e);
             foreach (var c in e.Elements())
             {
                 var inner = Tag(c);
                 if (c.Attribute(Says + "timer") is not null) continue;
-                if (Said(c) is { } said && inner is "transition" or "onentry" or "onexit" or "c:line" && Said(c) is { } line) { Add(indent + 2, line, c); continue; }
+                if (Said(c) is { } line && (inner is "transition" or "onentry" or "onexit" or "c:line")) { Add(indent + 2, line, c); continue; }
                 switch (inner)
                 {
                     case "onentry" or "onexit": Activity(indent + 2, c, inner == "onentry" ? "on entry" : "on exit"); break;
@@ -213,6 +232,44 @@ public static partial class ScxmlImport
             }
         }
 
+        // Times that a state sends itself on entry and waits for: “after” in a sentence.
+        private readonly Dictionary<(XElement State, string Event), string> times = [];
+        private readonly HashSet<XElement> handled = [];
+
+        private void Times(XElement state)
+        {
+            foreach (var send in state.Elements().Where(c => Tag(c) == "onentry").SelectMany(c => c.Elements()).Where(c => Tag(c) == "send"))
+            {
+                var name = send.Attribute("event")?.Value.Trim() ?? "";
+                var delay = Delay().Match(send.Attribute("delay")?.Value ?? "");
+                if (name == "" || !delay.Success || send.Attribute("target") is not null || send.HasElements || times.ContainsKey((state, name))) continue;
+                if (!state.Elements().Any(c => Tag(c) == "transition" && c.Attribute("event")?.Value.Trim() == name)) continue;
+                times[(state, name)] = $"{delay.Groups[1].Value.TrimStart('+')} {delay.Groups[2].Value}";
+                handled.Add(send);
+                var id = send.Attribute("id")?.Value;
+                var cancels = state.Elements().Where(c => Tag(c) == "onexit").SelectMany(c => c.Elements()).Where(c => Tag(c) == "cancel" && id is not null && c.Attribute("sendid")?.Value == id).ToArray();
+                if (cancels.Length == 0) Leave(send, $"“{name}” would still arrive after the state is left; “after” ends with its state.");
+                foreach (var c in cancels) handled.Add(c);
+            }
+        }
+
+        // A state is done when each of its parts stands in a final one.
+        private string? Ended(string id)
+        {
+            var state = xml.Root!.Descendants().FirstOrDefault(e => IsState(Tag(e)) && e.Attribute("id")?.Value == id);
+            if (state is null) return null;
+            XElement[] parts = Tag(state) == "parallel" ? [.. state.Elements().Where(e => IsState(Tag(e)))] : [state];
+            var all = parts.Select(p => string.Join(" or ", p.Elements().Where(c => Tag(c) == "final").Select(f => $"{RegionOf(f)} is in {names[Key(f)]}"))).ToArray();
+            return all.Length == 0 || all.Any(a => a == "") ? null : string.Join(" and ", all.Select(a => a.Contains(" or ") && all.Length > 1 ? $"({a})" : a));
+        }
+
+        // The region that a state stands in, as the program names it.
+        private string RegionOf(XElement state)
+        {
+            var region = state.Ancestors().FirstOrDefault(a => a.Parent is { } p && Tag(p) == "parallel" && IsState(Tag(a)) || Said(a)?.StartsWith("region ", StringComparison.Ordinal) == true);
+            return region is null ? "Main" : Said(region) is { } said ? said["region ".Length..] : names[Key(region)];
+        }
+
         private void History(int indent, XElement h)
         {
             if (Said(h) is { } said) { Add(indent, said, h); return; }
@@ -235,8 +292,12 @@ public static partial class ScxmlImport
                 switch (Tag(a))
                 {
                     case "assign" when a.Attribute("location")?.Value is { } at && (a.Attribute("expr")?.Value ?? a.Value) is { } value && Expression(value) is { } expr: made.Add($"set {Variable(at)} to {expr}"); break;
-                    case "log" when a.Attribute("expr")?.Value is { } value && Expression(value) is { } expr: made.Add($"show {expr}"); break;
+                    case "log" when a.Attribute("expr")?.Value is { } value && Expression(value) is { } expr: 
+                        if (a.Attribute("label")?.Value is { Length: > 0 } title && !title.Contains('"')) made.Add($"show \"{title}\"");
+                        made.Add($"show {expr}");
+                        break;
                     case "log" when a.Attribute("label")?.Value is { } label && !label.Contains('"'): made.Add($"show \"{label}\""); break;
+                    case "send" or "cancel" when handled.Contains(a): break;
                     case "raise": Leave(a, $"“raise {a.Attribute("event")?.Value}”: a machine tells itself nothing here; let a sentence wait for the state instead."); break;
                     case "send": Leave(a, $"“send {a.Attribute("event")?.Value}”: say whom to tell, or write “after” for a time."); break;
                     default: Leave(a, $"“{a.Name.LocalName}” has no word here."); break;
@@ -260,6 +321,8 @@ public static partial class ScxmlImport
             if (events.Length == 0) Add(indent, guard is null ? $"always: {does}" : $"when {guard}: {does}", t, true);
             foreach (var name in events)
             {
+                if (t.Parent is { } at && times.TryGetValue((at, name), out var after)) { Add(indent, $"after {after}{(guard is null ? "" : $" if {guard}")}: {does}", t, true); continue; }
+                if (name.StartsWith("done.state.", StringComparison.Ordinal) && Ended(name["done.state.".Length..].TrimEnd('*', '.')) is { } ended) { Add(indent, $"when {ended}{(guard is null ? "" : $" if {guard}")}: {does}", t, true); continue; }
                 if (name.Contains('*') || name.StartsWith("error", StringComparison.Ordinal) || name.StartsWith("done.", StringComparison.Ordinal) || name.Contains('"')) { Leave(t, $"The event “{name}” has no word here."); continue; }
                 Add(indent, $"when told \"{name}\"{(guard is null ? "" : $" if {guard}")}: {does}", t, true);
             }
@@ -280,11 +343,9 @@ public static partial class ScxmlImport
                 if (m.Groups["in"].Success)
                 {
                     var id = m.Groups["id"].Value;
-                    var state = xml.Root!.Descendants().FirstOrDefault(e => e.Attribute("id")?.Value == id);
+                    var state = xml.Root!.Descendants().FirstOrDefault(e => IsState(Tag(e)) && e.Attribute("id")?.Value.Trim() == id);
                     if (state is null) return null;
-                    var region = state.Ancestors().FirstOrDefault(a => a.Parent is { } p && Tag(p) == "parallel" || a.Parent == xml.Root);
-                    var top = state.AncestorsAndSelf().Any(a => Tag(a) == "parallel" && a.Parent == xml.Root);
-                    made.Append($" {(top && region is not null ? names[Key(region)] : "Main")} is in {names[id]}");
+                    made.Append($" {RegionOf(state)} is in {names[Key(state)]}");
                 }
                 else if (m.Groups["word"].Success) made.Append(' ').Append(token switch { "true" => "yes", "false" => "no", "Math.abs" => "abs", "Math.min" => "min", "Math.max" => "max", "Math.round" => "round", _ => token.Contains('.') ? "\0" : Variable(token) });
                 else if (m.Groups["text"].Success) made.Append(" \"").Append(token[1..^1]).Append('"');
@@ -296,6 +357,9 @@ public static partial class ScxmlImport
 
         [GeneratedRegex(@"[^\p{L}\p{N} ]")]
         private static partial Regex NotWord();
+
+        [GeneratedRegex(@"^\s*(\+?\d+(?:\.\d+)?)\s*(ms|s)\s*$")]
+        private static partial Regex Delay();
 
         [GeneratedRegex(@"^\s*(?:(?<in>In\(\s*['""](?<id>[^'""]+)['""]\s*\))|(?<number>\d+(?:\.\d+)?)|(?<word>[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_]\w*)*)|(?<text>'[^'""\\]*'|""[^""\\]*"")|(?<sign>===|!==|==|!=|<=|>=|&&|\|\||[-+*/<>!(),]))")]
         private static partial Regex Token();
