@@ -100,6 +100,12 @@ public static class ProgramEndpoints
             var parsed = Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program;
             return Results.Text(ChartDrawing.Of(parsed).ToDot(parsed.Name), "text/vnd.graphviz");
         }).WithName("getChartDot").ProducesProblem(404);
+        program.MapGet("/scxml", async (string id, int? program, RigStore store, CancellationToken cancel) =>
+        {
+            var read = Read(await store.Load(id, null, null, null, cancel), program);
+            if (read.Parsed.Diagnostics.Count > 0) throw new InputProblem("program", $"Only a program without faults is written as SCXML. Line {read.Parsed.Diagnostics[0].Line}: {read.Parsed.Diagnostics[0].Message}");
+            return Results.Text(Chiton.Core.Programs.Scxml.ScxmlWriter.Write(read.Parsed.Program), "application/scxml+xml");
+        }).WithName("getScxml").ProducesValidationProblem().ProducesProblem(404);
         program.MapGet("/chart.mmd", async (string id, int? program, RigStore store, CancellationToken cancel) => Results.Text(ChartDrawing.Of(Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program).ToMermaid(), "text/plain")).WithName("getChartMermaid").ProducesProblem(404);
         program.MapGet("/difference", async Task<DifferenceView> (string id, int before, int after, RigStore store, CancellationToken cancel) =>
         {

@@ -46,6 +46,25 @@ public sealed record MessageDelayRequest(int BaseRevision, double? Ms, Provenanc
 /// <param name="By">The page that asks.</param>
 public sealed record KeepWalkRequest(int BaseRevision, string? Name, string? Program, string? From, string? Note, IReadOnlyList<StoredStep>? Steps, int? Copy, string? By);
 
+/// <summary>A document to be read as a program.</summary>
+/// <param name="Source">The SCXML document.</param>
+public sealed record ReadScxmlRequest(string? Source);
+
+/// <summary>A document read as a program: what would be added, and what would be left out.</summary>
+/// <param name="Name">Name of the program; another than in the document where the rig has one of that name.</param>
+/// <param name="Script">Its sentences.</param>
+/// <param name="Left">What the document holds that cannot be said here, by line.</param>
+/// <param name="Faults">Sentences that do not fit this rig; they can be mended in the sheet.</param>
+public sealed record ReadScxml(string Name, string Script, IReadOnlyList<ScxmlFault> Left, IReadOnlyList<Diagnostic> Faults);
+
+/// <summary>Adds a document as a program.</summary>
+/// <param name="BaseRevision">The revision that was edited.</param>
+/// <param name="Source">The SCXML document.</param>
+/// <param name="LeaveOut">True when a person has agreed to leave out what cannot be said here.</param>
+/// <param name="Copy">The copy that is open.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record AddScxmlRequest(int BaseRevision, string? Source, bool LeaveOut, int? Copy, string? By);
+
 /// <summary>A kept walk, and whether it still leads where it did.</summary>
 /// <param name="Walk">The walk.</param>
 /// <param name="Holds">True when it ends where it did when it was kept.</param>
@@ -60,6 +79,8 @@ public static class ProgramListEndpoints
     {
         var programs = api.MapGroup("/rigs/{id}/programs").WithTags("Program");
         programs.MapPost("", Add).WithName("addProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        programs.MapPost("/scxml/read", async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) => ReadDocument((await store.Load(id, null, null, null, cancel)).Design, request.Source)).WithName("readScxml").ProducesValidationProblem().ProducesProblem(404);
+        programs.MapPost("/scxml", AddDocument).WithName("addScxml").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapPut("/{index:int}", Place).WithName("placeProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapDelete("/{index:int}", TakeOut).WithName("takeOutProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapPut("/delay", Delay).WithName("setMessageDelay").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
@@ -79,6 +100,35 @@ public static class ProgramListEndpoints
         await announce.Changed(id, state.Copy, revision, what, by);
         return new(revision, what);
     }
+
+    private static ReadScxml ReadDocument(RigDesign design, string? source)
+    {
+        if (string.IsNullOrWhiteSpace(source)) throw new InputProblem("source", "Give the text of an SCXML document.");
+        ScxmlImported read;
+        try
+        {
+            read = ScxmlImport.Read(source, Vocabulary.Of(design));
+        }
+        catch (ScxmlUnreadable u)
+        {
+            throw new InputProblem("source", u.Message);
+        }
+        var name = ScriptParser.NameOf(read.Script) ?? "Imported";
+        var (free, n) = (name, 2);
+        while (RigPrograms.Of(design).Any(p => p.Name.Equals(free, StringComparison.OrdinalIgnoreCase))) free = $"{name} {n++}";
+        var parsed = ScriptParser.Parse(read.Script, Vocabulary.Of(design));
+        var script = free == name ? read.Script : Printer.Print(parsed.Program with { Name = free });
+        return new(free, script, read.Left, parsed.Diagnostics);
+    }
+
+    private static Task<Edited> AddDocument(string id, AddScxmlRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
+    {
+        var read = ReadDocument(design, request.Source);
+        if (read.Left.Count > 0 && !request.LeaveOut) throw new InputProblem("leaveOut", $"{read.Left.Count} {(read.Left.Count == 1 ? "thing" : "things")} in the document cannot be said here. Agree to leave them out, or change the document. Line {read.Left[0].Line}: {read.Left[0].Say}");
+        var made = new ProgramText(read.Script, []);
+        var taken = design.Programs.Any(p => !p.Stored && (p.OnHost || design.PlaceOf(p) == design.PlaceOf(made)));
+        return (design with { Programs = [.. design.Programs, made with { Stored = taken }] }, $"brought in the program {read.Name}");
+    });
 
     private static Task<Edited> Add(string id, AddProgramRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
     {

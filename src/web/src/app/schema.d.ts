@@ -836,6 +836,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/program/scxml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getScxml"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/program/chart.mmd": {
         parameters: {
             query?: never;
@@ -910,6 +926,38 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["addProgram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/scxml/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readScxml"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/scxml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addScxml"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1607,6 +1655,25 @@ export interface components {
             runsOn: null | string;
             /** @description True for a host. */
             onHost: boolean;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description Adds a document as a program. */
+        AddScxmlRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description The SCXML document. */
+            source: null | string;
+            /** @description True when a person has agreed to leave out what cannot be said here. */
+            leaveOut: boolean;
             /**
              * Format: int32
              * @description The copy that is open.
@@ -5321,6 +5388,22 @@ export interface components {
              */
             mustNoticeAtMm: number;
         };
+        /** @description A document read as a program: what would be added, and what would be left out. */
+        ReadScxml: {
+            /** @description Name of the program; another than in the document where the rig has one of that name. */
+            name: string;
+            /** @description Its sentences. */
+            script: string;
+            /** @description What the document holds that cannot be said here, by line. */
+            left: components["schemas"]["ScxmlFault"][];
+            /** @description Sentences that do not fit this rig; they can be mended in the sheet. */
+            faults: components["schemas"]["Diagnostic"][];
+        };
+        /** @description A document to be read as a program. */
+        ReadScxmlRequest: {
+            /** @description The SCXML document. */
+            source: null | string;
+        };
         /** @description A named list of readings of one zone. */
         ReadingList: {
             /** @description Zone name, may be left out. */
@@ -5851,6 +5934,16 @@ export interface components {
              * @description Where it puts the first threshold; null when it cannot.
              */
             threshold: null | number;
+        };
+        /** @description Something in a document that cannot be expressed here. */
+        ScxmlFault: {
+            /**
+             * Format: int32
+             * @description Its line, from 1.
+             */
+            line: number;
+            /** @description What it is and what is allowed. */
+            say: string;
         };
         /** @description Something that would make a sensor sounder. */
         SenseCure: {
@@ -9781,6 +9874,39 @@ export interface operations {
             };
         };
     };
+    getScxml: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     getChartMermaid: {
         parameters: {
             query?: {
@@ -9939,6 +10065,103 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AddProgramRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    readScxml: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadScxmlRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadScxml"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addScxml: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddScxmlRequest"];
             };
         };
         responses: {

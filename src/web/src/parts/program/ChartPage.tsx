@@ -134,6 +134,7 @@ export default function ChartPage() {
           <Button onClick={save} disabled={!laid}>Save as SVG</Button>
           <Button component="a" href={`/api/rigs/${rig.id}/program/chart.dot${which === undefined ? '' : `?program=${which}`}`} download={`${rig.id}.dot`}>DOT</Button>
           <Button component="a" href={`/api/rigs/${rig.id}/program/chart.mmd${which === undefined ? '' : `?program=${which}`}`} download={`${rig.id}.mmd`}>Mermaid</Button>
+          {(program.programs.find(p => p.index === program.index)?.faults ?? 0) === 0 && <Button component="a" href={`/api/rigs/${rig.id}/program/scxml${which === undefined ? '' : `?program=${which}`}`} download={`${rig.id}.scxml`}>SCXML</Button>}
         </Views>
         {chart.isError && <p className="fault" role="alert">{sentencesOf(chart.error).join(' ')}</p>}
         {laid && laid.boxes.length === 0 && <p className="lead">Nothing to draw yet. <Link to={{ pathname: `/rigs/${rig.id}/program`, search }}>Write the first state in the sheet.</Link></p>}
