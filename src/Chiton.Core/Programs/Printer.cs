@@ -311,7 +311,12 @@ public static class Printer
             case RunNode r:
                 Word(p, "run ");
                 p.Add(new(r.Motor, PieceKind.Device));
-                if (r.Direction is not null) Word(p, " " + r.Direction);
+                if (r.Direction is "forward" or "back") Word(p, " " + r.Direction);
+                else if (r.Direction is not null)
+                {
+                    Word(p, " ");
+                    p.Add(new(r.Direction, PieceKind.Place));
+                }
                 if (r.Amount is not null)
                 {
                     Word(p, " ");

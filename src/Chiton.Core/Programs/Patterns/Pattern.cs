@@ -31,6 +31,8 @@ public enum HoleKind
     Number,
     /// <summary>A word or two to show.</summary>
     Text,
+    /// <summary>An actuator or mechanism like the one a kept routine used.</summary>
+    Like,
 }
 
 /// <summary>A hole of a pattern.</summary>
@@ -47,6 +49,9 @@ public sealed record Hole(string Id, string Label, HoleKind Kind)
 
     /// <summary>Unit of a number.</summary>
     public string Unit { get; init; } = "";
+
+    /// <summary>What it must be like: <c>actuator KIND</c>, or <c>mechanism KIND</c> of its motor; empty for other kinds.</summary>
+    public string Like { get; init; } = "";
 
     /// <summary>Which of the fitting names is taken when no word decides: 0 the first, 1 the second, −1 the last.</summary>
     public int Pick { get; init; }

@@ -84,6 +84,7 @@ public static class PatternFitting
         HoleKind.Drive => "This rig has no two-wheel drive. Describe one in Rig.",
         HoleKind.Mover => "This rig has no mechanism with named positions. Record some in Rig.",
         HoleKind.Lamp => "This rig has no lamp. Describe one in Rig.",
+        HoleKind.Like => "This rig has nothing of that kind. Describe one in Rig.",
         HoleKind.Program => "This rig has no other program. Add one with Programs.",
         HoleKind.Zone => $"{Named(hole, chosen)} has no zones. Name some in Sense.",
         HoleKind.Position => $"{Named(hole, chosen)} has no named positions. Record some in Rig.",
@@ -113,6 +114,9 @@ public static class PatternFitting
             case HoleKind.Direction: return [.. rig.Commanded.SelectMany(n => (rig.Mechanisms.FirstOrDefault(m => m.Name == n)?.Directions ?? []).Concat(["forward", "back"]).Select(d => new HoleOption(d, n)))];
             case HoleKind.Lamp: return Plain(rig.Named(ActuatorKind.Lamp));
             case HoleKind.Program: return Plain(rig.Programs.Where(p => p != program));
+            case HoleKind.Like:
+                var (what, kind) = (hole.Like.Split(' ')[0], hole.Like[(hole.Like.IndexOf(' ') + 1)..]);
+                return what == "actuator" ? Plain(rig.Actuators.Where(a => a.Kind.ToString() == kind).Select(a => a.Name)) : Plain(rig.Mechanisms.Where(m => m.Kind != MechanismKind.TwoWheelDrive && m.Motor.ToString() == kind).Select(m => m.Name));
             default: return [];
         }
     }
@@ -129,6 +133,8 @@ public static class PatternFitting
     {
         var words = Vocabulary.Of(rig);
         var parsed = ScriptParser.Parse(script, words);
+        // What has no region of its own, a routine, stands beside the regions whatever was chosen.
+        if (pattern.Region == "") into = null;
         // A program without a state is no program yet; the pattern gives it its first.
         var blank = !parsed.Program.AllStates.Any();
         if (parsed.Diagnostics.FirstOrDefault(d => !(blank && d.Line == 1)) is { } fault) throw new InputProblem("script", $"Mend the program first: line {fault.Line}: {fault.Message}");
@@ -182,8 +188,8 @@ public static class PatternFitting
             regions = regions.With(at, regions[at] with { States = [.. regions[at].States, .. added[0].States.Select(s => regions[at].States.Count > 0 ? s with { Initial = false } : s)] });
             added = added.Skip(1).ToSequence();
         }
-        else if (blank) regions = regions.Where(r => r.States.Count > 0).ToSequence();
-        var whole = Printer.Print(parsed.Program with { Head = [.. parsed.Program.Head, .. piece.Head], Regions = [.. regions, .. added] });
+        else if (blank && added.Count > 0) regions = regions.Where(r => r.States.Count > 0).ToSequence();
+        var whole = Printer.Print(parsed.Program with { Head = [.. parsed.Program.Head, .. piece.Head], Regions = [.. regions, .. added], Routines = [.. parsed.Program.Routines, .. piece.Routines] });
         var check = ScriptParser.Parse(whole, words);
         return new(whole, string.Join('\n', new[] { made.Head, body }.Where(t => t != "")) + "\n", check.Diagnostics);
     }
