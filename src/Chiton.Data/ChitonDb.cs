@@ -22,6 +22,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Runs.</summary>
     public DbSet<RunRow> Runs => Set<RunRow>();
 
+    /// <summary>Routines of the workshop's library.</summary>
+    public DbSet<RoutineRow> Routines => Set<RoutineRow>();
+
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
     public static string Connection(string file) => new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
     {
@@ -42,6 +45,7 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<ChangeRow>().HasIndex(c => c.RigId);
         model.Entity<ProofRow>().HasIndex(p => new { p.RigId, p.Copy, p.Inputs });
         model.Entity<RunRow>().HasIndex(r => new { r.RigId, r.Copy });
+        model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
         foreach (var entity in new[] { typeof(RevisionRow), typeof(CopyRow), typeof(RecordingRow), typeof(CalibrationRow), typeof(ChangeRow), typeof(ProofRow), typeof(RunRow) })
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);
     }

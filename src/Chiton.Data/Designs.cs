@@ -2,6 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Chiton.Core.Motion;
 using Chiton.Core.Quantities;
+using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 
@@ -38,7 +39,8 @@ public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IRea
 /// <param name="Version">Version of the format.</param>
 /// <param name="Design">The design.</param>
 /// <param name="Copies">Its copies; without any it gets one.</param>
-public sealed record RigFile(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies)
+/// <param name="Routines">Routines of the workshop's library that its programs have; those that the other workshop lacks go into its library.</param>
+public sealed record RigFile(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, IReadOnlyList<KeptRoutine>? Routines = null)
 {
     /// <summary>What <see cref="Format"/> says.</summary>
     public const string FormatName = "chiton-rig";

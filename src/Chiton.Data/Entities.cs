@@ -193,3 +193,16 @@ public sealed class RunRow
     /// <summary>When it was run, UTC.</summary>
     public DateTime TimeUtc { get; set; }
 }
+
+/// <summary>A routine kept in the workshop's library.</summary>
+public sealed class RoutineRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Its name; there is one of each.</summary>
+    public required string Name { get; set; }
+    /// <summary>When it was kept, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>The routine as JSON.</summary>
+    public required string Document { get; set; }
+}

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Chiton.Core.Motion;
 using Chiton.Core.Programs;
+using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
@@ -254,8 +255,47 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
             }
             copies.Add(new(row.Number, row.Team, state.Delivered, calibrations));
         }
-        return new(RigFile.FormatName, RigFile.CurrentVersion, design ?? throw new NotStored($"There is no rig “{id}”."), copies);
+        if (design is null) throw new NotStored($"There is no rig “{id}”.");
+        // Of the library what its programs have goes along.
+        var used = RigPrograms.Of(design).SelectMany(p => p.Parsed.Program.Routines).Select(r => r.Name).ToHashSet();
+        var routines = (await Routines(cancel)).Select(r => r.Routine).Where(r => used.Contains(r.Name)).ToArray();
+        return new(RigFile.FormatName, RigFile.CurrentVersion, design, copies, routines.Length == 0 ? null : routines);
     }
+
+    /// <summary>Most routines in the library.</summary>
+    public const int MostRoutines = 500;
+
+    /// <summary>The workshop's library of routines, by name.</summary>
+    public async Task<IReadOnlyList<(long Id, DateTime TimeUtc, KeptRoutine Routine)>> Routines(CancellationToken cancel) =>
+        [.. (await db.Routines.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel)).Select(r => (r.Id, DateTime.SpecifyKind(r.TimeUtc, DateTimeKind.Utc), Documents.Read<KeptRoutine>(r.Document)))];
+
+    /// <summary>Keeps a routine in the library.</summary>
+    /// <param name="routine">The routine.</param>
+    /// <param name="replace">What becomes of one of that name: true to take its place, false to be refused, null to let it stay.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <exception cref="InputProblem">When there is one of that name already, or the library is full.</exception>
+    public Task<bool> KeepRoutine(KeptRoutine routine, bool? replace, CancellationToken cancel) => Write("\0library", async () =>
+    {
+        var there = await db.Routines.FirstOrDefaultAsync(r => r.Name == routine.Name, cancel);
+        if (there is null)
+        {
+            if (await db.Routines.CountAsync(cancel) >= MostRoutines) throw new InputProblem("routine", $"The library holds at most {MostRoutines} routines. Take one out first.");
+            db.Routines.Add(new() { Name = routine.Name, TimeUtc = Now, Document = Documents.Write(routine) });
+            return true;
+        }
+        if (replace is null) return false;
+        if (replace is false) throw new InputProblem("replace", $"The library already has a routine “{routine.Name}”, kept from {Documents.Read<KeptRoutine>(there.Document).From}. Say that this one takes its place, or give it another name.");
+        (there.TimeUtc, there.Document) = (Now, Documents.Write(routine));
+        return true;
+    }, cancel);
+
+    /// <summary>Takes a routine out of the library. Programs that have it keep it.</summary>
+    /// <exception cref="NotStored">When there is none of that name.</exception>
+    public Task<bool> ForgetRoutine(string name, CancellationToken cancel) => Write("\0library", async () =>
+    {
+        db.Routines.Remove(await db.Routines.FirstOrDefaultAsync(r => r.Name == name, cancel) ?? throw new NotStored($"The library has no routine “{name}”."));
+        return true;
+    }, cancel);
 
     /// <summary>The design of a revision.</summary>
     /// <exception cref="NotStored">When there is no such revision.</exception>

@@ -66,10 +66,10 @@ test('moving down and up again gives back the script', () => {
 })
 
 test('comments are the lines right above', () => {
-  expect(commentLines(script, 10)).toEqual([8, 9])
-  expect(commentLines(script, 4)).toEqual([3])
-  expect(commentLines(script, 11)).toEqual([])
-  expect(commentLines(script, 1)).toEqual([])
+  expect(commentLines(script.split('\n'), 10)).toEqual([8, 9])
+  expect(commentLines(script.split('\n'), 4)).toEqual([3])
+  expect(commentLines(script.split('\n'), 11)).toEqual([])
+  expect(commentLines(script.split('\n'), 1)).toEqual([])
 })
 
 test('a state goes with its comments and all its lines', () => {

@@ -137,7 +137,7 @@ test('two revisions are compared in sentences and the earlier program comes back
   await page.getByLabel('Before: revision 2').check()
   await expect(page.getByText('Choose two different revisions.')).toBeVisible()
   await page.getByLabel('Before: revision 1').check()
-  await page.getByRole('button', { name: 'Bring back the program of revision 1' }).click()
+  await page.getByRole('button', { name: 'Bring back the programs of revision 1' }).click()
   await expect(page.getByText('Kept as revision 3: brought back the program of revision 1.')).toBeVisible()
   await page.getByRole('link', { name: 'Sheet' }).click()
   await expect(page.locator('#line-4')).toContainText('60 %')

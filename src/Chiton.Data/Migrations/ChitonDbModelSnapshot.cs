@@ -300,6 +300,31 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Rigs");
                 });
 
+            modelBuilder.Entity("Chiton.Data.RoutineRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("Routines");
+                });
+
             modelBuilder.Entity("Chiton.Data.RunRow", b =>
                 {
                     b.Property<long>("Id")

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using System.Text.Json.Schema;
 using Chiton.Core.Programs;
+using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
@@ -29,10 +30,11 @@ public sealed record TemplatesView(
 /// <param name="Version">Version of the file.</param>
 /// <param name="Design">The design, for a file.</param>
 /// <param name="Copies">Its copies, for a file; without any it gets one.</param>
+/// <param name="Routines">Routines for the workshop's library, for a file; those it has already stay as they are.</param>
 /// <param name="Template">Name of a template, instead of a file.</param>
 /// <param name="Name">What the rig is called; for a file instead of the name in it.</param>
 /// <param name="Place">Whose rig it is.</param>
-public sealed record NewRig(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, string? Template, string? Name, string? Place);
+public sealed record NewRig(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, string? Template, string? Name, string? Place, IReadOnlyList<KeptRoutine>? Routines = null);
 
 /// <summary>The rig that was made.</summary>
 public sealed record RigMade(string Id, string Name, int Revision);
@@ -164,7 +166,7 @@ public static class DesignEndpoints
         need.That(request.Version is null or >= 1 and <= RigFile.CurrentVersion, "version", $"This program reads versions 1 to {RigFile.CurrentVersion}.");
         need.Done();
         var named = request.Name is null ? request.Design : request.Design with { Name = Name(request.Name, "name") };
-        return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies), "taken in from a file", store, cancel);
+        return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies, request.Routines), "taken in from a file", store, cancel);
     }
 
     private static async Task<RigMade> Keep(RigFile file, string what, RigStore store, CancellationToken cancel)
@@ -174,8 +176,10 @@ public static class DesignEndpoints
         if (design.Programs.Count == 0) design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
         IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given ? given : [new(1, "", null, null)];
         Check(design, copies);
+        PatternEndpoints.Check(file.Routines ?? []);
         var id = await store.FreeId(design.Name, cancel);
         await store.Create(id, design, copies.Select(c => (new CopyRow { RigId = id, Number = c.Number, Team = c.Team?.Trim() ?? "", Motion = c.Motion is null ? "" : Documents.Write(c.Motion), Truth = "{}" }, c.Calibrations ?? [])), what, cancel);
+        foreach (var routine in file.Routines ?? []) await store.KeepRoutine(routine, null, cancel);
         return new(id, design.Name, 1);
     }
 

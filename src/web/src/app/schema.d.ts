@@ -612,6 +612,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["keepRoutine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/walk": {
         parameters: {
             query?: never;
@@ -1055,6 +1071,38 @@ export interface paths {
         put?: never;
         post: operations["fillPattern"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRoutines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["forgetRoutine"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3440,7 +3488,7 @@ export interface components {
          * @description What fills a hole of a pattern.
          * @enum {unknown}
          */
-        HoleKind: "eye" | "range" | "button" | "zone" | "readings" | "motor" | "drive" | "mover" | "position" | "direction" | "lamp" | "program" | "number" | "text";
+        HoleKind: "eye" | "range" | "button" | "zone" | "readings" | "motor" | "drive" | "mover" | "position" | "direction" | "lamp" | "program" | "number" | "text" | "like";
         /** @description Something that fits a hole. */
         HoleOption: {
             /** @description The name. */
@@ -3489,6 +3537,20 @@ export interface components {
             };
         };
         JsonElement: unknown;
+        /** @description Keeps a routine of a program in the workshop's library. */
+        KeepRoutineRequest: {
+            /**
+             * Format: int32
+             * @description The program, by its place; the one that runs when left out.
+             */
+            program: null | number;
+            /** @description Name of the routine. */
+            routine: null | string;
+            /** @description What it is good for. */
+            note: null | string;
+            /** @description True to take the place of one of that name. */
+            replace: boolean;
+        };
         /** @description Keeps a walk as an example for a lesson. */
         KeepWalkRequest: {
             /**
@@ -3513,6 +3575,37 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /** @description A name that a kept routine needs from a rig. */
+        KeptHole: {
+            /** @description Its mark. */
+            id: string;
+            /** @description What it was called. */
+            was: string;
+            /** @description What fills it. */
+            kind: components["schemas"]["HoleKind"];
+            /** @description The hole it belongs to; null when to none. */
+            of: null | string;
+            /** @description What it must be like, such as `actuator Lamp`; empty when the kind says it all. */
+            like: string;
+        };
+        /**
+         * @description A routine kept in the workshop's library. What it calls a device, zone, position, direction, program or variable stands
+         *     in its text as a mark, to be filled from whatever rig it is used in.
+         */
+        KeptRoutine: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is good for, in a sentence. */
+            note: string;
+            /** @description Name of the rig it came from. */
+            from: string;
+            /** @description Variables and constants it needs, as lines; may be empty. */
+            head: string;
+            /** @description Its lines, with those of the routines it does. */
+            body: string;
+            /** @description What is to be filled in. */
+            holes: components["schemas"]["SequenceOfKeptHole"];
         };
         /** @description A kept walk, and whether it still leads where it did. */
         KeptWalk: {
@@ -3611,6 +3704,22 @@ export interface components {
             leaveOut: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /** @description A routine of the library. */
+        LibraryRoutine: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is good for. */
+            note: string;
+            /** @description The rig it came from. */
+            from: string;
+            /**
+             * Format: date-time
+             * @description When it was kept.
+             */
+            keptUtc: string;
+            /** @description The names it asks of a rig. */
+            needs: string[];
         };
         /** @description Input of the sum `line-gain`. */
         LineGainInput: {
@@ -4455,6 +4564,8 @@ export interface components {
             name: null | string;
             /** @description Whose rig it is. */
             place: null | string;
+            /** @description Routines for the workshop's library, for a file; those it has already stay as they are. */
+            routines?: null | components["schemas"]["KeptRoutine"][];
         };
         /**
          * @description What a node of the port map is.
@@ -4678,6 +4789,8 @@ export interface components {
             choices: components["schemas"]["PatternChoice"][];
             /** @description Its holes. */
             holes: components["schemas"]["HoleView"][];
+            /** @description True for a routine of the workshop's library, which stands beside the regions. */
+            routine: boolean;
         };
         /**
          * @description What a piece of a printed sentence is.
@@ -5588,6 +5701,7 @@ export interface components {
             version: null | number;
             design: null | components["schemas"]["RigDesign"];
             copies: null | components["schemas"]["FileCopy"][];
+            routines?: null | components["schemas"]["KeptRoutine"][];
         };
         /** @description A rig in a list. */
         RigItem: {
@@ -6194,6 +6308,8 @@ export interface components {
         SequenceOfController: components["schemas"]["Controller"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfCorner: components["schemas"]["Corner"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfKeptHole: components["schemas"]["KeptHole"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfLeadStock: components["schemas"]["LeadStock"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
@@ -9230,6 +9346,50 @@ export interface operations {
             };
         };
     };
+    keepRoutine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRoutineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryRoutine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     walk: {
         parameters: {
             query?: never;
@@ -10560,6 +10720,55 @@ export interface operations {
                 content: {
                     "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listRoutines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryRoutine"][];
+                };
+            };
+        };
+    };
+    forgetRoutine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,4 +1,5 @@
 import { useEffect, useId, useRef, useState } from 'react'
+import Button from '@mui/material/Button'
 import { client, unwrap, type Schemas } from '../../app/api'
 
 type Diagnostic = Schemas['Diagnostic']
@@ -15,10 +16,12 @@ type Props = {
   onText: (text: string) => void
   onKeep: (text: string) => void
   onLeave: () => void
+  /** What else can be done to the line, for those without keys. */
+  more?: { label: string; act: () => void }[]
 }
 
 /** A sentence being typed: what would fit next, and what is wrong, as it is typed. */
-export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onText, onKeep, onLeave }: Props) {
+export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onText, onKeep, onLeave, more = [] }: Props) {
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
   const [faults, setFaults] = useState<Diagnostic[]>([])
@@ -96,6 +99,11 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
       <div id={`${id}-fault`} className={fault || problem.length > 0 ? 'fault' : 'muted fine'} data-testid="line-fault" data-diagnosed={diagnosed ?? undefined} aria-live="polite"
         style={{ paddingTop: open && choices.length > 0 ? Math.min(220, choices.length * 26 + 12) : 2 }}>
         {problem.length > 0 ? problem.join(' ') : fault ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}` : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
+      </div>
+      <div className="row editor-acts">
+        <Button disabled={busy} onClick={() => onKeep(text)}>Keep</Button>
+        <Button variant="text" onClick={onLeave}>Leave</Button>
+        {more.map(m => <Button key={m.label} variant="text" aria-label={`${m.label}: ${label.toLowerCase()}`} disabled={busy} onClick={m.act}>{m.label}</Button>)}
       </div>
     </div>
   )

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
@@ -23,6 +23,8 @@ export function PatternsDialog({ program, onClose, onInsert }: { program: Progra
   const [id, setId] = useState<string | null>(null)
   const pattern = list.data?.find(p => p.id === id)
   const wanted = find.trim().toLowerCase()
+  const forget = useMutation({ mutationFn: (name: string) => unwrap(client.DELETE('/api/routines/{name}', { params: { path: { name } } })), onSettled: () => list.refetch() })
+  const [leaving, setLeaving] = useState<string | null>(null)
   const shown = (list.data ?? []).filter(p => wanted === '' || `${p.number} ${p.name} ${p.when}`.toLowerCase().includes(wanted))
   return (
     <Dialog open onClose={onClose} aria-labelledby="patterns-title" fullWidth maxWidth="md">
@@ -35,12 +37,16 @@ export function PatternsDialog({ program, onClose, onInsert }: { program: Progra
               <label>Find <input className="figure" autoFocus value={find} onChange={e => setFind(e.target.value)} aria-label="Find a pattern" placeholder="what it should do" /></label>
               {list.isError && <Faults sentences={sentencesOf(list.error)} />}
               <ul className="items" style={{ marginTop: 8 }} data-testid="patterns">
-                {shown.map(p => (
+                {shown.map((p, i) => (
                   <li key={p.id}>
+                    {(i === 0 || shown[i - 1]!.routine !== p.routine) && (p.routine || shown.some(x => x.routine)) && <h3 className="small-head" style={{ margin: '10px 0 2px' }}>{p.routine ? 'Routines of this workshop' : 'Patterns'}</h3>}
                     <button type="button" className="item" onClick={() => setId(p.id)}>
-                      <b style={{ fontSize: 15 }}>{p.number}. {p.name}</b>
+                      <b style={{ fontSize: 15 }}>{p.routine ? p.name : `${p.number}. ${p.name}`}</b>
                       <span>{p.when}{p.holes.some(h => h.missing && !h.only) && <span className="muted"> {p.holes.find(h => h.missing && !h.only)!.missing}</span>}</span>
                     </button>
+                    {p.routine && (leaving === p.id
+                      ? <span className="row"><Button onClick={() => { setLeaving(null); forget.mutate(p.name) }}>{`Take ${p.name} out of the library`}</Button><Button variant="text" onClick={() => setLeaving(null)}>Keep it</Button></span>
+                      : <Button variant="text" aria-label={`Take ${p.name} out`} onClick={() => setLeaving(p.id)}>Take out</Button>)}
                   </li>
                 ))}
               </ul>
@@ -117,7 +123,7 @@ function Fill({ pattern, program, which, onBack, onClose, onInsert }: { pattern:
                 </div>
               )
             })}
-            {regions.length > 0 && (
+            {regions.length > 0 && !pattern.routine && (
               <label className="field-row" style={{ gridTemplateColumns: '150px minmax(0, 1fr)' }}>
                 <span>goes in as</span>
                 <select className="figure" value={into} onChange={e => setInto(e.target.value)}>

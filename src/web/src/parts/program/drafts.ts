@@ -8,6 +8,9 @@ export type Draft = {
   /** The script it was begun on, and what stood on its line there. */
   base: string
   was: string
+  /** Of a new state how deep it stands, in blanks, and whether it is the first in its place. */
+  indent?: number
+  first?: boolean
 }
 
 type Kept = { draft: Draft; tab: string; touched: number }

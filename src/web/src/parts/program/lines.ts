@@ -1,19 +1,28 @@
 import type { SheetLine } from '../../app/api'
 import type { Draft } from './drafts'
+import { extent } from './outline'
 
-/** A state (or the head) with its lines. */
-export type Block = { owner: string; head: SheetLine | null; lines: SheetLine[]; region?: SheetLine }
+/** A state (or the head) with its lines. Its path tells it from others of the same name. */
+export type Block = { owner: string; path: string; depth: number; head: SheetLine | null; lines: SheetLine[]; regions: SheetLine[] }
 
 /** Groups the sheet's lines: the head first, then a block a state. */
 export function blocksOf(lines: SheetLine[]): Block[] {
-  const blocks: Block[] = [{ owner: '', head: null, lines: [] }]
-  let region: SheetLine | undefined
+  const blocks: Block[] = [{ owner: '', path: '', depth: 0, head: null, lines: [], regions: [] }]
+  let regions: SheetLine[] = []
+  const stack: { depth: number; name: string }[] = []
+  const enter = (depth: number, name: string) => {
+    while (stack.length > 0 && stack.at(-1)!.depth >= depth) stack.pop()
+    stack.push({ depth, name })
+    return stack.map(s => s.name).join('/')
+  }
   for (const line of lines) {
-    if (line.part === 'region' || line.part === 'routine') { region = line; continue }
-    if (line.part === 'state') { blocks.push({ owner: line.owner, head: line, lines: [], region }); region = undefined }
+    if (line.part === 'region' || line.part === 'routine') { enter(line.depth, line.text); regions.push(line); continue }
+    if (line.part === 'state') { blocks.push({ owner: line.owner, path: enter(line.depth, line.owner), depth: line.depth, head: line, lines: [], regions }); regions = [] }
     else if (line.part === 'program') blocks[0]!.head = line
     else blocks.at(-1)!.lines.push(line)
   }
+  // A region without a state yet still has its line.
+  if (regions.length > 0) blocks.push({ owner: '', path: enter(9, ''), depth: 1, head: null, lines: [], regions })
   return blocks
 }
 
@@ -43,9 +52,9 @@ export function replaced(script: string, line: number, text: string): string {
 }
 
 /** The script with a new line after another, indented as that place asks. */
-export function inserted(script: string, after: number, text: string, part: string): string {
+export function inserted(script: string, after: number, text: string, part: string, deep?: number): string {
   const lines = script.split('\n')
-  const indent = indentBelow(lines[after - 1] ?? '', part)
+  const indent = deep === undefined ? indentBelow(lines[after - 1] ?? '', part) : ' '.repeat(deep)
   lines.splice(after, 0, ...text.split('\n').map(t => (t === '' ? '' : indent + t)))
   return lines.join('\n')
 }
@@ -77,8 +86,7 @@ const commentsAbove = (lines: string[], line: number) => {
 }
 
 /** Where the comments above a line stand: their lines, from 1. */
-export function commentLines(script: string, line: number): number[] {
-  const lines = script.split('\n')
+export function commentLines(lines: string[], line: number): number[] {
   const start = commentsAbove(lines, line)
   return Array.from({ length: line - 1 - start }, (_, i) => start + 1 + i)
 }
@@ -86,15 +94,7 @@ export function commentLines(script: string, line: number): number[] {
 /** The script without a state: its line, its comments and everything in it. */
 export function withoutState(script: string, block: Block): string {
   const lines = script.split('\n')
-  const start = commentsAbove(lines, block.head!.line)
-  // What is indented deeper stands in it and goes with it.
-  const deep = (l: string) => l.length - l.trimStart().length
-  let end = block.head!.line
-  for (let i = end; i < lines.length; i++) {
-    if (lines[i]!.trim() === '') continue
-    if (deep(lines[i]!) <= deep(lines[block.head!.line - 1]!)) break
-    end = i + 1
-  }
+  const [start, end] = extent(lines, block.head!.line)
   lines.splice(start, end - start)
   return lines.join('\n')
 }
@@ -110,7 +110,12 @@ export function followRename(script: string, before: string, after: string): str
 
 /** The script with what is being typed put in. */
 export function applied(script: string, draft: Draft, text: string): string {
-  if (draft.isNew) return inserted(script, draft.line, draft.part === 'state' ? `\n${text}` : text, draft.part)
+  if (draft.isNew && draft.part === 'state') {
+    // The first in its place is where it begins, said or not.
+    const whole = draft.first && /^\s*state\s+[^,]+$/.test(text) ? `${text.trimEnd()}, initial` : text
+    return inserted(script, draft.line, `\n${whole}`, draft.part, draft.indent)
+  }
+  if (draft.isNew) return inserted(script, draft.line, text, draft.part)
   const next = replaced(script, draft.line, text)
   return draft.part === 'state' ? followRename(next, draft.was.trim(), text) : next
 }

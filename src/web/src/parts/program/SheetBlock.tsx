@@ -1,0 +1,157 @@
+import { memo, useState, type ReactNode } from 'react'
+import Button from '@mui/material/Button'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import type { Finding, Program, SheetLine } from '../../app/api'
+import { commentLines, type Block } from './lines'
+import { Sentence } from './Sentence'
+
+type Diagnostic = Program['diagnostics'][number]
+
+/** What can be done in the sheet; the same object however often the page is drawn. */
+export type SheetActs = {
+  choose: (path: string) => void
+  edit: (line: SheetLine) => void
+  comment: (at: number, block: Block) => void
+  addLine: (line: SheetLine, block: Block) => void
+  lineKeys: (e: React.KeyboardEvent, line: SheetLine, block: Block) => void
+  fold: (path: string) => void
+  addState: (block: Block, inside: boolean) => void
+  state: (act: 'up' | 'down' | 'in' | 'out' | 'copy' | 'out of it' | 'region', block: Block) => void
+  keepRoutine: (name: string) => void
+  go: (f: Finding) => void
+}
+
+type Props = {
+  block: Block
+  texts: string[]
+  acts: SheetActs
+  faults: Diagnostic[]
+  findings: Finding[]
+  /** The block is the chosen one, or pointed at in the strip. */
+  lit: boolean
+  /** Its buttons stand below it. */
+  open: boolean
+  folded: boolean
+  /** How many states are folded away in it. */
+  hides: number
+  /** Where region lines are told: with one region only, its line says nothing. */
+  tellsRegions: boolean
+  editor: ReactNode
+  /** The line the editor stands for; 0 for none, and whether it is a new one below that. */
+  at: number
+  isNew: boolean
+  newState: boolean
+  /** Line whose numbers say where they come from. */
+  sources: number
+  /** What can be done to the state where it stands. */
+  up: boolean
+  down: boolean
+  into: boolean
+  out: boolean
+  inner: boolean
+  region: boolean
+}
+
+const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
+
+// Lists are made anew with every drawing; what is in them counts.
+const unchanged = (a: Props, b: Props) => (Object.keys(a) as (keyof Props)[]).every(k => {
+  const [x, y] = [a[k], b[k]]
+  return Array.isArray(x) && Array.isArray(y) && k !== 'texts' ? x.length === y.length && x.every((v, i) => v === y[i]) : x === y
+})
+
+/** A state of the sheet (or its head) with its lines. */
+export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults, findings, lit, open, folded, hides, tellsRegions, editor, at, isNew, newState, sources, up, down, into, out, inner, region: regionable }: Props) {
+  const editing = (line: number) => at === line && !isNew
+  const step = block.depth > 1 ? { marginLeft: (block.depth - 1) * 14, borderLeft: '1px solid var(--line)' } : undefined
+  return (
+    <>
+      {block.regions.map(region => (tellsRegions || region.part === 'routine' || region.depth > 0) && (
+        <h2 key={region.line} className="small-head region-head" style={{ marginLeft: region.depth * 14 }}>
+          {editing(region.line) ? editor
+            : <span id={`line-${region.line}`} className="sheet-line" role="button" tabIndex={0} style={{ cursor: 'text' }} onClick={() => acts.edit(region)} onKeyDown={e => { if (e.key === 'Enter' && e.target === e.currentTarget) { e.preventDefault(); acts.edit(region) } }}>{region.text}</span>}
+          {region.part === 'routine' && !editing(region.line) && <Button variant="text" sx={{ ml: 1.5 }} onClick={() => acts.keepRoutine(region.text.replace(/^routine /, '').replace(/\s*\(.*$/, ''))}>Keep in the library</Button>}
+        </h2>
+      ))}
+      {block.regions.flatMap(r => faults.filter(d => d.line === r.line)).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
+      {(block.head || block.lines.length > 0) && (
+        <div style={step} id={block.owner ? `state-${block.owner}` : undefined} className={`block${lit && block.owner ? ' chosen' : ''}`} onFocus={e => { if (e.target.matches(':focus-visible')) acts.choose(block.path) }} onClick={() => acts.choose(block.path)}>
+          <div>
+            {block.head && (
+              <div id={`line-${block.head.line}`} className="state-name sheet-line" role="button" tabIndex={0} aria-label={`Edit ${block.head.text}`} aria-expanded={block.owner ? !folded : undefined}
+                onKeyDown={e => acts.lineKeys(e, block.head!, block)} onClick={() => acts.edit(block.head!)} style={{ cursor: 'text' }}>
+                {block.owner || 'Head'}
+                <small>{block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}</small>
+              </div>
+            )}
+            {block.owner && (folded || lit) && <button type="button" className="link fine" aria-label={`${folded ? 'Unfold' : 'Fold'} ${block.owner}`} onClick={e => { e.stopPropagation(); acts.fold(block.path) }}>{folded ? 'unfold' : 'fold'}</button>}
+            {block.head && faults.filter(d => d.line === block.head!.line).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
+          </div>
+          <div>
+            {block.head && at === block.head.line && !(isNew && newState) && editor}
+            {folded && <p className="muted fine" style={{ padding: '5px 4px' }}>{`${block.lines.length} ${block.lines.length === 1 ? 'line' : 'lines'}${hides > 0 ? ` and ${hides} ${hides === 1 ? 'state' : 'states'}` : ''} folded away`}</p>}
+            {!folded && block.lines.map(line => {
+              const found = findings.filter(f => f.line === line.line && f.severity !== 'holds')
+              return (
+                <div key={line.line}>
+                  {commentLines(texts, line.line).map((c, j) =>
+                    editing(c)
+                      ? <div key={c}>{editor}</div>
+                      : (
+                        <p key={c} id={`line-${c}`} className="comment" role="button" tabIndex={0} onClick={() => acts.comment(c, block)}
+                          onKeyDown={e => { if (e.key === 'Enter') { e.preventDefault(); acts.comment(c, block) } }}>
+                          <span className="hidden-text">Comment: </span>{line.comments[j] || '#'}
+                        </p>
+                      ))}
+                  {editing(line.line)
+                    ? editor
+                    : (
+                      <div className="sentence-row">
+                        <div id={`line-${line.line}`} className="sentence sheet-line" role="button" tabIndex={0} onClick={() => acts.edit(line)} onKeyDown={e => acts.lineKeys(e, line, block)}>
+                          <Sentence line={line} />
+                        </div>
+                        {found.map((f, j) => <button key={j} type="button" className={`flag ${f.severity}`} title={f.headline} onClick={() => acts.go(f)}>{words[f.severity]}<span className="hidden-text">: {f.headline}</span></button>)}
+                      </div>
+                    )}
+                  {sources === line.line && (
+                    <p className="under fine" role="status">
+                      {line.pieces.some(p => p.kind === 'number') ? line.pieces.filter(p => p.kind === 'number').map((p, j) => <span key={j} style={{ marginRight: 14 }}><span className={`num ${p.provenance}`}>{p.text}</span> {p.source}</span>) : 'No number stands in this line.'}
+                    </p>
+                  )}
+                  {faults.filter(d => d.line === line.line).map((d, j) => <p key={j} className="fault under">{d.message}</p>)}
+                  {isNew && !newState && at === line.line && editor}
+                </div>
+              )
+            })}
+            {open && block.head && (
+              <div className="under row" style={{ paddingTop: 4, gap: '4px 8px' }}>
+                <Button onClick={() => acts.addLine(block.lines.at(-1) ?? block.head!, block)}>Add a line</Button>
+                {block.owner && <StateMenu block={block} items={[
+                  ['Add a state below', () => acts.addState(block, false), true], ['Add a state inside', () => acts.addState(block, true), inner], ['Add a region inside', () => acts.state('region', block), regionable],
+                  ['Move it up', () => acts.state('up', block), up], ['Move it down', () => acts.state('down', block), down], ['Put it into the state above', () => acts.state('in', block), into],
+                  ['Take it out of the state around it', () => acts.state('out', block), out], ['Copy it', () => acts.state('copy', block), true],
+                ]} />}
+                {block.owner && <Button variant="text" onClick={() => acts.state('out of it', block)}>Take out this state</Button>}
+              </div>
+            )}
+          </div>
+        </div>
+      )}
+      {isNew && newState && <div className="block" style={step}><div className="state-name">New state</div>{editor}</div>}
+    </>
+  )
+}, unchanged)
+
+/** What can be done to a whole state, for those without keys. */
+function StateMenu({ block, items }: { block: Block; items: [string, () => void, boolean][] }) {
+  const [at, setAt] = useState<HTMLElement | null>(null)
+  return (
+    <>
+      <Button variant="text" aria-haspopup="menu" aria-expanded={at !== null} onClick={e => setAt(e.currentTarget)}>Change this state<span className="hidden-text">, {block.owner}</span></Button>
+      <Menu open={at !== null} anchorEl={at} onClose={() => setAt(null)}>
+        {items.filter(i => i[2]).map(([word, act]) => <MenuItem key={word} onClick={() => { setAt(null); act() }}>{word}</MenuItem>)}
+      </Menu>
+    </>
+  )
+}
