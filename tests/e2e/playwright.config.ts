@@ -14,6 +14,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
+    actionTimeout: 40_000,
     launchOptions: {
       executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
       // As root, as on build machines, Chromium runs only without its sandbox; the rest keeps it off the network.

@@ -27,6 +27,9 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   const [faults, setFaults] = useState<Diagnostic[]>([])
   const [choices, setChoices] = useState<Completion[]>([])
   const [at, setAt] = useState(-1)
+  const pointed = useRef(-1)
+  const waiting = useRef(false)
+  const point = (n: number) => { pointed.current = n; setAt(n) }
   const [open, setOpen] = useState(false)
   const [caret, setCaret] = useState(text.length)
   const [diagnosed, setDiagnosed] = useState<string | null>(null)
@@ -40,8 +43,13 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
         if (mine !== asked.current) return
         setDiagnosed(text)
         setFaults(view.diagnostics.filter(d => d.line === line))
-        setChoices(view.completions.map(c => ({ ...c, start: c.start - indent })).slice(0, 30))
-        setAt(-1)
+        const offered = view.completions.map(c => ({ ...c, start: c.start - indent })).slice(0, 30)
+        setChoices(offered)
+        // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
+        const wanted = offered[Math.min(pointed.current, offered.length - 1)]
+        if (waiting.current && wanted) take(wanted)
+        else point(Math.min(pointed.current, offered.length - 1))
+        waiting.current = false
       })
       .catch(() => undefined)
     // scriptWith changes with every render; the text and the caret are what matter.
@@ -61,7 +69,7 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
     onText(next)
     // What was offered was for the text before: it must not be taken again while the new offer is on its way.
     setChoices([])
-    setAt(-1)
+    point(-1)
     setCaret(before.length + 1)
     requestAnimationFrame(() => input.current?.setSelectionRange(before.length + 1, before.length + 1))
   }
@@ -71,19 +79,20 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
     <div className="editor">
       <input ref={input} value={text} aria-label={label} role="combobox" aria-autocomplete="list" aria-expanded={open && choices.length > 0} aria-controls={`${id}-list`}
         aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined} aria-describedby={`${id}-fault`} aria-invalid={fault !== undefined} spellCheck={false} autoComplete="off" readOnly={busy}
-        onChange={e => { setAt(-1); onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
+        onChange={e => { point(-1); waiting.current = false; onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
         onSelect={e => setCaret(e.currentTarget.selectionStart ?? 0)}
         onKeyDown={e => {
-          if (e.key === 'ArrowDown' && !e.altKey && choices.length > 0) { e.preventDefault(); setOpen(true); setAt(Math.min(choices.length - 1, at + 1)) }
-          else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) { e.preventDefault(); setAt(Math.max(-1, at - 1)) }
+          if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) { e.preventDefault(); setOpen(true); point(diagnosed === text ? Math.min(choices.length - 1, at + 1) : at + 1) }
+          else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) { e.preventDefault(); point(Math.max(-1, at - 1)) }
           else if (e.key === 'Enter') {
             e.preventDefault()
             const choice = choices[at]
-            if (open && choice) take(choice)
+            if (open && at >= 0 && diagnosed !== text) waiting.current = true
+            else if (open && choice) take(choice)
             else onKeep(text)
           } else if (e.key === 'Escape') {
             e.preventDefault()
-            if (open && at >= 0) { setOpen(false); setAt(-1) }
+            if (open && at >= 0) { setOpen(false); point(-1) }
             else onLeave()
           }
         }} />

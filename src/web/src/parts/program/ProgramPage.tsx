@@ -32,7 +32,7 @@ export default function ProgramPage() {
   const [sources, setSources] = useState(0)
   const [routine, setRoutine] = useState<string | null>(null)
   const [adding, setAdding] = useState<HTMLElement | null>(null)
-  const refocus = useRef<number | null>(null)
+  const refocus = useRef<{ line: number; text: string } | null>(null)
   const [patterns, setPatterns] = useState(false)
   const shown = program?.lines
   const blocks = useMemo(() => blocksOf(shown ?? []), [shown])
@@ -53,7 +53,12 @@ export default function ProgramPage() {
   useEffect(() => {
     if (refocus.current === null || sheet.draft) return
     // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
-    if (document.activeElement === null || document.activeElement === document.body) document.getElementById(`line-${refocus.current}`)?.focus()
+    if (document.activeElement === null || document.activeElement === document.body) {
+      // Keeping may set the script anew, so that the line stands elsewhere: it is known by its words, the nearest first.
+      const { line, text } = refocus.current
+      const same = (program?.lines ?? []).filter(l => text !== '' && (l.text === text || (l.part === 'state' && l.text.startsWith(`${text},`)))).sort((a, b) => Math.abs(a.line - line) - Math.abs(b.line - line))[0]
+      document.getElementById(`line-${same?.line ?? line}`)?.focus()
+    }
     refocus.current = null
   }, [program, sheet.draft])
 
@@ -71,7 +76,7 @@ export default function ProgramPage() {
   const base = () => (sheet.draft && !sheet.draft.isNew ? applied(script, sheet.draft, sheet.draft.text) : script)
   const put = (done: Done) => {
     if (done.script === script) return
-    refocus.current = done.line
+    refocus.current = { line: done.line, text: done.script.split('\n')[done.line - 1]?.trim() ?? '' }
     if (document.activeElement instanceof HTMLElement && document.activeElement.closest('.block')) document.activeElement.blur()
     sheet.keep(done.script)
   }
@@ -140,19 +145,19 @@ export default function ProgramPage() {
   if (!program) return <p className="page muted">One moment…</p>
   const keep = (text: string) => {
     const draft = sheet.draft!
-    refocus.current = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
+    refocus.current = { line: draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line, text: text.trim() }
     if (draft.isNew && text.trim() === '') sheet.setDraft(null)
     else sheet.keep(applied(script, draft, text))
   }
   const leave = () => {
-    refocus.current = sheet.draft!.line
+    refocus.current = { line: sheet.draft!.line, text: '' }
     sheet.setDraft(null)
   }
   const draft = sheet.draft
   const holder = draft && blocks.find(b => (draft.isNew && draft.part === 'state' ? draft.owner === b.path : b.head?.line === draft.line || b.regions.some(r => r.line === draft.line) || b.lines.some(l => l.line === draft.line || commentLines(texts, l.line).includes(draft.line))))
   const holderLine = draft && !draft.isNew ? holder?.lines.find(l => l.line === draft.line) : undefined
   const editor = draft && (
-    <LineEditor rigId={rig.id} label={draft.isNew ? `New line${draft.part !== 'state' && draft.owner.trim() ? ` in ${draft.owner}` : ''}` : `Line ${draft.line}`} text={draft.text} busy={sheet.busy} problem={sheet.problem}
+    <LineEditor key={`${draft.isNew ? 'new' : 'at'} ${draft.line} ${draft.part}`} rigId={rig.id} label={draft.isNew ? `New line${draft.part !== 'state' && draft.owner.trim() ? ` in ${draft.owner}` : ''}` : `Line ${draft.line}`} text={draft.text} busy={sheet.busy} problem={sheet.problem}
       scriptWith={text => {
         const line = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
         // A placeholder holds the line's place and shows its indentation; then the text goes in exactly as typed.
@@ -178,7 +183,7 @@ export default function ProgramPage() {
             <Button onClick={() => addState(null, false)}>Add a state</Button>
             <Button onClick={() => setPatterns(true)}>Put in a pattern</Button>
             <Button variant="text" aria-haspopup="menu" aria-expanded={adding !== null} onClick={e => setAdding(e.currentTarget)}>More</Button>
-            <Menu open={adding !== null} anchorEl={adding} onClose={() => setAdding(null)}>
+            <Menu open={adding !== null} anchorEl={adding} disableRestoreFocus onClose={() => { adding?.focus(); setAdding(null) }}>
               <MenuItem onClick={() => { setAdding(null); put(withRegion(script)) }}>Add a region beside the others</MenuItem>
               <MenuItem onClick={() => { setAdding(null); put(withRoutine(script)) }}>Add a routine</MenuItem>
               <MenuItem onClick={() => { setAdding(null); begin({ line: blocks[0]!.lines.at(-1)?.line ?? blocks[0]!.head?.line ?? 1, isNew: true, part: 'var', owner: '', text: 'var ' }) }}>Add a variable, goal or rule</MenuItem>

@@ -23,9 +23,8 @@ export function Sentence({ line }: { line: SheetLine }) {
             case 'name': return <span key={i}>{piece.text}</span>
             default: {
               // The colon or semicolon before the target gives way to space; the words stay for the editor.
-              const goes = next?.kind === 'target' || piece.text === 'stay'
-              if (piece.text === ': ' && pieces[i + 1]?.text === 'go ') return null
-              if (piece.text === '; ' && pieces[i + 1]?.text === 'go ') return null
+              const goes = (piece.text.endsWith('go ') && next?.kind === 'target') || piece.text === 'stay'
+              if ((piece.text === ': ' || piece.text === '; ') && (next?.text === 'go ' || next?.text === 'stay')) return null
               if (goes) return <span key={i} className="go">{piece.text}</span>
               return <span key={i}>{piece.text}</span>
             }

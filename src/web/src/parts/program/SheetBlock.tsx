@@ -143,13 +143,13 @@ export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults,
   )
 }, unchanged)
 
-/** What can be done to a whole state, for those without keys. */
+/** What can be done to a whole state, for those without keys. What is chosen takes the focus; only a menu that is left gives it back. */
 function StateMenu({ block, items }: { block: Block; items: [string, () => void, boolean][] }) {
   const [at, setAt] = useState<HTMLElement | null>(null)
   return (
     <>
-      <Button variant="text" aria-haspopup="menu" aria-expanded={at !== null} onClick={e => setAt(e.currentTarget)}>Change this state<span className="hidden-text">, {block.owner}</span></Button>
-      <Menu open={at !== null} anchorEl={at} onClose={() => setAt(null)}>
+      <Button variant="text" aria-haspopup="menu" aria-expanded={at !== null} aria-label={`Change this state, ${block.owner}`} onClick={e => setAt(e.currentTarget)}>Change this state</Button>
+      <Menu open={at !== null} anchorEl={at} disableRestoreFocus onClose={() => { at?.focus(); setAt(null) }}>
         {items.filter(i => i[2]).map(([word, act]) => <MenuItem key={word} onClick={() => { setAt(null); act() }}>{word}</MenuItem>)}
       </Menu>
     </>
