@@ -52,6 +52,43 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
   })
 }
 
+for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'light'], ['320', 320, 'light'], ['dark', 1280, 'dark']] as const) {
+  test(`axe finds nothing on the views of a program and on Move, ${name}`, async ({ page, open }) => {
+    test.setTimeout(400_000)
+    await page.emulateMedia({ colorScheme: scheme })
+    await page.setViewportSize({ width, height: 800 })
+    const look = async () => {
+      await expectAccessible(page)
+      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
+    }
+    // Three programs that talk: every view of them.
+    for (const [view, there] of [['', '.sentence'], ['/script', '.cm-line'], ['/chart', '[data-testid=chart]'], ['/walk', '[data-testid=walk-states]'], ['/history', 'main']] as const) {
+      await open(`/rigs/lock-keeper/program${view}`)
+      await expect(page.locator(there).first()).toBeVisible()
+      await look()
+    }
+    await open('/rigs/lock-keeper/program')
+    await page.getByRole('button', { name: '4 programs' }).click()
+    await expect(page.getByTestId('programs')).toBeVisible()
+    await look()
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Put in a pattern' }).click()
+    await page.getByTestId('patterns').getByRole('button', { name: /Mission list/ }).click()
+    await expect(page.getByTestId('pattern-text')).toContainText('region ')
+    await look()
+    await page.keyboard.press('Escape')
+    // A line open with all its buttons, and what can be done to a state.
+    await page.locator('.sentence').nth(3).click()
+    await expect(page.getByRole('button', { name: /^Take out: line/ })).toBeVisible()
+    await look()
+    for (const path of ['deck-scrubber/move', 'rack-hoist/move', 'shell-sorter/move']) {
+      await open(`/rigs/${path}`)
+      await expect(page.locator('main h2, main h3').first()).toBeVisible()
+      await look()
+    }
+  })
+}
+
 test('keys open the parts, find things and list themselves', async ({ page, open }) => {
   await open(`${rig}/program`)
   await expect(page.locator('#line-4')).toBeVisible()

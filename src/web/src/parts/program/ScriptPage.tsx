@@ -91,7 +91,7 @@ export default function ScriptPage() {
         extensions: [
           ...(nonce ? [EditorView.cspNonce.of(nonce)] : []),
           lineNumbers(), foldGutter(), history(), drawSelection(), highlightActiveLine(), highlightSelectionMatches(), search({ top: true }), lintGutter(), codeFolding(), folding, language, syntaxHighlighting(colours), look,
-          EditorView.contentAttributes.of({ 'aria-label': 'Script of the program' }),
+          EditorView.contentAttributes.of({ tabindex: '0', 'aria-label': 'Script of the program' }),
           keymap.of([{ key: 'Mod-s', run: v => { clearTimeout(timer.current); setWaiting(false); keep.current(v.state.doc.toString()); return true } }, ...completionKeymap, ...searchKeymap, ...foldKeymap, ...lintKeymap, ...historyKeymap, ...defaultKeymap, indentWithTab]),
           autocompletion({
             override: [async (c: CompletionContext) => {
