@@ -297,6 +297,22 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock)
         return true;
     }, cancel);
 
+    // Designs by their hash: what is asked with every keystroke is not read anew each time.
+    private static readonly ConcurrentDictionary<string, RigDesign> Recent = new();
+
+    /// <summary>The current design alone, without any copy.</summary>
+    /// <exception cref="NotStored">When there is no such rig.</exception>
+    public async Task<RigDesign> DesignNow(string id, CancellationToken cancel)
+    {
+        var head = db.Rigs.AsNoTracking().Where(r => r.Id == id).Join(db.Revisions, r => new { RigId = r.Id, Number = r.HeadRevision }, v => new { v.RigId, v.Number }, (r, v) => v);
+        var hash = await head.Select(v => v.Hash).FirstOrDefaultAsync(cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        if (Recent.TryGetValue(hash, out var known)) return known;
+        if (Recent.Count > 32) Recent.Clear();
+        // It may have moved on between the two questions: what is kept is what the hash says.
+        var row = await head.FirstAsync(cancel);
+        return Recent[row.Hash] = Designs.Read(row.Document);
+    }
+
     /// <summary>The design of a revision.</summary>
     /// <exception cref="NotStored">When there is no such revision.</exception>
     public async Task<RigDesign> DesignOf(string id, int revision, CancellationToken cancel) =>

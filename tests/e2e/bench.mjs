@@ -29,29 +29,42 @@ try {
   }
 
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  await page.goto(`${server.url}/rigs/seed-trolley/program`)
-  await page.locator('#line-12').press('Enter')
-  const input = page.getByRole('combobox', { name: 'Line 12' })
-  await input.fill('')
-  // The time from the key's event until the note under the line shows the diagnosis of exactly this text.
-  await page.evaluate(() => {
-    window.times = []
-    const field = document.querySelector('input[role=combobox]')
-    let begin = 0
-    field.addEventListener('keydown', () => { begin = performance.now() }, true)
-    const note = document.querySelector('[data-testid=line-fault]')
-    window.waitForNote = () => new Promise(resolve => {
-      const look = () => (note.dataset.diagnosed === field.value ? requestAnimationFrame(() => { window.times.push(performance.now() - begin); resolve() }) : setTimeout(look, 1))
-      look()
+  const keystrokes = async (what, line, text, skip) => {
+    await page.locator(`#line-${line}`).press('Enter')
+    const input = page.getByRole('combobox', { name: `Line ${line}` })
+    await input.fill('')
+    // The time from the key's event until the note under the line shows the diagnosis of exactly this text.
+    await page.evaluate(() => {
+      window.times = []
+      const field = document.querySelector('input[role=combobox]')
+      let begin = 0
+      field.addEventListener('keydown', () => { begin = performance.now() }, true)
+      const note = document.querySelector('[data-testid=line-fault]')
+      window.waitForNote = () => new Promise(resolve => {
+        const look = () => (note.dataset.diagnosed === field.value ? requestAnimationFrame(() => { window.times.push(performance.now() - begin); resolve() }) : setTimeout(look, 1))
+        look()
+      })
     })
-  })
-  for (const key of 'when Tag eye becomes bed tog for 2 readings: set beds to beds + 1; go Over tag') {
-    await page.keyboard.press(key === ' ' ? 'Space' : key)
-    await page.evaluate(() => window.waitForNote())
+    for (const key of text) {
+      await page.keyboard.press(key === ' ' ? 'Space' : key)
+      await page.evaluate(() => window.waitForNote())
+    }
+    say(what, (await page.evaluate(() => window.times)).slice(skip), 100)
+    await page.keyboard.press('Escape')
   }
-  say('keystroke to diagnosis at the screen', (await page.evaluate(() => window.times)).slice(5), 100)
+  const sentence = 'when Tag eye becomes bed tog for 2 readings: set beds to beds + 1; go Over tag'
+  await page.goto(`${server.url}/rigs/seed-trolley/program`)
+  await keystrokes('keystroke to diagnosis at the screen', 12, sentence, 5)
 
-  await page.keyboard.press('Escape')
+  // Two hundred states of five lines each, in a program beside the one that runs.
+  const states = Array.from({ length: 200 }, (_, i) => `  state Bed ${i}${i === 0 ? ', initial' : ''}\n    on entry: set beds to beds + 1; show "Bed ${i}"\n    while here: run Trolley at ${20 + (i % 60)} %\n    when Tag eye becomes bed tag for 2 readings: set beds to beds + ${i}; go Bed ${(i + 1) % 200}\n    when beds > ${i} and Tag eye < 40: go Bed ${(i * 7) % 200}\n    after ${(i % 9) + 1} s: go Bed ${(i + 3) % 200}`)
+  const { revision } = await (await fetch(`${server.url}/api/rigs/seed-trolley`)).json()
+  const added = await fetch(`${server.url}/api/rigs/seed-trolley/programs`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ baseRevision: revision, script: `program Two hundred\n\nvar beds = 0\n\nregion Main\n${states.join('\n\n')}\n` }) })
+  if (!added.ok) throw new Error(await added.text())
+  await page.goto(`${server.url}/rigs/seed-trolley/program?program=1`)
+  await page.locator('[id="state-Bed 100"]').waitFor()
+  const hundredth = Number((await page.locator('[id="state-Bed 100"] .sentence').nth(2).getAttribute('id')).replace('line-', ''))
+  await keystrokes('keystroke to diagnosis in 200 states', hundredth, sentence.replace('Over tag', 'Bed 12'), 5)
 
   // A hundred thousand readings, and a rig of three controllers and forty devices.
   const post = (path, body) => fetch(server.url + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })

@@ -152,9 +152,9 @@ public static class ProgramEndpoints
     private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
     {
         if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var words = Vocabulary.Of((await store.Load(id, null, null, null, cancel)).Design);
+        var words = Vocabulary.Of(await store.DesignNow(id, cancel));
         var completions = request.Line is { } line && request.Column is { } column
-            ? ScriptParser.Complete(request.Script, line, column, words).Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start)).ToArray()
+            ? ScriptParser.Complete(request.Script, line, column, words).Take(100).Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start)).ToArray()
             : [];
         return new(ScriptParser.Parse(request.Script, words).Diagnostics, completions);
     }

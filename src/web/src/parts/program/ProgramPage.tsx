@@ -206,7 +206,7 @@ export default function ProgramPage() {
                 up={above > 0} down={owned && sibling(texts, head, 1) > 0} into={above > 0 && !hasRegions(texts, above)} out={owned && /^\s*state\b/.test(texts[parentOf(texts, head) - 1] ?? '')} inner={owned && !hasRegions(texts, head)} region={owned && inside(texts, head).length === 0} />
             )
           })}
-          {draft?.isNew && draft.part === 'state' && !holder && <div className="block"><div className="state-name">New state</div>{editor}</div>}
+          {draft?.isNew && draft.part === 'state' && !holder && <div className="block editing"><div className="state-name">New state</div>{editor}</div>}
         </section>
         <Margin lines={program.lines} findings={program.findings} faults={program.diagnostics.length} current={current?.owner ?? ''} busy={sheet.cure.isPending} onCure={f => sheet.cure.mutate(f)} onGo={f => {
           const block = blocks.find(b => b.lines.some(l => l.line === f.line) || b.head?.line === f.line)

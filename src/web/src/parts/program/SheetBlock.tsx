@@ -76,7 +76,7 @@ export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults,
       ))}
       {block.regions.flatMap(r => faults.filter(d => d.line === r.line)).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
       {(block.head || block.lines.length > 0) && (
-        <div style={step} id={block.owner ? `state-${block.owner}` : undefined} className={`block${lit && block.owner ? ' chosen' : ''}`} onFocus={e => { if (e.target.matches(':focus-visible')) acts.choose(block.path) }} onClick={() => acts.choose(block.path)}>
+        <div style={step} id={block.owner ? `state-${block.owner}` : undefined} className={`block${lit && block.owner ? ' chosen' : ''}${at > 0 ? ' editing' : ''}`} onFocus={e => { if (e.target.matches(':focus-visible')) acts.choose(block.path) }} onClick={() => acts.choose(block.path)}>
           <div>
             {block.head && (
               <div id={`line-${block.head.line}`} className="state-name sheet-line" role="button" tabIndex={0} aria-label={`Edit ${block.head.text}`} aria-expanded={block.owner ? !folded : undefined}
