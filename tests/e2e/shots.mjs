@@ -67,6 +67,23 @@ try {
     await page.getByTestId('sum-edge-guard').evaluate(e => window.scrollTo(0, e.getBoundingClientRect().top - 10))
   })
 
+  await farm('deck-scrubber/move?view=trials', 'move', async () => {
+    const run = page.getByRole('button', { name: 'Run it on the simulated controller' }).first()
+    await run.waitFor()
+    for (let i = 0; i < 5; i++) { await run.click(); await page.waitForTimeout(500) }
+  })
+  await farm('deck-scrubber/move?view=chain', 'move-chain', () => page.getByText(/of the ends lie in the target/).first().waitFor())
+  await farm('rack-hoist/program/chart', 'program-chart', () => page.getByTestId('chart').waitFor())
+  await farm('lock-keeper/program/walk', 'program-walk', async () => {
+    await page.getByRole('button', { name: 'Walk it' }).first().click()
+    for (let i = 0; i < 3; i++) { await page.getByRole('button', { name: /^Next: / }).click(); await page.waitForTimeout(400) }
+  })
+  await farm('buoy-line-rover/program', 'program-pattern', async () => {
+    await page.getByRole('button', { name: 'Put in a pattern' }).click()
+    await page.getByTestId('patterns').getByRole('button', { name: /Follow a line/ }).click()
+    await page.getByTestId('pattern-text').getByText(/region /).waitFor()
+  })
+
   await page.goto(`${rig}/sense`)
   await page.getByTestId('live').getByText(/\d/).waitFor()
   await take('sense')
