@@ -25,14 +25,40 @@ const wrap = (text: string, most: number) => {
 type ElkNode = { id: string; x?: number; y?: number; width?: number; height?: number; children?: ElkNode[]; layoutOptions?: Record<string, string>; labels?: unknown[] }
 type ElkEdge = { id: string; sources: string[]; targets: string[]; labels?: { text: string; width: number; height: number; x?: number; y?: number }[]; container?: string; sections?: { startPoint: { x: number; y: number }; endPoint: { x: number; y: number }; bendPoints?: { x: number; y: number }[] }[] }
 
-/** Lays the drawing out: outer boxes around inner ones, arrows in layers. */
+type Way = { direction: 'DOWN' | 'RIGHT'; say: number; label: number }
+const ways: Way[] = [{ direction: 'DOWN', say: 28, label: 20 }, { direction: 'DOWN', say: 24, label: 16 }, { direction: 'RIGHT', say: 28, label: 20 }, { direction: 'RIGHT', say: 24, label: 14 }]
+
+/** Letters stay readable down to this scale: 10 pixels. */
+const readable = 0.8
+
+/** The scale at which all of it is seen, and the one at which it can be read: at most the width is filled, and it scrolls down. */
+const scales = (laid: { width: number; height: number }, room: { width: number; height: number }) => {
+  const whole = Math.min(1, room.width / laid.width, room.height / laid.height)
+  return { whole, reading: whole >= readable ? whole : Math.min(1, Math.max(readable, room.width / laid.width)) }
+}
+
+/** Lays the drawing out in several ways and takes the one that is seen best in the room there is. */
 async function layOut(drawing: Drawing): Promise<Laid> {
   const { default: Elk } = await import('elkjs/lib/elk.bundled.js')
   const elk = new Elk()
+  const room = { width: Math.max(280, window.innerWidth - 216), height: Math.max(320, window.innerHeight - 240) }
+  let best: { laid: Laid; score: number } | null = null
+  // A very large one is laid out once: that takes long enough.
+  for (const way of drawing.boxes.length > 60 ? ways.slice(0, 1) : ways) {
+    const laid = await layOneWay(elk, drawing, way)
+    const { whole } = scales(laid, room)
+    const score = whole >= readable ? 2 + whole : room.width / laid.width >= readable ? 1 + Math.min(1, room.height / laid.height) : whole
+    if (!best || score > best.score) best = { laid, score }
+  }
+  return best!.laid
+}
+
+/** Lays the drawing out: outer boxes around inner ones, arrows in layers. */
+async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, drawing: Drawing, way: Way): Promise<Laid> {
   const says = new Map<string, string[]>()
   const node = (box: Box): ElkNode => {
     const inner = drawing.boxes.filter(b => b.parent === box.id)
-    const lines = box.says.flatMap(s => wrap(s, 34))
+    const lines = box.says.flatMap(s => wrap(s, way.say))
     says.set(box.id, lines)
     const width = Math.max(70, box.name.length * 8.6 + 26, ...lines.map(l => l.length * 6.7 + 22))
     const height = box.kind === 'history' ? 30 : 34 + lines.length * 16
@@ -43,11 +69,11 @@ async function layOut(drawing: Drawing): Promise<Laid> {
   }
   const edges: ElkEdge[] = [
     ...drawing.boxes.filter(b => b.initial && b.parent).map(b => ({ id: `begin ${b.id}`, sources: [`${b.parent} begins`], targets: [b.id] })),
-    ...drawing.arrows.map((a, i) => { const text = wrap(a.label, 30); return { id: `a${i}`, sources: [a.from], targets: [a.to], labels: a.label === '' ? [] : [{ text: a.label, width: Math.max(...text.map(t => t.length)) * 6.6 + 8, height: text.length * 15 + 4 }] } }),
+    ...drawing.arrows.map((a, i) => { const text = wrap(a.label, way.label); return { id: `a${i}`, sources: [a.from], targets: [a.to], labels: a.label === '' ? [] : [{ text: a.label, width: Math.max(...text.map(t => t.length)) * 6.6 + 8, height: text.length * 15 + 4 }] } }),
   ]
   const graph = await elk.layout({
     id: 'root', children: drawing.boxes.filter(b => b.parent === null).map(node), edges,
-    layoutOptions: { 'elk.algorithm': 'layered', 'elk.direction': 'DOWN', 'elk.hierarchyHandling': 'INCLUDE_CHILDREN', 'elk.edgeRouting': 'ORTHOGONAL', 'elk.spacing.nodeNode': '26', 'elk.layered.spacing.nodeNodeBetweenLayers': '34', 'elk.spacing.edgeNode': '14', 'elk.spacing.edgeEdge': '10', 'elk.spacing.edgeLabel': '4', 'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES', 'elk.padding': '[top=14,left=14,bottom=14,right=14]' },
+    layoutOptions: { 'elk.algorithm': 'layered', 'elk.direction': way.direction, 'elk.hierarchyHandling': 'INCLUDE_CHILDREN', 'elk.edgeRouting': 'ORTHOGONAL', 'elk.spacing.nodeNode': '26', 'elk.layered.spacing.nodeNodeBetweenLayers': '34', 'elk.spacing.edgeNode': '14', 'elk.spacing.edgeEdge': '10', 'elk.spacing.edgeLabel': '4', 'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES', 'elk.padding': '[top=14,left=14,bottom=14,right=14]' },
   } as never) as unknown as ElkNode & { edges: ElkEdge[] }
   const at = new Map<string, [number, number]>([['root', [0, 0]]])
   const boxes: Placed[] = []
@@ -67,7 +93,7 @@ async function layOut(drawing: Drawing): Promise<Laid> {
     const points = s ? [s.startPoint, ...(s.bendPoints ?? []), s.endPoint].map(p => [ox + p.x, oy + p.y] as [number, number]) : []
     const arrow = e.id.startsWith('a') ? drawing.arrows[Number(e.id.slice(1))] : undefined
     const label = e.labels?.[0]
-    return { from: arrow?.from ?? '', to: arrow?.to ?? '', points, label: arrow && arrow.label !== '' ? wrap(arrow.label, 30) : [], at: label ? [ox + (label.x ?? 0), oy + (label.y ?? 0)] as [number, number] : null, stays: arrow?.stays ?? false, line: arrow?.line ?? 0 }
+    return { from: arrow?.from ?? '', to: arrow?.to ?? '', points, label: arrow && arrow.label !== '' ? wrap(arrow.label, way.label) : [], at: label ? [ox + (label.x ?? 0), oy + (label.y ?? 0)] as [number, number] : null, stays: arrow?.stays ?? false, line: arrow?.line ?? 0 }
   })
   return { width: graph.width ?? 400, height: graph.height ?? 300, boxes, starts, lines }
 }
@@ -87,19 +113,19 @@ export default function ChartPage() {
   const svg = useRef<SVGSVGElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const [zoom, setZoom] = useState<number | null>(null)
-  const [fit, setFit] = useState(1)
+  const [fit, setFit] = useState({ whole: 1, reading: 1 })
   const [at, setAt] = useState<string | null>(null)
   const laid = chart.data
   useEffect(() => {
     const f = frame.current
     if (!f || !laid) return
-    const look = () => setFit(Math.min(1, f.clientWidth / laid.width, Math.max(320, window.innerHeight - 210) / laid.height))
+    const look = () => setFit(scales(laid, { width: f.clientWidth, height: Math.max(320, window.innerHeight - 210) }))
     look()
     const watch = new ResizeObserver(look)
     watch.observe(f)
     return () => watch.disconnect()
   }, [laid])
-  const scale = zoom ?? fit
+  const scale = zoom ?? fit.reading
   const save = () => {
     if (!svg.current) return
     // Colours are written out: outside this page nobody knows their names.
@@ -130,7 +156,7 @@ export default function ChartPage() {
           <Button onClick={() => setZoom(scale / 1.2)} aria-label="Smaller">−</Button>
           <span className="mono fine" aria-live="polite">{Math.round(scale * 100)} %</span>
           <Button onClick={() => setZoom(Math.min(3, scale * 1.2))} aria-label="Larger">+</Button>
-          <Button onClick={() => setZoom(null)} disabled={zoom === null}>Fit</Button>
+          <Button onClick={() => setZoom(fit.whole)} disabled={scale === fit.whole}>Fit</Button>
           <Button onClick={save} disabled={!laid}>Save as SVG</Button>
           <Button component="a" href={`/api/rigs/${rig.id}/program/chart.dot${which === undefined ? '' : `?program=${which}`}`} download={`${rig.id}.dot`}>DOT</Button>
           <Button component="a" href={`/api/rigs/${rig.id}/program/chart.mmd${which === undefined ? '' : `?program=${which}`}`} download={`${rig.id}.mmd`}>Mermaid</Button>
