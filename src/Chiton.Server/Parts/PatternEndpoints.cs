@@ -1,3 +1,4 @@
+using Chiton.Core.Checking;
 using Chiton.Core.Programs;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
@@ -63,7 +64,8 @@ public static class PatternEndpoints
         {
             var state = await store.Load(id, copy, null, null, cancel);
             var (name, readings) = (ProgramEndpoints.Read(state, program).Name, Readings(state));
-            return [.. (await Kept(store, cancel)).Concat(PatternLibrary.All).Select(p => PatternFitting.Fit(p, state.Design, name, readings)).Select(f => new PatternView(f.Pattern.Id, f.Pattern.Number, f.Pattern.Name, f.Pattern.When, f.Pattern.Trap, f.Pattern.Choices,
+            var figures = PatternFigures.For(state.Design, state.Moves, state.Calibrations, readings);
+            return [.. (await Kept(store, cancel)).Concat(PatternLibrary.All).Select(p => PatternFitting.Fit(p, state.Design, name, readings, figures)).Select(f => new PatternView(f.Pattern.Id, f.Pattern.Number, f.Pattern.Name, f.Pattern.When, f.Pattern.Trap, f.Pattern.Choices,
                 [.. f.Holes.Select(h => new HoleView(h.Hole.Id, h.Hole.Label, h.Hole.Kind, h.Hole.Of, h.Hole.Unit, h.Hole.Only, h.Options, h.Value, h.Source, h.Missing))], f.Pattern.Region == ""))];
         }).WithName("listPatterns").ProducesProblem(404);
         patterns.MapPost("/{pattern}", async Task<PatternResult> (string id, string pattern, FillPatternRequest request, RigStore store, CancellationToken cancel) =>

@@ -126,6 +126,41 @@ public class ProgramListTests
         Assert.Equal(HttpStatusCode.NotFound, (await bench.TryPost(Bench.Rig + "/patterns/none", new { values = holes })).Status);
     }
 
+    private static async Task<Dictionary<string, (string Value, string Source)>> Holes(Bench bench, string rig, string pattern) => (await bench.Get($"/api/rigs/{rig}/patterns?copy=1")).EnumerateArray().Single(p => p.GetProperty("id").GetString() == pattern)
+        .GetProperty("holes").EnumerateArray().ToDictionary(h => h.GetProperty("id").GetString()!, h => (h.GetProperty("value").GetString()!, h.GetProperty("source").GetString()!));
+
+    [Fact]
+    public async Task Numbers_of_a_pattern_follow_from_what_the_copy_is_known_to_do()
+    {
+        using var bench = new Bench();
+        var holes = await Holes(bench, "seed-trolley", "marker-stop");
+        Assert.Equal("calculated: the quickest that stops on a bed tag of this copy", holes["speed"].Source);
+        // The check of the program agrees: at that speed it stops on its tag, a percent more is too fast.
+        var power = int.Parse(holes["speed"].Value);
+        var script = await bench.Script();
+        async Task<string?> Rest(int percent)
+        {
+            await bench.Save(script.Replace("var cruise = 60 %", $"var cruise = {percent} %").Replace("becomes bed tag:", $"becomes bed tag for {holes["n"].Value} readings:"));
+            return (await bench.Get(Bench.Rig + "/program")).GetProperty("findings").EnumerateArray().Single(f => f.GetProperty("code").GetString() == "marker-rest").GetProperty("severity").GetString();
+        }
+        Assert.Equal("holds", await Rest(power));
+        Assert.Equal("risky", await Rest(power + 1));
+        Assert.StartsWith("calculated", holes["limit"].Source);
+        Assert.StartsWith("calculated", holes["clear"].Source);
+        // Where nothing is known the usual value stands, and says so.
+        Assert.Equal("a usual value, chosen", holes["wait"].Source);
+        Assert.Equal(("40", "a usual value, chosen"), (await Holes(bench, "rack-hoist", "marker-stop"))["speed"]);
+        // The gain of a line is that of the sum, filled from the same rig.
+        var line = await Holes(bench, "buoy-line-rover", "line");
+        var move = await bench.Get("/api/rigs/buoy-line-rover/move?copy=1");
+        var sum = move.GetProperty("mechanisms").EnumerateArray().SelectMany(m => m.GetProperty("sums").EnumerateArray()).First(x => x.GetProperty("sum").GetString() == "line-gain");
+        var fields = sum.GetProperty("fields").EnumerateArray().ToDictionary(f => f.GetProperty("field").GetString()!, f => f.GetProperty("values")[0].GetDouble());
+        fields["speedMmPerS"] = double.Parse(line["speed"].Value, System.Globalization.CultureInfo.InvariantCulture);
+        var answer = await bench.Post("/api/sums/line-gain", fields);
+        Assert.Equal(answer.GetProperty("result").GetProperty("kp").GetDouble(), double.Parse(line["gain"].Value, System.Globalization.CultureInfo.InvariantCulture), 0.05 * answer.GetProperty("result").GetProperty("kp").GetDouble());
+        Assert.True(fields["speedMmPerS"] <= answer.GetProperty("result").GetProperty("maxSpeedMmPerS").GetDouble());
+    }
+
     private const string Gate = """
         <scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" name="Rack hoist">
           <state id="shut"><transition event="open" target="wide"/>

@@ -9,10 +9,11 @@ namespace Chiton.Core.Programs.Patterns;
 /// <param name="Of">Of a zone, position or direction whose it is; null otherwise.</param>
 public sealed record HoleOption(string Value, string? Of);
 
-/// <summary>A number that a copy measured and a hole could take.</summary>
+/// <summary>A number for a hole that follows from what a copy is known to do.</summary>
 /// <param name="Value">As it would be written.</param>
 /// <param name="Source">Where it comes from.</param>
-public sealed record HoleFigure(string Value, string Source);
+/// <param name="For">The motor or mechanism it holds for.</param>
+public sealed record HoleFigure(string Value, string Source, string For);
 
 /// <summary>A hole with what fits it on a rig.</summary>
 /// <param name="Hole">The hole.</param>
@@ -41,7 +42,8 @@ public static class PatternFitting
     /// <param name="rig">The rig.</param>
     /// <param name="program">Name of the program it is for, which tells itself nothing.</param>
     /// <param name="readings">Readings in a row that a sensor needs, by its name; missing where nothing was recorded.</param>
-    public static FittedPattern Fit(Pattern pattern, RigDesign rig, string program, IReadOnlyDictionary<string, int> readings)
+    /// <param name="figures">Numbers that follow from what the copy is known to do, by pattern and hole as <c>marker-stop.speed</c>; none when left out.</param>
+    public static FittedPattern Fit(Pattern pattern, RigDesign rig, string program, IReadOnlyDictionary<string, int> readings, IReadOnlyDictionary<string, HoleFigure>? figures = null)
     {
         var words = Vocabulary.Of(rig);
         var fitted = new List<FittedHole>();
@@ -52,7 +54,8 @@ public static class PatternFitting
             var options = Options(hole, words, program);
             var mine = hole.Of is null ? options : [.. options.Where(o => o.Of == chosen.GetValueOrDefault(hole.Of, ""))];
             var (value, source) = ("", "");
-            if (hole.Kind is HoleKind.Number or HoleKind.Text) (value, source) = (hole.Default, hole.Kind == HoleKind.Number ? "a usual value, chosen" : "");
+            if (figures?.GetValueOrDefault($"{pattern.Id}.{hole.Id}") is { } figure && Moves(figure.For)) (value, source) = (figure.Value, figure.Source);
+            else if (hole.Kind is HoleKind.Number or HoleKind.Text) (value, source) = (hole.Default, hole.Kind == HoleKind.Number ? "a usual value, chosen" : "");
             else if (hole.Kind == HoleKind.Readings)
             {
                 var sensor = chosen.GetValueOrDefault(hole.Of!, "");
@@ -73,6 +76,9 @@ public static class PatternFitting
             fitted.Add(new(hole, options, value, source, value == "" && hole.Kind != HoleKind.Text ? Lacks(hole, chosen) : null));
         }
         return new(pattern, fitted);
+
+        // A mechanism stands for its motors.
+        bool Moves(string name) => chosen.ContainsValue(name) || words.Mechanisms.Any(m => m.Motors.Contains(name) && chosen.ContainsValue(m.Name));
     }
 
     private static string Lacks(Hole hole, Dictionary<string, string> chosen) => hole.Kind switch
