@@ -141,7 +141,7 @@ public class ScriptMachineTests
         walk = Walk(Compile("  state A, initial\n    while here: run Mast at 30 %\n    when Knob is pressed: go B\n  state B\n    while here: run Mast at 40 %\n"), "Knob pressed");
         Assert.Equal(["run Mast at 40 %"], walk[1].Commands);
         // A lamp that shone while here goes out.
-        Assert.Equal(["Lamp stops: its state was left"], Walk(Compile("  state A, initial\n    while here: turn Lamp on\n    when Knob is pressed: go B\n  state B\n"), "Knob pressed")[1].Commands);
+        Assert.Equal(["Lamp goes off: its state was left"], Walk(Compile("  state A, initial\n    while here: turn Lamp on\n    when Knob is pressed: go B\n  state B\n"), "Knob pressed")[1].Commands);
     }
 
     [Fact]
