@@ -13,7 +13,7 @@ const gate = `<scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" name=
 </scxml>`
 
 test('a machine is written in the sheet from nothing, two patterns put in, all by keyboard', async ({ page, open }) => {
-  test.setTimeout(300_000)
+  test.setTimeout(600_000)
   await open('/rigs/rack-hoist/program')
   // A program of its own beside the one that runs.
   await page.getByRole('button', { name: 'Programs', exact: true }).press('Enter')

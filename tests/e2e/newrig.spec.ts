@@ -1,7 +1,7 @@
 import { expect, expectAccessible, test } from './fixtures'
 
 test('a new rig is described, wired, checked, calibrated, cured and its card printed', async ({ page, open }) => {
-  test.setTimeout(300_000)
+  test.setTimeout(600_000)
   await page.addInitScript(() => { window.print = () => { document.title = 'printed' } })
   await open('/')
   await page.getByRole('button', { name: 'New rig' }).click()

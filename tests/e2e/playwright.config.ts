@@ -4,8 +4,8 @@ export default defineConfig({
   testDir: '.',
   outputDir: '../../TestResults/e2e',
   // Generous, for a busy machine: what must be fast is measured by ./dev bench, not by a test that times out.
-  timeout: 150_000,
-  expect: { timeout: 25_000 },
+  timeout: 300_000,
+  expect: { timeout: 40_000 },
   workers: 2,
   fullyParallel: true,
   forbidOnly: true,
@@ -14,7 +14,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
-    actionTimeout: 40_000,
+    actionTimeout: 60_000,
     launchOptions: {
       executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
       // As root, as on build machines, Chromium runs only without its sandbox; the rest keeps it off the network.

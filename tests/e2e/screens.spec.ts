@@ -4,7 +4,7 @@ const parts = ['rig', 'sense', 'move', 'program', 'check', 'simulate', 'prove', 
 
 for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'light'], ['320', 320, 'light'], ['dark', 1280, 'dark']] as const) {
   test(`axe finds nothing on any screen, ${name}`, async ({ page, open }) => {
-    test.setTimeout(400_000)
+    test.setTimeout(900_000)
     await page.emulateMedia({ colorScheme: scheme })
     await page.setViewportSize({ width, height: 800 })
     await open('/')
@@ -54,7 +54,7 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
 
 for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'light'], ['320', 320, 'light'], ['dark', 1280, 'dark']] as const) {
   test(`axe finds nothing on the views of a program and on Move, ${name}`, async ({ page, open }) => {
-    test.setTimeout(400_000)
+    test.setTimeout(900_000)
     await page.emulateMedia({ colorScheme: scheme })
     await page.setViewportSize({ width, height: 800 })
     const look = async () => {
