@@ -39,7 +39,9 @@ test('a controller is built port by port, its outline drawn, and a thing that go
   // Taking the bumper out takes its lead along; undo brings both back.
   await page.getByRole('button', { name: /^Bumper/ }).click()
   await page.getByRole('button', { name: 'Take it out' }).click()
-  await expect(page.getByRole('button', { name: /^Bumper/ })).toBeHidden()
+  await expect(page.getByText(/^Kept as revision \d+: took out Bumper/)).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Take it out' })).toBeHidden()
+  await expect(page.getByRole('complementary')).toContainText('Every lead has its place')
   await expect(page.getByRole('complementary')).toContainText('Every lead has its place')
   await page.keyboard.press('Control+z')
   await expect(page.getByRole('button', { name: /^Bumper/ })).toBeVisible()

@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react'
 import { useSearchParams } from 'react-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { client, tabId, unwrap, type Rig } from './api'
+import { client, tabId, sentencesOf, unwrap, type Rig } from './api'
 
 /** The open rig and copy. */
 export const RigContext = createContext<{ rig: Rig; say: (what: string) => void } | null>(null)
@@ -78,6 +78,10 @@ export function useRigActions() {
       say(done.what ? `Undone: ${done.what}.` : 'Nothing to undo.')
       await refresh()
     },
+    onError: async error => {
+      say(sentencesOf(error).join(' '))
+      await refresh()
+    },
   })
   const redo = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/redo', at)),
@@ -85,11 +89,19 @@ export function useRigActions() {
       say(done.what ? `Done again: ${done.what}.` : 'Nothing to redo.')
       await refresh()
     },
+    onError: async error => {
+      say(sentencesOf(error).join(' '))
+      await refresh()
+    },
   })
   const send = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/send', at)),
     onSuccess: async done => {
       say(`The controller of copy ${rig.copy} now holds revision ${done.revision}.`)
+      await refresh()
+    },
+    onError: async error => {
+      say(sentencesOf(error).join(' '))
       await refresh()
     },
   })

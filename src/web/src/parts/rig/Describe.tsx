@@ -157,7 +157,8 @@ export function Describe({ findings }: { findings: { device: string; say: string
       <div className="row">
         <Button id="keep-item" type="button" variant="contained" disabled={busy} onClick={() => void keep().catch(() => undefined)}>Keep</Button>
         <Button type="button" onClick={close}>Leave</Button>
-        {index < (design[list] ?? []).length && <Button type="button" variant="text" className="push" disabled={busy} onClick={() => void remove(list, index).catch(() => undefined)}>Take it out</Button>}
+        {/* A button that is out of use swallows keys: the focus leaves it, so that undo works at once. */}
+        {index < (design[list] ?? []).length && <Button type="button" variant="text" className="push" disabled={busy} onClick={e => { e.currentTarget.blur(); void remove(list, index).catch(() => undefined) }}>Take it out</Button>}
       </div>
     </form>
   )
