@@ -37,6 +37,7 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Change this state, Start' }).press('Enter')
   await page.getByRole('menuitem', { name: 'Add a state below' }).press('Enter')
+  await expect(page.getByRole('combobox', { name: 'New line' })).toBeFocused()
   await page.keyboard.type('Rising')
   await page.keyboard.press('Enter')
   const rising = page.getByRole('button', { name: /^Edit state Rising/ })

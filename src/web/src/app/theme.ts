@@ -40,6 +40,8 @@ export const theme = createTheme({
       },
     },
     MuiPaper: { styleOverrides: { root: { backgroundImage: 'none', border: '1px solid var(--edge)', boxShadow: 'none' } } },
+    // Room for the ring around a field at the top.
+    MuiDialogContent: { styleOverrides: { root: { '.MuiDialogTitle-root + &': { paddingTop: 6 } } } },
     MuiDialog: { styleOverrides: { paper: { borderRadius: 9 } } },
     MuiOutlinedInput: { styleOverrides: { root: { backgroundColor: 'var(--paper)', fontSize: 15 }, input: { '&.MuiInputBase-inputSizeSmall': { paddingTop: 6, paddingBottom: 6 } }, notchedOutline: { borderColor: 'var(--edge)' } } },
     MuiInputLabel: { styleOverrides: { root: { fontSize: 15 } } },

@@ -24,7 +24,7 @@ export function KeepRoutineDialog({ routine, program, onClose }: { routine: stri
         <DialogTitle id="keep-routine-title" sx={{ fontSize: 17, pb: 1 }}>{`Keep ${routine} in the library`}</DialogTitle>
         <DialogContent>
           <p className="fine muted">It goes in with the routines it does and the variables it needs. What it calls a device, zone or position is asked for anew in the rig that uses it.</p>
-          <label style={{ display: 'block' }}>What it is good for
+          <label style={{ display: 'block', marginTop: 8 }}>What it is good for
             <input className="figure" autoFocus style={{ width: '100%' }} value={note} maxLength={300} onChange={e => setNote(e.target.value)} />
           </label>
           {keep.isError && <Faults sentences={sentencesOf(keep.error)} />}

@@ -65,7 +65,13 @@ export function useSheet(program: Program | undefined) {
     onError: async (error, { script, base, of }) => {
       if (error instanceof Problem && error.status === 409) {
         const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program: which } } }))
-        setConflict({ mine: script, theirs })
+        // Where the other window left this line alone, both edits stand.
+        const moved = of && theirs.revision !== base ? relocated(of, theirs.script) : null
+        if (moved) {
+          queries.setQueryData(programKey(rig.id, rig.copy, which), theirs)
+          setDraft(moved)
+          save.mutate({ script: applied(theirs.script, moved, moved.text), base: theirs.revision, of: moved })
+        } else setConflict({ mine: script, theirs })
       } else if (error instanceof Problem) setProblem(error.sentences)
       else {
         setProblem(sentencesOf(error))

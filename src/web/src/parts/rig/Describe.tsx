@@ -142,8 +142,15 @@ export function Describe({ findings }: { findings: { device: string; say: string
       next.wires = (design.wires ?? []).filter(w => w.controller !== gone?.name)
       next.links = (design.links ?? []).filter(l => l.fromController !== gone?.name && l.toController !== gone?.name)
     }
-    await save.mutateAsync(next)
-    close()
+    // Its fields go at once, or they would turn into those of a new thing while the list grows shorter; they come back with the reason if it cannot go.
+    const was = open
+    setOpen(null)
+    try {
+      await save.mutateAsync(next)
+    } catch (e) {
+      setOpen(was)
+      throw e
+    }
   }
   const begin = (list: List, draft: Draft) => { close(); setOpen({ list, index: (design[list] ?? []).length, draft }) }
   const fieldsOf = (list: List): Field[] => list === 'sensors' ? sensorFields(design, kinds.sensors) : list === 'actuators' ? actuatorFields(kinds.actuators) : list === 'mechanisms' ? mechanismFields(design, kinds.mechanisms) : startFields
@@ -157,8 +164,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
       <div className="row">
         <Button id="keep-item" type="button" variant="contained" disabled={busy} onClick={() => void keep().catch(() => undefined)}>Keep</Button>
         <Button type="button" onClick={close}>Leave</Button>
-        {/* A button that is out of use swallows keys: the focus leaves it, so that undo works at once. */}
-        {index < (design[list] ?? []).length && <Button type="button" variant="text" className="push" disabled={busy} onClick={e => { e.currentTarget.blur(); void remove(list, index).catch(() => undefined) }}>Take it out</Button>}
+        {index < (design[list] ?? []).length && <Button type="button" variant="text" className="push" disabled={busy} onClick={() => void remove(list, index).catch(() => undefined)}>Take it out</Button>}
       </div>
     </form>
   )

@@ -57,7 +57,7 @@ export default function RigPage() {
   return (
     <main>
       <div className="program">
-        <section className="sheet" aria-label={views.find(v => v[0] === view)?.[1]}>
+        <section className="sheet" aria-label={`Rig: ${views.find(v => v[0] === view)?.[1] ?? ''}`}>
           <nav className="tools no-print" aria-label="Views of the rig">
             {views.map(([key, name]) => <NavLink key={key} to={{ pathname: `/rigs/${rig.id}/rig/${key}`, search }} className={view === key ? 'tab' : 'tab off'} aria-current={view === key ? 'page' : undefined}>{name}</NavLink>)}
           </nav>
