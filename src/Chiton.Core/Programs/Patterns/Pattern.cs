@@ -72,7 +72,7 @@ public sealed record Hole(string Id, string Label, HoleKind Kind)
 /// <param name="Why">When it is better.</param>
 public sealed record PatternSchool(string Id, string Label, string Why);
 
-/// <summary>A place where practitioners disagree.</summary>
+/// <summary>A place where there is more than one good way.</summary>
 /// <param name="Id">Its short name.</param>
 /// <param name="Question">What is to be chosen.</param>
 /// <param name="Why">Why the first is the default.</param>

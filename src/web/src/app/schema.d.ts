@@ -4741,7 +4741,7 @@ export interface components {
             /** Format: double */
             reactionSdS: null | number;
         };
-        /** @description A place where practitioners disagree. */
+        /** @description A place where there is more than one good way. */
         PatternChoice: {
             /** @description Its short name. */
             id: string;
