@@ -1,5 +1,5 @@
 using BenchmarkDotNet.Attributes;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Statecharts;
 using Stateless;

@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
 using Chiton.Core.Motion;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;

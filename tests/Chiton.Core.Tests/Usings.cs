@@ -1,4 +1,5 @@
-global using Chiton.Core.Programs;
+global using Chiton.Core.Programs.Drawing;
+global using Chiton.Core.Programs.Language;
 global using Chiton.Core.Proving;
 global using Chiton.Core.Quantities;
 global using Chiton.Core.Rigs;

@@ -1,5 +1,5 @@
 using Chiton.Core.Motion;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;

@@ -1,4 +1,4 @@
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;

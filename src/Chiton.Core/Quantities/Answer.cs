@@ -44,6 +44,13 @@ public static class Figures
     /// <summary>"1st", "2nd", "3rd", "11th".</summary>
     public static string Ordinal(int n) => n + ((n % 100) is 11 or 12 or 13 ? "th" : (n % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
 
+    /// <summary>"a", "a and b", "a, b and c".</summary>
+    public static string List(IEnumerable<string> items)
+    {
+        var all = items.ToArray();
+        return all.Length < 2 ? string.Concat(all) : string.Join(", ", all[..^1]) + " and " + all[^1];
+    }
+
     /// <summary>"1 reading", "2 readings".</summary>
     public static string Count(int n, string one, string? many = null) => $"{n} {(n == 1 ? one : many ?? one + "s")}";
 }

@@ -1,6 +1,6 @@
 using System.Text.Json.Nodes;
 using System.Text.Json.Schema;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;

@@ -1,5 +1,5 @@
 using Chiton.Core.Checking;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
 using Chiton.Core.Sensing;

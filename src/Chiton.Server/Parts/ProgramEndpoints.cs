@@ -1,5 +1,6 @@
 using Chiton.Core.Checking;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Drawing;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Data;

@@ -252,7 +252,7 @@ public static class SenseEndpoints
         var eye = Eye(state, request.Sensor);
         var name = request.Name?.Trim() ?? "";
         var need = new Require();
-        need.That(Core.Programs.ScriptParser.IsName(name), "name", "A zone's name has letters, digits and single spaces, and starts with a letter.");
+        need.That(Core.Programs.Language.ScriptParser.IsName(name), "name", "A zone's name has letters, digits and single spaces, and starts with a letter.");
         need.That(!eye.Zones.Any(z => z.Equals(name, StringComparison.OrdinalIgnoreCase)), "name", $"{eye.Name} already has a zone “{name}”.");
         need.That(eye.Zones.Count < ZonesSum.MostZones, "name", $"At most {ZonesSum.MostZones} zones.");
         need.Done();

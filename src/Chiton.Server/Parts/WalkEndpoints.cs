@@ -1,5 +1,5 @@
 using System.Text.Json;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Quantities;

@@ -1,5 +1,5 @@
 using System.Text.RegularExpressions;
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 
 namespace Chiton.Core.Tests.Programs;

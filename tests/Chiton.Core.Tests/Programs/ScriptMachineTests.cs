@@ -205,8 +205,8 @@ public class ScriptMachineTests
     }
 
     [Theory]
-    [InlineData("  state A, initial\n    when n = 0: go B\n  state B\n    when n = 0: go A\n", "goes round in a loop without anything happening, through “A” and “B”")]
-    [InlineData("  state A, initial\n    always: go A\n", "“A” goes round in a loop")]
+    [InlineData("  state A, initial\n    when n = 0: go B\n  state B\n    when n = 0: go A\n", "goes round in a loop without time passing, through “A” and “B” (lines 7 and 9)")]
+    [InlineData("  state A, initial\n    always: go A\n", "“A” goes round in a loop without time passing: it sets itself off again and again (line 7)")]
     [InlineData("  state A, initial\n    every 1 ms: push n onto line; stay\n", "The queue “line” is full")]
     public void What_never_comes_to_rest_is_stopped_and_named(string body, string says) => Assert.Contains(says, Walk(Compile(body, "var n = 0\nvar line = queue\n"), "+ 1 s")[^1].Fault);
 

@@ -1,4 +1,4 @@
-using Chiton.Core.Programs;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Rigs;

@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;

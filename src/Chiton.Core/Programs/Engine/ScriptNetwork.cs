@@ -1,3 +1,5 @@
+using Chiton.Core.Programs.Statecharts;
+using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Programs.Engine;
 
 /// <summary>A program of a network.</summary>
@@ -66,6 +68,13 @@ public sealed class ScriptNetwork
 
     /// <summary>The machine of each program.</summary>
     public IReadOnlyList<ScriptMachine> Machines => machines;
+
+    /// <summary>How much all of them may do together; null for no limit but those of a moment.</summary>
+    public StepBudget? Budget
+    {
+        get => machines[0].Budget;
+        set { foreach (var machine in machines) machine.Budget = value; }
+    }
 
     /// <summary>How long a message takes, µs.</summary>
     public long DelayMicros => delay;

@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Sensing;
 
@@ -40,6 +41,9 @@ internal sealed class ScriptTransition
 
     /// <summary>True when a condition must hold for several readings in a row.</summary>
     public bool Counts { get; init; }
+
+    /// <summary>True when it follows readings or presses one by one while its state is active.</summary>
+    public bool Watches => Counts || Kind is FireKind.Edge or FireKind.Leave || Kind == FireKind.Press && Press == PressKind.Held;
 }
 
 /// <summary>What an activity is, in the tables.</summary>

@@ -1,5 +1,7 @@
+using Chiton.Core.Programs.Language;
 using System.Globalization;
 using Chiton.Core.Programs.Scxml;
+using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
 
 namespace Chiton.Core.Programs.Engine;
@@ -42,73 +44,155 @@ public sealed record WalkMoment(
 /// <summary>Walks a program through events, the way a teacher traces it on the board: without motors, sensors or chance.</summary>
 public static class ScriptWalk
 {
+    /// <summary>Most sentences, commands and transitions, that one step of a walk tells.</summary>
+    public const int MostTold = 200;
+
+    /// <summary>Most steps of a walk when nobody says how many.</summary>
+    public const long MostSteps = 5_000_000;
+
     /// <summary>Walks.</summary>
     /// <param name="script">The program.</param>
     /// <param name="events">What happens, in order.</param>
-    /// <exception cref="InputProblem">When an event means nothing here, naming it.</exception>
-    public static IReadOnlyList<WalkMoment> Run(CompiledScript script, IReadOnlyList<WalkEvent> events)
+    /// <param name="budget">How much may be done; null for <see cref="MostSteps"/>.</param>
+    /// <exception cref="InputProblem">When an event means nothing here, or sets off more than the budget holds, naming it.</exception>
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public static IReadOnlyList<WalkMoment> Run(CompiledScript script, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
     {
-        var machine = new ScriptMachine(script);
+        var machine = new ScriptMachine(script) { Budget = budget ?? new(MostSteps) };
         var taken = new List<WalkTaken>();
-        machine.Watcher = (_, unit, t) => { if (taken.Count < 200) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))))); };
-        machine.Start();
+        var said = new List<string>();
+        machine.Watcher = (_, unit, t) => { if (taken.Count < MostTold) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))))); };
+        Within("events", machine.Start);
         var moments = new List<WalkMoment> { Now(null) };
         for (var i = 0; i < events.Count; i++)
         {
-            machine.Pass(machine.NowMicros + (long)Math.Round(events[i].AfterMs * 1000));
-            if (events[i].Name is { } name) Happen(script, machine, name, events[i].Data, $"events[{i}].name");
-            moments.Add(Now(events[i].Name ?? $"{Figures.Show(events[i].AfterMs / 1000)} s pass"));
+            var e = events[i];
+            var field = $"events[{i}]";
+            Within(field, () => Pass(machine.NowMicros + (long)Math.Round(e.AfterMs * 1000)));
+            if (e.Name is { } name) Within(field, () => Happen(script, machine, name, e.Data, $"{field}.name"));
+            moments.Add(Now(e.Name ?? $"{Figures.Show(e.AfterMs / 1000)} s pass"));
         }
         return moments;
 
+        // From one due time to the next, so that what is commanded on the way need not be kept until the end.
+        void Pass(long until)
+        {
+            while (machine.NextDue is var due && due <= until && machine.Fault is null && !machine.Finished)
+            {
+                machine.Pass(Math.Max(due, machine.NowMicros));
+                Hear();
+            }
+            machine.Pass(until);
+        }
+
+        void Hear()
+        {
+            for (var c = 0; c < machine.Commands.Count && said.Count < MostTold; c++)
+                if (Say(script, machine, machine.Commands[c]) is { } text) said.Add(text);
+            machine.ClearCommands();
+        }
+
         WalkMoment Now(string? what)
         {
-            var moment = new WalkMoment(what, machine.NowMicros * 1e-6, machine.Configuration, [.. taken], [.. machine.Commands.Select(c => Say(script, machine, c)).OfType<string>().Take(200)], [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
+            Hear();
+            var moment = new WalkMoment(what, machine.NowMicros * 1e-6, machine.Configuration, [.. taken], [.. said], [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
                 [.. machine.Waiting.Select(w => Wait(machine, w.Node, w.GuardHolds))], machine.Finished, machine.Fault, machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6);
             taken.Clear();
-            machine.ClearCommands();
+            said.Clear();
             return moment;
         }
     }
+
+    // What takes more than the budget holds is said of the event that set it off.
+    private static void Within(string field, Action work)
+    {
+        try
+        {
+            work();
+        }
+        catch (OutOfSteps e)
+        {
+            throw new InputProblem(field, $"Here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, or find what goes on and on.");
+        }
+    }
+
+    private static void Within(string field, Action<ulong> start) => Within(field, () => start(1));
 
     /// <summary>Walks several programs together: what happens is seen by all of them, and they tell each other.</summary>
     /// <param name="programs">The programs in the rig's order.</param>
     /// <param name="delayMicros">How long a message takes, µs.</param>
     /// <param name="events">What happens, in order.</param>
-    /// <exception cref="InputProblem">When an event means nothing here, naming it.</exception>
-    public static IReadOnlyList<WalkMoment> Together(IReadOnlyList<NetworkProgram> programs, long delayMicros, IReadOnlyList<WalkEvent> events)
+    /// <param name="budget">How much may be done in all; null for <see cref="MostSteps"/>.</param>
+    /// <exception cref="InputProblem">When an event means nothing here, or sets off more than the budget holds, naming it.</exception>
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public static IReadOnlyList<WalkMoment> Together(IReadOnlyList<NetworkProgram> programs, long delayMicros, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
     {
-        var network = new ScriptNetwork(programs, delayMicros);
+        var network = new ScriptNetwork(programs, delayMicros) { Budget = budget ?? new(MostSteps) };
         var taken = new List<WalkTaken>();
+        var said = new List<string>();
         for (var i = 0; i < programs.Count; i++)
         {
             var (machine, name) = (network.Machines[i], programs[i].Name);
-            machine.Watcher = (_, unit, t) => { if (taken.Count < 200) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name)); };
+            machine.Watcher = (_, unit, t) => { if (taken.Count < MostTold) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name)); };
         }
-        network.Start();
+        Within("events", network.Start);
         var moments = new List<WalkMoment> { Now(null) };
         for (var i = 0; i < events.Count; i++)
         {
-            network.Pass(network.NowMicros + (long)Math.Round(events[i].AfterMs * 1000));
-            if (events[i].Name is { } what)
-                for (var p = 0; p < programs.Count; p++)
-                {
-                    // The host hears of it only when the link has brought it; what the walk tells is what it does then.
-                    if (programs[p].OnHost) network.Pass(network.NowMicros + delayMicros);
-                    Happen(programs[p].Script, network.Machines[p], what, events[i].Data, $"events[{i}].name");
-                    network.Collect(p);
-                }
-            network.Pass(network.NowMicros);
-            moments.Add(Now(events[i].Name ?? $"{Figures.Show(events[i].AfterMs / 1000)} s pass"));
+            var e = events[i];
+            var field = $"events[{i}]";
+            Within(field, () =>
+            {
+                Pass(network.NowMicros + (long)Math.Round(e.AfterMs * 1000));
+                if (e.Name is { } what)
+                    for (var p = 0; p < programs.Count; p++)
+                    {
+                        // The host hears of it only when the link has brought it; what the walk tells is what it does then.
+                        if (programs[p].OnHost) Pass(network.NowMicros + delayMicros);
+                        Happen(programs[p].Script, network.Machines[p], what, e.Data, $"{field}.name");
+                        network.Collect(p);
+                    }
+                Pass(network.NowMicros);
+            });
+            moments.Add(Now(e.Name ?? $"{Figures.Show(e.AfterMs / 1000)} s pass"));
         }
         return moments;
 
+        void Pass(long until)
+        {
+            while (network.NextDue is var due && due <= until && network.Fault is null && !network.Finished)
+            {
+                network.Pass(Math.Max(due, network.NowMicros));
+                Hear();
+            }
+            network.Pass(until);
+        }
+
+        void Hear()
+        {
+            // In the order of their times; within one time by program.
+            if (said.Count >= MostTold)
+            {
+                foreach (var m in network.Machines) m.ClearCommands();
+                return;
+            }
+            var now = new List<(long Time, string Text)>();
+            for (var i = 0; i < programs.Count; i++)
+            {
+                var machine = network.Machines[i];
+                for (var c = 0; c < machine.Commands.Count && now.Count < MostTold; c++)
+                    if (Say(programs[i].Script, machine, machine.Commands[c]) is { } text) now.Add((machine.Commands[c].TimeMicros, $"{programs[i].Name}: {text}"));
+                machine.ClearCommands();
+            }
+            said.AddRange(now.OrderBy(c => c.Time).Select(c => c.Text).Take(MostTold - said.Count));
+        }
+
         WalkMoment Now(string? what)
         {
+            Hear();
             var all = network.Machines.Select((m, i) => (Machine: m, programs[i].Name, programs[i].Script)).ToArray();
             var due = network.NextDue;
-            var moment = new WalkMoment(what, network.NowMicros * 1e-6, [.. all.SelectMany(x => x.Machine.Configuration.Select(s => $"{x.Name}.{s}"))], [.. taken],
-                [.. all.SelectMany(x => x.Machine.Commands.Select(c => (c.TimeMicros, Text: Say(x.Script, x.Machine, c) is { } text ? $"{x.Name}: {text}" : null))).Where(c => c.Text is not null).OrderBy(c => c.TimeMicros).Select(c => c.Text!).Take(200)],
+            var moment = new WalkMoment(what, network.NowMicros * 1e-6, [.. all.SelectMany(x => x.Machine.Configuration.Select(s => $"{x.Name}.{s}"))], [.. taken], [.. said],
                 [.. all.SelectMany(x => x.Machine.Values.Select(v => new WalkValue($"{x.Name}: {v.Name}", v.Value)))],
                 [.. all.SelectMany(x => x.Machine.Waiting.Select(w => Wait(x.Machine, w.Node, w.GuardHolds) with { Program = x.Name }))],
                 network.Finished, network.Fault ?? all.Where(x => x.Machine.Fault is not null).Select(x => $"{x.Name}: {x.Machine.Fault}").FirstOrDefault(), due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6)
@@ -116,7 +200,7 @@ public static class ScriptWalk
                 OnTheWay = [.. network.OnTheWay.Select(m => $"{m.From} tells {m.To} “{m.Text}”, there in {Figures.Show(Math.Max(0, m.DueMicros - network.NowMicros) * 1e-6, 3)} s")],
             };
             taken.Clear();
-            foreach (var m in network.Machines) m.ClearCommands();
+            said.Clear();
             return moment;
         }
     }

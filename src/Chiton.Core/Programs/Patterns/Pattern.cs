@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Programs.Patterns;
 
 /// <summary>What fills a hole of a pattern.</summary>

@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using System.Globalization;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;

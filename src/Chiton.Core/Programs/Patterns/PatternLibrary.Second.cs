@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Programs.Patterns;
 
 public static partial class PatternLibrary

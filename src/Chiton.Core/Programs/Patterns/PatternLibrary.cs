@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Programs.Patterns;
 
 /// <summary>The patterns, each a machine fragment that is filled from a rig.</summary>

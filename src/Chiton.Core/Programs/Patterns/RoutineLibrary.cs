@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using System.Text;
 using System.Text.RegularExpressions;
 using Chiton.Core.Quantities;

@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using System.Globalization;
 using System.Text;
 

@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 
 namespace Chiton.Core.Programs.Scxml;

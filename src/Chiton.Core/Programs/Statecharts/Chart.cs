@@ -1,3 +1,4 @@
+using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Programs.Statecharts;
 
 /// <summary>What a node of a chart is.</summary>

@@ -2,7 +2,7 @@ using System.Globalization;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 internal enum TokenKind { Word, Number, Symbol, Text, Quoted, End }
 
@@ -537,6 +537,7 @@ internal sealed class LineParser
     private ActionNode Single()
     {
         if (++depth > 50) throw Unfit("This line is nested too deeply.");
+        links = 0;
         var start = at;
         ActionNode made;
         if (Take("("))
@@ -742,7 +743,16 @@ internal sealed class LineParser
 
     // ---- expressions ----
 
-    private int depth;
+    private int depth, links;
+
+    // Each link stands one deeper in the tree than the one before: an expression, all its brackets together, may not become
+    // a tree too deep to be gone through.
+    private void Link()
+    {
+        if (++links > MostLinks) throw Unfit($"This expression is too long: at most {MostLinks} signs in it. Use a variable.");
+    }
+
+    private const int MostLinks = 300;
 
     public ExprNode Expression()
     {
@@ -758,7 +768,7 @@ internal sealed class LineParser
     {
         var start = at;
         var left = Not();
-        for (var links = 0; ; links++)
+        while (true)
         {
             var before = at;
             if (!Take("and", "operator")) return left;
@@ -768,7 +778,7 @@ internal sealed class LineParser
                 at = before;
                 return left;
             }
-            if (links > 100) throw Unfit("This expression is too long; use a variable.");
+            Link();
             left = new BinaryNode(Operator.And, left, Not()) { Span = From(start) };
         }
     }
@@ -805,14 +815,13 @@ internal sealed class LineParser
     {
         var start = at;
         var left = operand();
-        var links = 0;
         while (true)
         {
             var taken = false;
             foreach (var (text, op) in operators)
                 if (Take(text, "operator"))
                 {
-                    if (++links > 100) throw Unfit("This expression is too long; use a variable.");
+                    Link();
                     left = new BinaryNode(op, left, operand()) { Span = From(start) };
                     taken = true;
                     break;

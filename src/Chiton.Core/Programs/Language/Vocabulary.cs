@@ -1,7 +1,7 @@
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>A sensor and its zone names.</summary>
 public sealed record SensorWord(string Name, IReadOnlyList<string> Zones)

@@ -2,7 +2,7 @@ using System.Text.RegularExpressions;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>One of the programs of a rig, read.</summary>
 /// <param name="Index">Its place among them.</param>

@@ -1,6 +1,6 @@
 using Chiton.Core.Quantities;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>What parsing a script gives: always a program, with the lines that could not be read kept as typed.</summary>
 /// <param name="Program">The program.</param>

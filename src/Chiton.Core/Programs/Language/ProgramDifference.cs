@@ -1,7 +1,7 @@
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>What became of a sentence.</summary>
 public enum ChangeKind

@@ -1,7 +1,7 @@
 using System.Text;
 using Chiton.Core.Quantities;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>What a piece of a printed sentence is.</summary>
 public enum PieceKind

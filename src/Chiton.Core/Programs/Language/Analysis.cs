@@ -1,7 +1,7 @@
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>What a parsed program must satisfy before it can run: names said once, states that can be reached, units that fit.</summary>
 public static class Analysis

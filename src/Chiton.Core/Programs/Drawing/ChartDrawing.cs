@@ -1,7 +1,8 @@
+using Chiton.Core.Programs.Language;
 using System.Text;
 using Chiton.Core.Quantities;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Drawing;
 
 /// <summary>A box of the chart.</summary>
 /// <param name="Id">Its path: Region.State, nested ones with dots.</param>

@@ -1,7 +1,7 @@
 using System.Globalization;
 using Chiton.Core.Quantities;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>
 /// Where something stands in the text, from line 1 and column 1. All spans are equal to each other, so that two

@@ -1,7 +1,7 @@
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>A piece of a sheet line, with where a number comes from.</summary>
 /// <param name="Text">As printed.</param>

@@ -1,6 +1,6 @@
 using Chiton.Core.Quantities;
 
-namespace Chiton.Core.Programs;
+namespace Chiton.Core.Programs.Language;
 
 /// <summary>A part of a program to be run by itself.</summary>
 public static class Alone

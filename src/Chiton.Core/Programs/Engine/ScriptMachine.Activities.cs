@@ -1,0 +1,252 @@
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Programs.Statecharts;
+using Chiton.Core.Sensing;
+
+namespace Chiton.Core.Programs.Engine;
+
+public sealed partial class ScriptMachine
+{
+    private sealed partial class UnitRun
+    {
+        // ---- activities ----
+
+        // Begins an activity and all that follows at once.
+        private void Start(int a, int state)
+        {
+            var floor = m.work.Count;
+            m.work.Push(new(Index, a, state));
+            m.DoWork(floor);
+        }
+
+        /// <summary>True when the chain or repeat that an activity would go on was dropped meanwhile.</summary>
+        public bool IsDropped(int a) => Unit.Activities[a].Parent is >= 0 and var p && status[p] == Status.Dropped && Unit.Activities[p].Kind is (DoKind.Then or DoKind.Repeat);
+
+        private void Later(int a, int state) => m.work.Push(new(Index, a, state));
+
+        /// <summary>Begins one activity; what stands in it comes after, by the list of work.</summary>
+        public void Begin(int a, int state)
+        {
+            var x = Unit.Activities[a];
+            (status[a], startedBy[a], detached[a]) = (Status.Going, state, false);
+            EndsAt(a, long.MaxValue);
+            switch (x.Kind)
+            {
+                case DoKind.Then:
+                    next[a] = 0;
+                    Later(x.Children[0], state);
+                    return;
+                case DoKind.Together:
+                    foreach (var child in x.Children) status[child] = Status.Idle;
+                    for (var i = x.Children.Length - 1; i >= 0; i--) Later(x.Children[i], state);
+                    return;
+                case DoKind.Repeat:
+                    rounds[a] = (int)Math.Clamp(Math.Round(x.Value!.Eval(m)), 0, 1_000_000);
+                    if (rounds[a] <= 0) Ends(a);
+                    else Later(x.Children[0], state);
+                    return;
+                case DoKind.Routine:
+                    var unit = m.units[x.Unit];
+                    unit.Cancel();
+                    for (var i = 0; i < x.Args.Length; i++) m.Variables[unit.Unit.Parameters[i]] = x.Args[i].Eval(m);
+                    unit.Call(Index, a);
+                    return;
+                case DoKind.Set when x.Slot < 0: m.queueCounts[~x.Slot] = 0; break;
+                case DoKind.Set: m.Variables[x.Slot] = x.Value!.Eval(m); break;
+                case DoKind.Push:
+                    Push(x.Slot, x.Value!.Eval(m));
+                    break;
+                case DoKind.Take:
+                    // From an empty queue nothing is taken: the variable keeps its value.
+                    if (m.queueCounts[x.Slot] > 0)
+                    {
+                        var queue = m.queues[x.Slot];
+                        m.Variables[x.Other] = queue[0];
+                        Array.Copy(queue, 1, queue, 0, --m.queueCounts[x.Slot]);
+                    }
+                    break;
+                case DoKind.Tell:
+                    m.sent.Add(new(x.Slot, x.Other, m.sentValues.Count, x.Args.Length));
+                    foreach (var arg in x.Args) m.sentValues.Add(arg.Eval(m));
+                    m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
+                    break;
+                case DoKind.Zero:
+                    (m.travel[x.Device], m.angle[x.Device]) = (0, 0);
+                    m.commands.Add(new(m.NowMicros, Index, a, x.Device, 0, 0));
+                    break;
+                case DoKind.Show: m.commands.Add(new(m.NowMicros, Index, a, -1, x.Value?.Eval(m) ?? x.Other, 0)); break;
+                case DoKind.StopAll:
+                    for (var d = 0; d < m.owner.Length; d++) Own(d, -1);
+                    Array.Clear(m.stopPending);
+                    m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
+                    break;
+                case DoKind.LampOn or DoKind.LampOff or DoKind.Stop:
+                    Own(x.Device, x.Kind == DoKind.LampOn ? a : -1);
+                    m.done[x.Device] = false;
+                    m.commands.Add(new(m.NowMicros, Index, a, x.Device, 0, 0));
+                    break;
+                case DoKind.Move:
+                    Own(x.Device, a);
+                    if (x.Device >= 0) m.done[x.Device] = false;
+                    Command(a, x);
+                    if (!x.Finite) lasting.AddInOrder(a);
+                    else if (x.Lasts is not null) EndsAt(a, m.NowMicros + Micros(x.Lasts));
+                    return;
+            }
+            Ends(a);
+        }
+
+        private void Push(int queue, double value)
+        {
+            if (m.queueCounts[queue] >= MostQueued) m.Overflow(queue);
+            else m.queues[queue][m.queueCounts[queue]++] = value;
+        }
+
+        private void Command(int a, ScriptActivity x)
+        {
+            lastValue[a] = x.Value?.Eval(m) ?? 0;
+            lastSecond[a] = x.Second?.Eval(m) ?? 0;
+            m.commands.Add(new(m.NowMicros, Index, a, x.Device, lastValue[a], lastSecond[a]));
+        }
+
+        // The latest command to a device wins: the one before is over without having ended by itself.
+        private void Own(int device, int activity)
+        {
+            if (device < 0) return;
+            m.stopPending[device] = false;
+            var (unit, before) = m.owner[device];
+            m.owner[device] = activity < 0 ? (-1, -1) : (Index, activity);
+            if (unit < 0 || before < 0 || unit == Index && before == activity) return;
+            var other = m.units[unit];
+            // A lasting command of an outer state is only covered: it comes back when the inner one has gone.
+            if (other.status[before] == Status.Going && other.Unit.Activities[before].Finite) other.Drop(before, false);
+        }
+
+        public bool IsFiniteMove(int a) => Unit.Activities[a] is { Kind: DoKind.Move, Finite: true } && status[a] == Status.Going;
+
+        /// <summary>An activity has ended by itself; what waits for it goes on, by the list of work.</summary>
+        public void Ends(int a)
+        {
+            while (a >= 0 && status[a] == Status.Going)
+            {
+                status[a] = Status.Ended;
+                EndsAt(a, long.MaxValue);
+                var x = Unit.Activities[a];
+                if (x.Kind == DoKind.Move && x.Finite && x.Device >= 0)
+                {
+                    m.done[x.Device] = true;
+                    if (m.owner[x.Device] == (Index, a)) m.owner[x.Device] = (-1, -1);
+                    // What was to run for a time is stopped when the time is over; what goes a way has come to rest.
+                    if (x is { Lasts: not null, Second: null, Node: RunNode or DriveNode }) m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
+                }
+                var parent = x.Parent;
+                if (parent < 0 || status[parent] != Status.Going) return;
+                var p = Unit.Activities[parent];
+                switch (p.Kind)
+                {
+                    case DoKind.Then:
+                        if (++next[parent] >= p.Children.Length) break;
+                        if (detached[parent]) Drop(parent, false);
+                        else Later(p.Children[next[parent]], startedBy[parent]);
+                        return;
+                    case DoKind.Together:
+                        foreach (var child in p.Children) if (status[child] is Status.Going or Status.Idle) return;
+                        break;
+                    case DoKind.Repeat:
+                        if (--rounds[parent] <= 0) break;
+                        if (detached[parent]) Drop(parent, false);
+                        else Later(p.Children[0], startedBy[parent]);
+                        return;
+                    default: return;
+                }
+                a = parent;
+            }
+        }
+
+        // Not to go on: neither what it does nor what would follow.
+        private void Drop(int a, bool stop)
+        {
+            var x = Unit.Activities[a];
+            var was = status[a];
+            status[a] = Status.Dropped;
+            EndsAt(a, long.MaxValue);
+            foreach (var child in x.Children) if (status[child] == Status.Going || stop) Drop(child, stop);
+            if (x.Kind == DoKind.Routine && was == Status.Going) m.units[x.Unit].Cancel();
+            if (stop && x.Device >= 0 && x.Kind is DoKind.Move or DoKind.LampOn && m.owner[x.Device] == (Index, a)) m.stopPending[x.Device] = true;
+            // A chain whose step was taken over ends here.
+            for (var up = x.Parent; !stop && up >= 0 && status[up] == Status.Going && Unit.Activities[up].Kind is DoKind.Then or DoKind.Repeat; up = Unit.Activities[up].Parent) status[up] = Status.Dropped;
+        }
+
+        private void Detach(int a)
+        {
+            detached[a] = true;
+            foreach (var child in Unit.Activities[a].Children) if (status[child] == Status.Going) Detach(child);
+        }
+
+        // What is still on the way of all that a state started; false when it started nothing that takes time.
+        public bool AllDone(int node)
+        {
+            var any = false;
+            foreach (var root in Unit.Nodes[node].Entry)
+            {
+                if (status[root] == Status.Going) return false;
+                any |= Takes(root);
+            }
+            foreach (var root in Unit.Nodes[node].While)
+            {
+                if (status[root] == Status.Going) return false;
+                any |= Takes(root);
+            }
+            return any;
+        }
+
+        private bool Takes(int a)
+        {
+            var x = Unit.Activities[a];
+            if (x.Kind is DoKind.Move or DoKind.Routine) return true;
+            foreach (var child in x.Children) if (Takes(child)) return true;
+            return false;
+        }
+
+        /// <summary>An outer state's lasting command to a device comes back.</summary>
+        public bool Resume(int device)
+        {
+            for (var i = chart.Active(scratch) - 1; i >= 0; i--)
+                foreach (var root in Unit.Nodes[scratch[i]].While)
+                    if (Lasting(root, device) is >= 0 and var a)
+                    {
+                        m.owner[device] = (Index, a);
+                        Command(a, Unit.Activities[a]);
+                        return true;
+                    }
+            return false;
+        }
+
+        private int Lasting(int a, int device)
+        {
+            var x = Unit.Activities[a];
+            if (x.Device == device && (x.Kind == DoKind.Move && !x.Finite && status[a] == Status.Going || x.Kind == DoKind.LampOn)) return a;
+            foreach (var child in x.Children) if (Lasting(child, device) is >= 0 and var found) return found;
+            return -1;
+        }
+
+        /// <summary>Expressions of lasting commands are worked out anew; what changed is told again.</summary>
+        public void Refresh()
+        {
+            for (var i = 0; i < lasting.Count; i++)
+            {
+                var a = lasting.Items[i];
+                if (status[a] != Status.Going)
+                {
+                    lasting.RemoveInOrder(a);
+                    i--;
+                    continue;
+                }
+                var x = Unit.Activities[a];
+                if (x.Device < 0 || m.owner[x.Device] != (Index, a) || startedBy[a] < 0) continue;
+                var (value, second) = (x.Value?.Eval(m) ?? 0, x.Second?.Eval(m) ?? 0);
+                if (value == lastValue[a] && second == lastSecond[a]) continue;
+                Command(a, x);
+            }
+        }
+    }
+}
