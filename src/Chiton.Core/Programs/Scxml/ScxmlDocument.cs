@@ -85,6 +85,9 @@ public sealed class ScxmlDocument
     /// <summary>Most states.</summary>
     public const int MostStates = 5_000;
 
+    /// <summary>Longest delay, ms: as long as the longest time that a sentence can say.</summary>
+    public const double MostDelayMs = 1e18;
+
     /// <summary>Deepest nesting of elements.</summary>
     public const int MostDepth = 60;
 
@@ -562,7 +565,7 @@ public sealed class ScxmlDocument
         {
             var t = text.Trim();
             var (digits, factor) = t.EndsWith("ms", StringComparison.Ordinal) ? (t[..^2], 1.0) : t.EndsWith('s') ? (t[..^1], 1000.0) : (t, t.All(char.IsAsciiDigit) ? 1.0 : double.NaN);
-            return double.TryParse(digits, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var v) && v * factor is var ms && ms >= 0 && ms <= 1e9 ? ms : null;
+            return double.TryParse(digits, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var v) && v * factor is var ms && ms >= 0 && ms <= MostDelayMs ? ms : null;
         }
     }
 }

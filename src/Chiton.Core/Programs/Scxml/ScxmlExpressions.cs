@@ -30,6 +30,11 @@ public interface IScxmlScope
 
     /// <summary>True when a state is active.</summary>
     bool In(string state);
+
+    /// <summary>Says that a text or list of so many characters or items is made.</summary>
+    /// <exception cref="ScxmlEvaluation">When it is larger than one may be.</exception>
+    /// <exception cref="Statecharts.OutOfSteps">When more was made than a machine may make.</exception>
+    void Makes(int size);
 }
 
 /// <summary>A read expression.</summary>
@@ -43,6 +48,9 @@ public delegate object? ScxmlExpression(IScxmlScope scope);
 /// </summary>
 public sealed class ScxmlExpressions
 {
+    /// <summary>Most characters of a text, and most items of a list.</summary>
+    public const int MostSize = 100_000;
+
     private const int MostDepth = 60;
     private readonly string text;
     private int at, depth;
@@ -100,13 +108,13 @@ public sealed class ScxmlExpressions
         // A name alone need not be declared before a script sets it.
         if (text[start..end].Trim() is var name && name.All(IsPart)) put = (s, v) => s.Declare(name, v);
         if (Peek() is ';' or '\0') return s => put(s, s.Knows(text[start..end].Trim()) ? get(s) : null);
-        if (Symbol("++")) return s => put(s, Add(get(s), 1.0));
+        if (Symbol("++")) return s => put(s, Add(s, get(s), 1.0));
         if (Symbol("--")) return s => put(s, Number(get(s)) - 1);
-        foreach (var (symbol, op) in new (string, Func<object?, object?, object?>)[] { ("+=", Add), ("-=", (a, b) => Number(a) - Number(b)), ("*=", (a, b) => Number(a) * Number(b)), ("/=", (a, b) => Number(a) / Number(b)) })
+        foreach (var (symbol, op) in new (string, Func<IScxmlScope, object?, object?, object?>)[] { ("+=", Add), ("-=", (_, a, b) => Number(a) - Number(b)), ("*=", (_, a, b) => Number(a) * Number(b)), ("/=", (_, a, b) => Number(a) / Number(b)) })
             if (Symbol(symbol))
             {
                 var by = Choice();
-                return s => put(s, op(get(s), by(s)));
+                return s => put(s, op(s, get(s), by(s)));
             }
         if (!Symbol("=")) throw Unfit();
         var value = Choice();
@@ -140,8 +148,9 @@ public sealed class ScxmlExpressions
             var holder = path.SkipLast(1).Aggregate(s.Get(name), (x, k) => Part(x, k(s)));
             var key = path[^1](s);
             if (holder is Dictionary<string, object?> table) table[Text(key)] = v;
-            else if (holder is List<object?> list && Number(key) is var i && i >= 0 && i < 10_000 && Math.Floor(i) == i)
+            else if (holder is List<object?> list && Number(key) is var i && i >= 0 && i < MostSize && Math.Floor(i) == i)
             {
+                if (i >= list.Count) s.Makes((int)i + 1);
                 while (list.Count <= (int)i) list.Add(null);
                 list[(int)i] = v;
             }
@@ -224,7 +233,7 @@ public sealed class ScxmlExpressions
         while (true)
         {
             var a = left;
-            if (Symbol("+")) { var b = Product(); left = s => Add(a(s), b(s)); }
+            if (Symbol("+")) { var b = Product(); left = s => Add(s, a(s), b(s)); }
             else if (Symbol("-")) { var b = Product(); left = s => Number(a(s)) - Number(b(s)); }
             else return left;
         }
@@ -281,7 +290,7 @@ public sealed class ScxmlExpressions
                 if (Symbol("("))
                 {
                     var arguments = Arguments(")");
-                    value = s => Method(of(s), field, [.. arguments.Select(a => a(s))]);
+                    value = s => Method(s, of(s), field, [.. arguments.Select(a => a(s))]);
                 }
                 else value = s => Part(of(s), field);
             }
@@ -447,13 +456,35 @@ public sealed class ScxmlExpressions
     };
 
     /// <summary>A value as text.</summary>
-    public static string Text(object? v) => v switch
+    /// <exception cref="ScxmlEvaluation">When it would be longer than <see cref="MostSize"/>; a list that holds itself is.</exception>
+    public static string Text(object? v)
     {
-        null => "null", bool b => b ? "true" : "false", double d => d.ToString("R", CultureInfo.InvariantCulture), string s => s,
-        List<object?> l => string.Join(',', l.Select(Text)), _ => "[object]",
-    };
+        if (v is not List<object?>) return Plain(v);
+        // Item by item without recursion: lists may hold lists, and even themselves.
+        var made = new StringBuilder();
+        var open = new Stack<(List<object?> List, int Next)>();
+        open.Push(((List<object?>)v, 0));
+        for (var steps = 0; open.TryPop(out var at); steps++)
+        {
+            if (made.Length > MostSize || steps > MostSize || open.Count > 1000) throw new ScxmlEvaluation($"A text has at most {MostSize} characters.");
+            if (at.Next >= at.List.Count) continue;
+            if (at.Next > 0) made.Append(',');
+            open.Push((at.List, at.Next + 1));
+            if (at.List[at.Next] is List<object?> inner) open.Push((inner, 0));
+            else made.Append(Plain(at.List[at.Next]));
+        }
+        return made.ToString();
 
-    private static object Add(object? a, object? b) => a is string || b is string ? Text(a) + Text(b) : Number(a) + Number(b);
+        static string Plain(object? v) => v switch { null => "null", bool b => b ? "true" : "false", double d => d.ToString("R", CultureInfo.InvariantCulture), string s => s, _ => "[object]" };
+    }
+
+    private static object Add(IScxmlScope scope, object? a, object? b)
+    {
+        if (a is not string && b is not string) return Number(a) + Number(b);
+        var (x, y) = (Text(a), Text(b));
+        scope.Makes(x.Length + y.Length);
+        return x + y;
+    }
 
     private static bool Same(object? a, object? b) => (a, b) switch
     {
@@ -487,9 +518,15 @@ public sealed class ScxmlExpressions
         _ => null,
     };
 
-    private static object? Method(object? of, string name, object?[] given) => (of, name) switch
+    private static List<object?> Joined(IScxmlScope scope, List<object?> list, object?[] given)
     {
-        (List<object?> l, "concat") => l.Concat(given.SelectMany(g => g is List<object?> more ? more : [g])).ToList(),
+        scope.Makes(list.Count + given.Sum(g => g is List<object?> more ? more.Count : 1));
+        return [.. list, .. given.SelectMany(g => g is List<object?> more ? more : [g])];
+    }
+
+    private static object? Method(IScxmlScope scope, object? of, string name, object?[] given) => (of, name) switch
+    {
+        (List<object?> l, "concat") => Joined(scope, l, given),
         (List<object?> l, "indexOf") when given.Length == 1 => (double)l.FindIndex(x => Same(x, given[0])),
         (string s, "indexOf") when given.Length == 1 => (double)s.IndexOf(Text(given[0]), StringComparison.Ordinal),
         _ => throw new ScxmlEvaluation($"“{name}” is not known here."),
@@ -503,5 +540,6 @@ public sealed class ScxmlExpressions
         public void Set(string name, object? value) { }
         public void Declare(string name, object? value) { }
         public bool In(string state) => false;
+        public void Makes(int size) { }
     }
 }

@@ -70,6 +70,9 @@ public static partial class ScxmlImport
 
         private string Tag(XElement e) => e.Name.Namespace == ns ? e.Name.LocalName : e.Name.Namespace == Says ? "c:" + e.Name.LocalName : $"{{{e.Name.NamespaceName}}}{e.Name.LocalName}";
 
+        // The name of a region by its own sentence; null where there is none, or one that says something else.
+        private static string? RegionSaid(XElement e) => Said(e) is { } said && said.StartsWith("region ", StringComparison.Ordinal) ? said["region ".Length..] : null;
+
         private static string? Said(XElement e) => e.Attribute(Says + "says")?.Value;
 
         private void Leave(XObject x, string say) => Left.Add(new(Line(x), say));
@@ -115,8 +118,9 @@ public static partial class ScxmlImport
 
         private void Top(XElement r)
         {
-            var name = Said(r) is { } said ? said["region ".Length..] : names[Key(r)];
-            if (Said(r) is null && (Tag(r) != "state" || r.Elements().Any(e => Tag(e) is "transition" or "onentry" or "onexit" or "history") || !r.Elements().Any(e => IsState(Tag(e)))))
+            var said = RegionSaid(r);
+            var name = said ?? names[Key(r)];
+            if (said is null && (Tag(r) != "state" || r.Elements().Any(e => Tag(e) is "transition" or "onentry" or "onexit" or "history") || !r.Elements().Any(e => IsState(Tag(e)))))
             {
                 // A region that is itself a state with something to do becomes a region of that one state.
                 lines.Add(new($"region {name}", Line(r), false));
@@ -217,9 +221,9 @@ public static partial class ScxmlImport
             if (tag == "parallel")
                 foreach (var r in inside)
                 {
-                    var name = Said(r) is { } said ? said["region ".Length..] : names[Key(r)];
+                    var name = RegionSaid(r) ?? names[Key(r)];
                     var states = r.Elements().Where(c => IsState(Tag(c))).ToArray();
-                    if (Said(r) is not null || Tag(r) == "state" && states.Length > 0 && !r.Elements().Any(c => Tag(c) is "transition" or "onentry" or "onexit" or "history")) Region(indent + 2, name, r, states, r);
+                    if (RegionSaid(r) is not null || Tag(r) == "state" && states.Length > 0 && !r.Elements().Any(c => Tag(c) is "transition" or "onentry" or "onexit" or "history")) Region(indent + 2, name, r, states, r);
                     else
                     {
                         lines.Add(new($"{new string(' ', indent + 2)}region {name}", Line(r), false));
@@ -268,7 +272,7 @@ public static partial class ScxmlImport
         private string RegionOf(XElement state)
         {
             var region = state.Ancestors().FirstOrDefault(a => a.Parent is { } p && Tag(p) == "parallel" && IsState(Tag(a)) || Said(a)?.StartsWith("region ", StringComparison.Ordinal) == true);
-            return region is null ? "Main" : Said(region) is { } said ? said["region ".Length..] : names[Key(region)];
+            return region is null ? "Main" : RegionSaid(region) ?? names[Key(region)];
         }
 
         private void History(int indent, XElement h)

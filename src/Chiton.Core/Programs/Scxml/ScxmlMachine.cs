@@ -19,8 +19,14 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     /// <summary>Most events that may wait.</summary>
     public const int MostWaiting = 10_000;
 
-    /// <summary>Most events a machine may send itself before an event from outside.</summary>
+    /// <summary>Most events a machine may send itself at one moment.</summary>
     public const int MostRounds = 10_000;
+
+    /// <summary>Most actions at one moment.</summary>
+    public const int MostActionsAtOnce = 100_000;
+
+    /// <summary>Most characters and items, all texts and lists that are made in a walk taken together.</summary>
+    public const long MostMade = 20_000_000;
 
     private readonly ScxmlDocument document;
     private readonly ChartMachine machine;
@@ -33,7 +39,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     private readonly Dictionary<string, bool[]> matches = [];
     private ScxmlEvent? now;
     private double clockMs;
-    private long order;
+    private long order, made;
+    private int actionsNow;
     private bool ended;
 
     /// <summary>Makes a machine of a document.</summary>
@@ -46,6 +53,12 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     /// <summary>Told of every log element, in order: label and value.</summary>
     public Action<string, object?>? Log { get; init; }
+
+    /// <summary>How much it may do in all; null for no limit but those of a moment.</summary>
+    public StepBudget? Budget { get; init; }
+
+    /// <summary>The line of the action or condition that was worked on last, to name what goes on and on.</summary>
+    public int LastLine { get; private set; } = 1;
 
     /// <summary>Told of every transition that is taken, in order.</summary>
     public Action<int>? Watch { get; init; }
@@ -97,6 +110,7 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     public void Send(string name, object? data = null)
     {
         if (!machine.Running) return;
+        actionsNow = 0;
         outside.Enqueue(new(name, data));
         Settle();
     }
@@ -116,7 +130,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
                 if (cancelled.Remove($"{id}#{next.Order}")) continue;
                 if (pendingIds.TryGetValue(id, out var left) && left > 1) pendingIds[id] = left - 1; else pendingIds.Remove(id);
             }
-            if (++rounds > MostRounds) throw new ScxmlEvaluation("Delayed events come without end.");
+            if (due.Due > clockMs) rounds = actionsNow = 0;
+            if (++rounds > MostRounds) throw new ScxmlEvaluation("Delayed events come without end and without time passing.");
             clockMs = due.Due;
             outside.Enqueue(next.Event);
             Settle();
@@ -144,6 +159,7 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     private void Now(ScxmlEvent e)
     {
+        Budget?.Spend();
         now = e;
         values["_event"] = new Dictionary<string, object?> { ["name"] = e.Name, ["data"] = e.Data, ["type"] = e.Type, ["sendid"] = e.SendId, ["origin"] = "#_internal", ["origintype"] = "scxml", ["invokeid"] = null };
     }
@@ -194,6 +210,7 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     private bool Holds(int transition)
     {
         if (document.Transitions[transition].Condition is not { } condition) return true;
+        LastLine = document.Transitions[transition].Line;
         try
         {
             return ScxmlExpressions.Truth(condition(this));
@@ -270,6 +287,10 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     private void Run(IReadOnlyList<ScxmlAction> actions)
     {
         foreach (var action in actions)
+        {
+            LastLine = action.Line;
+            if (++actionsNow > MostActionsAtOnce) throw new EndlessLoop([]);
+            Budget?.Spend();
             switch (action)
             {
                 case ScxmlRaise r: Raise(new(r.Event, null, null, "internal")); break;
@@ -303,12 +324,15 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
                     {
                         values[f.Item] = copy[k];
                         if (f.Index is not null) values[f.Index] = (double)k;
+                        Budget?.Spend();
+                        if (++actionsNow > MostActionsAtOnce) throw new EndlessLoop([]);
                         Run(f.Body);
                     }
                     break;
                 case ScxmlSend s: Sent(s); break;
                 case ScxmlCancel c: Cancel(ScxmlExpressions.Text(c.Id(this))); break;
             }
+        }
     }
 
     private void Sent(ScxmlSend s)
@@ -361,6 +385,12 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
         if (name.StartsWith('_')) throw new ScxmlEvaluation($"“{name}” may not be set.");
         if (values.Count > 10_000) throw new ScxmlEvaluation("Too many names.");
         values[name] = value;
+    }
+
+    void IScxmlScope.Makes(int size)
+    {
+        if (size > ScxmlExpressions.MostSize) throw new ScxmlEvaluation($"A text or list has at most {ScxmlExpressions.MostSize} characters or items.");
+        if ((made += size) > MostMade) throw new OutOfSteps(MostMade);
     }
 
     bool IScxmlScope.In(string state) => document.IndexOf(state) is >= 0 and var node && machine.IsActive(node);

@@ -31,13 +31,15 @@ public static class ScxmlWalk
     /// <summary>Walks.</summary>
     /// <param name="source">The document.</param>
     /// <param name="events">What happens, in order.</param>
+    /// <param name="budget">How much may be done; null for as much as a walk of a script.</param>
     /// <exception cref="InputProblem">When the document cannot be read, or goes round and round; with the lines.</exception>
-    public static WalkResult Run(string source, IReadOnlyList<WalkEvent> events)
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public static WalkResult Run(string source, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
     {
         try
         {
             var document = ScxmlDocument.Read(source);
-            var machine = new ScxmlMachine(document);
+            var machine = new ScxmlMachine(document) { Budget = budget ?? new(Engine.ScriptWalk.MostSteps) };
             try
             {
                 machine.Start();
@@ -53,11 +55,15 @@ public static class ScxmlWalk
             }
             catch (EndlessLoop loop)
             {
-                throw new InputProblem("source", loop.Nodes.Count == 0 ? $"The machine raises events without end: more than {ScxmlMachine.MostWaiting} wait." : $"The machine goes round and round without an event: {string.Join(" → ", loop.Nodes.Select(n => document.States[n].Id))}.");
+                throw new InputProblem("source", loop.Nodes.Count == 0 ? $"Line {machine.LastLine}: here the machine goes on without end and without an event from outside." : $"The machine goes round and round without an event: {string.Join(" → ", loop.Nodes.Select(n => document.States[n].Id))}.");
             }
             catch (ScxmlEvaluation e)
             {
-                throw new InputProblem("source", e.Message);
+                throw new InputProblem("source", $"Line {machine.LastLine}: {e.Message}");
+            }
+            catch (OutOfSteps e)
+            {
+                throw new InputProblem("source", $"Line {machine.LastLine}: here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, or find what goes on and on.");
             }
         }
         catch (ScxmlUnreadable u)

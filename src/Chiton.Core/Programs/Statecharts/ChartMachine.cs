@@ -47,6 +47,9 @@ public sealed class ChartMachine
     /// <summary>Steps without an event from outside after which a machine is stopped.</summary>
     public const int MostSteps = 1000;
 
+    /// <summary>Internal events without an event from outside after which a machine is stopped.</summary>
+    public const int MostEvents = 10_000;
+
     private readonly Chart chart;
     private readonly IChartHost host;
     private readonly int words;
@@ -174,12 +177,14 @@ public sealed class ChartMachine
 
     private void RunOn()
     {
+        var events = 0;
         while (Running)
         {
             Select(true);
             if (enabledCount == 0)
             {
                 if (!host.NextInternal()) return;
+                if (++events > MostEvents) throw new EndlessLoop([]);
                 Select(false);
                 if (enabledCount == 0) continue;
             }

@@ -173,6 +173,8 @@ public class ScxmlTests
         public bool Knows(string name) => values.ContainsKey(name);
         public void Set(string name, object? value) => values[name] = value;
         public void Declare(string name, object? value) => values[name] = value;
+        public void Makes(int size) { }
+
         public bool In(string state) => state == "here";
     }
 
