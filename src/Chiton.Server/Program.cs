@@ -12,9 +12,19 @@ var builder = WebApplication.CreateBuilder(new WebApplicationOptions
     WebRootPath = Environment.GetEnvironmentVariable("CHITON_WEB") ?? "wwwroot",
 });
 
-var folder = Path.GetFullPath(builder.Configuration["CHITON_DATA"] ?? Environment.GetEnvironmentVariable("CHITON_DATA") ?? "data");
-Directory.CreateDirectory(folder);
-var file = Path.Combine(folder, "chiton.db");
+DataFolder? folder = null;
+try
+{
+    folder = DataFolder.Open(builder.Configuration["CHITON_DATA"] ?? "data");
+    await DataSetup.Prepare(folder, TimeProvider.System, builder.Configuration["CHITON_DEMO"] is "1" or "true", Console.WriteLine, CancellationToken.None);
+}
+catch (FolderTrouble trouble)
+{
+    folder?.Dispose();
+    Console.Error.WriteLine($"Chiton cannot start. {trouble.Message}");
+    return 1;
+}
+var file = folder.Database;
 
 if (builder.Configuration["urls"] is null && Environment.GetEnvironmentVariable("ASPNETCORE_URLS") is null) builder.WebHost.UseUrls("http://127.0.0.1:5180");
 builder.WebHost.ConfigureKestrel(o =>
@@ -22,13 +32,16 @@ builder.WebHost.ConfigureKestrel(o =>
     o.Limits.MaxRequestBodySize = Limits.BodyBytes;
     o.AddServerHeader = false;
 });
-builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Warning);
+// What fails in the database is told by who asked for it, in words.
+builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.None);
 builder.Logging.AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Warning);
 builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning);
 // A body of the wrong shape is answered like any other bad input, naming the field.
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
 builder.Services.ConfigureHttpJsonOptions(o => Documents.Configure(o.SerializerOptions));
 builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection(file)));
+// Made by the container, so that it lets go of the folder when the server ends.
+builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<RigStore>();
 builder.Services.AddSingleton<Jobs>();
@@ -69,7 +82,7 @@ app.UseStaticFiles(new StaticFileOptions
     OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
 });
 app.MapOpenApi("/openapi/{documentName}.json");
-app.MapHealthChecks("/api/health");
+app.MapHealthChecks("/api/health", new() { ResponseWriter = DatabaseHealth.Write });
 app.MapHub<BenchHub>("/hub");
 var api = app.MapGroup("/api");
 RigEndpoints.Map(api);
@@ -87,15 +100,18 @@ SumEndpoints.Map(api);
 api.MapFallback(() => Results.Problem(title: "There is nothing at this address.", statusCode: 404)).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();
 
-await using (var scope = app.Services.CreateAsyncScope())
-{
-    var db = scope.ServiceProvider.GetRequiredService<ChitonDb>();
-    await DataSetup.Migrate(db, file, TimeProvider.System, CancellationToken.None);
-    if (builder.Configuration["CHITON_DEMO"] is "1" or "true") await DataSetup.AddDemo(scope.ServiceProvider.GetRequiredService<RigStore>(), TimeProvider.System, CancellationToken.None);
-}
-
+app.Services.GetRequiredService<DataFolder>();
 app.Lifetime.ApplicationStarted.Register(() => Console.WriteLine($"Chiton is at {string.Join(" and ", app.Urls)}. Stop it with Ctrl+C."));
-await app.RunAsync();
+try
+{
+    await app.RunAsync();
+}
+catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+{
+    Console.Error.WriteLine($"Chiton cannot start: {e.Message} Another program, or another Chiton, listens there. Stop it, or start with --urls http://127.0.0.1:5181.");
+    return 1;
+}
+return 0;
 
 /// <summary>The entry point, named so that tests can start it.</summary>
 public partial class Program;

@@ -20,9 +20,21 @@ public sealed class Bench : IDisposable
 
     private Factory factory;
 
+    // The demo is made once; every test begins with a copy of it.
+    private static readonly Lazy<string> Demo = new(() =>
+    {
+        var folder = Directory.CreateTempSubdirectory("chiton-demo-").FullName;
+        using var open = DataFolder.Open(folder);
+        DataSetup.Prepare(open, TimeProvider.System, true, _ => { }, CancellationToken.None).GetAwaiter().GetResult();
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => Directory.Delete(folder, true);
+        return Path.Combine(folder, "chiton.db");
+    });
+
     public Bench(string? folder = null)
     {
         Folder = folder ?? Directory.CreateTempSubdirectory("chiton-test-").FullName;
+        if (folder is null) File.Copy(Demo.Value, Path.Combine(Folder, "chiton.db"));
         factory = new(Folder);
         Http = factory.CreateClient();
     }

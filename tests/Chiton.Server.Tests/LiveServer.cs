@@ -6,12 +6,13 @@ namespace Chiton.Server.Tests;
 /// <summary>The server as a process of its own, as people start it.</summary>
 public sealed class LiveServer : IDisposable
 {
-    private readonly string folder = Directory.CreateTempSubdirectory("chiton-live-").FullName;
+    private readonly string folder;
     private readonly int port = FreePort();
     private Process process;
 
-    public LiveServer()
+    public LiveServer(string? folder = null)
     {
+        this.folder = folder ?? Directory.CreateTempSubdirectory("chiton-live-").FullName;
         process = Start();
         Http = new() { BaseAddress = new($"http://127.0.0.1:{port}/"), Timeout = TimeSpan.FromMinutes(2) };
         Wait();
@@ -26,9 +27,12 @@ public sealed class LiveServer : IDisposable
         return ((IPEndPoint)socket.LocalEndpoint).Port;
     }
 
-    private Process Start()
+    private Process Start() => Launch(folder, port);
+
+    /// <summary>Starts the server as a process on a folder, with its words to be read.</summary>
+    public static Process Launch(string folder, int? port = null, bool read = false)
     {
-        var info = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chiton.Server.dll"), "--urls", $"http://127.0.0.1:{port}"]) { UseShellExecute = false };
+        var info = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chiton.Server.dll"), "--urls", $"http://127.0.0.1:{port ?? FreePort()}"]) { UseShellExecute = false, RedirectStandardError = read, RedirectStandardOutput = read };
         info.Environment["CHITON_DATA"] = folder;
         info.Environment["CHITON_DEMO"] = "1";
         info.Environment["Logging__LogLevel__Default"] = "Error";

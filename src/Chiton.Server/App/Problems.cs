@@ -4,18 +4,25 @@ using Chiton.Core.Quantities;
 using Chiton.Data;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Diagnostics.HealthChecks;
 
 namespace Chiton.Server.App;
 
 /// <summary>Turns what went wrong into problem details (RFC 9457) that name the field and what is allowed.</summary>
-public sealed partial class Problems(IProblemDetailsService service, ILogger<Problems> log) : IExceptionHandler
+public sealed partial class Problems(IProblemDetailsService service, DataFolder folder, ILogger<Problems> log) : IExceptionHandler
 {
     /// <inheritdoc/>
     public async ValueTask<bool> TryHandleAsync(HttpContext context, Exception exception, CancellationToken cancel)
     {
         if (exception is OperationCanceledException && context.RequestAborted.IsCancellationRequested) return true;
         var problem = For(exception);
+        // What a person can mend on the disk is said in words; the log gets a line, not a stack.
+        if (problem.Status == 500 && DataFolder.Words(exception, folder.Database) is { } words)
+        {
+            problem = new() { Status = words.Contains("disk is full", StringComparison.Ordinal) ? StatusCodes.Status507InsufficientStorage : StatusCodes.Status503ServiceUnavailable, Title = words, Detail = "This edit was not kept. What was kept before is." };
+            log.LogError("{Method} {Path}: {Words}", context.Request.Method, context.Request.Path, words);
+        }
         if (problem.Status == 500) log.LogError(exception, "{Method} {Path} failed.", context.Request.Method, context.Request.Path);
         context.Response.StatusCode = problem.Status!.Value;
         await service.WriteAsync(new() { HttpContext = context, ProblemDetails = problem });
@@ -74,10 +81,28 @@ public sealed partial class Problems(IProblemDetailsService service, ILogger<Pro
     private static partial Regex WantedType();
 }
 
-/// <summary>Healthy when the database answers.</summary>
-public sealed class DatabaseHealth(ChitonDb db) : IHealthCheck
+/// <summary>Healthy when the database is there, can be read, and can be written to the disk.</summary>
+public sealed class DatabaseHealth(ChitonDb db, DataFolder folder) : IHealthCheck
 {
     /// <inheritdoc/>
-    public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default) =>
-        await db.Database.CanConnectAsync(cancellationToken) ? HealthCheckResult.Healthy() : HealthCheckResult.Unhealthy();
+    public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default)
+    {
+        if (!File.Exists(folder.Database)) return HealthCheckResult.Unhealthy($"{folder.Database} is gone. Stop Chiton, put the file or a backup back, and start again.");
+        try
+        {
+            // A write that changes nothing anybody reads, on the disk before it answers: that is what an edit needs.
+            await using var transaction = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, cancellationToken);
+            var version = await db.Database.SqlQueryRaw<long>("SELECT user_version AS Value FROM pragma_user_version").SingleAsync(cancellationToken);
+            await db.Database.ExecuteSqlRawAsync(version == 1 ? "PRAGMA user_version = 2" : "PRAGMA user_version = 1", cancellationToken);
+            await transaction.CommitAsync(cancellationToken);
+            return HealthCheckResult.Healthy("Everything is well.");
+        }
+        catch (Exception e) when (e is not OperationCanceledException)
+        {
+            return HealthCheckResult.Unhealthy(DataFolder.Words(e, folder.Database) ?? $"{folder.Database} cannot be written to: {e.Message}");
+        }
+    }
+
+    /// <summary>Writes the state and, where something is wrong, what to do.</summary>
+    public static Task Write(HttpContext context, HealthReport report) => context.Response.WriteAsJsonAsync(new { status = report.Status.ToString().ToLowerInvariant(), say = string.Join(" ", report.Entries.Values.Select(e => e.Description)) });
 }

@@ -69,17 +69,4 @@ public class GuardTests
         var committed = (await File.ReadAllTextAsync(Path.Combine(folder.FullName, "docs", "openapi.json"))).ReplaceLineEndings("\n").TrimEnd();
         Assert.True(given == committed, "docs/openapi.json is out of date: run ./dev types.");
     }
-
-    [Fact]
-    public async Task A_database_of_an_older_version_is_backed_up_before_it_is_migrated()
-    {
-        using var bench = new Bench();
-        var file = Path.Combine(bench.Folder, "older.db");
-        await using var db = new ChitonDb(new DbContextOptionsBuilder<ChitonDb>().UseSqlite(ChitonDb.Connection(file)).Options);
-        Assert.Null(await DataSetup.Migrate(db, file, TimeProvider.System, CancellationToken.None));
-        // An older file is one whose history lacks the newest migration.
-        await db.Database.ExecuteSqlRawAsync("INSERT INTO __EFMigrationsHistory VALUES ('20200101000000_Older', '10.0.0'); DELETE FROM __EFMigrationsHistory WHERE MigrationId LIKE '%_First'");
-        await Assert.ThrowsAnyAsync<Exception>(() => DataSetup.Migrate(db, file, TimeProvider.System, CancellationToken.None));
-        Assert.Single(Directory.GetFiles(bench.Folder, "older.db.*.backup"));
-    }
 }
