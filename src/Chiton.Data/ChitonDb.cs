@@ -22,6 +22,17 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Runs.</summary>
     public DbSet<RunRow> Runs => Set<RunRow>();
 
+    /// <summary>Trials.</summary>
+    public DbSet<TrialRow> Trials => Set<TrialRow>();
+    /// <summary>Numbers accepted from trials.</summary>
+    public DbSet<AcceptedRow> Accepted => Set<AcceptedRow>();
+    /// <summary>What is known of motions, version by version.</summary>
+    public DbSet<MotionRow> Motions => Set<MotionRow>();
+    /// <summary>Positions found by hand.</summary>
+    public DbSet<PositionRow> Found => Set<PositionRow>();
+    /// <summary>What is known of positions, version by version.</summary>
+    public DbSet<PositionsRow> Positions => Set<PositionsRow>();
+
     /// <summary>Routines of the workshop's library.</summary>
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
@@ -45,8 +56,13 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<ChangeRow>().HasIndex(c => c.RigId);
         model.Entity<ProofRow>().HasIndex(p => new { p.RigId, p.Copy, p.Inputs });
         model.Entity<RunRow>().HasIndex(r => new { r.RigId, r.Copy });
+        model.Entity<TrialRow>().HasIndex(t => new { t.RigId, t.Copy });
+        model.Entity<AcceptedRow>().HasIndex(a => new { a.RigId, a.Copy });
+        model.Entity<MotionRow>().HasIndex(m => new { m.RigId, m.Copy, m.Motion, m.Version }).IsUnique();
+        model.Entity<PositionRow>().HasIndex(p => new { p.RigId, p.Copy });
+        model.Entity<PositionsRow>().HasIndex(p => new { p.RigId, p.Copy, p.Mechanism, p.Version }).IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
-        foreach (var entity in new[] { typeof(RevisionRow), typeof(CopyRow), typeof(RecordingRow), typeof(CalibrationRow), typeof(ChangeRow), typeof(ProofRow), typeof(RunRow) })
+        foreach (var entity in new[] { typeof(RevisionRow), typeof(CopyRow), typeof(RecordingRow), typeof(CalibrationRow), typeof(ChangeRow), typeof(ProofRow), typeof(RunRow), typeof(TrialRow), typeof(AcceptedRow), typeof(MotionRow), typeof(PositionRow), typeof(PositionsRow) })
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);
     }
 }

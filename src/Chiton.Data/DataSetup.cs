@@ -63,12 +63,10 @@ public static class DataSetup
     /// <summary>Adds the demo rigs that are missing.</summary>
     public static async Task AddDemo(RigStore store, TimeProvider clock, CancellationToken cancel)
     {
-        var there = (await store.List(cancel)).Select(r => r.Rig.Id).ToHashSet();
+        var there = await store.Ids(cancel);
         foreach (var rig in Farm.All(clock.GetUtcNow().UtcDateTime).Where(r => !there.Contains(r.Id)))
-            await store.Create(rig.Id, rig.Design, rig.Copies.Select(c => (new CopyRow
-            {
-                RigId = rig.Id, Number = c.Number, Team = c.Team, ControllerRevision = c.Sent ? 1 : null, Motion = c.Motion is null ? "" : Documents.Write(c.Motion), Truth = Documents.Write(c.Truth),
-            }, c.Calibrations)), "made", cancel);
+            await store.Files.Add(new(RigFile.FormatName, RigFile.CurrentVersion, rig.Design, [.. rig.Copies.Select(c => new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design))]), "made", cancel,
+                rig.Id, number => rig.Copies.First(c => c.Number == number).With);
     }
 
     // Connections of their own, closed at once: the file they speak of is moved.
@@ -154,6 +152,7 @@ public static class DataSetup
             await using (var next = Context(folder.Making))
             {
                 await next.Database.MigrateAsync(cancel);
+                if (pending.Any(p => p.EndsWith("_OwnRows", StringComparison.Ordinal))) await OwnRows.Move(next, cancel);
                 await Close(next, cancel);
             }
             // What is still in the old one's log goes into it, so that no log is left lying beside the new one.

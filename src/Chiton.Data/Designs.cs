@@ -27,12 +27,64 @@ public sealed record FileRecording(string Zone, IReadOnlyList<double> Readings, 
 /// <param name="SetAside">Readings left out, with their reasons.</param>
 public sealed record FileCalibration(string Sensor, School School, double CostRatio, double MaxFalsePerHour, IReadOnlyList<FileRecording> Recordings, IReadOnlyList<SetAsideReading>? SetAside = null);
 
+/// <summary>A trial in a file.</summary>
+/// <param name="Asked">What was asked.</param>
+/// <param name="Commanded">What the controller was told.</param>
+/// <param name="Measured">What was measured.</param>
+/// <param name="TimeUtc">When, UTC; null when not known.</param>
+/// <param name="Who">Who made it.</param>
+/// <param name="Origin">How it came in.</param>
+public sealed record FileTrial(double Asked, double Commanded, double Measured, DateTime? TimeUtc = null, string? Who = null, ReadingOrigin? Origin = null);
+
+/// <summary>What is known of a motion, in a file.</summary>
+/// <param name="Motion">Key of the motion: mechanism and what was tried.</param>
+/// <param name="Trials">Its trials in order.</param>
+/// <param name="Accepted">The number that was accepted; null for none.</param>
+public sealed record FileMotion(string Motion, IReadOnlyList<FileTrial>? Trials, AcceptedNumber? Accepted);
+
+/// <summary>Angles found of a position, in a file.</summary>
+/// <param name="Mechanism">Mechanism.</param>
+/// <param name="Position">Position.</param>
+/// <param name="Angles">Angles found: of a servo deg, of others motor deg.</param>
+/// <param name="TimeUtc">When, UTC; null when not known.</param>
+/// <param name="Who">Who found them.</param>
+/// <param name="Conditions">How.</param>
+public sealed record FilePosition(string Mechanism, string Position, IReadOnlyList<double>? Angles, DateTime? TimeUtc = null, string? Who = null, string? Conditions = null);
+
 /// <summary>A copy in a file.</summary>
 /// <param name="Number">Copy number.</param>
 /// <param name="Team">Team that works on it.</param>
 /// <param name="Motion">How it moves; null while nothing is known.</param>
 /// <param name="Calibrations">Current calibrations.</param>
-public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IReadOnlyList<FileCalibration>? Calibrations);
+/// <param name="Motions">Trials and accepted numbers.</param>
+/// <param name="Positions">Positions found by hand.</param>
+public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IReadOnlyList<FileCalibration>? Calibrations, IReadOnlyList<FileMotion>? Motions = null, IReadOnlyList<FilePosition>? Positions = null)
+{
+    /// <summary>Today's form of a copy: up to version 2 trials and positions stood among the calibrations.</summary>
+    /// <param name="design">The design, which knows what is a sensor.</param>
+    public FileCopy Today(RigDesign design)
+    {
+        bool IsMotion(FileCalibration? c) => c?.Sensor?.Contains(": ", StringComparison.Ordinal) == true;
+        bool IsMechanism(FileCalibration? c) => c is not null && design.Mechanisms.Any(m => m.Name == c.Sensor) && design.Sensors.All(s => s.Name != c.Sensor);
+        if (Calibrations is null || !Calibrations.Any(c => IsMotion(c) || IsMechanism(c))) return this;
+        IEnumerable<double> Held(FileCalibration c, string zone) => (c.Recordings ?? []).Where(r => r?.Zone == zone).SelectMany(r => r.Readings ?? []);
+        return this with
+        {
+            Calibrations = [.. Calibrations.Where(c => !IsMotion(c) && !IsMechanism(c))],
+            Motions =
+            [
+                .. Motions ?? [],
+                .. Calibrations.Where(IsMotion).Select(c => new FileMotion(c.Sensor, [.. (c.Recordings ?? []).Where(r => r?.Zone == "trials").SelectMany(r => (r.Readings ?? []).Chunk(3).Where(t => t.Length == 3).Select(t => new FileTrial(t[0], t[1], t[2], r.TimeUtc, r.Who)))],
+                    Held(c, "accepted").Chunk(AcceptedNumber.Width).LastOrDefault(n => n.Length == AcceptedNumber.Width) is { } packed ? AcceptedNumber.Of(packed) : null)),
+            ],
+            Positions =
+            [
+                .. Positions ?? [],
+                .. Calibrations.Where(IsMechanism).SelectMany(c => (c.Recordings ?? []).Where(r => r?.Zone is not null).Select(r => new FilePosition(c.Sensor, r.Zone, [.. (r.Readings ?? []).Where(v => !(c.SetAside ?? []).Any(a => a.Zone == r.Zone && a.Value == v))], r.TimeUtc, r.Who, r.Conditions))),
+            ],
+        };
+    }
+}
 
 /// <summary>A rig as it is exported and imported. The schema is published at <c>/api/rigs/schema</c>.</summary>
 /// <param name="Format">Always "chiton-rig".</param>
@@ -46,7 +98,7 @@ public sealed record RigFile(string? Format, int? Version, RigDesign? Design, IR
     public const string FormatName = "chiton-rig";
 
     /// <summary>The version this program writes; it reads all from 1.</summary>
-    public const int CurrentVersion = 2;
+    public const int CurrentVersion = 3;
 }
 
 /// <summary>Designs as they are stored, of every version that ever was.</summary>

@@ -32,6 +32,22 @@ public static class Documents
     /// <exception cref="JsonException">When it is damaged.</exception>
     public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("The document is empty.");
 
+    /// <summary>Writes a document, packed.</summary>
+    public static byte[] PackJson<T>(T value)
+    {
+        using var packed = new MemoryStream();
+        using (var gzip = new System.IO.Compression.GZipStream(packed, System.IO.Compression.CompressionLevel.Fastest)) JsonSerializer.Serialize(gzip, value, Options);
+        return packed.ToArray();
+    }
+
+    /// <summary>Reads a packed document that this program wrote.</summary>
+    /// <exception cref="JsonException">When it is damaged.</exception>
+    public static T UnpackJson<T>(byte[] packed)
+    {
+        using var gzip = new System.IO.Compression.GZipStream(new MemoryStream(packed), System.IO.Compression.CompressionMode.Decompress);
+        return JsonSerializer.Deserialize<T>(gzip, Options) ?? throw new JsonException("The document is empty.");
+    }
+
     /// <summary>SHA-256 of a text, hexadecimal.</summary>
     public static string Hash(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
 

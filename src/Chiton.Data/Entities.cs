@@ -126,9 +126,9 @@ public sealed class ChangeRow
     public required string What { get; set; }
     /// <summary>The edit whose effect this row wrote: its own key for an edit; the undone or redone one otherwise.</summary>
     public long Edit { get; set; }
-    /// <summary>"design", or copy and sensor as "1/Tag eye".</summary>
+    /// <summary>"design", or copy and what was changed: "1/Tag eye" (readings of a sensor), "trials 1/Drive: straight", "positions 1/Jaws".</summary>
     public required string Target { get; set; }
-    /// <summary>Revision number or calibration key before the edit.</summary>
+    /// <summary>Revision number, or key of the version, before the edit; 0 for none.</summary>
     public long Before { get; set; }
     /// <summary>Revision number or calibration key after it.</summary>
     public long After { get; set; }
@@ -167,7 +167,7 @@ public sealed class ProofRow
     public required string Result { get; set; }
 }
 
-/// <summary>A run that was watched. Its signals are worked out again from the seed.</summary>
+/// <summary>A run that was watched.</summary>
 public sealed class RunRow
 {
     /// <summary>Key; the run's number.</summary>
@@ -178,8 +178,6 @@ public sealed class RunRow
     public int Copy { get; set; }
     /// <summary>Revision number.</summary>
     public int Revision { get; set; }
-    /// <summary>Keys of the calibrations it used, comma-separated.</summary>
-    public required string Calibrations { get; set; }
     /// <summary>Seed.</summary>
     public long Seed { get; set; }
     /// <summary>Longest time, s.</summary>
@@ -192,6 +190,10 @@ public sealed class RunRow
     public double EndS { get; set; }
     /// <summary>When it was run, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+    /// <summary>SHA-256 of everything the outcome depends on but seed and disturbances; empty for a run of an earlier version.</summary>
+    public string Inputs { get; set; } = "";
+    /// <summary>What was seen of it, packed; null for all but the latest runs of a copy.</summary>
+    public byte[]? Report { get; set; }
 }
 
 /// <summary>A routine kept in the workshop's library.</summary>
@@ -205,4 +207,129 @@ public sealed class RoutineRow
     public DateTime TimeUtc { get; set; }
     /// <summary>The routine as JSON.</summary>
     public required string Document { get; set; }
+}
+
+/// <summary>A trial of a motion as it was made. Never changed once written.</summary>
+public sealed class TrialRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Key of the motion when it was made: mechanism and what was tried.</summary>
+    public required string Motion { get; set; }
+    /// <summary>What was asked, in the plan's ask unit.</summary>
+    public double Asked { get; set; }
+    /// <summary>What the controller was told, in the plan's command unit.</summary>
+    public double Commanded { get; set; }
+    /// <summary>What was measured, in the plan's happen unit.</summary>
+    public double Measured { get; set; }
+    /// <summary>How it came in.</summary>
+    public ReadingOrigin Origin { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>Who made it; may be empty.</summary>
+    public string Who { get; set; } = "";
+}
+
+/// <summary>A number that was accepted from trials. Never changed once written.</summary>
+public sealed class AcceptedRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Key of the motion when it was accepted.</summary>
+    public required string Motion { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>The number.</summary>
+    public double Value { get; set; }
+    /// <summary>How well it is known (SD).</summary>
+    public double MeanSd { get; set; }
+    /// <summary>SD from move to move.</summary>
+    public double MoveSd { get; set; }
+    /// <summary>Trials it came from.</summary>
+    public int Trials { get; set; }
+    /// <summary>What was asked, for numbers that hold for that alone.</summary>
+    public double For { get; set; }
+    /// <summary>A second number found with it; null when there is none.</summary>
+    public double? Second { get; set; }
+    /// <summary>How well that is known (SD).</summary>
+    public double SecondSd { get; set; }
+    /// <summary>Its SD from move to move.</summary>
+    public double SecondMoveSd { get; set; }
+}
+
+/// <summary>A version of what is known of a motion on one copy. Never changed once written; the highest version is current.</summary>
+public sealed class MotionRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Key of the motion: mechanism and what is tried.</summary>
+    public required string Motion { get; set; }
+    /// <summary>Version, from 1.</summary>
+    public int Version { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>What changed, in words.</summary>
+    public required string What { get; set; }
+    /// <summary>Keys of its trials in order, comma-separated.</summary>
+    public required string Trials { get; set; }
+    /// <summary>Key of the accepted number; null while none was accepted.</summary>
+    public long? Accepted { get; set; }
+}
+
+/// <summary>A position found by hand once. Never changed once written.</summary>
+public sealed class PositionRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Mechanism name.</summary>
+    public required string Mechanism { get; set; }
+    /// <summary>Position name.</summary>
+    public required string Position { get; set; }
+    /// <summary>The angle: of a servo deg, of others motor deg.</summary>
+    public double Angle { get; set; }
+    /// <summary>How it came in.</summary>
+    public ReadingOrigin Origin { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>Who found it; may be empty.</summary>
+    public string Who { get; set; } = "";
+    /// <summary>How it was found; may be empty.</summary>
+    public string Conditions { get; set; } = "";
+}
+
+/// <summary>A version of what is known of the positions of a mechanism on one copy. Never changed once written; the highest version is current.</summary>
+public sealed class PositionsRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+    /// <summary>Mechanism name.</summary>
+    public required string Mechanism { get; set; }
+    /// <summary>Version, from 1.</summary>
+    public int Version { get; set; }
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+    /// <summary>What changed, in words.</summary>
+    public required string What { get; set; }
+    /// <summary>Keys of what was found, in order, comma-separated.</summary>
+    public required string Found { get; set; }
 }

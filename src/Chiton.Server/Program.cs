@@ -63,11 +63,6 @@ builder.Services.AddRateLimiter(o =>
         {
             TokenLimit = 4000, TokensPerPeriod = 2000, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0,
         }));
-    o.AddConcurrencyLimiter(Limits.LongWork, c =>
-    {
-        c.PermitLimit = 2;
-        c.QueueLimit = 8;
-    });
 });
 
 var app = builder.Build();

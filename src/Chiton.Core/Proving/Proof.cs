@@ -37,6 +37,9 @@ public static class Prover
     /// <summary>Most runs at once.</summary>
     public const int MostRuns = 10_000;
 
+    /// <summary>Most groups of failures of which one is told in words.</summary>
+    public const int MostToldGroups = 20;
+
     /// <summary>Longest simulated time of a run, s.</summary>
     public const double MostSeconds = 600;
 
@@ -58,13 +61,14 @@ public static class Prover
     /// <param name="progress">Told now and then how many are done and passed; may be null.</param>
     /// <param name="threads">Most threads to use; 0 for all cores.</param>
     /// <param name="cancel">Stops it early.</param>
-    public static Proof Run(RailSetup setup, int runs, long seed, Action<int, int>? progress = null, int threads = 0, CancellationToken cancel = default)
+    /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
+    public static Proof Run(RailSetup setup, int runs, long seed, Action<int, int>? progress = null, int threads = 0, CancellationToken cancel = default, TaskScheduler? scheduler = null)
     {
         var results = new RunResult[runs];
         var ready = new bool[runs];
         var horizon = (long)(Horizon(setup) * 1e6);
         int done = 0, passed = 0;
-        var options = new ParallelOptions { MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount };
+        var options = new ParallelOptions { MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount, TaskScheduler = scheduler ?? TaskScheduler.Default };
         Parallel.For(0, runs, options, () => new RailRun(setup), (i, loop, run) =>
         {
             if (cancel.IsCancellationRequested)
@@ -72,7 +76,16 @@ public static class Prover
                 loop.Stop();
                 return run;
             }
-            results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon);
+            try
+            {
+                results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon, cancel: cancel);
+            }
+            catch (OperationCanceledException)
+            {
+                // A run that was cut short counts neither way.
+                loop.Stop();
+                return run;
+            }
             Volatile.Write(ref ready[i], true);
             var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
             progress?.Invoke(Interlocked.Increment(ref done), p);
@@ -97,9 +110,10 @@ public static class Prover
         {
             var first = group.Min(k => k.Key);
             var runSeed = RandomStream.SeedOfRun(seed, first);
-            var report = RunReport.Watch(setup, runSeed, horizon, 1);
+            // The largest groups are told in words; a proof whose failures are all different would be told for minutes.
+            var report = failures.Count < MostToldGroups ? RunReport.Watch(setup, runSeed, horizon, 1) : null;
             foreach (var member in group) groupOf[member.Key] = failures.Count;
-            failures.Add(new(group.Key.Item1, group.Key.Item2, group.Key.Item3, group.Count(), runSeed, first + 1, report.Failure?.Say ?? ""));
+            failures.Add(new(group.Key.Item1, group.Key.Item2, group.Key.Item3, group.Count(), runSeed, first + 1, report?.Failure?.Say ?? ""));
         }
         return new(asked, results.Length, passes, low, high, failures,
             [.. results.Select((r, i) => new RunStroke(i + 1, RandomStream.SeedOfRun(seed, i), r.Passed, r.TimeMicros * 1e-6, groupOf.GetValueOrDefault(i, -1)))]);

@@ -1,6 +1,7 @@
 using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Statecharts;
 
 namespace Chiton.Core.Simulation;
 
@@ -61,6 +62,9 @@ public sealed class RailRun
     /// <summary>Step of the clock, µs.</summary>
     public const long StepMicros = 2000;
 
+    /// <summary>Most steps of the machine in one run: stimuli, transitions and actions.</summary>
+    public const long MostSteps = 5_000_000;
+
     /// <summary>How long it must stand to count as stopped, µs.</summary>
     public const long StandingMicros = 200_000;
 
@@ -71,6 +75,7 @@ public sealed class RailRun
 
     private readonly record struct Order(MotorOrder Kind, double Power);
 
+    private readonly StepBudget budget = new(MostSteps);
     private readonly ScriptMachine machine;
     private readonly double[] drawn;
     private readonly double[] markerAt;
@@ -83,7 +88,7 @@ public sealed class RailRun
     public RailRun(RailSetup setup)
     {
         this.setup = setup;
-        machine = new(setup.Program);
+        machine = new(setup.Program) { Budget = budget, FaultsWhenSpent = true };
         drawn = new double[setup.Draws.Count];
         markerAt = [.. setup.Rail.Markers.Select(m => m.AtMm)];
         nextReading = new long[setup.Eyes.Length];
@@ -102,8 +107,11 @@ public sealed class RailRun
     /// <param name="untilDecided">Stop as soon as pass or fail is certain; false runs to the end.</param>
     /// <param name="watcher">Told of everything, or null.</param>
     /// <param name="faults">Disturbances, or null.</param>
-    public RunResult Go(long seed, long durationMicros, bool untilDecided = true, IRunWatcher? watcher = null, IReadOnlyList<Fault>? faults = null)
+    /// <param name="cancel">Stops it; looked at every half second of simulated time.</param>
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public RunResult Go(long seed, long durationMicros, bool untilDecided = true, IRunWatcher? watcher = null, IReadOnlyList<Fault>? faults = null, CancellationToken cancel = default)
     {
+        budget.Renew();
         var numbers = new RandomStream((ulong)seed, 1);
         var moves = new RandomStream((ulong)seed, 2);
         var noise = new RandomStream((ulong)seed, 3);
@@ -144,6 +152,7 @@ public sealed class RailRun
         watcher?.Started(machine);
         for (long now = 0; ; now += StepMicros)
         {
+            if (now % 500_000 == 0) cancel.ThrowIfCancellationRequested();
             // The program: ends and timers, then readings, as the machine's meaning orders them.
             machine.Pass(now);
             for (var e = 0; e < eyes.Length; e++)

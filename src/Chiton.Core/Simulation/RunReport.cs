@@ -65,13 +65,21 @@ public sealed record RunReport(
     /// <param name="durationS">Longest time, s.</param>
     /// <param name="rateHz">Samples a second of the signals, 1 to 500.</param>
     /// <param name="faults">Disturbances, or null.</param>
-    public static RunReport Watch(RailSetup setup, long seed, double durationS, double rateHz = 50, IReadOnlyList<Fault>? faults = null)
+    /// <param name="cancel">Stops it.</param>
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public static RunReport Watch(RailSetup setup, long seed, double durationS, double rateHz = 50, IReadOnlyList<Fault>? faults = null, CancellationToken cancel = default)
     {
         var run = new RailRun(setup);
         var recorder = new Recorder(setup, run, rateHz);
-        var result = run.Go(seed, (long)Math.Round(durationS * 1e6), true, recorder, faults);
+        var result = run.Go(seed, (long)Math.Round(durationS * 1e6), true, recorder, faults, cancel);
         return recorder.Report(seed, result);
     }
+
+    /// <summary>Most transitions, stretches and outputs, each, that one run tells.</summary>
+    public const int MostTold = 5_000;
+
+    /// <summary>Most readings of a sensor that one run tells.</summary>
+    public const int MostReadings = 120_000;
 
     private sealed class Recorder(RailSetup setup, RailRun run, double rateHz) : IRunWatcher
     {
@@ -83,6 +91,7 @@ public sealed record RunReport(
         private readonly List<RunOutput> outputs = [];
         private readonly Dictionary<int, (string Marker, int Pass)> lastEdge = [];
         private string? current;
+        private bool looked, cut;
         private double spot = double.NaN;
         private string? overMarker;
         private int pass;
@@ -110,10 +119,17 @@ public sealed record RunReport(
             var t = timeMicros * 1e-6;
             var (sentence, from, to, region) = program.Steps[step];
             if (sentence is null) return;
+            looked = false;
+            if (events.Count >= MostTold)
+            {
+                // The first of them tell how it goes round; the rest would only fill memory.
+                cut = true;
+                return;
+            }
             events.Add(new(t, from, to, sentence.Span.Line, Printer.Plain(Printer.Pieces(sentence)), Explain(sentence, from, machine, t), Places.Near(setup, run.Drawn, Spot), Spot, Odd(step, sentence)));
             if (sentence.Target is null) return;
             enteredAt[to] = t;
-            if (region != program.Program.Regions[0].Name) return;
+            if (region != program.Program.Regions[0].Name || states.Count >= MostTold) return;
             states.Add(new(current ?? from, stretchS, t));
             (current, stretchS) = (to, t);
         }
@@ -121,6 +137,8 @@ public sealed record RunReport(
         // The strip follows the innermost state of the first region.
         private void Look()
         {
+            if (looked) return;
+            looked = true;
             var now = machine!.Configuration.FirstOrDefault();
             now = now?[(now.LastIndexOf('.') + 1)..];
             if (now is not null) current = now;
@@ -193,6 +211,7 @@ public sealed record RunReport(
         public void Read(int sensor, long timeMicros, double reading, double spotMm)
         {
             spot = spotMm;
+            if (sensors.TryGetValue(sensor, out var known) && known.Time.Count >= MostReadings) return;
             if (!sensors.TryGetValue(sensor, out var trace)) sensors[sensor] = trace = ([], []);
             trace.Time.Add(timeMicros * 1e-6);
             trace.Reading.Add(double.IsNaN(reading) ? null : reading);
@@ -200,6 +219,7 @@ public sealed record RunReport(
 
         public void Commanded(long timeMicros, ScriptCommand command, ScriptMachine machine)
         {
+            if (outputs.Count >= MostTold) return;
             var sentence = machine.Sentence(command);
             // A mechanism is spoken of by the motor that is wired.
             var name = command.Device >= 0 && sentence is not (ToneNode or PlayNode) ? program.DeviceNames[command.Device] : "Controller";
@@ -225,6 +245,7 @@ public sealed record RunReport(
             if (current is not null) states.Add(new(current, stretchS, endS));
             var failure = Failure(result);
             var say = failure?.Say ?? (setup.Rules.Any(r => r.IsGoal) ? $"Passed in {Show(result.TimeMicros * 1e-6, 3)} s." : "Nothing was asked of this run: the program has no goal line.");
+            if (cut) say += $" Only its first {MostTold} transitions are told.";
             return new(seed, result.Passed, endS, failure, say, events, states,
                 new(rateHz, time, position, speed, power, battery),
                 [.. sensors.Select(s => new SensorTrace(program.SensorName(s.Key), s.Value.Time, s.Value.Reading, program.ScaleOf(s.Key)?.Names ?? [], program.ScaleOf(s.Key)?.Boundaries ?? []))],

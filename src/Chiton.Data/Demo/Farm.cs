@@ -13,7 +13,11 @@ namespace Chiton.Data.Demo;
 /// <param name="Motion">How it moves; null while nothing is known.</param>
 /// <param name="Truth">What its sensors really see. Nobody is told.</param>
 /// <param name="Calibrations">What was recorded on it.</param>
-public sealed record DemoCopy(int Number, string Team, bool Sent, RailMotion? Motion, IReadOnlyDictionary<string, SeenSurface> Truth, IReadOnlyList<FileCalibration> Calibrations);
+public sealed record DemoCopy(int Number, string Team, bool Sent, RailMotion? Motion, IReadOnlyDictionary<string, SeenSurface> Truth, IReadOnlyList<FileCalibration> Calibrations)
+{
+    /// <summary>What it comes with besides its file.</summary>
+    public NewCopy With => new(Truth, Sent);
+}
 
 /// <summary>A demo rig with its copies.</summary>
 public sealed record DemoRig(string Id, RigDesign Design, IReadOnlyList<DemoCopy> Copies);

@@ -17,6 +17,57 @@ namespace Chiton.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
+            modelBuilder.Entity("Chiton.Data.AcceptedRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("For")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("MeanSd")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Motion")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("MoveSd")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("Second")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("SecondMoveSd")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("SecondSd")
+                        .HasColumnType("REAL");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Trials")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Value")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy");
+
+                    b.ToTable("Accepted");
+                });
+
             modelBuilder.Entity("Chiton.Data.CalibrationRow", b =>
                 {
                     b.Property<long>("Id")
@@ -149,6 +200,132 @@ namespace Chiton.Data.Migrations
                     b.HasKey("RigId", "Number");
 
                     b.ToTable("Copies");
+                });
+
+            modelBuilder.Entity("Chiton.Data.MotionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Accepted")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Motion")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Trials")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy", "Motion", "Version")
+                        .IsUnique();
+
+                    b.ToTable("Motions");
+                });
+
+            modelBuilder.Entity("Chiton.Data.PositionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Angle")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Conditions")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mechanism")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Origin")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Position")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy");
+
+                    b.ToTable("Found");
+                });
+
+            modelBuilder.Entity("Chiton.Data.PositionsRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Found")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Mechanism")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy", "Mechanism", "Version")
+                        .IsUnique();
+
+                    b.ToTable("Positions");
                 });
 
             modelBuilder.Entity("Chiton.Data.ProofRow", b =>
@@ -331,10 +508,6 @@ namespace Chiton.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Calibrations")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 
@@ -348,8 +521,15 @@ namespace Chiton.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Inputs")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<bool>("Passed")
                         .HasColumnType("INTEGER");
+
+                    b.Property<byte[]>("Report")
+                        .HasColumnType("BLOB");
 
                     b.Property<int>("Revision")
                         .HasColumnType("INTEGER");
@@ -371,6 +551,58 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Runs");
                 });
 
+            modelBuilder.Entity("Chiton.Data.TrialRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Asked")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Commanded")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Measured")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Motion")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Origin")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy");
+
+                    b.ToTable("Trials");
+                });
+
+            modelBuilder.Entity("Chiton.Data.AcceptedRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chiton.Data.CalibrationRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
@@ -390,6 +622,33 @@ namespace Chiton.Data.Migrations
                 });
 
             modelBuilder.Entity("Chiton.Data.CopyRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.MotionRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.PositionRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.PositionsRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
                         .WithMany()
@@ -426,6 +685,15 @@ namespace Chiton.Data.Migrations
                 });
 
             modelBuilder.Entity("Chiton.Data.RunRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.TrialRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
                         .WithMany()

@@ -59,9 +59,9 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
     /// <param name="cancel">Ends it.</param>
     public async IAsyncEnumerable<LiveReading> Live(string rig, int copy, string sensor, string over, double? amount, [EnumeratorCancellation] CancellationToken cancel)
     {
-        var state = await store.Load(rig, copy, null, null, cancel);
+        var state = await store.Load(rig, copy, null, cancel);
         if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device) yield break;
-        var (things, recording) = await store.Bench(state, device, false, cancel);
+        var (things, recording) = await store.Copies.Bench(state, device, false, cancel);
         if (!things.TryGetValue(over, out var thing)) yield break;
         var zones = ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor));
         var held = new SimulatedSensor(device, thing, amount is { } a && double.IsFinite(a) ? a : 0, BenchCare.AsItIs, new((ulong)recording, 9));
@@ -73,42 +73,6 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
             yield return new(first, zones.Zone(reading), held.Width == 3 ? reading : null,
                 device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null);
             await Task.Delay(200, cancel);
-        }
-    }
-}
-
-/// <summary>Long work that can be stopped by its name.</summary>
-public sealed class Jobs
-{
-    private readonly ConcurrentDictionary<string, CancellationTokenSource> running = new();
-
-    /// <summary>Begins a job; stops when the request goes away or <see cref="Stop"/> is called.</summary>
-    public Job Begin(string? name, CancellationToken request)
-    {
-        var source = CancellationTokenSource.CreateLinkedTokenSource(request);
-        if (name is { Length: > 0 }) running[name] = source;
-        return new(this, name, source);
-    }
-
-    /// <summary>Stops a job; false when there is none of that name.</summary>
-    public bool Stop(string name)
-    {
-        if (!running.TryGetValue(name, out var source)) return false;
-        source.Cancel();
-        return true;
-    }
-
-    /// <summary>A running job.</summary>
-    public sealed class Job(Jobs jobs, string? name, CancellationTokenSource source) : IDisposable
-    {
-        /// <summary>Set when it is to stop.</summary>
-        public CancellationToken Stopping => source.Token;
-
-        /// <inheritdoc/>
-        public void Dispose()
-        {
-            if (name is { Length: > 0 }) jobs.running.TryRemove(new(name, source));
-            source.Dispose();
         }
     }
 }

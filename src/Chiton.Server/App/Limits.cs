@@ -9,8 +9,11 @@ public static class Limits
     /// <summary>Largest body that is read to its end only to be refused politely, bytes.</summary>
     public const long DrainBytes = 64 * 1024 * 1024;
 
-    /// <summary>Name of the limiter for long work.</summary>
-    public const string LongWork = "long-work";
+    /// <summary>Longest time a walk may be worked on.</summary>
+    public static readonly TimeSpan WalkWork = TimeSpan.FromSeconds(5);
+
+    /// <summary>Longest time one run may be worked on.</summary>
+    public static readonly TimeSpan RunWork = TimeSpan.FromSeconds(20);
 
     /// <summary>Shortest recording, s.</summary>
     public const double LeastRecordingS = 0.5;

@@ -38,6 +38,9 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
         BadHttpRequestException { StatusCode: 400 } => Input(new Dictionary<string, string> { ["body"] = "The body must be a JSON object." }),
         BadHttpRequestException bad => new() { Status = bad.StatusCode, Title = "This request could not be read.", Detail = bad.Message },
         NotStored n => new() { Status = 404, Title = n.Message },
+        TooBusy b => new() { Status = 503, Title = b.Message },
+        TookTooLong t => new() { Status = 503, Title = t.Message, Detail = "Nothing that was kept is lost. Ask for less at once, or find what goes on and on." },
+        WasStopped w => new() { Status = 409, Title = w.Message, Detail = "Nothing was kept of it." },
         StaleEdit s => new() { Status = 409, Title = "Someone else changed this meanwhile.", Detail = $"The change was: {s.What}.", Extensions = { ["current"] = s.Current } },
         _ => new() { Status = 500, Title = "Something went wrong here.", Detail = "Nothing that was kept is lost. Please try again." },
     };

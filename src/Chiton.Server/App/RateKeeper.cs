@@ -7,8 +7,11 @@ using Microsoft.AspNetCore.SignalR;
 namespace Chiton.Server.App;
 
 /// <summary>Counts 100 runs in the background after every edit, for the gauge in the header.</summary>
-public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub, IBenchPage> hub, ILogger<RateKeeper> log) : BackgroundService
+public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub, IBenchPage> hub, Jobs jobs, ILogger<RateKeeper> log) : BackgroundService
 {
+    /// <summary>Longest time a gauge may take: a slow program has no gauge, and holds up no other.</summary>
+    public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
+
     /// <summary>Runs of the light version.</summary>
     public const int Runs = 100;
 
@@ -26,20 +29,19 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
             {
                 await using var scope = scopes.CreateAsyncScope();
                 var store = scope.ServiceProvider.GetRequiredService<RigStore>();
-                var state = await store.Load(rig, copy, null, null, stoppingToken);
-                if (state.Parsed.Diagnostics.Count > 0 || await store.BestProof(state, stoppingToken) is not null)
+                var state = await store.Load(rig, copy, null, stoppingToken);
+                // Also notes why a copy cannot run, so that lists need not ask again.
+                if (state.Parsed.Diagnostics.Count > 0 || Rates.Hindrance(state) is not null || await store.Runs.BestProof(state, stoppingToken) is not null)
                 {
                     await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
                     continue;
                 }
-                var proof = Prover.Run(state.Setup(), Runs, 1, cancel: stoppingToken);
+                var setup = state.Setup();
+                var proof = await jobs.Run(WorkKind.Gauge, null, Most, stop => Prover.Run(setup, Runs, 1, null, 1, stop, TaskScheduler.Current), stoppingToken, true);
                 if (stoppingToken.IsCancellationRequested) break;
-                await store.KeepProof(state, proof, 1, true, stoppingToken);
-                await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
-            }
-            catch (InputProblem)
-            {
-                // A copy without zones has no rate; the header says so from the rig itself.
+                // Fewer runs than asked for are an honest, wider answer; none at all is no answer.
+                if (proof.Runs == 0) continue;
+                await store.Runs.KeepProof(state, proof, 1, true, stoppingToken);
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
             }
             catch (Exception e) when (e is not OperationCanceledException)

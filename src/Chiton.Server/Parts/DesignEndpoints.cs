@@ -3,6 +3,7 @@ using System.Text.Json.Schema;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
+using Chiton.Core.Motion;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
@@ -100,17 +101,17 @@ public static class DesignEndpoints
         rigs.MapGet("/{id}/export", Export).WithName("exportRig").Produces<RigFile>().ProducesProblem(404);
         rigs.MapPost("/{id}/duplicate", async Task<RigMade> (string id, DuplicateRequest request, RigStore store, CancellationToken cancel) =>
         {
-            var file = await store.Export(id, cancel);
+            var file = await store.Files.Export(id, cancel);
             return await Keep(file with { Design = file.Design! with { Name = Name(request.Name, "name") } }, $"copied from {file.Design!.Name}", store, cancel);
         }).WithName("duplicateRig").ProducesValidationProblem().ProducesProblem(404);
         rigs.MapPut("/{id}/archived", async Task<ArchiveRequest> (string id, ArchiveRequest request, RigStore store, CancellationToken cancel) =>
         {
-            await store.Archive(id, request.Archived, cancel);
+            await store.Designs.Archive(id, request.Archived, cancel);
             return request;
         }).WithName("archiveRig").ProducesProblem(404);
         rigs.MapGet("/{id}/design", async Task<DesignView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
+            var state = await store.Load(id, copy, null, cancel);
             return new(state.Revision, state.Design, Body.Notes(state.Design), Positions(state), Body.Cautions(state.Design));
         }).WithName("getDesign").ProducesProblem(404);
         rigs.MapPut("/{id}/design", Save).WithName("saveDesign").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
@@ -174,20 +175,18 @@ public static class DesignEndpoints
         RigRules.Check(file.Design!, "design");
         var design = file.Design! with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
         if (design.Programs.Count == 0) design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
-        IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given ? given : [new(1, "", null, null)];
+        IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given ? [.. given.Select(c => c?.Today(design)!)] : [new(1, "", null, null)];
         Check(design, copies);
         PatternEndpoints.Check(file.Routines ?? []);
-        var id = await store.FreeId(design.Name, cancel);
-        await store.Create(id, design, copies.Select(c => (new CopyRow { RigId = id, Number = c.Number, Team = c.Team?.Trim() ?? "", Motion = c.Motion is null ? "" : Documents.Write(c.Motion), Truth = "{}" }, c.Calibrations ?? [])), what, cancel);
-        foreach (var routine in file.Routines ?? []) await store.KeepRoutine(routine, null, cancel);
+        var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
         return new(id, design.Name, 1);
     }
 
     private static void Check(RigDesign design, IReadOnlyList<FileCopy> copies)
     {
         var need = new Require();
-        need.That(copies.Count <= RigStore.MostCopies, "copies", $"A rig has at most {RigStore.MostCopies} copies.");
-        for (var i = 0; i < Math.Min(copies.Count, RigStore.MostCopies); i++)
+        need.That(copies.Count <= CopyStore.MostCopies, "copies", $"A rig has at most {CopyStore.MostCopies} copies.");
+        for (var i = 0; i < Math.Min(copies.Count, CopyStore.MostCopies); i++)
         {
             var c = copies[i];
             if (c is null) { need.That(false, $"copies[{i}]", "Give a copy."); continue; }
@@ -196,12 +195,12 @@ public static class DesignEndpoints
             if (c.Motion is { } motion)
                 foreach (var (name, number) in motion.Named)
                     need.That(number is not null && double.IsFinite(number.Value) && number.MeanSd >= 0 && number.MoveSd >= 0 && number.Source is not null && number.Unit is not null, $"copies[{i}].motion", $"“{name}” must be a whole quantity with finite figures.");
-            var readers = RigStore.Readers(design, c.Motion).ToDictionary(r => r.Name);
+            var readers = design.Sensors.ToDictionary(s => s.Name);
             for (var k = 0; k < (c.Calibrations?.Count ?? 0); k++)
             {
                 var cal = c.Calibrations![k];
                 var at = $"copies[{i}].calibrations[{k}]";
-                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor)) { need.That(false, $"{at}.sensor", $"There is no sensor or mechanism with positions “{cal?.Sensor}”."); continue; }
+                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor)) { need.That(false, $"{at}.sensor", $"There is no sensor “{cal?.Sensor}”."); continue; }
                 need.That(c.Calibrations.Count(o => o?.Sensor == cal.Sensor) == 1, $"{at}.sensor", "One calibration a sensor.");
                 need.Number(cal.CostRatio, $"{at}.costRatio", 0, 1e6, true);
                 need.Number(cal.MaxFalsePerHour, $"{at}.maxFalsePerHour", 0, 1e6, true);
@@ -215,13 +214,38 @@ public static class DesignEndpoints
                     need.That((rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80, $"{at}.recordings[{r}]", "Who has at most 80, conditions 200 and mode 80 characters.");
                 }
             }
+            Moves(need, design, c, $"copies[{i}]");
         }
         need.Done();
     }
 
+    // Trials and positions of a copy in a file.
+    private static void Moves(Require need, RigDesign design, FileCopy c, string copy)
+    {
+        var plans = TrialPlans.For(design, c.Motion).Select(p => p.Key).ToHashSet();
+        static bool Figure(double? value) => value is null || double.IsFinite(value.Value) && Math.Abs(value.Value) <= 1e9;
+        for (var k = 0; k < (c.Motions?.Count ?? 0); k++)
+        {
+            var at = $"{copy}.motions[{k}]";
+            if (c.Motions![k] is not { Motion: { } key } m || !plans.Contains(key)) { need.That(false, $"{at}.motion", $"There is no motion “{c.Motions[k]?.Motion}” to try on this rig."); continue; }
+            need.That(c.Motions.Count(o => o?.Motion == key) == 1, $"{at}.motion", "One entry a motion.");
+            need.That((m.Trials?.Count ?? 0) <= MoveEndpoints.MostTrials, $"{at}.trials", $"At most {MoveEndpoints.MostTrials} trials.");
+            need.That((m.Trials ?? []).All(t => t is not null && Figure(t.Asked) && Figure(t.Commanded) && Figure(t.Measured) && (t.Who?.Length ?? 0) <= 80), $"{at}.trials", "A trial says asked, commanded and measured, finite numbers.");
+            need.That(m.Accepted is not { } a || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd }.All(Figure) && a.Trials >= 0 && a.MeanSd >= 0 && a.MoveSd >= 0, $"{at}.accepted", "An accepted number has finite figures and spreads of at least 0.");
+        }
+        for (var k = 0; k < (c.Positions?.Count ?? 0); k++)
+        {
+            var (at, p) = ($"{copy}.positions[{k}]", c.Positions![k]);
+            need.That(p is not null && design.Mechanisms.Any(m => m.Name == p.Mechanism), $"{at}.mechanism", $"There is no mechanism “{p?.Mechanism}”.");
+            need.That(p?.Position is { Length: > 0 and <= 60 }, $"{at}.position", "Name the position.");
+            need.That((p?.Angles?.Count ?? 0) <= MoveEndpoints.MostTrials && (p?.Angles ?? []).All(a => double.IsFinite(a) && Math.Abs(a) <= 1e6), $"{at}.angles", $"At most {MoveEndpoints.MostTrials} finite angles.");
+            need.That((p?.Who?.Length ?? 0) <= 80 && (p?.Conditions?.Length ?? 0) <= 200, at, "Who has at most 80 and conditions 200 characters.");
+        }
+    }
+
     private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel)
     {
-        var file = await store.Export(id, cancel);
+        var file = await store.Files.Export(id, cancel);
         return Results.File(System.Text.Encoding.UTF8.GetBytes(Documents.Write(file)), "application/json", $"{id}.rig.json");
     }
 
@@ -229,7 +253,7 @@ public static class DesignEndpoints
     [
         .. state.Design.Mechanisms.SelectMany(m => m.Positions.Select(p =>
         {
-            var readings = state.Calibrations.GetValueOrDefault(m.Name)?.Kept(p) ?? [];
+            var readings = state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [];
             var servo = state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
             var unit = servo ? "deg" : "motor deg";
             Quantity? angle = null;
@@ -246,33 +270,33 @@ public static class DesignEndpoints
 
     private static async Task<Edited> Save(string id, DesignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var design = request.Design ?? throw new InputProblem("design", "Give the design.");
         // Programs are edited in Program, which keeps the kinds of their numbers; here they only follow their controllers.
         design = RigPrograms.Follow(state.Design, design) with { Name = design.Name?.Trim() ?? "", Place = design.Place?.Trim() ?? "", Walks = state.Design.Walks, MessageDelay = state.Design.MessageDelay };
         RigRules.Check(design, "design");
         var what = RigEdits.Say(state.Design, design);
-        var revision = await store.SaveDesign(id, request.BaseRevision, design, what, cancel);
+        var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
     private static async Task<Edited> Rename(string id, RenameRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var (from, to) = (request.From?.Trim() ?? "", request.To?.Trim() ?? "");
         var design = RigEdits.Rename(state.Design, request.What, request.Of, from, to);
         RigRules.Check(design, "design");
         var what = $"renamed {from} {to}";
         var zone = request.What is Renamed.Zone or Renamed.Position;
-        var revision = await store.Rename(id, request.BaseRevision, design, zone ? request.Of! : from, zone ? request.Of! : to, zone ? from : null, zone ? to : null, what, cancel);
+        var revision = await store.Designs.Rename(id, request.BaseRevision, design, zone ? request.Of! : from, zone ? request.Of! : to, zone ? from : null, zone ? to : null, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
     private static async Task<PositionRead> Find(string id, PositionRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var mechanism = state.Design.Mechanisms.FirstOrDefault(m => m.Name == request.Mechanism) ?? throw new InputProblem("mechanism", $"There is no mechanism “{request.Mechanism}”.");
         var motor = state.Design.Actuators.FirstOrDefault(a => a.Name == mechanism.Motor);
         var need = new Require();
@@ -297,7 +321,7 @@ public static class DesignEndpoints
         }
         var unit = motor!.Kind == ActuatorKind.Servo ? "deg" : "motor deg";
         if (request.Position is null) return new(angle, unit, null);
-        var version = await store.AddReadings(id, state.Copy, mechanism.Name, [new(request.Position, [angle])], ReadingOrigin.Recorded, request.Who?.Trim() ?? "", motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand", "", null, cancel);
+        var version = await store.Motions.AddPosition(id, state.Copy, mechanism.Name, request.Position, angle, ReadingOrigin.Recorded, request.Who?.Trim() ?? "", motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand", cancel);
         await announce.Changed(id, state.Copy, state.Revision, $"found {request.Position} of {mechanism.Name}", request.By);
         return new(angle, unit, version);
     }

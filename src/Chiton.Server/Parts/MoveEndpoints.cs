@@ -119,26 +119,26 @@ public sealed record FollowView(IReadOnlyList<LineTrace> Traces, Answer<LineGain
 public static class MoveEndpoints
 {
     /// <summary>Most trials of a motion.</summary>
-    private const int MostTrials = 500;
+    public const int MostTrials = 500;
 
     /// <summary>Maps the calls.</summary>
     public static void Map(RouteGroupBuilder api)
     {
         var move = api.MapGroup("/rigs/{id}").WithTags("Move");
-        move.MapGet("/move", async Task<MoveView> (string id, int? copy, string? key, double? target, RigStore store, CancellationToken cancel) => View(await store.Load(id, copy, null, null, cancel), key, Target(key, target))).WithName("getMove").ProducesValidationProblem().ProducesProblem(404);
+        move.MapGet("/move", async Task<MoveView> (string id, int? copy, string? key, double? target, RigStore store, CancellationToken cancel) => View(await store.Load(id, copy, null, cancel), key, Target(key, target))).WithName("getMove").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/trials", Make).WithName("makeTrial").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/trials/accept", Accept).WithName("acceptTrials").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/trials/leave-out", LeaveOut).WithName("leaveOutTrials").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        move.MapPost("/move/turns", async Task<IReadOnlyList<TurnWay>> (string id, TurnsRequest r, RigStore store, CancellationToken cancel) => Turns(await store.Load(id, r.Copy, null, null, cancel), r)).WithName("getTurns").ProducesValidationProblem().ProducesProblem(404);
-        move.MapPost("/move/stops", async Task<IReadOnlyList<StopWay>> (string id, StopsRequest r, RigStore store, CancellationToken cancel) => Stops(await store.Load(id, r.Copy, null, null, cancel), r)).WithName("getStops").ProducesValidationProblem().ProducesProblem(404);
-        move.MapPost("/move/axis", async Task<AxisJudged> (string id, AxisRequest r, RigStore store, CancellationToken cancel) => Axis(await store.Load(id, r.Copy, null, null, cancel), r)).WithName("judgeAxis").ProducesValidationProblem().ProducesProblem(404);
+        move.MapPost("/move/turns", async Task<IReadOnlyList<TurnWay>> (string id, TurnsRequest r, RigStore store, CancellationToken cancel) => Turns(await store.Load(id, r.Copy, null, cancel), r)).WithName("getTurns").ProducesValidationProblem().ProducesProblem(404);
+        move.MapPost("/move/stops", async Task<IReadOnlyList<StopWay>> (string id, StopsRequest r, RigStore store, CancellationToken cancel) => Stops(await store.Load(id, r.Copy, null, cancel), r)).WithName("getStops").ProducesValidationProblem().ProducesProblem(404);
+        move.MapPost("/move/axis", async Task<AxisJudged> (string id, AxisRequest r, RigStore store, CancellationToken cancel) => Axis(await store.Load(id, r.Copy, null, cancel), r)).WithName("judgeAxis").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/move/path", async Task<ChainResult> (string id, PathRequest r, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, r.Copy, null, null, cancel);
+            var state = await store.Load(id, r.Copy, null, cancel);
             var m = Mechanism(state, r.Mechanism);
             return PathChains.Compute(r.Moves, r.Target, Knows(state, m, r) ?? throw new InputProblem("mechanism", $"{m.Name} does not drive about, or its wheels are not described: say in Rig how large they are and how far apart."));
         }).WithName("workOutPath").ProducesValidationProblem().ProducesProblem(404);
-        move.MapPost("/move/follow", async Task<FollowView> (string id, FollowRequest r, RigStore store, CancellationToken cancel) => Follow(await store.Load(id, r.Copy, null, null, cancel), r)).WithName("followLine").ProducesValidationProblem().ProducesProblem(404);
+        move.MapPost("/move/follow", async Task<FollowView> (string id, FollowRequest r, RigStore store, CancellationToken cancel) => Follow(await store.Load(id, r.Copy, null, cancel), r)).WithName("followLine").ProducesValidationProblem().ProducesProblem(404);
     }
 
     private static double? Target(string? key, double? target)
@@ -183,7 +183,7 @@ public static class MoveEndpoints
             : plan.Family == TrialFamily.Line && fit.NextCommand is { } next ? next : TrialPlans.Command(plan, target, (fit.Number ?? number)?.Value, at);
         return new(plan, moves.InUse(plan), moves.Accepted(plan) is not null,
             [.. made.Select((t, i) => new TrialView(t.Asked, t.Commanded, t.Measured, Above(plan, t.Asked, t.Commanded, number, at), fit.Odd.Contains(i)))],
-            fit, target, Above(plan, target, command, number, at), command, Say(plan, command, at), state.TrialRows.GetValueOrDefault(plan.Key)?.Version ?? 0, missing, missing is null ? moves.First(plan) : null);
+            fit, target, Above(plan, target, command, number, at), command, Say(plan, command, at), state.MotionVersions.GetValueOrDefault(plan.Key), missing, missing is null ? moves.First(plan) : null);
     }
 
     // What should have happened, in the unit of what happens.
@@ -203,7 +203,7 @@ public static class MoveEndpoints
     }
 
     private static IReadOnlyList<AxisMark> Marks(RigState state, Mechanism m) =>
-        [.. m.Positions.Select(p => (p, Readings: state.Calibrations.GetValueOrDefault(m.Name)?.Kept(p) ?? [])).Where(p => p.Readings.Count > 0)
+        [.. m.Positions.Select(p => (p, Readings: state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [])).Where(p => p.Readings.Count > 0)
             .Select(p => new AxisMark(p.p, p.Readings.Average(), p.Readings.Count < 2 ? 0 : Math.Sqrt(p.Readings.Sum(r => Math.Pow(r - p.Readings.Average(), 2)) / (p.Readings.Count - 1))))];
 
     private static ChainKnows? Knows(RigState state, Mechanism m, PathRequest? r)
@@ -226,7 +226,7 @@ public static class MoveEndpoints
 
     private static async Task<MoveView> Make(string id, TrialRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
         if (state.Moves.Missing(plan) is { } missing) throw new InputProblem("key", missing);
         var at = state.Moves.At(plan.Mechanism);
@@ -249,36 +249,36 @@ public static class MoveEndpoints
         if (measured is null)
         {
             var seed = SampleBench.Seed(id, state.Copy.ToString(System.Globalization.CultureInfo.InvariantCulture), plan.Mechanism);
-            var noise = new RandomStream(SampleBench.Seed(id, state.Copy.ToString(System.Globalization.CultureInfo.InvariantCulture), plan.Key), (uint)(state.TrialRows.GetValueOrDefault(plan.Key)?.Version ?? 0));
+            var noise = new RandomStream(SampleBench.Seed(id, state.Copy.ToString(System.Globalization.CultureInfo.InvariantCulture), plan.Key), (uint)state.MotionVersions.GetValueOrDefault(plan.Key));
             measured = TrialBench.Try(plan, state.Design, state.Delivered, seed, asked, commanded, ref noise);
         }
-        await store.AddReadings(id, state.Copy, plan.Key, [new(RigStore.TrialZone, [asked, commanded, measured.Value])], request.Measured is null ? ReadingOrigin.Recorded : ReadingOrigin.Pasted, "", "", "", null, cancel, $"tried: {plan.Title}, {plan.Mechanism}");
+        await store.Motions.AddTrial(id, state.Copy, plan.Key, new(asked, commanded, measured.Value), request.Measured is null ? ReadingOrigin.Recorded : ReadingOrigin.Pasted, $"tried: {plan.Title}, {plan.Mechanism}", cancel);
         await announce.Changed(id, state.Copy, state.Revision, $"tried: {plan.Title}, {plan.Mechanism}", request.By);
-        return View(await store.Load(id, state.Copy, null, null, cancel), plan.Key, plan.Kind == TrialKind.Square ? -asked : plan.Family == TrialFamily.Bracket ? null : asked);
+        return View(await store.Load(id, state.Copy, null, cancel), plan.Key, plan.Kind == TrialKind.Square ? -asked : plan.Family == TrialFamily.Bracket ? null : asked);
     }
 
     private static async Task<MoveView> Accept(string id, AcceptRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
         var target = Target(plan.Key, request.Target) ?? (state.Moves.Trials(plan) is { Count: > 0 } made ? made[^1].Asked : plan.Usual);
         var fit = state.Moves.Fit(plan, target);
         if (fit.Number is not { } number) throw new InputProblem("key", state.Moves.Trials(plan).Count == 0 ? "There is nothing to accept yet: make a trial first." : fit.Say);
-        await store.AddReadings(id, state.Copy, plan.Key, [new(RigStore.AcceptedZone, AcceptedNumber.Of(number, fit.Second, state.Moves.Trials(plan).Count, target).Packed)], ReadingOrigin.Recorded, "", "", "", null, cancel, $"took the {plan.Number} of {plan.Mechanism} from trials");
+        await store.Motions.Accept(id, state.Copy, plan.Key, AcceptedNumber.Of(number, fit.Second, state.Moves.Trials(plan).Count, target), $"took the {plan.Number} of {plan.Mechanism} from trials", cancel);
         await announce.Changed(id, state.Copy, state.Revision, $"{plan.Number} of {plan.Mechanism} is measured now", request.By);
-        return View(await store.Load(id, state.Copy, null, null, cancel), plan.Key, plan.Family == TrialFamily.Bracket ? null : target);
+        return View(await store.Load(id, state.Copy, null, cancel), plan.Key, plan.Family == TrialFamily.Bracket ? null : target);
     }
 
     private static async Task<MoveView> LeaveOut(string id, LeaveOutRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
         var made = state.Moves.Trials(plan);
         if (request.LeaveOut is { } i && (i < 0 || i >= made.Count)) throw new InputProblem("leaveOut", made.Count == 0 ? "There is no trial to leave out." : $"Must be a whole number from 0 to {made.Count - 1}.");
         var what = request.LeaveOut is { } at ? $"left out trial {at + 1} of {plan.Key}" : $"started {plan.Key} anew";
-        await store.KeepTrials(id, state.Copy, plan.Key, request.BaseVersion, request.LeaveOut is { } one ? [.. made.Where((_, k) => k != one)] : [], what, cancel);
+        await store.Motions.LeaveOut(id, state.Copy, plan.Key, request.BaseVersion, request.LeaveOut, what, cancel);
         await announce.Changed(id, state.Copy, state.Revision, what, request.By);
-        return View(await store.Load(id, state.Copy, null, null, cancel), null, null);
+        return View(await store.Load(id, state.Copy, null, cancel), null, null);
     }
 
     private static IReadOnlyList<TurnWay> Turns(RigState state, TurnsRequest r)

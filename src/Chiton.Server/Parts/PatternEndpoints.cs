@@ -62,7 +62,7 @@ public static class PatternEndpoints
         var patterns = api.MapGroup("/rigs/{id}/patterns").WithTags("Program");
         patterns.MapGet("", async Task<IReadOnlyList<PatternView>> (string id, int? copy, int? program, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
+            var state = await store.Load(id, copy, null, cancel);
             var (name, readings) = (ProgramEndpoints.Read(state, program).Name, Readings(state));
             var figures = PatternFigures.For(state.Design, state.Moves, state.Calibrations, readings);
             return [.. (await Kept(store, cancel)).Concat(PatternLibrary.All).Select(p => PatternFitting.Fit(p, state.Design, name, readings, figures)).Select(f => new PatternView(f.Pattern.Id, f.Pattern.Number, f.Pattern.Name, f.Pattern.When, f.Pattern.Trap, f.Pattern.Choices,
@@ -70,40 +70,40 @@ public static class PatternEndpoints
         }).WithName("listPatterns").ProducesProblem(404);
         patterns.MapPost("/{pattern}", async Task<PatternResult> (string id, string pattern, FillPatternRequest request, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, null, null, null, cancel);
+            var state = await store.Load(id, null, null, cancel);
             var found = (await Kept(store, cancel)).Concat(PatternLibrary.All).FirstOrDefault(p => p.Id == pattern) ?? throw new NotStored($"There is no pattern “{pattern}”.");
             var read = ProgramEndpoints.Read(state, request.Program);
             return PatternFitting.Insert(found, state.Design, state.Design.ProgramAt(read.Index).Script, request.Values ?? new Dictionary<string, string>(), request.Schools ?? new Dictionary<string, string>(), string.IsNullOrEmpty(request.Into) ? null : request.Into);
         }).WithName("fillPattern").ProducesValidationProblem().ProducesProblem(404);
         api.MapPost("/rigs/{id}/routines", async Task<LibraryRoutine> (string id, KeepRoutineRequest request, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, null, null, null, cancel);
+            var state = await store.Load(id, null, null, cancel);
             var read = ProgramEndpoints.Read(state, request.Program);
             if (read.Parsed.Diagnostics.Count > 0) throw new InputProblem("routine", $"Mend the program first: line {read.Parsed.Diagnostics[0].Line}: {read.Parsed.Diagnostics[0].Message}");
             var kept = RoutineLibrary.Keep(read.Parsed.Program, request.Routine ?? "", Vocabulary.Of(state.Design), state.Design.Name, request.Note ?? "");
-            await store.KeepRoutine(kept, request.Replace, cancel);
-            return View((await store.Routines(cancel)).Single(r => r.Routine.Name == kept.Name));
+            await store.Library.KeepRoutine(kept, request.Replace, cancel);
+            return View((await store.Library.Routines(cancel)).Single(r => r.Routine.Name == kept.Name));
         }).WithTags("Program").WithName("keepRoutine").ProducesValidationProblem().ProducesProblem(404);
         var routines = api.MapGroup("/routines").WithTags("Program");
-        routines.MapGet("", async Task<IReadOnlyList<LibraryRoutine>> (RigStore store, CancellationToken cancel) => [.. (await store.Routines(cancel)).Select(View)]).WithName("listRoutines");
+        routines.MapGet("", async Task<IReadOnlyList<LibraryRoutine>> (RigStore store, CancellationToken cancel) => [.. (await store.Library.Routines(cancel)).Select(View)]).WithName("listRoutines");
         routines.MapDelete("/{name}", async (string name, RigStore store, CancellationToken cancel) =>
         {
-            await store.ForgetRoutine(name, cancel);
+            await store.Library.ForgetRoutine(name, cancel);
             return Results.NoContent();
         }).WithName("forgetRoutine").Produces(204).ProducesProblem(404);
     }
 
     private static LibraryRoutine View((long Id, DateTime TimeUtc, KeptRoutine Routine) r) => new(r.Routine.Name, r.Routine.Note, r.Routine.From, r.TimeUtc, [.. r.Routine.Holes.Select(h => h.Was)]);
 
-    private static async Task<IEnumerable<Pattern>> Kept(RigStore store, CancellationToken cancel) => (await store.Routines(cancel)).Select(r => RoutineLibrary.AsPattern(r.Routine, $"kept-{r.Id}"));
+    private static async Task<IEnumerable<Pattern>> Kept(RigStore store, CancellationToken cancel) => (await store.Library.Routines(cancel)).Select(r => RoutineLibrary.AsPattern(r.Routine, $"kept-{r.Id}"));
 
     /// <summary>Routines that came in a file are what this program could have kept.</summary>
     /// <exception cref="InputProblem">When one is not, naming the field.</exception>
     internal static void Check(IReadOnlyList<KeptRoutine> routines)
     {
         var need = new Require();
-        need.That(routines.Count <= RigStore.MostRoutines, "routines", $"At most {RigStore.MostRoutines} routines.");
-        for (var i = 0; i < Math.Min(routines.Count, RigStore.MostRoutines); i++)
+        need.That(routines.Count <= RoutineStore.MostRoutines, "routines", $"At most {RoutineStore.MostRoutines} routines.");
+        for (var i = 0; i < Math.Min(routines.Count, RoutineStore.MostRoutines); i++)
         {
             var (r, at) = (routines[i], $"routines[{i}]");
             if (r is null) { need.That(false, at, "Give a routine."); continue; }

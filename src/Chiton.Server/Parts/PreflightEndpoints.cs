@@ -49,8 +49,8 @@ public static class PreflightEndpoints
         var flight = api.MapGroup("/rigs/{id}/preflight").WithTags("Preflight");
         flight.MapGet("", async Task<PreflightView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
-            return View(state, await store.Preflight(id, state.Copy, cancel));
+            var state = await store.Load(id, copy, null, cancel);
+            return View(state, await store.Copies.Preflight(id, state.Copy, cancel));
         }).WithName("getPreflight").ProducesProblem(404);
         flight.MapPost("/check", (string id, CheckRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (_, now) =>
         {
@@ -78,13 +78,13 @@ public static class PreflightEndpoints
         flight.MapPost("/start", (string id, CopyRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (_, _) => new(), cancel)).WithName("startPreflight").ProducesProblem(404);
         flight.MapPost("/reversed", async Task<Edited> (string id, ReversedRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, request.Copy, null, null, cancel);
+            var state = await store.Load(id, request.Copy, null, cancel);
             if (state.Design.Actuators.FirstOrDefault(a => a.Name == request.Device) is not { Turns: true } motor) throw new InputProblem("device", $"There is no motor “{request.Device}”.");
             var design = state.Design with { Actuators = state.Design.Actuators.Select(a => a == motor ? a with { Reversed = request.Reversed } : a).ToSequence() };
             var what = request.Reversed ? $"{motor.Name} is mounted the other way round" : $"{motor.Name} is mounted the usual way";
-            var revision = await store.SaveDesign(id, request.BaseRevision, design, what, cancel);
+            var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
             // What was seen of it before no longer counts: it now turns the other way.
-            await store.SavePreflight(id, state.Copy, now => now with { Seen = [.. (now.Seen ?? []).Where(s => s.Device != motor.Name)] }, cancel);
+            await store.Copies.SavePreflight(id, state.Copy, now => now with { Seen = [.. (now.Seen ?? []).Where(s => s.Device != motor.Name)] }, cancel);
             await announce.Changed(id, state.Copy, revision, what, request.By);
             return new(revision, what);
         }).WithName("recordReversed").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
@@ -92,8 +92,8 @@ public static class PreflightEndpoints
 
     private static async Task<PreflightView> Change(string id, int? copy, RigStore store, Func<RigDesign, PreflightState, PreflightState> change, CancellationToken cancel)
     {
-        var state = await store.Load(id, copy, null, null, cancel);
-        return View(state, await store.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel));
+        var state = await store.Load(id, copy, null, cancel);
+        return View(state, await store.Copies.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel));
     }
 
     private static PreflightView View(RigState state, PreflightState now)

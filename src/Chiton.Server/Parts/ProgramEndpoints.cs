@@ -95,27 +95,27 @@ public static class ProgramEndpoints
         program.MapGet("", View).WithName("getProgram").ProducesProblem(404);
         program.MapPut("", Save).WithName("saveProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/diagnose", Diagnose).WithName("diagnose").ProducesValidationProblem().ProducesProblem(404);
-        program.MapGet("/chart", async Task<ChartDrawing> (string id, int? program, RigStore store, CancellationToken cancel) => ChartDrawing.Of(Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program)).WithName("getChart").ProducesProblem(404);
+        program.MapGet("/chart", async Task<ChartDrawing> (string id, int? program, RigStore store, CancellationToken cancel) => ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program)).WithName("getChart").ProducesProblem(404);
         program.MapGet("/chart.dot", async (string id, int? program, RigStore store, CancellationToken cancel) =>
         {
-            var parsed = Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program;
+            var parsed = Read(await store.Load(id, null, null, cancel), program).Parsed.Program;
             return Results.Text(ChartDrawing.Of(parsed).ToDot(parsed.Name), "text/vnd.graphviz");
         }).WithName("getChartDot").ProducesProblem(404);
         program.MapGet("/scxml", async (string id, int? program, RigStore store, CancellationToken cancel) =>
         {
-            var read = Read(await store.Load(id, null, null, null, cancel), program);
+            var read = Read(await store.Load(id, null, null, cancel), program);
             if (read.Parsed.Diagnostics.Count > 0) throw new InputProblem("program", $"Only a program without faults is written as SCXML. Line {read.Parsed.Diagnostics[0].Line}: {read.Parsed.Diagnostics[0].Message}");
             return Results.Text(Chiton.Core.Programs.Scxml.ScxmlWriter.Write(read.Parsed.Program), "application/scxml+xml");
         }).WithName("getScxml").ProducesValidationProblem().ProducesProblem(404);
-        program.MapGet("/chart.mmd", async (string id, int? program, RigStore store, CancellationToken cancel) => Results.Text(ChartDrawing.Of(Read(await store.Load(id, null, null, null, cancel), program).Parsed.Program).ToMermaid(), "text/plain")).WithName("getChartMermaid").ProducesProblem(404);
+        program.MapGet("/chart.mmd", async (string id, int? program, RigStore store, CancellationToken cancel) => Results.Text(ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program).ToMermaid(), "text/plain")).WithName("getChartMermaid").ProducesProblem(404);
         program.MapGet("/difference", async Task<DifferenceView> (string id, int before, int after, RigStore store, CancellationToken cancel) =>
         {
-            var (a, b) = (await store.DesignOf(id, before, cancel), await store.DesignOf(id, after, cancel));
+            var (a, b) = (await store.Designs.DesignOf(id, before, cancel), await store.Designs.DesignOf(id, after, cancel));
             return new(before, after, ProgramDifference.Between(a, b), a with { Programs = [], Walks = [], MessageDelay = null } != b with { Programs = [], Walks = [], MessageDelay = null });
         }).WithName("getDifference").ProducesProblem(404);
         program.MapPost("/restore", async Task<Edited> (string id, BringBackRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
-            var revision = await store.RestoreProgram(id, request.BaseRevision, request.Revision, cancel);
+            var revision = await store.Designs.RestoreProgram(id, request.BaseRevision, request.Revision, cancel);
             var what = $"brought back the program of revision {request.Revision}";
             await announce.Changed(id, request.Copy ?? 1, revision, what, request.By);
             return new(revision, what);
@@ -133,7 +133,7 @@ public static class ProgramEndpoints
 
     private static async Task<ProgramView> View(string id, int? copy, int? program, RigStore store, CancellationToken cancel)
     {
-        var state = await store.Load(id, copy, null, null, cancel);
+        var state = await store.Load(id, copy, null, cancel);
         var read = Read(state, program);
         var text = state.Design.ProgramAt(read.Index);
         var findings = read.Index != state.Design.MainProgram || state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state);
@@ -145,7 +145,7 @@ public static class ProgramEndpoints
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var revision = await store.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel);
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel);
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
         return new(revision, null);
     }
@@ -153,7 +153,7 @@ public static class ProgramEndpoints
     private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
     {
         if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var words = Vocabulary.Of(await store.DesignNow(id, cancel));
+        var words = Vocabulary.Of(await store.Designs.DesignNow(id, cancel));
         var completions = request.Line is { } line && request.Column is { } column
             ? ScriptParser.Complete(request.Script, line, column, words).Take(100).Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start)).ToArray()
             : [];
@@ -162,7 +162,7 @@ public static class ProgramEndpoints
 
     private static async Task<Edited> Cure(string id, CureRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         if (state.Revision != request.BaseRevision) throw new StaleEdit(state.Revision, "another revision");
         var finding = RigEndpoints.Findings(state).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
             ?? throw new NotStored("This finding is settled already.");
@@ -183,7 +183,7 @@ public static class ProgramEndpoints
             }
         }
         var what = char.ToLowerInvariant(finding.Cure.Label[0]) + finding.Cure.Label[1..] + $" against “{finding.Headline}”";
-        var revision = await store.SaveProgram(id, request.BaseRevision, null, string.Join('\n', lines), Marks, what, cancel);
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, null, string.Join('\n', lines), Marks, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

@@ -79,24 +79,24 @@ public static class ProgramListEndpoints
     {
         var programs = api.MapGroup("/rigs/{id}/programs").WithTags("Program");
         programs.MapPost("", Add).WithName("addProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        programs.MapPost("/scxml/read", async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) => ReadDocument((await store.Load(id, null, null, null, cancel)).Design, request.Source)).WithName("readScxml").ProducesValidationProblem().ProducesProblem(404);
+        programs.MapPost("/scxml/read", async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) => ReadDocument((await store.Load(id, null, null, cancel)).Design, request.Source)).WithName("readScxml").ProducesValidationProblem().ProducesProblem(404);
         programs.MapPost("/scxml", AddDocument).WithName("addScxml").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapPut("/{index:int}", Place).WithName("placeProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapDelete("/{index:int}", TakeOut).WithName("takeOutProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         programs.MapPut("/delay", Delay).WithName("setMessageDelay").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         var walks = api.MapGroup("/rigs/{id}/walks").WithTags("Program");
-        walks.MapGet("", async Task<IReadOnlyList<KeptWalk>> (string id, RigStore store, CancellationToken cancel) => Kept((await store.Load(id, null, null, null, cancel)).Design)).WithName("listWalks").ProducesProblem(404);
+        walks.MapGet("", async Task<IReadOnlyList<KeptWalk>> (string id, RigStore store, CancellationToken cancel) => Kept((await store.Load(id, null, null, cancel)).Design)).WithName("listWalks").ProducesProblem(404);
         walks.MapPost("", Keep).WithName("keepWalk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         walks.MapDelete("/{name}", Forget).WithName("forgetWalk").ProducesProblem(404).ProducesProblem(409);
     }
 
     private static async Task<Edited> Change(string id, int baseRevision, int? copy, string? by, RigStore store, Announcer announce, CancellationToken cancel, Func<RigDesign, (RigDesign Next, string What)> edit)
     {
-        var state = await store.Load(id, copy, null, null, cancel);
+        var state = await store.Load(id, copy, null, cancel);
         if (state.Revision != baseRevision) throw new StaleEdit(state.Revision, "another revision");
         var (next, what) = edit(state.Design);
         RigRules.Check(next, "");
-        var revision = await store.SaveDesign(id, baseRevision, next, what, cancel);
+        var revision = await store.Designs.SaveDesign(id, baseRevision, next, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, by);
         return new(revision, what);
     }

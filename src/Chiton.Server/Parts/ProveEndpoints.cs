@@ -44,11 +44,11 @@ public static class ProveEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var proofs = api.MapGroup("/rigs/{id}/proofs").WithTags("Prove");
-        proofs.MapPost("", Prove).WithName("prove").ProducesValidationProblem().ProducesProblem(404).RequireRateLimiting(Limits.LongWork);
+        proofs.MapPost("", Prove).WithName("prove").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
         proofs.MapGet("/latest", async Task<LatestProof> (string id, int? copy, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
-            var row = await store.LatestProof(id, state.Copy, cancel);
+            var state = await store.Load(id, copy, null, cancel);
+            var row = await store.Runs.LatestProof(id, state.Copy, cancel);
             return new(row is null ? null : View(Documents.Read<Proof>(row.Result), row.Seed, row.Revision, row.Copy, row.Inputs == state.Inputs));
         }).WithName("getLatestProof").ProducesProblem(404);
     }
@@ -59,9 +59,8 @@ public static class ProveEndpoints
         var seed = SimulateEndpoints.Seed(need, request.Seed);
         var runs = need.Whole(request.Runs, "runs", 1, Prover.MostRuns);
         need.Done();
-        var state = await store.Load(id, request.Copy, request.Revision, null, cancel);
+        var state = await store.Load(id, request.Copy, request.Revision, cancel);
         var setup = state.Setup();
-        using var job = jobs.Begin(request.Job, cancel);
         var watch = Stopwatch.StartNew();
         long nextTold = 0;
         void Tell(int done, int passed)
@@ -72,13 +71,15 @@ public static class ProveEndpoints
             if (request.Job is null || (now < due && done < runs) || Interlocked.CompareExchange(ref nextTold, now + 100, due) != due) return;
             _ = hub.Clients.Group("rig:" + id).Progress(new(request.Job, done, runs, passed, done == 0 ? null : watch.Elapsed.TotalSeconds / done * (runs - done), null));
         }
-        // One core stays free for everybody else's requests.
-        var threads = runs > 500 ? Math.Max(1, Environment.ProcessorCount - 1) : 0;
-        var proof = await Task.Run(() => Prover.Run(setup, runs, seed, Tell, threads, job.Stopping), CancellationToken.None);
+        var proof = await jobs.Run(WorkKind.Long, request.Job, null, stop =>
+        {
+            watch.Restart();
+            return Prover.Run(setup, runs, seed, Tell, 0, stop, TaskScheduler.Current);
+        }, cancel, true);
         cancel.ThrowIfCancellationRequested();
         if (proof.Runs > 0)
         {
-            await store.KeepProof(state, proof, seed, false, CancellationToken.None);
+            await store.Runs.KeepProof(state, proof, seed, false, CancellationToken.None);
             await hub.Clients.Group("rig:" + id).Rate(id, state.Copy);
         }
         return View(proof, seed, state.Revision, state.Copy, request.Revision is null || request.Revision == state.Revision);

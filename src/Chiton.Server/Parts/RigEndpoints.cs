@@ -133,30 +133,30 @@ public static class RigEndpoints
         rigs.MapGet("", List).WithName("listRigs");
         rigs.MapGet("/{id}", View).WithName("getRig").ProducesProblem(404);
         rigs.MapGet("/{id}/revisions", async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
-            [.. (await store.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
-        rigs.MapGet("/{id}/ports", async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, null, cancel)))
+            [.. (await store.Designs.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
+        rigs.MapGet("/{id}/ports", async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, cancel)))
             .WithName("getPorts").ProducesProblem(404);
-        rigs.MapGet("/{id}/wiring", async Task<WiringTable> (string id, RigStore store, CancellationToken cancel) => WiringTable.Of((await store.Load(id, null, null, null, cancel)).Design))
+        rigs.MapGet("/{id}/wiring", async Task<WiringTable> (string id, RigStore store, CancellationToken cancel) => WiringTable.Of((await store.Load(id, null, null, cancel)).Design))
             .WithName("getWiring").ProducesProblem(404);
         rigs.MapPut("/{id}/ports", RunLead).WithName("runLead").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/ports/assign", Assign).WithName("assignPorts").ProducesProblem(404).ProducesProblem(409);
-        rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, null, cancel)))
+        rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, cancel)))
             .WithName("getPower").ProducesProblem(404);
         rigs.MapPut("/{id}/power", SavePower).WithName("savePower").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapGet("/{id}/copies", Copies).WithName("getCopies").ProducesProblem(404);
         rigs.MapPost("/{id}/copies", async Task<CopyItem> (string id, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
             var team = Team(request);
-            var number = await store.AddCopy(id, team, cancel);
-            var state = await store.Load(id, number, null, null, cancel);
+            var number = await store.Copies.AddCopy(id, team, cancel);
+            var state = await store.Load(id, number, null, cancel);
             await announce.Changed(id, number, state.Revision, $"added copy {number}", request.By);
             return new(number, team);
         }).WithName("addCopy").ProducesValidationProblem().ProducesProblem(404);
         rigs.MapPut("/{id}/copies/{copy:int}", async Task<CopyItem> (string id, int copy, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
             var team = Team(request);
-            await store.NameTeam(id, copy, team, cancel);
-            var state = await store.Load(id, copy, null, null, cancel);
+            await store.Copies.NameTeam(id, copy, team, cancel);
+            var state = await store.Load(id, copy, null, cancel);
             await announce.Changed(id, copy, state.Revision, $"copy {copy} is worked on by {(team == "" ? "nobody" : team)}", request.By);
             return new(copy, team);
         }).WithName("nameTeam").ProducesValidationProblem().ProducesProblem(404);
@@ -164,8 +164,8 @@ public static class RigEndpoints
         rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
         rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, request.Copy, null, null, cancel);
-            var revision = await store.Send(id, state.Copy, cancel);
+            var state = await store.Load(id, request.Copy, null, cancel);
+            var revision = await store.Copies.Send(id, state.Copy, cancel);
             await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
             return new(revision, $"sent revision {revision}");
         }).WithName("send").ProducesProblem(404);
@@ -207,13 +207,13 @@ public static class RigEndpoints
     {
         var states = new List<CopyState>();
         var numbers = new List<CopyNumbers>();
-        foreach (var copy in await store.Copies(id, cancel))
+        foreach (var copy in await store.Copies.Copies(id, cancel))
         {
-            var state = await store.Load(id, copy.Number, null, null, cancel);
-            var rate = Rate(state, await store.BestProof(state, cancel));
+            var state = await store.Load(id, copy.Number, null, cancel);
+            var rate = Rates.Of(state, await store.Runs.BestProof(state, cancel));
             if (rate.State == "counting") keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate));
-            var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands" || state.Design.Mechanisms.Any(m => m.Name == c.Sensor)).SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
+            var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands").SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
             numbers.Add(new(copy.Number, [.. reads, .. state.Motion?.Named ?? [], .. state.Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name).Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p))).Where(a => a.Item2 is not null).Select(a => (a.Item1, a.Item2!))]));
         }
         if (states.Count == 0) throw new NotStored($"There is no rig “{id}”.");
@@ -239,12 +239,12 @@ public static class RigEndpoints
 
     private static async Task<Edited> SavePower(string id, PowerRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var i = request.Input ?? throw new InputProblem("input", "Give the numbers.");
         PowerBudget.Compute(i);
         var unknown = i.Devices!.FirstOrDefault(d => state.Design.Find(d.Name!) is null);
         if (unknown is not null) throw new InputProblem("input.devices", $"There is no device “{unknown.Name}”.");
-        var revision = await store.SavePower(id, request.BaseRevision,
+        var revision = await store.Designs.SavePower(id, request.BaseRevision,
             new(i.Cells!.Value, i.VoltsPerCell!.Value, i.CapacityMAh!.Value, i.PackMaxMA, i.ControllerOwnMA ?? 0, i.ControllerOutputMaxMA!.Value, i.ControllerOutputV!.Value, i.Devices!.ToSequence()), cancel);
         await announce.Changed(id, state.Copy, revision, "changed what feeds the rig", request.By);
         return new(revision, "changed what feeds the rig");
@@ -252,7 +252,7 @@ public static class RigEndpoints
 
     private static async Task<Edited> RunLead(string id, WireRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var plug = state.Design.Plugs.FirstOrDefault(p => p.Name == request.Device);
         var controller = state.Design.Controllers.FirstOrDefault(c => c.Name == request.Controller);
         var need = new Require();
@@ -265,27 +265,27 @@ public static class RigEndpoints
         var rest = state.Design.Wires.Where(w => w.Device != request.Device || w.Lead != request.Lead);
         Wire[] wires = controller is null ? [.. rest] : [.. rest, new Wire(request.Device!, request.Lead!, controller.Name, request.Port!) { Via = request.Via ?? Between.Nothing, Colour = request.Colour }];
         var what = controller is null ? $"took {request.Device} off" : $"ran {request.Device} to {request.Port} of {controller.Name}";
-        var revision = await store.SaveWires(id, request.BaseRevision, wires, what, cancel);
+        var revision = await store.Designs.SaveWires(id, request.BaseRevision, wires, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
     private static async Task<AssignView> Assign(string id, AssignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var rig = state.Design;
         var faulty = rig.WiringFaults().Select(f => f.Device).ToHashSet();
         Wire[] kept = request.Keep == true ? [.. rig.Wires.Where(w => !faulty.Contains(w.Device))] : [];
         var plan = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, kept, rig.Links.ToArray());
-        var revision = await store.SaveWires(id, request.BaseRevision ?? state.Revision, plan.Wires, $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports", cancel);
+        var revision = await store.Designs.SaveWires(id, request.BaseRevision ?? state.Revision, plan.Wires, $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports", cancel);
         await announce.Changed(id, state.Copy, revision, "assigned the ports", request.By);
         return new(revision, [.. plan.Wires.Select(w => new AssignedDevice(w.Device, w.Lead, $"{w.Controller}, {w.Port}"))], plan.Unplaced);
     }
 
     private static async Task<Edited> Step(string id, CopyRequest request, bool redo, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var done = await store.Undo(id, redo, cancel);
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var done = await store.History.Undo(id, redo, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         if (done is null) return new(state.Revision, null);
         await announce.Changed(id, state.Copy, state.Revision, $"{(redo ? "redid" : "undid")}: {done.Value.What}", request.By);
         return new(state.Revision, done.Value.What);
@@ -294,61 +294,36 @@ public static class RigEndpoints
     private static async Task<IReadOnlyList<RigItem>> List(RigStore store, RateKeeper keeper, CancellationToken cancel)
     {
         var items = new List<RigItem>();
-        foreach (var (rig, design, copies) in await store.List(cancel))
+        foreach (var (rig, known, copies) in await store.List(cancel))
         {
             var states = new List<CopyState>();
             foreach (var copy in copies)
             {
-                var state = await store.Load(rig.Id, copy.Number, null, null, cancel);
-                var rate = Rate(state, await store.BestProof(state, cancel));
+                var rate = Rates.Listed(known, rig.HeadRevision, copy);
                 if (rate.State == "counting") keeper.Ask(rig.Id, copy.Number);
                 states.Add(new(copy.Number, copy.Team, rate));
             }
-            var first = await store.Load(rig.Id, copies[0].Number, null, null, cancel);
-            var plates = Plates(first, await store.LatestRun(rig.Id, first.Copy, cancel), await store.LatestProof(rig.Id, first.Copy, cancel), await store.BestProof(first, cancel));
-            items.Add(new(rig.Id, design.Name, design.Place, rig.HeadRevision, rig.Archived, states, plates));
+            var first = await store.Load(rig.Id, copies[0].Number, null, cancel);
+            var plates = Plates(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel));
+            items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
     }
 
     private static async Task<RigView> View(string id, int? copy, RigStore store, RateKeeper keeper, CancellationToken cancel)
     {
-        var state = await store.Load(id, copy, null, null, cancel);
-        var copies = await store.Copies(id, cancel);
-        var undo = await store.UndoState(id, cancel);
-        var best = await store.BestProof(state, cancel);
-        var rate = Rate(state, best);
+        var state = await store.Load(id, copy, null, cancel);
+        var copies = await store.Copies.Copies(id, cancel);
+        var undo = await store.History.UndoState(id, cancel);
+        var best = await store.Runs.BestProof(state, cancel);
+        var rate = Rates.Of(state, best);
         if (rate.State == "counting") keeper.Ask(id, state.Copy);
-        var run = await store.LatestRun(id, state.Copy, cancel);
-        var proof = await store.LatestProof(id, state.Copy, cancel);
+        var run = await store.Runs.LatestRun(id, state.Copy, cancel);
+        var proof = await store.Runs.LatestProof(id, state.Copy, cancel);
         return new(id, state.Design.Name, state.Design.Place, state.Revision, state.Copy, state.Team, [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
             state.ControllerRevision, undo.Undo, undo.Redo, Plates(state, run, proof, best), rate,
             [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)], [.. state.Design.Devices.Select(d => d.Name)]);
     }
-
-    private static HeaderRate Rate(RigState state, ProofRow? best)
-    {
-        if (Empty(state)) return new("none", 0, 0, 0, 1, $"Revision {state.Revision} has no program yet", "Write one in Program.");
-        var faults = state.Parsed.Diagnostics.Count;
-        if (faults > 0) return new("faults", 0, 0, 0, 1, $"Revision {state.Revision} has {Figures.Count(faults, "fault")}", "It can run once they are mended.");
-        if (best is not null)
-        {
-            var (low, high) = Core.Proving.SuccessRate.Wilson(best.Passes, best.Runs);
-            return new("known", best.Runs, best.Passes, low, high, $"Revision {state.Revision}: {best.Passes} of {best.Runs} runs pass", $"likely {Math.Round(low * 100)} to {Math.Round(high * 100)} in 100");
-        }
-        try
-        {
-            state.Setup();
-        }
-        catch (InputProblem p)
-        {
-            return new("none", 0, 0, 0, 1, $"Revision {state.Revision} cannot run on copy {state.Copy}", p.Errors.Values.First());
-        }
-        return new("counting", 0, 0, 0, 1, $"Revision {state.Revision}: counting runs", "100 runs, a moment");
-    }
-
-    // A program without a single state is not faulty but not begun.
-    private static bool Empty(RigState state) => state.Parsed.Program.AllStates.Count() == 0;
 
     private static IReadOnlyList<Plate> Plates(RigState state, RunRow? run, ProofRow? proof, ProofRow? best)
     {
@@ -364,7 +339,7 @@ public static class RigEndpoints
         var powerIssues = Power(state).Sum?.Result.Issues.Count ?? 0;
         var states = state.Parsed.Program.AllStates.Count();
         var faults = state.Parsed.Diagnostics.Count;
-        var findings = Empty(state) || faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
+        var findings = Rates.Empty(state.Parsed) || faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
         return
         [
             wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) :
@@ -376,8 +351,8 @@ public static class RigEndpoints
             unread == judged.Sensors.Count ? new("sense", 2, "no readings yet", true) :
             unread > 0 ? new("sense", 2, $"{unread} without readings", true) : new("sense", 2, "every sensor holds", false),
             new("move", 3, guesses is null ? "nothing tried yet" : motions.Length == 0 && state.Motion is null ? "nothing to try" : guesses == 0 ? "all measured" : Figures.Count(guesses.Value, "guess", "guesses"), guesses is null or > 0),
-            Empty(state) ? new("program", 4, "nothing written yet", false) : new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
-            new("check", 5, Empty(state) || faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
+            Rates.Empty(state.Parsed) ? new("program", 4, "nothing written yet", false) : new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
+            new("check", 5, Rates.Empty(state.Parsed) || faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
             new("simulate", 6, run is null ? "not run yet" : $"last {(run.Passed ? "passed" : "failed")} {Figures.Show(run.EndS, 3)} s", false),
             new("prove", 7, best is not null ? $"{best.Passes} of {best.Runs} pass" : proof is not null ? "out of date" : "not proved yet", best is not null && best.Passes < 0.9 * best.Runs),
             new("log", 8, "no real trials", false),

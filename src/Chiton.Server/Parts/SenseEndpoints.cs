@@ -185,26 +185,26 @@ public static class SenseEndpoints
         sense.MapPut("/calibration", Choose).WithName("chooseSchool").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         sense.MapGet("/sense/history", async Task<CalibrationHistory> (string id, int? copy, string? sensor, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
+            var state = await store.Load(id, copy, null, cancel);
             var eye = Eye(state, sensor);
-            var versions = await store.CalibrationHistory(id, state.Copy, eye.Name, cancel);
-            var recordings = versions.Count == 0 ? [] : await store.RecordingsOf(versions[0], cancel);
+            var versions = await store.Readings.CalibrationHistory(id, state.Copy, eye.Name, cancel);
+            var recordings = versions.Count == 0 ? [] : await store.Readings.RecordingsOf(versions[0], cancel);
             return new([.. versions.Select(v => new CalibrationItem(v.Version, v.TimeUtc, v.What))],
                 [.. recordings.Where(r => eye.Zones.Contains(r.Zone)).Select(r => new RecordingItem(r.Zone, r.Origin switch { ReadingOrigin.Recorded => "recorded", ReadingOrigin.Csv => "from a CSV", _ => "pasted" }, r.TimeUtc, r.Who, r.Conditions, r.Mode, r.SupplyV, r.Count))]);
         }).WithName("getSenseHistory").ProducesProblem(404);
         sense.MapGet("/sense/compare", async Task<CalibrationComparison> (string id, int? copy, string? sensor, int version, int withCopy, int? withVersion, RigStore store, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, copy, null, null, cancel);
+            var state = await store.Load(id, copy, null, cancel);
             var eye = Eye(state, sensor);
-            var other = await store.Load(id, withCopy, null, null, cancel);
+            var other = await store.Load(id, withCopy, null, cancel);
             var with = withVersion ?? other.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? throw new NotStored($"{eye.Name} has no readings on copy {withCopy} yet.");
             return CalibrationComparison.Of(eye, await store.Calibration(state, eye.Name, version, cancel), await store.Calibration(other, eye.Name, with, cancel));
         }).WithName("compareSense").ProducesProblem(404);
         sense.MapPost("/sense/restore", async Task<TakenIn> (string id, RestoreRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, request.Copy, null, null, cancel);
+            var state = await store.Load(id, request.Copy, null, cancel);
             var eye = Eye(state, request.Sensor);
-            var version = await store.Restore(id, state.Copy, eye.Name, request.BaseVersion, request.Version, cancel);
+            var version = await store.Readings.Restore(id, state.Copy, eye.Name, request.BaseVersion, request.Version, cancel);
             await announce.Changed(id, state.Copy, state.Revision, $"restored version {request.Version} of {eye.Name}", request.By);
             return new(version, 0, false);
         }).WithName("restoreSense").ProducesProblem(404).ProducesProblem(409);
@@ -212,10 +212,10 @@ public static class SenseEndpoints
         sense.MapPut("/sense/bands", SaveBands).WithName("saveBands").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         sense.MapPost("/sense/clear", async Task<TakenIn> (string id, ClearRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         {
-            var state = await store.Load(id, request.Copy, null, null, cancel);
+            var state = await store.Load(id, request.Copy, null, cancel);
             var eye = Eye(state, request.Sensor);
             var zone = Zone(eye, request.Zone);
-            var version = await store.ClearZone(id, state.Copy, eye.Name, request.BaseVersion, zone, cancel);
+            var version = await store.Readings.ClearZone(id, state.Copy, eye.Name, request.BaseVersion, zone, cancel);
             await announce.Changed(id, state.Copy, state.Revision, $"started {zone} anew", request.By);
             return new(version, 0, false);
         }).WithName("clearZone").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
@@ -231,7 +231,7 @@ public static class SenseEndpoints
 
     private static async Task<TakenIn> SetAside(string id, SetAsideRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var need = new Require();
@@ -241,14 +241,14 @@ public static class SenseEndpoints
         need.That(!need.Holds || readings.Contains(value), "value", $"No reading of {zone} is {Figures.Show(value)}.");
         need.Done();
         var reason = request.Reason is null ? null : Short(request.Reason, "reason", 200);
-        var version = await store.SetAside(id, state.Copy, eye.Name, request.BaseVersion, zone, value, reason, cancel);
+        var version = await store.Readings.SetAside(id, state.Copy, eye.Name, request.BaseVersion, zone, value, reason, cancel);
         await announce.Changed(id, state.Copy, state.Revision, reason is null ? $"{Figures.Show(value)} of {zone} counts again" : $"{Figures.Show(value)} of {zone} set aside", request.By);
         return new(version, readings.Count(r => r == value), false);
     }
 
     private static async Task<Edited> AddZone(string id, ZoneRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         var name = request.Name?.Trim() ?? "";
         var need = new Require();
@@ -256,7 +256,7 @@ public static class SenseEndpoints
         need.That(!eye.Zones.Any(z => z.Equals(name, StringComparison.OrdinalIgnoreCase)), "name", $"{eye.Name} already has a zone “{name}”.");
         need.That(eye.Zones.Count < ZonesSum.MostZones, "name", $"At most {ZonesSum.MostZones} zones.");
         need.Done();
-        var revision = await store.AddZone(id, request.BaseRevision, eye.Name, name, cancel);
+        var revision = await store.Designs.AddZone(id, request.BaseRevision, eye.Name, name, cancel);
         await announce.Changed(id, state.Copy, revision, $"added the zone {name}", request.By);
         return new(revision, $"added the zone {name}");
     }
@@ -266,7 +266,7 @@ public static class SenseEndpoints
 
     private static async Task<Edited> SaveBands(string id, BandsRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         if (eye.Kind != SensorKind.Distance) throw new InputProblem("sensor", $"{eye.Name} does not measure distance.");
         var bands = request.Bands ?? throw new InputProblem("bands", "Give a list of bands; it may be empty.");
@@ -281,22 +281,21 @@ public static class SenseEndpoints
             throw new InputProblem(p.Errors.ToDictionary(e => e.Key.Replace($"sensors[{at}].", "", StringComparison.Ordinal), e => e.Value));
         }
         var what = $"set the bands of {eye.Name}";
-        var revision = await store.SaveDesign(id, request.BaseRevision, design, what, cancel);
+        var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
-    // Readings are taken from sensors, and from mechanisms whose positions are found by hand.
     private static Sensor Eye(RigState state, string? sensor) => sensor is null
         ? state.Design.Sensors.FirstOrDefault() ?? throw new NotStored("This rig has no sensor yet.")
-        : RigStore.Readers(state.Design, null).FirstOrDefault(e => e.Name == sensor && !e.Zones.Contains(RigStore.TrialZone)) ?? throw new InputProblem("sensor", $"There is no sensor “{sensor}”. The sensors are {string.Join(", ", state.Design.Sensors.Select(e => e.Name))}.");
+        : state.Design.Sensors.FirstOrDefault(e => e.Name == sensor) ?? throw new InputProblem("sensor", $"There is no sensor “{sensor}”. The sensors are {string.Join(", ", state.Design.Sensors.Select(e => e.Name))}.");
 
     private static string Zone(Sensor eye, string? zone) => eye.Zones.FirstOrDefault(z => z == zone)
         ?? throw new InputProblem("zone", $"There is no zone “{zone}” on {eye.Name}. The zones are {string.Join(", ", eye.Zones)}.");
 
     private static async Task<SenseView> View(string id, int? copy, string? sensor, RigStore store, CancellationToken cancel)
     {
-        var state = await store.Load(id, copy, null, null, cancel);
+        var state = await store.Load(id, copy, null, cancel);
         var eye = Eye(state, sensor);
         var facts = eye.Facts;
         var calibration = state.Calibrations.GetValueOrDefault(eye.Name)
@@ -304,7 +303,7 @@ public static class SenseEndpoints
         var scalar = facts.View == "scalar" || facts.View == "bands" && eye.Bands.Count == 0;
         var pairs = scalar ? calibration.Pairs() : [];
         var first = pairs.Count > 0 ? pairs[0].Sum.Result : null;
-        var (things, _) = await store.Bench(state, eye, false, cancel);
+        var (things, _) = await store.Copies.Bench(state, eye, false, cancel);
         var rig = Judge(state);
         ColourView? colours = null;
         if (facts.View == "colours" && SenseJudge.Classes(calibration) is { Classes.Count: >= 2 } classes && Colours.Compute(classes) is var c) colours = new(c.Result, c.Steps, c.Cautions, c.Verdict!);
@@ -405,7 +404,7 @@ public static class SenseEndpoints
 
     private static async Task<TakenIn> Record(string id, RecordRequest request, RigStore store, Jobs jobs, IHubContext<BenchHub, IBenchPage> hub, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var need = new Require();
@@ -414,7 +413,7 @@ public static class SenseEndpoints
         var (who, conditions) = (Short(request.Who, "who", 80), Short(request.Conditions, "conditions", 200));
         if (eye.Facts.View == "none") throw new InputProblem("sensor", $"{eye.Name} counts turns: its positions are found by hand, in Rig.");
         var supply = need.Optional(request.SupplyV ?? eye.ProbeSupplyV, "supplyV", 0, 100, true);
-        var (things, recording) = await store.Bench(state, eye, true, cancel);
+        var (things, recording) = await store.Copies.Bench(state, eye, true, cancel);
         var over = request.Over ?? zone;
         var seen = things.GetValueOrDefault(over) ?? throw new InputProblem(request.Over is null ? "zone" : "over", $"The simulated controller cannot be put over “{over}”. It can be put over {string.Join(", ", things.Keys)}.");
         var asks = SampleBench.Amount(eye.Kind);
@@ -459,7 +458,7 @@ public static class SenseEndpoints
         if (readings.Count == 0 && silent > 0 && !job.Stopping.IsCancellationRequested) throw new InputProblem("over", $"{eye.Name} gave no reading at all over “{over}”.");
         if (readings.Count == 0) return new(state.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? 0, 0, true);
         var light = request.Care switch { BenchCare.Shaded => "shaded", BenchCare.Flickering => "under a flickering lamp", _ => "" };
-        var version = await store.AddReadings(id, state.Copy, eye.Name, [new(zone, readings)], ReadingOrigin.Recorded, who, string.Join(", ", new[] { conditions, light }.Where(c => c != "")), eye.About, supply, CancellationToken.None);
+        var version = await store.Readings.AddReadings(id, state.Copy, eye.Name, [new(zone, readings)], ReadingOrigin.Recorded, who, string.Join(", ", new[] { conditions, light }.Where(c => c != "")), eye.About, supply, CancellationToken.None);
         var count = readings.Count / held.Width;
         await announce.Changed(id, state.Copy, state.Revision, $"recorded {Figures.Count(count, "reading")} of {zone}", request.By);
         return new(version, count, readings.Count + silent < total);
@@ -467,7 +466,7 @@ public static class SenseEndpoints
 
     private static async Task<TakenIn> Take(string id, ReadingsRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var facts = eye.Facts;
@@ -476,7 +475,7 @@ public static class SenseEndpoints
         supply.Optional(request.SupplyV, "supplyV", 0, 100, true);
         supply.Done();
         HasRoom(state, eye, readings, "text");
-        var version = await store.AddReadings(id, state.Copy, eye.Name, readings, request.Csv ? ReadingOrigin.Csv : ReadingOrigin.Pasted,
+        var version = await store.Readings.AddReadings(id, state.Copy, eye.Name, readings, request.Csv ? ReadingOrigin.Csv : ReadingOrigin.Pasted,
             Short(request.Who, "who", 80), Short(request.Conditions, "conditions", 200), eye.About, request.SupplyV ?? eye.ProbeSupplyV, cancel);
         var count = readings.Sum(r => r.Readings.Count) / facts.Width;
         await announce.Changed(id, state.Copy, state.Revision, $"{Figures.Count(count, "reading")} added", request.By);
@@ -485,7 +484,7 @@ public static class SenseEndpoints
 
     private static async Task<TakenIn> Choose(string id, SchoolRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        var state = await store.Load(id, request.Copy, null, null, cancel);
+        var state = await store.Load(id, request.Copy, null, cancel);
         var eye = Eye(state, request.Sensor);
         var need = new Require();
         var school = request.School is null ? null : ThresholdSum.Parse(request.School);
@@ -494,8 +493,8 @@ public static class SenseEndpoints
         need.Done();
         if (school == School.MidGap && state.Calibrations.GetValueOrDefault(eye.Name) is { } calibration && calibration.Pairs().Any(p => p.Sum.Result.MidGap is null))
             throw new InputProblem("school", "There is no gap between these readings: they touch or overlap. Choose another school.");
-        var version = await store.ChooseSchool(id, state.Copy, eye.Name, request.BaseVersion, school!.Value, ratio, cancel);
-        await announce.Changed(id, state.Copy, state.Revision, $"threshold placed by {RigStore.Words(school.Value)}", request.By);
+        var version = await store.Readings.ChooseSchool(id, state.Copy, eye.Name, request.BaseVersion, school!.Value, ratio, cancel);
+        await announce.Changed(id, state.Copy, state.Revision, $"threshold placed by {ReadingStore.Words(school.Value)}", request.By);
         return new(version, 0, false);
     }
 }

@@ -2,9 +2,11 @@ using System.Text.Json;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Scxml;
+using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Data;
+using Chiton.Server.App;
 
 namespace Chiton.Server.Parts;
 
@@ -22,14 +24,15 @@ public sealed record WalkStep(string? Name, JsonElement? Data, double? AfterMs);
 /// <param name="Events">What happens, in order.</param>
 /// <param name="From">Of a script: a state or routine to begin with, alone; the whole program when left out.</param>
 /// <param name="Together">Of a rig: all its programs that run, walked together with their messages; the source is left out.</param>
-public sealed record WalkRequest(string? Format, string? Source, string? RigId, RigDesign? Rig, IReadOnlyList<WalkStep>? Events, string? From = null, bool Together = false);
+/// <param name="Job">A name by which the walk can be stopped.</param>
+public sealed record WalkRequest(string? Format, string? Source, string? RigId, RigDesign? Rig, IReadOnlyList<WalkStep>? Events, string? From = null, bool Together = false, string? Job = null);
 
 /// <summary>Walks through machines by hand or by a script.</summary>
 public static class WalkEndpoints
 {
     /// <summary>Maps the calls.</summary>
     public static void Map(RouteGroupBuilder api) =>
-        api.MapPost("/walk", async Task<WalkResult> (WalkRequest request, RigStore store, CancellationToken cancel) =>
+        api.MapPost("/walk", async Task<WalkResult> (WalkRequest request, RigStore store, Jobs jobs, CancellationToken cancel) =>
         {
             var need = new Require();
             need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
@@ -48,20 +51,25 @@ public static class WalkEndpoints
                 events.Add(new(e.Name, e.Data is { } data ? Plain(data) : null, after));
             }
             need.Done();
-            if (request.Format == "scxml") return ScxmlWalk.Run(request.Source!, events);
-            var design = request.RigId is { } id ? (await store.Load(id, null, null, null, cancel)).Design : request.Rig;
-            if (request.Together)
-            {
-                var all = WalkOf.Together(design!, events);
-                return new(all[0].States, [.. all.Skip(1).Select(m => m.States)]) { Moments = all, Parts = [] };
-            }
-            var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
-            var parsed = ScriptParser.Parse(request.Source!, words);
-            if (parsed.Diagnostics.Count > 0) throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
-            var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
-            var moments = ScriptWalk.Run(design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design), events);
-            return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)]) { Moments = moments, Parts = Alone.Parts(parsed.Program) };
-        }).WithTags("Program").WithName("walk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(413);
+            var design = request.RigId is { } id ? await store.Designs.DesignNow(id, cancel) : request.Rig;
+            return await jobs.Run(WorkKind.Quick, request.Job, Limits.WalkWork, stop => Walk(request, design, events, new(ScriptWalk.MostSteps, stop)), cancel);
+        }).WithTags("Program").WithName("walk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(413).ProducesProblem(503);
+
+    private static WalkResult Walk(WalkRequest request, RigDesign? design, IReadOnlyList<WalkEvent> events, StepBudget budget)
+    {
+        if (request.Format == "scxml") return ScxmlWalk.Run(request.Source!, events, budget);
+        if (request.Together)
+        {
+            var all = WalkOf.Together(design!, events, budget);
+            return new(all[0].States, [.. all.Skip(1).Select(m => m.States)]) { Moments = all, Parts = [] };
+        }
+        var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
+        var parsed = ScriptParser.Parse(request.Source!, words);
+        if (parsed.Diagnostics.Count > 0) throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
+        var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
+        var moments = ScriptWalk.Run(design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design), events, budget);
+        return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)]) { Moments = moments, Parts = Alone.Parts(parsed.Program) };
+    }
 
     // JSON as the values that expressions know.
     private static object? Plain(JsonElement e) => e.ValueKind switch

@@ -72,7 +72,7 @@ public class DesignTests
         {
             var file = await Export(bench, rig.Id);
             Assert.Equal("chiton-rig", file["format"]!.GetValue<string>());
-            Assert.Equal(2, file["version"]!.GetValue<int>());
+            Assert.Equal(3, file["version"]!.GetValue<int>());
             var made = await Import(bench, file);
             var again = await Export(bench, made.GetProperty("id").GetString()!);
             Assert.True(JsonNode.DeepEquals(file, again), rig.Id);
@@ -105,7 +105,7 @@ public class DesignTests
         { "design.power.cells", f => f["design"]!["power"]!["cells"] = 0 },
         { "copies[0].number", f => f["copies"]![0]!["number"] = 0 },
         { "copies[0].calibrations[0].sensor", f => f["copies"]![0]!["calibrations"]![0]!["sensor"] = "Nobody" },
-        { "copies[0].calibrations[2].recordings[0].readings", f => f["copies"]![0]!["calibrations"]!.AsArray().First(c => c!["sensor"]!.GetValue<string>() == "Shelf eye")!["recordings"]![0]!["readings"] = new JsonArray(1, 400) },
+        { "copies[0].calibrations[1].recordings[0].readings", f => f["copies"]![0]!["calibrations"]!.AsArray().First(c => c!["sensor"]!.GetValue<string>() == "Shelf eye")!["recordings"]![0]!["readings"] = new JsonArray(1, 400) },
         { "design.sensors[0].kind", f => f["design"]!["sensors"]![0]!["kind"] = "smell" },
         { "design.sensors", f => f["design"]!["sensors"] = "many" },
     };

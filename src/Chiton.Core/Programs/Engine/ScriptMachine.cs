@@ -114,6 +114,9 @@ public sealed partial class ScriptMachine
     /// <summary>How much it may do in all; null for no limit but those of a moment.</summary>
     public StepBudget? Budget { get; set; }
 
+    /// <summary>True to stop with a fault when the budget is spent; false to throw.</summary>
+    public bool FaultsWhenSpent { get; set; }
+
     /// <summary>Told of every transition; null when nobody watches.</summary>
     public ScriptWatcher? Watcher { get; set; }
 
@@ -357,9 +360,9 @@ public sealed partial class ScriptMachine
         what = happening;
         serial++;
         nextDue = -1;
-        Budget?.Spend();
         try
         {
+            Budget?.Spend();
             if (happening == Happening.Start)
             {
                 units[unit].Begin();
@@ -383,6 +386,11 @@ public sealed partial class ScriptMachine
         catch (EndlessLoop)
         {
             Fault = LoopWords();
+            work.Clear();
+        }
+        catch (OutOfSteps e) when (FaultsWhenSpent)
+        {
+            Fault = $"The machine takes more than {e.Steps} steps. Something in it goes on and on: look for a repeat or an “every” that never rests.";
             work.Clear();
         }
         catch (TooManyActions loop)

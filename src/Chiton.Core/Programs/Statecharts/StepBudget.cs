@@ -15,6 +15,9 @@ public sealed class StepBudget(long steps, CancellationToken stop = default)
 {
     private long spent;
 
+    /// <summary>Begins anew with all its steps.</summary>
+    public void Renew() => spent = 0;
+
     /// <summary>Takes one step off.</summary>
     /// <exception cref="OutOfSteps">When there is none left.</exception>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>

@@ -1641,6 +1641,51 @@ export interface components {
             /** @description The page that asks. */
             by: null | string;
         };
+        /** @description A number that was accepted from trials. */
+        AcceptedNumber: {
+            /**
+             * Format: double
+             * @description The number.
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description How well it is known (SD).
+             */
+            meanSd: number;
+            /**
+             * Format: double
+             * @description SD from move to move.
+             */
+            moveSd: number;
+            /**
+             * Format: int32
+             * @description Trials it came from.
+             */
+            trials: number;
+            /**
+             * Format: double
+             * @description What was asked, for numbers that hold for that alone.
+             */
+            for: number;
+            /**
+             * Format: double
+             * @description A second number found with it; null when there is none.
+             */
+            second: null | number;
+            /**
+             * Format: double
+             * @description How well that is known (SD).
+             */
+            secondSd: number;
+            /**
+             * Format: double
+             * @description Its SD from move to move.
+             */
+            secondMoveSd: number;
+            /** @description As numbers in a row, to be kept like readings. */
+            packed?: null | number[];
+        };
         /** @description An actuator. */
         Actuator: {
             /** @description What it does. */
@@ -3275,6 +3320,22 @@ export interface components {
             team: null | string;
             motion: null | components["schemas"]["RailMotion"];
             calibrations: null | components["schemas"]["FileCalibration"][];
+            motions?: null | components["schemas"]["FileMotion"][];
+            positions?: null | components["schemas"]["FilePosition"][];
+        };
+        FileMotion: {
+            motion: string;
+            trials: null | components["schemas"]["FileTrial"][];
+            accepted: null | components["schemas"]["AcceptedNumber"];
+        };
+        FilePosition: {
+            mechanism: string;
+            position: string;
+            angles: null | number[];
+            /** Format: date-time */
+            timeUtc?: null | string;
+            who?: null | string;
+            conditions?: null | string;
         };
         FileRecording: {
             zone: string;
@@ -3286,6 +3347,18 @@ export interface components {
             mode?: null | string;
             /** Format: double */
             supplyV?: null | number;
+        };
+        FileTrial: {
+            /** Format: double */
+            asked: number;
+            /** Format: double */
+            commanded: number;
+            /** Format: double */
+            measured: number;
+            /** Format: date-time */
+            timeUtc?: null | string;
+            who?: null | string;
+            origin?: null | components["schemas"]["ReadingOrigin"];
         };
         /** @description Fills a pattern. */
         FillPatternRequest: {
@@ -5524,6 +5597,8 @@ export interface components {
             /** @description Readings in the order they were taken, finite. */
             readings: null | number[];
         };
+        /** @enum {unknown} */
+        ReadingOrigin: "recorded" | "pasted" | "csv" | null;
         /** @description Takes readings from text. */
         ReadingsRequest: {
             /**
@@ -5865,22 +5940,6 @@ export interface components {
             device: string;
             say: string;
         };
-        /** @description One run, watched. */
-        RunReport: {
-            /** Format: int64 */
-            seed: number;
-            passed: boolean;
-            /** Format: double */
-            endS: number;
-            failure: null | components["schemas"]["RunFailure"];
-            say: string;
-            events: components["schemas"]["RunEvent"][];
-            states: components["schemas"]["StateStretch"][];
-            signals: components["schemas"]["RunSignals"];
-            sensors: components["schemas"]["SensorTrace"][];
-            outputs: components["schemas"]["RunOutput"][];
-            draws: components["schemas"]["DrawnNumber"][];
-        };
         /** @description Runs once. */
         RunRequest: {
             /**
@@ -5910,6 +5969,8 @@ export interface components {
              * @description Samples a second of the signals, 1 to 500; null for 50.
              */
             rateHz: null | number;
+            /** @description A name by which the run can be stopped. */
+            job?: null | string;
         };
         /** @description Signals of a watched run, sampled at one rate. */
         RunSignals: {
@@ -5928,6 +5989,32 @@ export interface components {
             powerPercent: number[];
             /** @description Battery under load, V. */
             batteryV: number[];
+        };
+        /** @description What a run came to, without what is told beside it. */
+        RunStory: {
+            /**
+             * Format: int64
+             * @description Its seed.
+             */
+            seed: number;
+            /** @description Whether it passed. */
+            passed: boolean;
+            /**
+             * Format: double
+             * @description When it ended, s.
+             */
+            endS: number;
+            failure: null | components["schemas"]["RunFailure"];
+            /** @description The whole in a sentence or two. */
+            say: string;
+            /** @description Stretches of time in the states of the first region. */
+            states: components["schemas"]["StateStretch"][];
+            /** @description What the sensors read. */
+            sensors: components["schemas"]["SensorTrace"][];
+            /** @description What was commanded, shown and sounded. */
+            outputs: components["schemas"]["RunOutput"][];
+            /** @description The numbers drawn for it. */
+            draws: components["schemas"]["DrawnNumber"][];
         };
         /** @description One run of a proof. */
         RunStroke: {
@@ -5977,12 +6064,12 @@ export interface components {
             current: boolean;
             /** @description The line. */
             track: components["schemas"]["TrackView"];
-            /** @description What happened. */
-            report: components["schemas"]["RunReport"];
+            /** @description What it came to. */
+            report: components["schemas"]["RunStory"];
             /** @description Every transition, explained. */
-            events?: null | components["schemas"]["RunEvent"][];
+            events: components["schemas"]["RunEvent"][];
             /** @description Signals at the chosen rate. */
-            signals?: components["schemas"]["RunSignals"];
+            signals: components["schemas"]["RunSignals"];
         };
         /** @description Writes the program anew. */
         SaveRequest: {
@@ -7250,6 +7337,8 @@ export interface components {
              * @default false
              */
             together: boolean;
+            /** @description A name by which the walk can be stopped. */
+            job?: null | string;
         };
         /** @description Where a walk led. */
         WalkResult: {
@@ -9430,8 +9519,26 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
             /** @description Payload Too Large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10823,6 +10930,24 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
         };
     };
     getLatestRun: {
@@ -10893,6 +11018,24 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

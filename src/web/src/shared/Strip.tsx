@@ -18,7 +18,7 @@ export function Strip({ run, at, onAt, state, eventIndex }: Props) {
   const read = sensor ? sensor.readings.filter((r): r is number => r !== null) : []
   const [lowest, highest] = [read.reduce((m, v) => Math.min(m, v), 100), read.reduce((m, v) => Math.max(m, v), 1)]
   const sensorY = (v: number) => 102 - ((v - lowest) / Math.max(1, highest - lowest)) * 52
-  const speedMax = report.signals.speedMmPerS.reduce((m, v) => Math.max(m, Math.abs(v)), 50)
+  const speedMax = run.signals.speedMmPerS.reduce((m, v) => Math.max(m, Math.abs(v)), 50)
   const speedY = (v: number) => 146 - (v / speedMax) * 28
   const trace = useMemo(() => {
     if (!sensor) return ''
@@ -34,12 +34,12 @@ export function Strip({ run, at, onAt, state, eventIndex }: Props) {
     return path
     // eslint-disable-next-line
   }, [sensor, width, end])
-  const speed = useMemo(() => report.signals.timeS.map((t, i) => `${i === 0 ? 'M' : 'L'}${x(t).toFixed(1)} ${speedY(report.signals.speedMmPerS[i] ?? 0).toFixed(1)}`).join(''),
+  const speed = useMemo(() => run.signals.timeS.map((t, i) => `${i === 0 ? 'M' : 'L'}${x(t).toFixed(1)} ${speedY(run.signals.speedMmPerS[i] ?? 0).toFixed(1)}`).join(''),
     // eslint-disable-next-line
     [report, width])
   const step: number = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 60].find(s => end / s <= 10) ?? 100
   const ticks: number[] = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step)
-  const event = eventIndex === null || eventIndex === undefined ? undefined : report.events[eventIndex]
+  const event = eventIndex === null || eventIndex === undefined ? undefined : run.events[eventIndex]
   const boundary = sensor?.boundaries[0] as { threshold: number; hysteresis: number } | undefined
 
   return (
@@ -77,7 +77,7 @@ export function Strip({ run, at, onAt, state, eventIndex }: Props) {
         <path d={trace} fill="none" stroke="var(--ink)" strokeWidth={1.3} />
         <path d={speed} fill="none" stroke="var(--ink)" strokeWidth={1.6} />
         <text x={width - right + 8} y={speedY(speedMax) + 8} fontSize={13} fill="var(--muted)">{show(speedMax)} mm/s</text>
-        {report.events.filter(e => e.warning).map((e, i) => <path key={i} d={`M${x(e.timeS)} 108 l-4 7 h8 z`} fill="var(--kelp)" />)}
+        {run.events.filter(e => e.warning).map((e, i) => <path key={i} d={`M${x(e.timeS)} 108 l-4 7 h8 z`} fill="var(--kelp)" />)}
         <line x1={left} x2={width - right} y1={156} y2={156} stroke="var(--edge)" />
         <g fontSize={12} fill="var(--muted)">
           {ticks.map(t => <text key={t} x={x(t)} y={173} textAnchor="middle">{show(t)}{t === 0 ? ' s' : ''}</text>)}

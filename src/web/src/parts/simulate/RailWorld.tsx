@@ -4,7 +4,7 @@ import { useWidth } from '../../shared/useWidth'
 
 /** Where the vehicle is at a time: linear between samples. */
 export function positionAt(run: Run, t: number): number {
-  const { timeS, positionMm } = run.report.signals
+  const { timeS, positionMm } = run.signals
   const i = timeS.findIndex(s => s >= t)
   if (i < 0) return positionMm.at(-1) ?? 0
   if (i === 0) return positionMm[0] ?? 0
@@ -45,7 +45,7 @@ export function RailWorld({ run, t, eventIndex }: { run: Run; t: number; eventIn
             </g>
           ))}
         </g>
-        {run.report.events.map((e, i) => (
+        {run.events.map((e, i) => (
           <line key={i} x1={x(e.spotMm)} x2={x(e.spotMm)} y1={e.warning ? 40 : 46} y2={58} stroke={e.warning ? 'var(--kelp)' : 'var(--mussel)'} strokeWidth={i === eventIndex ? 3.5 : 1.6} />
         ))}
         <g>

@@ -68,7 +68,7 @@ function Watched({ run }: { run: Run }) {
   const choose = (i: number) => {
     setPlaying(false)
     setChosen(i)
-    setT(run.report.events[i]!.timeS)
+    setT(run.events[i]!.timeS)
   }
   const state = run.report.states.find(s => t >= s.fromS && t < s.toS)?.state ?? run.report.states.at(-1)?.state
   const outputs = run.report.outputs.filter(o => o.timeS <= t)
@@ -87,7 +87,7 @@ function Watched({ run }: { run: Run }) {
         <section>
           <h3 className="small-head">Every transition, and why</h3>
           <ol className="events">
-            {run.report.events.map((e, i) => (
+            {run.events.map((e, i) => (
               <li key={i}>
                 <button aria-pressed={chosen === i} onClick={() => choose(i)}>
                   <span className="mono">{seconds(e.timeS)}</span>

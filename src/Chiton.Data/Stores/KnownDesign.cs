@@ -1,0 +1,38 @@
+using System.Collections.Concurrent;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Rigs;
+
+namespace Chiton.Data;
+
+/// <summary>A design as it was read once, with its program parsed once, for all who ask. Designs are told apart by their hash and never change.</summary>
+public sealed class KnownDesign
+{
+    private const int Most = 64;
+    private static readonly ConcurrentDictionary<string, KnownDesign> All = new();
+    private readonly Lazy<ParseResult> parsed;
+
+    private KnownDesign(string hash, RigDesign design)
+    {
+        (Hash, Design) = (hash, design);
+        parsed = new(() => ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design)));
+    }
+
+    /// <summary>SHA-256 of its document.</summary>
+    public string Hash { get; }
+
+    /// <summary>The design.</summary>
+    public RigDesign Design { get; }
+
+    /// <summary>The running program, parsed.</summary>
+    public ParseResult Parsed => parsed.Value;
+
+    /// <summary>The design of that hash, when it is known.</summary>
+    public static KnownDesign? Of(string hash) => All.GetValueOrDefault(hash);
+
+    /// <summary>Reads a document and keeps what it says.</summary>
+    public static KnownDesign Keep(string hash, string document)
+    {
+        if (All.Count >= Most) All.Clear();
+        return All[hash] = new(hash, Designs.Read(document));
+    }
+}

@@ -1,0 +1,56 @@
+using Chiton.Core.Motion;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Chiton.Core.Simulation;
+
+namespace Chiton.Data;
+
+/// <summary>What is known of the positions of a mechanism on a copy.</summary>
+/// <param name="Version">Version, from 1.</param>
+/// <param name="Angles">Angles found, by position: of a servo deg, of others motor deg.</param>
+public sealed record FoundPositions(int Version, IReadOnlyDictionary<string, IReadOnlyList<double>> Angles)
+{
+    /// <summary>Angles found of a position; empty when it was never found.</summary>
+    public IReadOnlyList<double> Of(string position) => Angles.GetValueOrDefault(position) ?? [];
+}
+
+/// <summary>A rig as it stands, with one of its copies.</summary>
+public sealed record RigState(
+    string Id, int Revision, string Hash, RigDesign Design, int Copy, string Team, int? ControllerRevision, RailMotion? Motion,
+    IReadOnlyDictionary<string, SensorCalibration> Calibrations, IReadOnlyDictionary<string, CalibrationRow> CalibrationRows)
+{
+    /// <summary>The design as it is kept for all who ask.</summary>
+    public required KnownDesign Known { get; init; }
+
+    /// <summary>The running program, parsed.</summary>
+    public ParseResult Parsed => Known.Parsed;
+
+    /// <summary>SHA-256 of everything a run's outcome depends on but its seed.</summary>
+    public required string Inputs { get; init; }
+
+    /// <summary>The setup of a run.</summary>
+    /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
+    public RailSetup Setup() => Parsed.Diagnostics.Count > 0
+        ? throw new InputProblem("program", $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: {Parsed.Diagnostics[0].Message}")
+        : RailSetup.Build(Design, Motion ?? throw new InputProblem("copy", "Nothing is known yet of how this copy moves. What you describe and measure here is kept."), Calibrations, Parsed.Program);
+
+    /// <summary>What is known of when and how a sensor's calibration was taken.</summary>
+    public required IReadOnlyDictionary<string, CalibrationAge> Ages { get; init; }
+
+    /// <summary>How this copy moves, as far as its trials tell.</summary>
+    public required CopyMoves Moves { get; init; }
+
+    /// <summary>How the copy was said to move when it was delivered, before any trial; null where nothing was said.</summary>
+    public RailMotion? Delivered { get; init; }
+
+    /// <summary>Versions of what is known of motions, by the key of the motion.</summary>
+    public required IReadOnlyDictionary<string, int> MotionVersions { get; init; }
+
+    /// <summary>Positions found by hand, by mechanism.</summary>
+    public required IReadOnlyDictionary<string, FoundPositions> Positions { get; init; }
+}
+
+/// <summary>What undo and redo would do.</summary>
+public sealed record UndoState(string? Undo, string? Redo);

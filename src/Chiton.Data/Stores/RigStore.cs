@@ -1,0 +1,160 @@
+using System.Collections.Concurrent;
+using Chiton.Core.Motion;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chiton.Data;
+
+/// <summary>A copy in the list of rigs.</summary>
+/// <param name="Number">Copy number.</param>
+/// <param name="Team">Team that works on it.</param>
+/// <param name="Inputs">Hash of everything a run's outcome depends on but its seed.</param>
+/// <param name="Runs">Runs of the best proof of exactly these inputs; 0 for none.</param>
+/// <param name="Passes">Runs of it that passed.</param>
+public sealed record ListedCopy(int Number, string Team, string Inputs, int Runs, int Passes);
+
+/// <summary>A rig in the list.</summary>
+public sealed record ListedRig(RigRow Rig, KnownDesign Design, IReadOnlyList<ListedCopy> Copies);
+
+/// <summary>Reads rigs whole, and holds the stores that change what they are made of.</summary>
+public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
+{
+    /// <summary>Designs, their revisions and programs.</summary>
+    public DesignStore Designs { get; } = new(db, clock);
+
+    /// <summary>Readings of sensors and their calibrations.</summary>
+    public ReadingStore Readings { get; } = new(db, clock);
+
+    /// <summary>Trials and the numbers accepted from them, and positions found by hand.</summary>
+    public MotionStore Motions { get; } = new(db, clock);
+
+    /// <summary>Copies, their controllers and their preflight.</summary>
+    public CopyStore Copies { get; } = new(db, clock);
+
+    /// <summary>Undo and redo.</summary>
+    public HistoryStore History { get; } = new(db, clock);
+
+    /// <summary>Proofs and watched runs.</summary>
+    public RunStore Runs { get; } = new(db, clock);
+
+    /// <summary>The workshop's library of routines.</summary>
+    public RoutineStore Library { get; } = new(db, clock);
+
+    /// <summary>Rigs as files, in and out.</summary>
+    public FileStore Files { get; } = new(db, clock);
+
+    // What was read of a calibration stays as it is: a version is never changed.
+    private static readonly ConcurrentDictionary<(string Db, long Row), (Sensor Reader, SensorCalibration Read, CalibrationTaken Taken)> Known = new();
+
+    private sealed record CalibrationTaken(DateTime? LatestUtc, IReadOnlyList<string> Modes, IReadOnlyList<double> SupplyV);
+
+    /// <summary>All rigs with their copies, by name of address, and how often the current design works on each.</summary>
+    public async Task<IReadOnlyList<ListedRig>> List(CancellationToken cancel)
+    {
+        var rigs = await Db.Rigs.AsNoTracking().OrderBy(r => r.Id).ToListAsync(cancel);
+        var hashes = await Db.Rigs.AsNoTracking().Join(Db.Revisions, r => new { RigId = r.Id, Number = r.HeadRevision }, v => new { v.RigId, v.Number }, (r, v) => new { r.Id, v.Hash }).ToDictionaryAsync(r => r.Id, r => r.Hash, cancel);
+        var copies = (await Db.Copies.AsNoTracking().OrderBy(c => c.Number).Select(c => new { c.RigId, c.Number, c.Team, c.Motion }).ToListAsync(cancel)).ToLookup(c => c.RigId);
+        var newest = Db.Calibrations.GroupBy(c => new { c.RigId, c.Copy, c.Sensor }).Select(g => g.Max(c => c.Id));
+        var calibrations = (await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel)).ToLookup(c => (c.RigId, c.Copy));
+        var latest = Db.Motions.GroupBy(m => new { m.RigId, m.Copy, m.Motion }).Select(g => g.Max(m => m.Id));
+        var motions = (await Db.Motions.AsNoTracking().Where(m => latest.Contains(m.Id)).ToListAsync(cancel)).ToLookup(m => (m.RigId, m.Copy));
+        var proofs = (await Db.Proofs.AsNoTracking().Where(p => p.Runs > 0).Select(p => new { p.RigId, p.Copy, p.Inputs, p.Runs, p.Passes, p.Id }).ToListAsync(cancel))
+            .GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).First());
+        var result = new List<ListedRig>();
+        foreach (var rig in rigs)
+        {
+            var design = await Design(rig.Id, rig.HeadRevision, hashes[rig.Id], cancel);
+            result.Add(new(rig, design, [.. copies[rig.Id].Select(c =>
+            {
+                var inputs = Inputs(design.Hash, c.Motion, calibrations[(rig.Id, c.Number)], motions[(rig.Id, c.Number)]);
+                var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
+                return new ListedCopy(c.Number, c.Team, inputs, best?.Runs ?? 0, best?.Passes ?? 0);
+            })]));
+        }
+        return result;
+    }
+
+    /// <summary>Addresses of all rigs.</summary>
+    public async Task<HashSet<string>> Ids(CancellationToken cancel) => [.. await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel)];
+
+    /// <summary>A rig with one of its copies.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="copy">Copy number; null for the first.</param>
+    /// <param name="revision">Revision number; null for the current one.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <exception cref="NotStored">When there is no such rig, copy or revision.</exception>
+    public async Task<RigState> Load(string id, int? copy, int? revision, CancellationToken cancel)
+    {
+        var rig = await Db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        var number = revision ?? rig.HeadRevision;
+        var hash = await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Hash).FirstOrDefaultAsync(cancel)
+            ?? throw new NotStored($"{id} has no revision {number}.");
+        var known = await Design(id, number, hash, cancel);
+        var design = known.Design;
+        var copyRow = await Db.Copies.AsNoTracking().Where(c => c.RigId == id && (copy == null || c.Number == copy)).OrderBy(c => c.Number).FirstOrDefaultAsync(cancel)
+            ?? throw new NotStored($"{id} has no copy {copy}.");
+        var at = copyRow.Number;
+        var newest = Db.Calibrations.Where(c => c.RigId == id && c.Copy == at).GroupBy(c => c.Sensor).Select(g => g.Max(c => c.Id));
+        var current = await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel);
+        var latest = Db.Motions.Where(m => m.RigId == id && m.Copy == at).GroupBy(m => m.Motion).Select(g => g.Max(m => m.Id));
+        var motions = await Db.Motions.AsNoTracking().Where(m => latest.Contains(m.Id)).ToListAsync(cancel);
+        var rows = new Dictionary<string, CalibrationRow>();
+        var read = new Dictionary<string, SensorCalibration>();
+        var ages = new Dictionary<string, CalibrationAge>();
+        foreach (var sensor in design.Sensors)
+        {
+            if (current.FirstOrDefault(c => c.Sensor == sensor.Name) is not { } found) continue;
+            rows[sensor.Name] = found;
+            (read[sensor.Name], ages[sensor.Name]) = await Read(found, sensor, cancel);
+        }
+        var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
+        var (tried, accepted) = await Motions.Of(motions, cancel);
+        var moves = new CopyMoves(design, delivered, tried, accepted);
+        return new(id, number, hash, design, at, copyRow.Team, copyRow.ControllerRevision, moves.Motion, read, rows)
+        {
+            Known = known, Ages = ages, Moves = moves, Delivered = delivered, MotionVersions = motions.ToDictionary(m => m.Motion, m => m.Version),
+            Positions = await Motions.Positions(id, at, cancel), Inputs = Inputs(hash, copyRow.Motion, current, motions),
+        };
+    }
+
+    // A design that is known is not read again, whoever asks.
+    private async Task<KnownDesign> Design(string id, int number, string hash, CancellationToken cancel) => KnownDesign.Of(hash)
+        ?? KnownDesign.Keep(hash, (await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Document).FirstAsync(cancel)));
+
+    private static string Inputs(string hash, string delivered, IEnumerable<CalibrationRow> calibrations, IEnumerable<MotionRow> motions) => Documents.Hash(string.Join('\n',
+    [
+        hash, delivered,
+        .. calibrations.OrderBy(c => c.Sensor, StringComparer.Ordinal).Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings} {c.SetAside}"),
+        .. motions.OrderBy(m => m.Motion, StringComparer.Ordinal).Select(m => $"{m.Motion} {m.Accepted}"),
+    ]));
+
+    private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, CancellationToken cancel)
+    {
+        var key = (Db.Database.GetConnectionString()!, row.Id);
+        if (!Known.TryGetValue(key, out var known) || known.Reader != reader)
+        {
+            var ids = Ids(row.Recordings);
+            var recordings = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
+            var used = ids.Select(i => recordings[i]).Where(r => reader.Zones.Contains(r.Zone)).ToArray();
+            var facts = reader.Facts;
+            var made = new SensorCalibration(reader.Name, reader.SamplePeriodMs, reader.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
+                [.. reader.Zones.Select(zone => new ZoneReadings(zone, [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))])
+            {
+                SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside), Unit = facts.Unit, Low = facts.From, High = facts.To,
+            };
+            if (Known.Count > 1000) Known.Clear();
+            known = Known[key] = (reader, made, new(used.Length == 0 ? null : used.Max(r => r.TimeUtc), [.. used.Select(r => r.Mode).Where(m => m != "").Distinct()], [.. used.Select(r => r.SupplyV).OfType<double>().Distinct()]));
+        }
+        return (known.Read, new(known.Taken.LatestUtc is { } when ? (Now - when).TotalDays : null, known.Taken.Modes, known.Taken.SupplyV));
+    }
+
+    /// <summary>One version of a calibration.</summary>
+    /// <exception cref="NotStored">When there is no such version.</exception>
+    public async Task<SensorCalibration> Calibration(RigState state, string sensor, int version, CancellationToken cancel)
+    {
+        var row = await Db.Calibrations.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
+            ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
+        return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), cancel)).Item1;
+    }
+}
