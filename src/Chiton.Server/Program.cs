@@ -38,7 +38,7 @@ builder.Logging.AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Warning);
 builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning);
 // A body of the wrong shape is answered like any other bad input, naming the field.
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
-builder.Services.ConfigureHttpJsonOptions(o => Documents.Configure(o.SerializerOptions));
+builder.Services.ConfigureHttpJsonOptions(o => JsonInput.Configure(o.SerializerOptions));
 builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection(file)));
 // Made by the container, so that it lets go of the folder when the server ends.
 builder.Services.AddSingleton(_ => folder);
@@ -69,6 +69,7 @@ var app = builder.Build();
 app.UseExceptionHandler();
 app.UseStatusCodePages();
 app.UseMiddleware<Guard>();
+app.UseMiddleware<JsonInput>();
 app.UseResponseCompression();
 app.UseRateLimiter();
 app.UseStaticFiles(new StaticFileOptions
@@ -92,7 +93,7 @@ WalkEndpoints.Map(api);
 SimulateEndpoints.Map(api);
 ProveEndpoints.Map(api);
 SumEndpoints.Map(api);
-api.MapFallback(() => Results.Problem(title: "There is nothing at this address.", statusCode: 404)).ExcludeFromDescription();
+api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();
 
 app.Services.GetRequiredService<DataFolder>();

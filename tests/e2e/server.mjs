@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { mkdtemp, rm } from 'node:fs/promises'
+import { copyFile, mkdtemp, rm } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -19,6 +19,8 @@ const freePort = () =>
 /** Starts the real server with the demo in a folder of its own. */
 export async function startServer({ demo = true } = {}) {
   const folder = await mkdtemp(path.join(tmpdir(), 'chiton-e2e-'))
+  // The demo was made once; every test begins with a copy of it.
+  if (demo && process.env.CHITON_DEMO_FILE) await copyFile(process.env.CHITON_DEMO_FILE, path.join(folder, 'chiton.db'))
   const port = await freePort()
   const url = `http://127.0.0.1:${port}`
   let child
@@ -43,10 +45,19 @@ export async function startServer({ demo = true } = {}) {
       child.once('exit', resolve)
       child.kill('SIGKILL')
     })
+  // Ends in its own time, so that all that was written is in the one file.
+  const end = () =>
+    new Promise(resolve => {
+      if (child.exitCode !== null || child.signalCode !== null) return resolve(undefined)
+      child.once('exit', resolve)
+      child.kill('SIGTERM')
+    })
   await start()
   return {
     url,
+    folder,
     kill,
+    end,
     start,
     async stop() {
       await kill()

@@ -24,50 +24,52 @@ public static class RailChecks
         var found = new List<Finding>();
         // The checks of this catalogue speak of rail vehicles; a rig without one has nothing to be told here yet.
         if (rig.Rail is null || rig.Vehicle is null) return [];
-        var speeds = Speeds(rig, program);
-        foreach (var state in program.Regions.SelectMany(r => r.States))
-            foreach (var (line, index) in state.Lines.Select((l, i) => (l, i)))
-                if (line is TransitionNode { Trigger: ZoneTriggerNode trigger } transition && calibrations.TryGetValue(trigger.Sensor, out var calibration))
-                {
-                    if (ZoneWeak(rig, motion, calibration, state, transition, trigger, index + 1, speeds) is { } weak) found.Add(weak);
-                    if (MarkerMissed(rig, motion, state, transition, trigger, index + 1, speeds) is { } missed) found.Add(missed);
-                }
-        found.AddRange(MarkerRest(rig, motion, program, speeds));
+        var walk = new ProgramWalk(program, rig);
+        var speeds = Speeds(rig, walk);
+        foreach (var (transition, at) in walk.Transitions)
+            if (transition.Trigger is ZoneTriggerNode trigger && calibrations.TryGetValue(trigger.Sensor, out var calibration))
+            {
+                if (ZoneWeak(rig, motion, calibration, at.State, transition, trigger, at.OfOwner, speeds) is { } weak) found.Add(weak);
+                if (MarkerMissed(rig, motion, at.State, transition, trigger, at.OfOwner, speeds) is { } missed) found.Add(missed);
+            }
+        found.AddRange(MarkerRest(rig, motion, walk, speeds));
         if (GuessUsed(rig, motion) is { } guess) found.Add(guess);
         return [.. found.OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
     }
 
-    /// <summary>A place where the program says how fast the vehicle's motor runs.</summary>
-    private sealed record SpeedSite(string Owner, int Line, int LineOfOwner, double Power, Func<string, string> Sentence, int NumberIndex);
+    /// <summary>A place where the program says how fast the vehicle's motor runs; without a sentence it can only be read there.</summary>
+    private sealed record SpeedSite(string Owner, int Line, int LineOfOwner, double Power, Func<string, string>? Sentence, int NumberIndex);
 
-    private static List<SpeedSite> Speeds(RigDesign rig, ProgramNode program)
+    // Every value that the speed of the vehicle may have, wherever it is written: in the command, a constant, a variable, or what sets it.
+    private static List<SpeedSite> Speeds(RigDesign rig, ProgramWalk walk)
     {
-        var sites = new List<SpeedSite>();
-        var head = program.Head.OfType<VarNode>().ToDictionary(v => v.Name);
-        void Add(ExprNode speed, SpeedSite literal)
+        var sites = new Dictionary<(int Line, int Number), SpeedSite>();
+        foreach (var command in walk.Commands)
         {
-            if (speed is LiteralNode) sites.Add(literal);
-            else if (speed is VariableNode v && head.TryGetValue(v.Name, out var node) && node.Value is LiteralNode value && sites.All(s => s.Line != node.Span.Line))
-                sites.Add(new("", node.Span.Line, 0, value.BaseValue,
-                    digits => Printer.Plain(Printer.Pieces(node with { Value = new LiteralNode(digits, "%") })), 0));
-        }
-        foreach (var state in program.Regions.SelectMany(r => r.States))
-            foreach (var (line, index) in state.Lines.Select((l, i) => (l, i)))
+            if (command.Action is not RunNode run || !ProgramWalk.Means(rig.Vehicle!, run.Motor)) continue;
+            foreach (var value in walk.Values(run.Speed))
             {
-                if (line is not ActivityNode activity) continue;
-                for (var a = 0; a < activity.Actions.Count; a++)
+                var site = value switch
                 {
-                    if (activity.Actions[a] is not RunNode run || run.Motor != rig.Vehicle!.Motor) continue;
-                    var (at, number) = (a, NumbersBefore(activity, a));
-                    Add(run.Speed, new(state.Name, line.Span.Line, index + 1, Analysis.Constant(run.Speed) ?? 0,
-                        digits => Printer.Plain(Printer.Pieces(activity with { Actions = activity.Actions.With(at, run with { Speed = new LiteralNode(digits, "%") }) })), number));
-                }
+                    { Head: VarNode { Value: LiteralNode } v } => Head(v.Span.Line, value.Value, d => Printer.Plain(Printer.Pieces(v with { Value = new LiteralNode(d, "%") }))),
+                    { Head: ConstNode { Value: LiteralNode } c } => Head(c.Span.Line, value.Value, d => Printer.Plain(Printer.Pieces(c with { Value = new LiteralNode(d, "%") }))),
+                    { Head: { } head } => Head(head.Span.Line, value.Value, null),
+                    { Set: { Action: SetNode { Value: LiteralNode } set } at } => Site(at, value.Value, d => at.With(set with { Value = new LiteralNode(d, "%") }), at.NumberIndex(set with { Value = Marked })),
+                    { Set: { } at } => Site(at, value.Value, null, 0),
+                    _ when run.Speed is LiteralNode => Site(command, value.Value, d => command.With(run with { Speed = new LiteralNode(d, "%") }), command.NumberIndex(run with { Speed = Marked })),
+                    _ => Site(command, value.Value, null, 0),
+                };
+                sites.TryAdd((site.Line, site.NumberIndex), site);
             }
-        return sites;
+        }
+        return [.. sites.Values];
+
+        static SpeedSite Head(int line, double power, Func<string, string>? sentence) => new("", line, 0, power, sentence, 0);
+        static SpeedSite Site(WalkedCommand at, double power, Func<string, string>? sentence, int number) => new(at.At.State.Name, at.At.Number, at.At.OfOwner, power, sentence, number);
     }
 
-    private static int NumbersBefore(ActivityNode activity, int index) =>
-        Printer.Pieces(activity with { Actions = activity.Actions.Take(index).ToSequence() }).Count(p => p.Kind == PieceKind.Number);
+    // A number that nobody writes: where it shows is where the other one stood.
+    private static readonly LiteralNode Marked = new("987654321", "%");
 
     /// <summary>How often one reading of one zone reads as its neighbour, and how many in a row that takes.</summary>
     private static (string Other, double False, int? Needed, int Readings)? OneWay(SensorCalibration calibration, string into, double speed, RailMotion motion)
@@ -136,20 +138,22 @@ public static class RailChecks
             power >= 1 && motion.SteadySpeed(power) > 0 ? SpeedCure(power, speeds) : null);
     }
 
-    private static Cure SpeedCure(double power, List<SpeedSite> speeds) => new($"Use {Show(power)} %",
-        [.. speeds.Where(s => s.Power > power).Select(s => new CureEdit(s.Line, s.Sentence(Show(power)), s.NumberIndex, "calculated from the marker, the eye and the brake"))]);
+    // One button mends every place that is too fast; where one of them cannot be written anew, there is none.
+    private static Cure? SpeedCure(double power, List<SpeedSite> speeds) => speeds.Any(s => s.Power > power && s.Sentence is null) ? null : new($"Use {Show(power)} %",
+        [.. speeds.Where(s => s.Power > power).Select(s => new CureEdit(s.Line, s.Sentence!(Show(power)), s.NumberIndex, "calculated from the marker, the eye and the brake"))]);
 
-    private static IEnumerable<Finding> MarkerRest(RigDesign rig, RailMotion motion, ProgramNode program, List<SpeedSite> speeds)
+    private static IEnumerable<Finding> MarkerRest(RigDesign rig, RailMotion motion, ProgramWalk walk, List<SpeedSite> speeds)
     {
         var eye = rig.Eyes.FirstOrDefault();
         if (eye is null || speeds.Count == 0) yield break;
-        var states = program.Regions.SelectMany(r => r.States).ToArray();
-        var stop = states.SelectMany(s => s.Lines).SelectMany(Actions).OfType<StopNode>().FirstOrDefault(s => s.Motor == rig.Vehicle!.Motor);
+        // A stop of the vehicle, of everything, or the end of what runs while a state is active.
+        var stop = walk.Commands.Select(c => c.Action switch { StopNode s when ProgramWalk.Means(rig.Vehicle!, s.Motor) => s, StopAllNode => new StopNode(rig.Vehicle!.Name, StopMode.Default), _ => null }).FirstOrDefault(s => s is not null)
+            ?? (walk.Commands.Any(c => c is { Action: RunNode r, At.Line: ActivityNode { Moment: ActivityMoment.While } } && ProgramWalk.Means(rig.Vehicle!, r.Motor)) ? new StopNode(rig.Vehicle!.Name, StopMode.Default) : null);
         if (stop is null) yield break;
-        foreach (var goal in program.Head.OfType<RuleNode>().Where(r => r.IsGoal && r.Condition == ConditionKind.StoppedOver))
+        foreach (var goal in walk.Program.Head.OfType<RuleNode>().Where(r => r.IsGoal && r.Condition == ConditionKind.StoppedOver))
         {
             var marker = rig.Rail!.Find(goal.Place!)!;
-            var needed = states.SelectMany(s => s.Lines).OfType<TransitionNode>().Select(t => t.Trigger).OfType<ZoneTriggerNode>()
+            var needed = walk.Transitions.Select(t => t.Transition.Trigger).OfType<ZoneTriggerNode>()
                 .Where(z => z.Zone == marker.Surface && z.Relation != ZoneRelation.Leaves).Select(z => z.Needed).DefaultIfEmpty(1).Max();
             var site = speeds.MaxBy(s => s.Power)!;
             var coast = stop.Mode == StopMode.Coast;
@@ -191,13 +195,6 @@ public static class RailChecks
         var sd = braking * Math.Sqrt(speedShare * speedShare + stopShare * stopShare) + speed * motion.ActuatorDelayMs.BetweenRunsSd / 1000;
         return (rest.RestLowMm!.Value - eye.Spot.Value - 2 * sd, rest.RestHighMm!.Value + 2 * sd);
     }
-
-    private static IEnumerable<ActionNode> Actions(LineNode line) => line switch
-    {
-        ActivityNode a => a.Actions,
-        TransitionNode t => t.Actions,
-        _ => [],
-    };
 
     private static Finding? GuessUsed(RigDesign rig, RailMotion motion)
     {

@@ -11,22 +11,15 @@ public static class RigFindings
     /// <summary>Finds, for every device that the program names, what is wrong with its lead, its supply or its zones.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="judged">Its sensors, judged on the copy.</param>
-    public static IReadOnlyList<Finding> Find(RigDesign rig, RigJudgement judged)
+    /// <param name="program">Its program.</param>
+    public static IReadOnlyList<Finding> Find(RigDesign rig, RigJudgement judged, ProgramNode program)
     {
-        var lines = rig.Program.Script.Split('\n');
+        var walk = new ProgramWalk(program, rig);
         var found = new List<Finding>();
-        // The first line that names a device is where its fault will show.
-        int Line(string device)
-        {
-            // A longer name that holds this one is another device's.
-            var longer = rig.Devices.Select(d => d.Name).Where(n => n.Length > device.Length && n.Contains(device, StringComparison.Ordinal)).ToArray();
-            for (var i = 0; i < lines.Length; i++)
-                if (!lines[i].TrimStart().StartsWith('#') && Names(longer.Aggregate(lines[i], (l, n) => l.Replace(n, "…", StringComparison.Ordinal)), device)) return i + 1;
-            return 0;
-        }
+        // The first line that speaks of a device is where its fault will show.
         void Add(string code, Severity severity, string device, string headline, string say)
         {
-            if (Line(device) is > 0 and var line) found.Add(new(code, severity, Owner(lines, line), line, LineOfOwner(lines, line), headline, say, null));
+            if (walk.FirstLineOf(device) is { } at) found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
         }
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
             Add(fault.Code, Severity.Stops, fault.Device, $"{fault.Device} is not wired right", fault.Say);
@@ -43,27 +36,39 @@ public static class RigFindings
             Add("sensor-unusable", Severity.Stops, sensor.Sensor, $"{sensor.Sensor} cannot tell its zones apart", sensor.Cures.Count > 0 ? $"{sensor.Say} {sensor.Cures[^1].Say}" : sensor.Say);
         foreach (var sensor in judged.Sensors.Where(s => s.Stale is not null && s.Grade is not (null or Grade.Unusable)))
             Add("calibration-stale", Severity.Risky, sensor.Sensor, $"The readings of {sensor.Sensor} may no longer hold", sensor.Stale!);
-        foreach (var actuator in rig.Actuators.Where(a => a.Kind == ActuatorKind.PlainMotor))
-            if (lines.Any(l => Names(l, actuator.Name) && l.Contains(" deg at ", StringComparison.Ordinal)))
-                Add("plain-degrees", Severity.Stops, actuator.Name, $"{actuator.Name} cannot count degrees", "A plain motor takes power only and does not know its angle: it would run on, in a way that is easily missed. Give it a time or a sensor that ends the move.");
+        foreach (var command in walk.Commands)
+        {
+            var plain = walk.Moved(command.Action).FirstOrDefault(m => rig.Actuators.Any(a => a.Name == m && a.Kind == ActuatorKind.PlainMotor));
+            if (plain is null || !CountsDegrees(walk, command.Action) || found.Any(f => f.Code == "plain-degrees" && f.Line == command.At.Number)) continue;
+            found.Add(new("plain-degrees", Severity.Stops, command.At.State.Name, command.At.Number, command.At.OfOwner, $"{plain} cannot count degrees",
+                "A plain motor takes power only and does not know its angle: it would run on, in a way that is easily missed. Give it a time or a sensor that ends the move.", null));
+        }
+        found.AddRange(WrongController(rig, walk));
         return found;
     }
 
-    private static bool Names(string line, string device)
+    // A move that ends after an angle or a way asks the motor to count.
+    private static bool CountsDegrees(ProgramWalk walk, ActionNode action) => action switch
     {
-        var at = line.IndexOf(device, StringComparison.Ordinal);
-        return at >= 0 && (at == 0 || !char.IsLetterOrDigit(line[at - 1])) && (at + device.Length == line.Length || !char.IsLetterOrDigit(line[at + device.Length]));
-    }
+        RunNode { Amount: { } amount } => walk.Values(amount).Any(v => v.Unit.Contains("deg", StringComparison.Ordinal)),
+        TurnRobotNode => true,
+        DriveNode { Distance: not null } => true,
+        SendNode => true,
+        _ => false,
+    };
 
-    private static int Head(string[] lines, int line)
+    // A program on one controller cannot command what is wired to another.
+    private static IEnumerable<Finding> WrongController(RigDesign rig, ProgramWalk walk)
     {
-        var depth = lines[line - 1].Length - lines[line - 1].TrimStart().Length;
-        for (var i = line - 1; i >= 0; i--)
-            if (lines[i].TrimStart().StartsWith("state ", StringComparison.Ordinal) && lines[i].Length - lines[i].TrimStart().Length < depth) return i;
-        return -1;
+        if (rig.Program.OnHost || rig.PlaceOf(rig.Program) is not { } own || rig.Controllers.Count(c => c.Role == NodeRole.Controller) < 2) yield break;
+        var told = new HashSet<string>();
+        foreach (var command in walk.Commands)
+            foreach (var device in walk.Moved(command.Action))
+            {
+                var other = rig.Wires.Where(w => w.Device == device).Select(w => w.Controller).FirstOrDefault(c => rig.Controllers.Any(x => x.Name == c && x.Role == NodeRole.Controller));
+                if (other is null || other == own || rig.Wires.Any(w => w.Device == device && w.Controller == own) || !told.Add(device)) continue;
+                yield return new("wrong-controller", Severity.Stops, command.At.State.Name, command.At.Number, command.At.OfOwner, $"{device} hangs on another controller",
+                    $"This program runs on {own}, and {device} is wired to {other}: nothing will happen. Tell the program on {other} to do it, run this one on a host, or wire {device} to {own}.", null);
+            }
     }
-
-    private static string Owner(string[] lines, int line) => Head(lines, line) is >= 0 and var head ? lines[head].Trim()["state ".Length..].Split(',')[0].Trim() : "";
-
-    private static int LineOfOwner(string[] lines, int line) => Head(lines, line) is >= 0 and var head ? lines[(head + 1)..line].Count(l => l.Trim() is { Length: > 0 } t && !t.StartsWith('#')) : 0;
 }

@@ -1,4 +1,3 @@
-using System.Text.RegularExpressions;
 using Chiton.Core.Quantities;
 
 namespace Chiton.Core.Rigs;
@@ -17,9 +16,9 @@ public enum Renamed
 }
 
 /// <summary>Edits of a design that touch more than one place, and what an edit was, in words.</summary>
-public static partial class RigEdits
+public static class RigEdits
 {
-    /// <summary>The design with one name changed everywhere it stands: in the lists, the wiring, the supply and the programs.</summary>
+    /// <summary>The design with one name changed everywhere it stands: in the lists, the wiring and the supply; programs and walks are left as they are.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="what">What is renamed.</param>
     /// <param name="of">Of a zone the sensor, of a position the mechanism; null otherwise.</param>
@@ -63,20 +62,7 @@ public static partial class RigEdits
                     : m with { Positions = m.Positions.Select(N).ToSequence() }, "of", $"There is no mechanism “{of}”."),
             },
         };
-        // A longer name that holds the old one as its beginning or end is another name and stays.
-        string[] longer = [.. rig.Devices.Select(d => d.Name).Concat(rig.Mechanisms.Select(m => m.Name)).Concat(rig.Sensors.SelectMany(s => s.Zones)).Where(n => n.Length > from.Length && n.Contains(from, StringComparison.Ordinal)).OrderByDescending(n => n.Length)];
-        var pattern = new Regex("\"[^\"]*\"|(?<![\\p{L}\\p{N}])(" + string.Join('|', longer.Append(from).Select(Regex.Escape)) + ")(?![\\p{L}\\p{N}])");
-        // Of a zone only lines that speak of its sensor change: another sensor may have a zone of the same name.
-        string Line(string line) => line.TrimStart().StartsWith('#') || what == Renamed.Zone && !line.Contains(of!, StringComparison.Ordinal) ? line : pattern.Replace(line, m => m.Value == from ? to : m.Value);
-        return next with
-        {
-            Programs = rig.Programs.Select(p => p with
-            {
-                Script = string.Join('\n', p.Script.Split('\n').Select(Line)),
-                Marks = p.Marks.Select(k => k with { Line = Line(k.Line) }).ToSequence(),
-            }).ToSequence(),
-            Walks = rig.Walks.Select(w => w with { Steps = w.Steps.Select(s => s.Event is null ? s : s with { Event = Line(s.Event) }).ToSequence() }).ToSequence(),
-        };
+        return next;
     }
 
     private static Sequence<T> Each<T>(Sequence<T> items, Func<T, bool> which, Func<T, T> change, string field, string missing) =>

@@ -49,13 +49,22 @@ public static class RigRules
         need.That(rig.Programs.Count <= 20, P("programs"), "At most 20 programs.");
         for (var i = 0; i < rig.Programs.Count; i++)
         {
-            need.That(rig.Programs[i]?.Script is { Length: <= 200_000 }, P($"programs[{i}].script"), "Give a script of at most 200000 characters.");
+            var script = rig.Programs[i]?.Script;
+            need.That(script is { Length: <= MostScript }, P($"programs[{i}].script"), $"Give a script of at most {MostScript} characters.");
+            // Refused where it enters: what no page could open must not be kept.
+            need.That(script is null || script.AsSpan().Count('\n') < MostScriptLines, P($"programs[{i}].script"), $"A script has at most {MostScriptLines} lines; this one has {script?.AsSpan().Count('\n') + 1}: line {MostScriptLines + 1} is one too many.");
             foreach (var mark in rig.Programs[i]?.Marks ?? [])
                 need.That(mark is { Owner: not null, Line: not null, Source: not null, Index: >= 0 }, P($"programs[{i}].marks"), "Each mark names owner, line, index, kind and source.");
         }
         Programs(rig, need, P);
         need.Done();
     }
+
+    /// <summary>Longest script in characters.</summary>
+    public const int MostScript = 1_000_000;
+
+    /// <summary>Most lines of a script.</summary>
+    public const int MostScriptLines = 20_000;
 
     /// <summary>Most walks kept with a rig.</summary>
     public const int MostWalks = 200;

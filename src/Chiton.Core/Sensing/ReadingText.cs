@@ -61,6 +61,11 @@ public static class ReadingText
             var name = zone;
             if (zoneColumn >= 0 || (cells.Length > 1 && Number(cells[0]) is null && cells[0] != ""))
             {
+                if (zoneColumn >= cells.Length)
+                {
+                    faults.TryAdd($"text.line{line}", $"Line {line} is too short: it has no column “zone”.");
+                    continue;
+                }
                 var cell = cells[Math.Max(zoneColumn, 0)];
                 if (Match(knownZones, cell) is { } known) name = known;
                 else

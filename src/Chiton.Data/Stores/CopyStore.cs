@@ -18,6 +18,15 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     public async Task<IReadOnlyList<CopyRow>> Copies(string rig, CancellationToken cancel) =>
         await Db.Copies.AsNoTracking().Where(c => c.RigId == rig).OrderBy(c => c.Number).ToListAsync(cancel);
 
+    /// <summary>Changes whenever anything that is known of any copy of a rig does.</summary>
+    public async Task<string> Stamp(string id, CancellationToken cancel)
+    {
+        var revision = await Db.Rigs.Where(r => r.Id == id).Select(r => r.HeadRevision).FirstOrDefaultAsync(cancel);
+        var calibration = await Db.Calibrations.Where(c => c.RigId == id).MaxAsync(c => (long?)c.Id, cancel) ?? 0;
+        var motion = await Db.Motions.Where(m => m.RigId == id).MaxAsync(m => (long?)m.Id, cancel) ?? 0;
+        return $"{Db.Database.GetConnectionString()}|{id}|{revision}|{calibration}|{motion}|{await Db.Copies.CountAsync(c => c.RigId == id, cancel)}";
+    }
+
     /// <summary>Adds a copy: its numbers are guesses taken over from the first, and it has no readings yet.</summary>
     /// <returns>Its number.</returns>
     public Task<int> AddCopy(string id, string team, CancellationToken cancel) => Write(id, async () =>

@@ -63,26 +63,33 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <param name="mark">Gives the marks of numbers that this edit calculated, from the canonical program; null for none.</param>
     /// <param name="what">What changed, in words; null to say it from the difference.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
+    /// <param name="renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows; null for none.</param>
     /// <returns>The number of the current revision; the same as before when nothing changed.</returns>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     /// <exception cref="InputProblem">When the script is too long.</exception>
-    public Task<int> SaveProgram(string id, int baseRevision, int? program, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel) => Write(id, async () =>
+    public Task<int> SaveProgram(string id, int baseRevision, int? program, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel, int? renames = null) => Write(id, async () =>
     {
         var (rig, design) = await Based(id, baseRevision, cancel);
-        if (script.Length > 200_000) throw new InputProblem("script", "A script has at most 200000 characters.");
         var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
         var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
         if (parse.Diagnostics.Count == 0) parse = ScriptParser.Parse(text, Vocabulary.Of(design));
         var index = program ?? design.MainProgram;
         if (index < 0 || index >= Math.Max(1, design.Programs.Count)) throw new NotStored($"The rig has no program {index}.");
         var old = design.ProgramAt(index);
-        var marks = Sheet.Keep(old.Marks.ToArray(), parse.Program);
+        var kept = old.Marks;
+        if (renames is { } line && Followed(old.Script, parse.Program, line, Vocabulary.Of(design)) is { } followed)
+        {
+            text = Printer.Print(followed.Program);
+            parse = ScriptParser.Parse(text, Vocabulary.Of(design));
+            kept = followed.Marks(old.Marks);
+        }
+        var marks = Sheet.Keep(kept.ToArray(), parse.Program);
         if (mark is not null)
         {
             var added = mark(parse.Program).ToArray();
             marks = marks.Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index)).Concat(added).ToSequence();
         }
-        var next = RigPrograms.Renamed(design.WithProgram(index, old with { Script = text, Marks = marks }), index, ScriptParser.NameOf(old.Script) ?? "", ScriptParser.NameOf(text) ?? "");
+        var next = Renames.OfProgram(design.WithProgram(index, old with { Script = text, Marks = marks }), index, ScriptParser.NameOf(old.Script) ?? "", ScriptParser.NameOf(text) ?? "");
         if (next == design) return rig.HeadRevision;
         return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
     }, cancel);
@@ -113,6 +120,15 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         return await Revise(rig, design with { Sensors = design.Sensors.Select(e => e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : e).ToSequence() },
             $"added the zone {zone} to {sensor}", cancel);
     }, cancel);
+
+    // The program as it was, with the state on a line called as it is called there now, and all that speaks of it following.
+    private static (ProgramNode Program, Func<Sequence<NumberMark>, Sequence<NumberMark>> Marks)? Followed(string before, ProgramNode typed, int line, Vocabulary words)
+    {
+        var was = ScriptParser.Parse(before, words).Program;
+        var now = typed.AllStates.FirstOrDefault(s => s.Span.Line == line);
+        if (now is null || was.AllStates.FirstOrDefault(s => s.Span.Line == line) is not { } old || old.Name == now.Name) return null;
+        return Renames.OfState(was, line, now.Name, now.Initial, now.Final) is { } next ? (next, m => Renames.Marks(m, was, next)) : null;
+    }
 
     private static string Difference(string before, string after)
     {

@@ -14,6 +14,9 @@ namespace Chiton.Data;
 /// <summary>Readings of sensors and their calibrations, version by version.</summary>
 public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
 {
+    /// <summary>Most numbers of readings that a rig keeps, all copies and earlier versions together, so that what is exported can be taken in: written out a number takes at most 20 characters.</summary>
+    public const long MostOfARig = 2_500_000;
+
     /// <summary>Adds readings to zones of a sensor on a copy; a new version of its calibration.</summary>
     /// <param name="id">Address of the rig.</param>
     /// <param name="copy">Copy number.</param>
@@ -31,6 +34,9 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         {
             RigId = id, Copy = copy, Sensor = sensor, Zone = z.Zone, Origin = origin, TimeUtc = Now, Who = who, Conditions = conditions, Mode = mode, SupplyV = supplyV, Values = Documents.Pack(z.Readings),
         }).ToArray();
+        var kept = await Db.Recordings.Where(r => r.RigId == id).SumAsync(r => (long)r.Values.Length, cancel) / sizeof(double);
+        if (kept + readings.Sum(r => (long)r.Readings.Count) > MostOfARig)
+            throw new InputProblem("text", $"A rig keeps at most {MostOfARig} numbers of readings, those that were replaced included; it has {kept}. Export it and take it in again: the copy has the current ones alone.");
         Db.Recordings.AddRange(added);
         await Db.SaveChangesAsync(cancel);
         var count = readings.Sum(r => r.Readings.Count);

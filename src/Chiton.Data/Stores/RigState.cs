@@ -34,6 +34,7 @@ public sealed record RigState(
     /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
     public RailSetup Setup() => Parsed.Diagnostics.Count > 0
         ? throw new InputProblem("program", $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: {Parsed.Diagnostics[0].Message}")
+        : Design.Rail is null || Design.Vehicle is null ? throw new InputProblem("rig", "Only a vehicle on a rail can be simulated so far. What you describe and measure here is kept for when this rig can.")
         : RailSetup.Build(Design, Motion ?? throw new InputProblem("copy", "Nothing is known yet of how this copy moves. What you describe and measure here is kept."), Calibrations, Parsed.Program);
 
     /// <summary>What is known of when and how a sensor's calibration was taken.</summary>

@@ -104,6 +104,7 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     /// <exception cref="NotStored">When there is no such rig.</exception>
     protected async Task<(RigRow Rig, RigDesign Design)> Based(string id, int baseRevision, CancellationToken cancel)
     {
+        if (baseRevision <= 0) throw new Core.Quantities.InputProblem("baseRevision", "Say on which revision this edit was made, a whole number from 1.");
         var (rig, head) = await Head(id, cancel);
         return rig.HeadRevision == baseRevision ? (rig, Designs.Read(head.Document)) : throw new StaleEdit(rig.HeadRevision, head.What);
     }

@@ -30,7 +30,10 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
             await Refuse(context, "Other pages cannot use this bench.");
             return;
         }
-        if (request.ContentLength > Limits.BodyBytes)
+        // A rig that was given out must always be taken in again.
+        var most = HttpMethods.IsPost(request.Method) && request.Path.Equals("/api/rigs", StringComparison.Ordinal) ? Limits.ImportBytes : Limits.BodyBytes;
+        if (most > Limits.BodyBytes && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } larger) larger.MaxRequestBodySize = most;
+        if (request.ContentLength > most)
         {
             // Read to its end before answering, within reason: a browser that is cut off while it sends never sees the answer.
             if (request.ContentLength <= Limits.DrainBytes && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)

@@ -66,19 +66,42 @@ public sealed class Jobs : IDisposable
         var threads = kinds[(int)kind];
         var before = Interlocked.Increment(ref waiting[(int)kind]) - 1;
         var begun = 0;
-        void Begun()
+        var done = new TaskCompletionSource<T>(TaskCreationOptions.RunContinuationsAsynchronously);
+        bool First()
         {
-            if (Interlocked.Exchange(ref begun, 1) == 0) Interlocked.Decrement(ref waiting[(int)kind]);
+            if (Interlocked.Exchange(ref begun, 1) != 0) return false;
+            Interlocked.Decrement(ref waiting[(int)kind]);
+            return true;
+        }
+        void Do()
+        {
+            if (!First()) return;
+            try
+            {
+                if (most is { } limit) time.CancelAfter(limit);
+                done.SetResult(work(time.Token));
+            }
+            catch (OperationCanceledException)
+            {
+                done.SetCanceled(CancellationToken.None);
+            }
+            catch (Exception e)
+            {
+                done.SetException(e);
+            }
+        }
+        // Stopped while it waits, it is over at once; what makes something of being stopped does so without waiting for its turn.
+        void Stopped()
+        {
+            if (partial) _ = Task.Run(Do, CancellationToken.None);
+            else if (First()) done.SetCanceled(CancellationToken.None);
         }
         try
         {
             if (before >= MostWaiting) throw new TooBusy($"The bench is busy: {before} others wait already. Try again in a moment.");
-            return await Task.Factory.StartNew(() =>
-            {
-                Begun();
-                if (most is { } limit) time.CancelAfter(limit);
-                return work(time.Token);
-            }, partial ? CancellationToken.None : job.Stopping, TaskCreationOptions.None, threads);
+            _ = Task.Factory.StartNew(Do, CancellationToken.None, TaskCreationOptions.None, threads);
+            await using var stopping = job.Stopping.Register(Stopped);
+            return await done.Task;
         }
         catch (OperationCanceledException) when (!request.IsCancellationRequested)
         {
@@ -87,7 +110,7 @@ public sealed class Jobs : IDisposable
         }
         finally
         {
-            Begun();
+            First();
         }
     }
 

@@ -6,8 +6,11 @@ public static class Limits
     /// <summary>Largest body, bytes.</summary>
     public const long BodyBytes = 4 * 1024 * 1024;
 
+    /// <summary>Largest file of a rig that is taken in, bytes. Larger than any that is given out: see <see cref="Data.ReadingStore.MostOfARig"/>.</summary>
+    public const long ImportBytes = 64 * 1024 * 1024;
+
     /// <summary>Largest body that is read to its end only to be refused politely, bytes.</summary>
-    public const long DrainBytes = 64 * 1024 * 1024;
+    public const long DrainBytes = 128 * 1024 * 1024;
 
     /// <summary>Longest time a walk may be worked on.</summary>
     public static readonly TimeSpan WalkWork = TimeSpan.FromSeconds(5);

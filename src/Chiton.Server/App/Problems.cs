@@ -1,3 +1,4 @@
+using System.Text;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using Chiton.Core.Quantities;
@@ -35,6 +36,12 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
         BadHttpRequestException { InnerException: JsonException json } => Json(json),
         JsonException json => Json(json),
         BadHttpRequestException { StatusCode: 413 } => TooLarge,
+        BadHttpRequestException { StatusCode: 415 } => NotJson,
+        // A charset that nobody knows.
+        InvalidOperationException { InnerException: ArgumentException, Message: var m } when m.Contains("charset", StringComparison.OrdinalIgnoreCase) || m.Contains("encoding", StringComparison.OrdinalIgnoreCase) => NotJson,
+        BadHttpRequestException bad when Parameter().Match(bad.Message) is { Success: true } p => Input(new Dictionary<string, string> { [p.Groups[2].Value] = $"“{Clip(p.Groups[3].Value)}” does not fit here: it must be {Kind(p.Groups[1].Value)}." }),
+        BadHttpRequestException bad when Required().Match(bad.Message) is { Success: true } p && !bad.Message.Contains("body", StringComparison.Ordinal) => Input(new Dictionary<string, string> { [p.Groups[2].Value] = $"Give this: {Kind(p.Groups[1].Value)}." }),
+        DecoderFallbackException => Input(new Dictionary<string, string> { ["body"] = "The body must be text in UTF-8." }),
         BadHttpRequestException { StatusCode: 400 } => Input(new Dictionary<string, string> { ["body"] = "The body must be a JSON object." }),
         BadHttpRequestException bad => new() { Status = bad.StatusCode, Title = "This request could not be read.", Detail = bad.Message },
         NotStored n => new() { Status = 404, Title = n.Message },
@@ -54,6 +61,25 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
         Title = errors.Count == 1 ? errors.Values.First() : $"{errors.Count} things need mending.",
     };
 
+    /// <summary>Answers what fits no call: most often the address is wrong, or what is sent is not called JSON.</summary>
+    public static IResult Nowhere(HttpRequest request) => request.ContentLength > 0 && !request.HasJsonContentType()
+        ? Results.Problem(NotJson) : Results.Problem(title: "There is nothing at this address.", statusCode: 404);
+
+    private static readonly ProblemDetails NotJson = new() { Status = 415, Title = "Send JSON in UTF-8: say “content-type: application/json”." };
+
+    private static string Clip(string text) => text.Length <= 40 ? text : text[..40] + "…";
+
+    private static string Kind(string type) => type.Contains("Int", StringComparison.OrdinalIgnoreCase) ? "a whole number" : type.Contains("ouble", StringComparison.Ordinal) ? "a number" : type.Contains("ool", StringComparison.Ordinal) ? "true or false" : "text";
+
+    [GeneratedRegex("""Failed to bind parameter "(.*?) (\w+)" from "(.*)".""", RegexOptions.Singleline)]
+    private static partial Regex Parameter();
+
+    [GeneratedRegex("""Required parameter "(.*?) (\w+)" was not provided""")]
+    private static partial Regex Required();
+
+    [GeneratedRegex("""The JSON property '(.*?)' could not be mapped""", RegexOptions.Singleline)]
+    private static partial Regex Unknown();
+
     private static ProblemDetails Json(JsonException json)
     {
         // Inside a list the path begins anew, so the whole is put together from the outside in.
@@ -62,6 +88,16 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
         for (Exception? e = json; e is not null; e = e.InnerException)
             if (e is JsonException { Path: { Length: > 1 } part } at && (e == json || e.GetType() == typeof(JsonException))) (path, deepest) = (path + part[1..], at);
         path = path.TrimStart('.') is { Length: > 0 } whole ? whole : "body";
+        for (Exception? e = json; e is not null; e = e.InnerException)
+            if (Unknown().Match(e.Message) is { Success: true } unknown)
+            {
+                var name = unknown.Groups[1].Value;
+                // The serialiser's path ends with the name, or with what holds it.
+                var at = path == "body" ? name : path.EndsWith(name, StringComparison.Ordinal) ? path : $"{path}.{name}";
+                return Input(new Dictionary<string, string> { [at] = $"There is no field “{Clip(name)}” here. Look whether its name is spelled as it should be." });
+            }
+        if (deepest.Message.Contains("invalid start of a value", StringComparison.Ordinal) || deepest.Message.Contains("invalid JSON literal", StringComparison.Ordinal))
+            return Input(new Dictionary<string, string> { [path] = path == "body" ? "The body must be a JSON object." : "Must be a number, a text in quotes, true, false, a list or an object; NaN and Infinity are no numbers in JSON." });
         return Input(new Dictionary<string, string> { [path] = path == "body" ? "The body must be a JSON object." : $"Must be {Wanted(deepest.Message + " " + deepest.InnerException?.Message)}." });
     }
 

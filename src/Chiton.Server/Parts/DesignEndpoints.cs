@@ -285,7 +285,7 @@ public static class DesignEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var (from, to) = (request.From?.Trim() ?? "", request.To?.Trim() ?? "");
-        var design = RigEdits.Rename(state.Design, request.What, request.Of, from, to);
+        var design = Renames.InRig(state.Design, request.What, request.Of, from, to);
         RigRules.Check(design, "design");
         var what = $"renamed {from} {to}";
         var zone = request.What is Renamed.Zone or Renamed.Position;

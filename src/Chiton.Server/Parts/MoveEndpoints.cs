@@ -290,7 +290,15 @@ public static class MoveEndpoints
         TurnWay Way(string style, string say)
         {
             var input = new TurnInput(at.WheelMm, at.TrackMm, r.TurnDeg, style, r.RadiusMm, at.MotorTurns, r.MotorSpeedDegPerS);
-            return new(style, Turn.Compute(input), input, say);
+            try
+            {
+                return new(style, Turn.Compute(input), input, say);
+            }
+            catch (InputProblem p)
+            {
+                // The field has another name in this call than in the sum.
+                throw new InputProblem(p.Errors.ToDictionary(e => e.Key == "arcRadiusMm" ? "radiusMm" : e.Key, e => e.Value));
+            }
         }
         return
         [

@@ -36,7 +36,8 @@ public sealed record ProgramItem(int Index, string Name, string? Place, bool OnH
 /// <param name="Copy">Which copy's rate to count.</param>
 /// <param name="By">The page that asks.</param>
 /// <param name="Program">Which program, by its place; the one that runs when left out.</param>
-public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null);
+/// <param name="Renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for none.</param>
+public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null, int? Renames = null);
 
 /// <summary>Looks at a text that is not kept yet.</summary>
 /// <param name="Script">The whole text as it would be.</param>
@@ -145,7 +146,7 @@ public static class ProgramEndpoints
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel);
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel, request.Renames);
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
         return new(revision, null);
     }

@@ -24,9 +24,6 @@ public sealed record CopyState(int Number, string Team, HeaderRate Rate);
 /// <param name="Plates">State of the eight parts, for the first copy.</param>
 public sealed record RigItem(string Id, string Name, string Place, int Revision, bool Archived, IReadOnlyList<CopyState> Copies, IReadOnlyList<Plate> Plates);
 
-/// <summary>One of the eight plates: its name, number and present state in at most 20 characters.</summary>
-public sealed record Plate(string Part, int Number, string Line, bool Attention);
-
 /// <summary>The success rate that the header shows.</summary>
 /// <param name="State">known, counting, faults (the program cannot run) or none (the copy lacks zones).</param>
 /// <param name="Runs">Runs counted.</param>
@@ -213,8 +210,7 @@ public static class RigEndpoints
             var rate = Rates.Of(state, await store.Runs.BestProof(state, cancel));
             if (rate.State == "counting") keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate));
-            var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands").SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
-            numbers.Add(new(copy.Number, [.. reads, .. state.Motion?.Named ?? [], .. state.Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name).Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p))).Where(a => a.Item2 is not null).Select(a => (a.Item1, a.Item2!))]));
+            numbers.Add(Numbers(state));
         }
         if (states.Count == 0) throw new NotStored($"There is no rig “{id}”.");
         var lines = CopyTable.Compare(numbers);
@@ -304,7 +300,7 @@ public static class RigEndpoints
                 states.Add(new(copy.Number, copy.Team, rate));
             }
             var first = await store.Load(rig.Id, copies[0].Number, null, cancel);
-            var plates = Plates(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel));
+            var plates = PlatesOf(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel), []);
             items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
@@ -321,47 +317,59 @@ public static class RigEndpoints
         var run = await store.Runs.LatestRun(id, state.Copy, cancel);
         var proof = await store.Runs.LatestProof(id, state.Copy, cancel);
         return new(id, state.Design.Name, state.Design.Place, state.Revision, state.Copy, state.Team, [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
-            state.ControllerRevision, undo.Undo, undo.Redo, Plates(state, run, proof, best), rate,
+            state.ControllerRevision, undo.Undo, undo.Redo, PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : []), rate,
             [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)], [.. state.Design.Devices.Select(d => d.Name)]);
     }
 
-    private static IReadOnlyList<Plate> Plates(RigState state, RunRow? run, ProofRow? proof, ProofRow? best)
+    // What the plates speak of is the same until something of it changes, but for ages, which are told by the day.
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<Plate>> Said = new();
+
+    private static IReadOnlyList<Plate> PlatesOf(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations)
     {
-        var judged = SenseEndpoints.Judge(state);
-        var weak = judged.Sensors.Count(s => s.Grade is > Grade.Workable);
-        var stale = judged.Sensors.Count(s => s.Stale is not null);
-        var unread = judged.Sensors.Count(s => s.Grade is null);
-        // Of a rail vehicle every number counts; of others those that its moves are worked out with.
-        var motions = state.Moves.Plans.Where(p => p.Kind is Core.Motion.TrialKind.Straight or Core.Motion.TrialKind.Turn or Core.Motion.TrialKind.Travel or Core.Motion.TrialKind.Duration).ToArray();
-        int? guesses = state.Motion is { } known ? known.Named.Count(n => n.Number.Kind == Provenance.Guessed)
-            : motions.Length == 0 ? 0 : state.Moves.Plans.All(p => state.Moves.Accepted(p) is null) ? null : motions.Count(p => state.Moves.InUse(p) is not { Kind: Provenance.Measured });
-        var wiring = state.Design.WiringFaults().Count;
-        var powerIssues = Power(state).Sum?.Result.Issues.Count ?? 0;
-        var states = state.Parsed.Program.AllStates.Count();
-        var faults = state.Parsed.Diagnostics.Count;
-        var findings = Rates.Empty(state.Parsed) || faults > 0 ? 0 : Findings(state).Count(f => f.Severity is Severity.Stops or Severity.Risky);
-        return
-        [
-            wiring > 0 ? new("rig", 1, Figures.Count(wiring, "wiring fault"), true) :
-            powerIssues > 0 ? new("rig", 1, Figures.Count(powerIssues, "power issue"), true) :
-            !state.Design.Devices.Any() ? new("rig", 1, "no devices yet", true) : new("rig", 1, Figures.Count(state.Design.Devices.Count(), "device") + " wired", false),
-            state.Design.Sensors.Count == 0 ? new("sense", 2, "no sensors", false) :
-            weak > 0 ? new("sense", 2, weak == 1 ? $"1 sensor {judged.Sensors.First(s => s.Grade is > Grade.Workable).Grade.ToString()!.ToLowerInvariant()}" : $"{weak} sensors are weak", true) :
-            stale > 0 ? new("sense", 2, Figures.Count(stale, "stale sensor"), true) :
-            unread == judged.Sensors.Count ? new("sense", 2, "no readings yet", true) :
-            unread > 0 ? new("sense", 2, $"{unread} without readings", true) : new("sense", 2, "every sensor holds", false),
-            new("move", 3, guesses is null ? "nothing tried yet" : motions.Length == 0 && state.Motion is null ? "nothing to try" : guesses == 0 ? "all measured" : Figures.Count(guesses.Value, "guess", "guesses"), guesses is null or > 0),
-            Rates.Empty(state.Parsed) ? new("program", 4, "nothing written yet", false) : new("program", 4, faults > 0 ? Figures.Count(faults, "fault") : Figures.Count(states, "state"), faults > 0),
-            new("check", 5, Rates.Empty(state.Parsed) || faults > 0 ? "waits for program" : findings == 0 ? "nothing to settle" : $"{findings} to settle", findings > 0),
-            new("simulate", 6, run is null ? "not run yet" : $"last {(run.Passed ? "passed" : "failed")} {Figures.Show(run.EndS, 3)} s", false),
-            new("prove", 7, best is not null ? $"{best.Passes} of {best.Runs} pass" : proof is not null ? "out of date" : "not proved yet", best is not null && best.Passes < 0.9 * best.Runs),
-            new("log", 8, "no real trials", false),
-        ];
+        var key = $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} {string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)}";
+        if (Said.TryGetValue(key, out var known)) return known;
+        if (Said.Count > 1000) Said.Clear();
+        return Said[key] = Worked(state, run, proof, best, deviations);
+    }
+
+    private static IReadOnlyList<Plate> Worked(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations)
+    {
+        var readable = !Rates.Empty(state.Parsed) && state.Parsed.Diagnostics.Count == 0;
+        return Plates.Of(new(state.Design, SenseEndpoints.Judge(state), state.Moves, state.Motion, state.Parsed, readable ? Findings(state) : null, deviations, readable ? Rates.Hindrance(state) : null,
+            run is null ? null : (run.Passed, run.EndS), best is null ? null : (best.Runs, best.Passes), proof is not null));
+    }
+
+    // In what a copy deviates from the others; worked out once for what is known of all of them.
+    private static async Task<IReadOnlyList<string>> Deviations(string id, RigState state, RigStore store, CancellationToken cancel)
+    {
+        var key = await store.Copies.Stamp(id, cancel);
+        if (!Deviating.TryGetValue(key, out var all))
+        {
+            if (Deviating.Count > 200) Deviating.Clear();
+            Deviating[key] = all = CopyTable.Compare(await Numbers(id, store, cancel));
+        }
+        return [.. all.Where(l => l.Say is not null && l.Cells.Any(c => c.Copy == state.Copy && c.Deviates)).Select(l => l.Say!)];
+    }
+
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<CopyLine>> Deviating = new();
+
+    private static async Task<IReadOnlyList<CopyNumbers>> Numbers(string id, RigStore store, CancellationToken cancel)
+    {
+        var numbers = new List<CopyNumbers>();
+        foreach (var copy in await store.Copies.Copies(id, cancel)) numbers.Add(Numbers(await store.Load(id, copy.Number, null, cancel)));
+        return numbers;
+    }
+
+    private static CopyNumbers Numbers(RigState state)
+    {
+        var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands").SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
+        var moves = state.Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name).Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p))).Where(a => a.Item2 is not null).Select(a => (a.Item1, a.Item2!));
+        return new(state.Copy, [.. reads, .. state.Motion?.Named ?? [], .. moves]);
     }
 
     /// <summary>The findings of a program without faults.</summary>
     public static IReadOnlyList<Finding> Findings(RigState state) => 
-        [.. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program)).Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state))).OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
+        [.. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program)).Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state), state.Parsed.Program)).Concat(ProgramChecks.Find(state.Parsed.Program)).OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>

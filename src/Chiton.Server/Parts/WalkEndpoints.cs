@@ -51,6 +51,7 @@ public static class WalkEndpoints
                 events.Add(new(e.Name, e.Data is { } data ? Plain(data) : null, after));
             }
             need.Done();
+            if (request.Rig is { } inline) RigRules.Check(inline, "rig");
             var design = request.RigId is { } id ? await store.Designs.DesignNow(id, cancel) : request.Rig;
             return await jobs.Run(WorkKind.Quick, request.Job, Limits.WalkWork, stop => Walk(request, design, events, new(ScriptWalk.MostSteps, stop)), cancel);
         }).WithTags("Program").WithName("walk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(413).ProducesProblem(503);

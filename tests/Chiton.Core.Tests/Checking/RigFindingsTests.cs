@@ -26,17 +26,19 @@ public class RigFindingsTests
 
     private static readonly RigJudgement Good = new([], null, "");
 
+    private static IReadOnlyList<Finding> Find(RigDesign rig, RigJudgement judged) => RigFindings.Find(rig, judged, ScriptParser.Parse(rig.Program.Script, Vocabulary.Of(rig)).Program);
+
     [Fact]
-    public void A_sound_rig_has_no_findings() => Assert.Empty(RigFindings.Find(Rig, Good));
+    public void A_sound_rig_has_no_findings() => Assert.Empty(Find(Rig, Good));
 
     [Fact]
     public void A_lead_that_goes_nowhere_is_found_at_the_first_line_that_needs_the_device()
     {
-        var finding = Assert.Single(RigFindings.Find(Rig with { Wires = [.. Wires.Skip(1)] }, Good));
+        var finding = Assert.Single(Find(Rig with { Wires = [.. Wires.Skip(1)] }, Good));
         Assert.Equal(("wiring-missing", Severity.Stops, "Rolling"), (finding.Code, finding.Severity, finding.Owner));
-        // The comment above does not count as naming it; the words shown on entry do stand in a line.
-        Assert.Contains("Tag eye", Script.Split('\n')[finding.Line - 1]);
-        Assert.Equal(1, finding.LineOfOwner);
+        // Neither the comment above nor the words that are shown speak of it; the sentence that waits for it does.
+        Assert.Contains("when Tag eye", Script.Split('\n')[finding.Line - 1]);
+        Assert.Equal(3, finding.LineOfOwner);
     }
 
     [Fact]
@@ -44,7 +46,7 @@ public class RigFindingsTests
     {
         var rig = Rig with { Actuators = [.. Rig.Actuators, new("Horn", ActuatorKind.Sounder)] };
         Assert.Contains(rig.WiringFaults(), f => f.Device == "Horn");
-        Assert.Empty(RigFindings.Find(rig, Good));
+        Assert.Empty(Find(rig, Good));
     }
 
     [Fact]
@@ -55,7 +57,7 @@ public class RigFindingsTests
         {
             var rig = Rig with { Sensors = [.. Rig.Sensors, Rig.Sensors[0] with { Name = name }] };
             Assert.Contains(rig.WiringFaults(), f => f.Device == name);
-            Assert.Empty(RigFindings.Find(rig, Good));
+            Assert.Empty(Find(rig, Good));
         }
     }
 
@@ -63,27 +65,61 @@ public class RigFindingsTests
     public void A_supply_too_high_for_a_motor_stops_and_too_low_is_risky()
     {
         RigPower Power(double min, double max) => new(4, 1.5, 1800, null, 100, 500, 5, [new("Trolley", 1, min, max, 0, 100, 300, 0.5, "pack")]);
-        Assert.Equal(Severity.Stops, Assert.Single(RigFindings.Find(Rig with { Power = Power(2, 4.5) }, Good)).Severity);
-        Assert.Equal(("power-under-voltage", Severity.Risky), Assert.Single(RigFindings.Find(Rig with { Power = Power(7, 12) }, Good)) is var f ? (f.Code, f.Severity) : default);
-        Assert.Empty(RigFindings.Find(Rig with { Power = Power(4, 9) }, Good));
+        Assert.Equal(Severity.Stops, Assert.Single(Find(Rig with { Power = Power(2, 4.5) }, Good)).Severity);
+        Assert.Equal(("power-under-voltage", Severity.Risky), Assert.Single(Find(Rig with { Power = Power(7, 12) }, Good)) is var f ? (f.Code, f.Severity) : default);
+        Assert.Empty(Find(Rig with { Power = Power(4, 9) }, Good));
     }
 
     [Fact]
     public void A_sensor_that_cannot_tell_and_one_that_is_stale_are_found_where_they_are_used()
     {
         RigJudgement Of(Grade? grade, string? stale) => new([new("Tag eye", grade, "Cannot tell these apart.", [new("in the mechanics", "Use another sensor.")], stale)], "Tag eye", "");
-        var unusable = Assert.Single(RigFindings.Find(Rig, Of(Grade.Unusable, null)));
+        var unusable = Assert.Single(Find(Rig, Of(Grade.Unusable, null)));
         Assert.Equal("sensor-unusable", unusable.Code);
         Assert.EndsWith("Use another sensor.", unusable.Say);
-        Assert.Equal("calibration-stale", Assert.Single(RigFindings.Find(Rig, Of(Grade.Solid, "20 days old."))).Code);
-        Assert.Empty(RigFindings.Find(Rig, Of(null, null)));
+        Assert.Equal("calibration-stale", Assert.Single(Find(Rig, Of(Grade.Solid, "20 days old."))).Code);
+        Assert.Empty(Find(Rig, Of(null, null)));
     }
 
     [Fact]
     public void Asking_a_plain_motor_for_degrees_is_told_because_it_fails_unseen()
     {
         var rig = Rig with { Programs = [new(Script.Replace("run Trolley at 50 %", "run Trolley 90 motor deg at 50 %"), [])] };
-        Assert.Contains(RigFindings.Find(rig, Good), f => f.Code == "plain-degrees" && f.Say.Contains("does not know its angle"));
+        Assert.Contains(Find(rig, Good), f => f.Code == "plain-degrees" && f.Say.Contains("does not know its angle"));
+    }
+
+    [Theory]
+    [InlineData("run Trolley at 50 %, then run Trolley 90 motor deg at 50 %", true)]
+    [InlineData("run Test trolley 90 motor deg at 50 %", true)]
+    [InlineData("run Trolley quarter at 50 %", true)]
+    [InlineData("repeat 2 times: run Trolley 90 motor deg at 50 %", true)]
+    [InlineData("show \"run Trolley 90 motor deg at 50 %\"", false)]
+    [InlineData("run Trolley at 50 %", false)]
+    public void Degrees_of_a_plain_motor_are_found_however_they_are_written(string action, bool found)
+    {
+        var script = Script.Replace("while here: run Trolley at 50 %", $"on entry: {action}").Replace("region Main", "const quarter = 90 motor deg\n\nregion Main");
+        Assert.Equal(found, Find(Rig with { Programs = [new(script, [])] }, Good).Any(f => f.Code == "plain-degrees"));
+    }
+
+    [Fact]
+    public void A_lead_is_missed_where_only_the_mechanism_is_named()
+    {
+        var rig = Rig with { Programs = [new(Script.Replace("Trolley", "Test trolley"), [])], Wires = [.. Wires.Where(w => w.Device != "Trolley")] };
+        Assert.Equal(("wiring-missing", "Rolling"), Find(rig, Good).Where(f => f.Headline.Contains("Trolley")).Select(f => (f.Code, f.Owner)).Single());
+    }
+
+    [Fact]
+    public void A_program_that_commands_what_hangs_on_another_controller_is_told()
+    {
+        var two = Rig with
+        {
+            Controllers = [.. Rig.Controllers, ControllerTemplates.Make("six sockets", "Second box")],
+            Wires = [.. Wires.Where(w => w.Device != "Lamp"), new("Lamp", "light", "Second box", "front 2")],
+        };
+        var found = Find(two, Good).Single(f => f.Code == "wrong-controller");
+        Assert.Equal((Severity.Stops, "Stopping", 1), (found.Severity, found.Owner, found.LineOfOwner));
+        Assert.Contains("wired to Second box", found.Say);
+        Assert.DoesNotContain(Find(two with { Programs = [two.Program with { OnHost = true }] }, Good), f => f.Code == "wrong-controller");
     }
 }
 

@@ -43,11 +43,11 @@ public class RigProgramsTests
     [Fact]
     public void A_renamed_program_is_told_by_its_new_name()
     {
-        var next = RigPrograms.Renamed(Rig with { Walks = [new("One", "Boat side", [], [])] }, 1, "Boat side", "Boat");
+        var next = Renames.OfProgram(Rig with { Walks = [new("One", "Boat side", [], [])] }, 1, "Boat side", "Boat");
         Assert.Contains("from Boat: tell Boat \"go\"", next.Programs[0].Script);
         Assert.Equal("Boat", next.Walks[0].Program);
         // A longer name that begins alike stays.
-        Assert.Contains("from Boat side", RigPrograms.Renamed(Rig, 1, "Boat", "Ship").Programs[0].Script);
+        Assert.Contains("from Boat side", Renames.OfProgram(Rig, 1, "Boat", "Ship").Programs[0].Script);
     }
 
     [Fact]

@@ -92,7 +92,7 @@ public class RigEditsTests
     [Fact]
     public void A_new_name_goes_everywhere_but_into_longer_names_words_and_comments()
     {
-        var next = RigEdits.Rename(Rig, Renamed.Device, null, "Tag eye", "Bed eye");
+        var next = Renames.InRig(Rig, Renamed.Device, null, "Tag eye", "Bed eye");
         Assert.Equal(["Bed eye", "Tag eye two"], next.Sensors.Select(s => s.Name));
         Assert.Equal("Bed eye", next.Wires[0].Device);
         Assert.Equal("Bed eye", next.Power!.Devices[0].Name);
@@ -100,7 +100,7 @@ public class RigEditsTests
         Assert.Contains("when Tag eye two becomes", next.Program.Script);
         Assert.Contains("# Tag eye looks down.", next.Program.Script);
         Assert.StartsWith("when Bed eye becomes", next.Program.Marks[0].Line);
-        var motor = RigEdits.Rename(Rig, Renamed.Device, null, "Trolley", "Wagon");
+        var motor = Renames.InRig(Rig, Renamed.Device, null, "Trolley", "Wagon");
         Assert.Equal("Wagon", motor.Vehicle!.Motor);
         Assert.Equal("Wagon", motor.Sensors[1].On);
         Assert.Contains("run Wagon at 50 %", motor.Program.Script);
@@ -108,12 +108,12 @@ public class RigEditsTests
 
     [Fact]
     public void There_and_back_is_the_same_design() => Gen.Int[0, 2].Select(i => new[] { "Tag eye", "Trolley", "Lamp" }[i]).Sample(name =>
-        Assert.Equal(Rig, RigEdits.Rename(RigEdits.Rename(Rig, Renamed.Device, null, name, "Zebra"), Renamed.Device, null, "Zebra", name)));
+        Assert.Equal(Rig, Renames.InRig(Renames.InRig(Rig, Renamed.Device, null, name, "Zebra"), Renamed.Device, null, "Zebra", name)));
 
     [Fact]
     public void A_zone_is_renamed_on_its_sensor_on_the_rail_and_in_lines_of_its_sensor()
     {
-        var next = RigEdits.Rename(Rig, Renamed.Zone, "Tag eye", "bed tag", "white bar");
+        var next = Renames.InRig(Rig, Renamed.Zone, "Tag eye", "bed tag", "white bar");
         Assert.Equal(["sleepers", "white bar"], next.Sensors[0].Zones);
         Assert.Contains("bed tag", next.Sensors[1].Zones);
         Assert.All(next.Rail!.Markers, m => Assert.Equal("white bar", m.Surface));
@@ -130,7 +130,7 @@ public class RigEditsTests
     [InlineData(Renamed.Position, "Hoist", "up", "X", "of")]
     [InlineData(Renamed.Mechanism, null, "Hoist", "X", "from")]
     public void What_cannot_be_renamed_is_refused(Renamed what, string? of, string from, string to, string field) =>
-        Assert.Equal(field, Assert.Throws<InputProblem>(() => RigEdits.Rename(Rig, what, of, from, to)).Errors.Keys.Single());
+        Assert.Equal(field, Assert.Throws<InputProblem>(() => Renames.InRig(Rig, what, of, from, to)).Errors.Keys.Single());
 
     [Fact]
     public void An_edit_is_said_in_words()

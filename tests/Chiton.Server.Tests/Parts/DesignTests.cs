@@ -140,7 +140,7 @@ public class DesignTests
     public async Task Five_megabytes_are_refused_with_a_sentence()
     {
         using var bench = new Bench();
-        var response = await bench.Http.PostAsync("/api/rigs", new StringContent("{\"name\":\"" + new string('x', 5 * 1024 * 1024) + "\"}", System.Text.Encoding.UTF8, "application/json"));
+        var response = await bench.Http.PostAsync(Bench.Rig + "/runs", new StringContent("{\"name\":\"" + new string('x', 5 * 1024 * 1024) + "\"}", System.Text.Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.RequestEntityTooLarge, response.StatusCode);
         Assert.Contains("At most 4 MB", await response.Content.ReadAsStringAsync());
     }

@@ -39,8 +39,8 @@ public class MoveTests
 
         // The copy's row of the comparison, its plate, the export and another copy.
         Assert.Contains((await bench.Get(Scrubber + "/copies")).GetProperty("lines").EnumerateArray(), l => l.ToString().Contains("effective wheel diameter"));
-        Assert.DoesNotContain("nothing tried yet", (await bench.Get(Scrubber + "?copy=1")).GetProperty("plates").ToString());
-        Assert.Equal("nothing tried yet", (await bench.Get(Scrubber + "?copy=2")).GetProperty("plates")[2].GetProperty("line").GetString());
+        Assert.Equal("all known", (await bench.Get(Scrubber + "?copy=1")).GetProperty("plates")[2].GetProperty("line").GetString());
+        Assert.Equal("1 guess", (await bench.Get(Scrubber + "?copy=2")).GetProperty("plates")[2].GetProperty("line").GetString());
         Assert.Equal(0, Motion(await bench.Get(Scrubber + "/move?copy=2"), "Drive: straight").GetProperty("trials").GetArrayLength());
 
         // Export and import keep the trials; undo takes them back one by one, also after a restart.
@@ -165,7 +165,7 @@ public class MoveTests
     [InlineData("/trials/accept", """{"key":"Drive: straight","target":0}""", "target")]
     [InlineData("/trials/leave-out", """{"key":"Drive: straight","baseVersion":0,"leaveOut":0}""", "leaveOut")]
     [InlineData("/move/turns", """{"mechanism":"Nothing","turnDeg":90}""", "mechanism")]
-    [InlineData("/move/turns", """{"mechanism":"Drive","turnDeg":90}""", "arcRadiusMm")]
+    [InlineData("/move/turns", """{"mechanism":"Drive","turnDeg":90}""", "radiusMm")]
     [InlineData("/move/stops", """{"mechanism":"Drive","speedMmPerS":0}""", "speedMmPerS")]
     [InlineData("/move/axis", """{"mechanism":"Drive","to":1}""", "mechanism")]
     [InlineData("/move/path", """{"mechanism":"Drive","moves":[]}""", "moves")]

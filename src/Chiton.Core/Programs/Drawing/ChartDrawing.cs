@@ -32,6 +32,8 @@ public sealed record ChartDrawing(IReadOnlyList<ChartBox> Boxes, IReadOnlyList<C
     {
         var boxes = new List<ChartBox>();
         var arrows = new List<ChartArrow>();
+        // Where the states of a name stand, by region: looked up once, however many sentences go there.
+        var named = new Dictionary<string, Dictionary<string, List<string[]>>>();
         foreach (var region in program.Regions) Region(region, null, program.Regions.Count > 1 ? region.Name : region.Name);
         foreach (var routine in program.Routines)
         {
@@ -41,7 +43,9 @@ public sealed record ChartDrawing(IReadOnlyList<ChartBox> Boxes, IReadOnlyList<C
                 if (region.Name == "") States(region.States, name, region, name);
                 else Region(region, name, $"{name}.{region.Name}");
         }
-        return new(boxes, arrows);
+        // Two of one name in one place cannot be told apart by it; what goes there goes to the first, as in the machine.
+        var taken = new HashSet<string>();
+        return new([.. boxes.Where(b => taken.Add(b.Id))], arrows);
 
         void Region(RegionNode region, string? parent, string id)
         {
@@ -78,27 +82,33 @@ public sealed record ChartDrawing(IReadOnlyList<ChartBox> Boxes, IReadOnlyList<C
         // The state of that name nearest to the one that goes there.
         string Find(string name, StateNode from, string fromId, RegionNode top, string topId)
         {
-            string? best = null;
-            var depth = -1;
-            void Look(string id, string called)
+            if (!named.TryGetValue(topId, out var there))
             {
-                if (called != name) return;
-                var a = id.Split('.');
-                var b = fromId.Split('.');
-                var common = 0;
-                while (common < a.Length && common < b.Length && a[common] == b[common]) common++;
-                if (common > depth) (best, depth) = (id, common);
+                named[topId] = there = [];
+                foreach (var s in top.States) In(s, topId);
+            }
+            void Note(string id, string called)
+            {
+                if (!there.TryGetValue(called, out var list)) there[called] = list = [];
+                list.Add(id.Split('.'));
             }
             void In(StateNode s, string parent)
             {
                 var id = $"{parent}.{s.Name}";
-                Look(id, s.Name);
-                foreach (var h in s.Histories) Look($"{id}.{h.Name}", h.Name);
+                Note(id, s.Name);
+                foreach (var h in s.Histories) Note($"{id}.{h.Name}", h.Name);
                 foreach (var inner in s.States) In(inner, id);
                 foreach (var region in s.Regions) foreach (var inner in region.States) In(inner, $"{id}.{region.Name}");
             }
-            foreach (var s in top.States) In(s, topId);
-            return best ?? fromId;
+            if (!there.TryGetValue(name, out var all)) return fromId;
+            if (all.Count == 1) return string.Join('.', all[0]);
+            var own = fromId.Split('.');
+            return string.Join('.', all.MaxBy(parts =>
+            {
+                var common = 0;
+                while (common < parts.Length && common < own.Length && parts[common] == own[common]) common++;
+                return common;
+            })!);
         }
     }
 

@@ -143,6 +143,47 @@ internal sealed class LineParser
         return list;
     }
 
+    /// <summary>True when a name stands in a text, as whole words.</summary>
+    internal static bool Holds(string text, string name) => Renamed(text, name, name + " ", []) != text;
+
+    /// <summary>A text in which a name, where it stands as whole words outside of quotes, is another; where a longer known name holds it, that one is left.</summary>
+    internal static string Renamed(string text, string from, string to, IReadOnlyCollection<string> longer)
+    {
+        List<Token> tokens;
+        try
+        {
+            tokens = Read(text);
+        }
+        catch (LineFault)
+        {
+            return text;
+        }
+        var made = new System.Text.StringBuilder();
+        var done = 0;
+        for (var i = 0; i < tokens.Count;)
+        {
+            int At(string name)
+            {
+                var words = name.Split(' ');
+                if (tokens[i].Kind == TokenKind.Quoted) return tokens[i].Text == name ? 1 : 0;
+                for (var w = 0; w < words.Length; w++)
+                    if (i + w >= tokens.Count || tokens[i + w].Kind is not (TokenKind.Word or TokenKind.Number) || tokens[i + w].Text != words[w]) return 0;
+                return words.Length;
+            }
+            var other = longer.Select(At).DefaultIfEmpty(0).Max();
+            var own = At(from);
+            if (own > 0 && other <= own)
+            {
+                var last = tokens[i + own - 1];
+                var quote = tokens[i].Kind == TokenKind.Quoted ? "'" : "";
+                made.Append(text, done, tokens[i].Start - done).Append(quote).Append(to).Append(quote);
+                done = last.Start + last.Length;
+            }
+            i += Math.Max(1, Math.Max(own, other));
+        }
+        return made.Append(text, done, text.Length - done).ToString();
+    }
+
     private void Want(string text, string kind)
     {
         if (wanted is null) return;
@@ -181,6 +222,7 @@ internal sealed class LineParser
     {
         var token = Now;
         var found = token.Kind == TokenKind.End ? "the end of the line" : token.Text;
+        if (wanted is null) return new(token.Start + 1, Math.Max(1, token.Length), found, "", extra ?? $"“{found}” does not fit here.", null);
         var fit = Wanted(at);
         var words = fit.Where(w => w.Kind == "keyword").Select(w => w.Text).ToArray();
         var names = fit.Where(w => w.Kind != "keyword").GroupBy(w => w.Kind).Select(g => "a " + g.Key);
@@ -233,6 +275,7 @@ internal sealed class LineParser
     private string Name(string kind, IReadOnlyCollection<string> names, string where = "")
     {
         if (TryName(kind, names) is { } name) return name;
+        if (wanted is null) throw Unfit(Now.Kind is TokenKind.End or TokenKind.Symbol ? null : $"No {kind} “{Now.Text}”{where}.");
         var start = at;
         if (Now.Kind is TokenKind.End or TokenKind.Symbol) throw Unfit(names.Count == 0 ? $"There is no {kind} to name here yet." : null);
         // What was meant as a name: the words up to something that cannot belong to one.

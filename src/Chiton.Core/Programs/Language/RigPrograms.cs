@@ -1,4 +1,3 @@
-using System.Text.RegularExpressions;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
@@ -43,19 +42,6 @@ public static class RigPrograms
         return rig with
         {
             Programs = rig.Programs.Select((p, i) => i == index ? p with { Stored = false } : p.OnHost != chosen.OnHost || rig.PlaceOf(p) == place ? p with { Stored = true } : p).ToSequence(),
-        };
-    }
-
-    /// <summary>The rig with a program that was renamed called by its new name by the others, and in the walks that were kept.</summary>
-    public static RigDesign Renamed(RigDesign rig, int index, string before, string after)
-    {
-        if (before == after || before == "" || after == "") return rig;
-        var tells = new Regex($@"\b(tell|from) {Regex.Escape(before)}(?![\p{{L}}\p{{N}}])(?! [\p{{L}}\p{{N}}])");
-        string Line(string line) => line.TrimStart().StartsWith('#') ? line : tells.Replace(line, m => $"{m.Groups[1].Value} {after}");
-        return rig with
-        {
-            Programs = rig.Programs.Select((p, i) => i == index ? p : p with { Script = string.Join('\n', p.Script.Split('\n').Select(Line)), Marks = p.Marks.Select(m => m with { Line = Line(m.Line) }).ToSequence() }).ToSequence(),
-            Walks = rig.Walks.Select(w => w.Program == before ? w with { Program = after } : w).ToSequence(),
         };
     }
 

@@ -11,10 +11,10 @@ public sealed record ParseResult(ProgramNode Program, IReadOnlyList<Diagnostic> 
 public static class ScriptParser
 {
     /// <summary>Longest script in characters.</summary>
-    public const int MostCharacters = 200_000;
+    public const int MostCharacters = Rigs.RigRules.MostScript;
 
     /// <summary>Most lines of a script.</summary>
-    public const int MostLines = 5_000;
+    public const int MostLines = Rigs.RigRules.MostScriptLines;
 
     /// <summary>Words that begin a line inside a state.</summary>
     private static readonly string[] LineWords = ["when", "after", "every", "always", "on entry", "while here", "on exit", "state", "region", "history", "deep history"];
@@ -203,7 +203,7 @@ public static class ScriptParser
                     Home(indent).Lines.Add(node with { Comments = TakeComments(), Span = span });
                 }
             }
-            catch (LineFault) when (!noting && !taken)
+            catch (LineFault) when (!noting && !taken && found.Count < MostExplained)
             {
                 // Once more, noting what would have fitted where.
                 noting = true;
@@ -236,6 +236,9 @@ public static class ScriptParser
         found.AddRange(Analysis.Check(program, rig));
         return new(program, [.. found.OrderBy(d => d.Line).ThenBy(d => d.Column)]);
     }
+
+    /// <summary>So many faulty lines are looked at for what would have fitted; of a text that is no program at all the rest are only named.</summary>
+    public const int MostExplained = 100;
 
     /// <summary>How deep states may stand in states.</summary>
     public const int MostNesting = 24;
@@ -273,8 +276,24 @@ public static class ScriptParser
     {
         if (script.Length > MostCharacters) throw new InputProblem("script", $"A script has at most {MostCharacters} characters; this one has {script.Length}.");
         var lines = script.ReplaceLineEndings("\n").Split('\n');
+        for (var i = 0; i < lines.Length; i++)
+            if (Unshown(lines[i]) is { } code) throw new InputProblem("script", $"Line {i + 1} has a character that cannot be shown (U+{code:X4}). Take it out.");
         if (lines.Length > MostLines) throw new InputProblem("script", $"A script has at most {MostLines} lines; this one has {lines.Length}.");
         return lines;
+    }
+
+    // A control character, or half of a character: nobody sees it, and no other program reads it.
+    private static int? Unshown(string line)
+    {
+        for (var i = 0; i < line.Length; i++)
+        {
+            var c = line[i];
+            if (char.IsControl(c) && c != '\t' || c is '\uFFFE' or '\uFFFF') return c;
+            if (!char.IsSurrogate(c)) continue;
+            if (!char.IsHighSurrogate(c) || i + 1 >= line.Length || !char.IsLowSurrogate(line[i + 1])) return c;
+            i++;
+        }
+        return null;
     }
 
     /// <summary>First pass: the names the program declares, wherever they stand, so that any line may use them.</summary>

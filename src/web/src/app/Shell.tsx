@@ -42,7 +42,7 @@ export function Shell() {
               const plate = query.data?.plates.find(x => x.part === p.part)
               return (
                 <li key={p.part}>
-                  <NavLink to={{ pathname: `/rigs/${id}/${p.part}`, search: search.toString() }} className="plate">
+                  <NavLink to={{ pathname: `/rigs/${id}/${p.part}`, search: search.toString() }} className="plate" title={plate?.why}>
                     <b>{p.name}</b>
                     <span>{plate?.attention && <><span className="warn" aria-hidden="true">! </span><span className="hidden-text">needs attention: </span></>}{plate?.line ?? ' '}</span>
                     <i aria-hidden="true">{i + 1}</i>

@@ -4917,14 +4917,29 @@ export interface components {
             other: null | string;
             say: string;
         };
-        /** @description One of the eight plates: its name, number and present state in at most 20 characters. */
+        /** @description One of the eight plates. */
         Plate: {
+            /** @description The part. */
             part: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
             number: number;
+            /** @description Its state in at most 20 characters. */
             line: string;
-            attention: boolean;
+            /** @description What is known. */
+            state: components["schemas"]["PlateState"];
+            /** @description The same in a sentence: what was looked at, or why it cannot be. */
+            why: string;
+            /** @description True when something is to be settled. */
+            attention?: boolean;
         };
+        /**
+         * @description What a plate knows of its part.
+         * @enum {unknown}
+         */
+        PlateState: "fine" | "attention" | "notLooked" | "cannot";
         /** @description A socket, pin or hole. */
         Port: {
             /** @description Named by place unless renamed; unique on its controller. */
@@ -6092,6 +6107,11 @@ export interface components {
              * @description Which program, by its place; the one that runs when left out.
              */
             program?: null | number;
+            /**
+             * Format: int32
+             * @description Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for none.
+             */
+            renames?: null | number;
         };
         /**
          * @description Where people put a threshold between two zones.

@@ -99,15 +99,6 @@ export function withoutState(script: string, block: Block): string {
   return lines.join('\n')
 }
 
-const nameOf = (text: string) => /^state\s+([^,]+)/.exec(text)?.[1]?.trim() ?? null
-
-/** The script with every line that goes to a renamed state going to its new name. */
-export function followRename(script: string, before: string, after: string): string {
-  const [old, fresh] = [nameOf(before), nameOf(after)]
-  if (!old || !fresh || old === fresh) return script
-  return script.split('\n').map(l => (l.endsWith(`go ${old}`) ? l.slice(0, -old.length) + fresh : l.endsWith(`go ${old} inside`) ? `${l.slice(0, -old.length - 7)}${fresh} inside` : l)).join('\n')
-}
-
 /** The script with what is being typed put in. */
 export function applied(script: string, draft: Draft, text: string): string {
   if (draft.isNew && draft.part === 'state') {
@@ -116,8 +107,7 @@ export function applied(script: string, draft: Draft, text: string): string {
     return inserted(script, draft.line, `\n${whole}`, draft.part, draft.indent)
   }
   if (draft.isNew) return inserted(script, draft.line, text, draft.part)
-  const next = replaced(script, draft.line, text)
-  return draft.part === 'state' ? followRename(next, draft.was.trim(), text) : next
+  return replaced(script, draft.line, text)
 }
 
 /** The draft on a script that changed under it: the same line wherever it now stands, or null when it is not there any more. */

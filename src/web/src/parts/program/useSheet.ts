@@ -49,8 +49,9 @@ export function useSheet(program: Program | undefined) {
   }, [script])
 
   const save = useMutation({
-    mutationFn: ({ script, base }: { script: string; base: number; of: Draft | null }) =>
-      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null } })),
+    // What goes to a state that is called otherwise follows: the server knows the program.
+    mutationFn: ({ script, base, of }: { script: string; base: number; of: Draft | null }) =>
+      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null, renames: of && !of.isNew && of.part === 'state' ? of.line : null } })),
     onMutate: () => { busy.current = true },
     onSettled: () => { busy.current = false },
     onSuccess: async (done, { of }) => {

@@ -41,6 +41,8 @@ export default function ProvePage() {
     prove.mutate(name)
   }
   const proof = latest.data
+  // What cannot be run is not offered; why stands in its place.
+  const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
   const replay = (s: number) => void navigate({ pathname: `/rigs/${rig.id}/simulate`, search: `${search ? search + '&' : '?'}seed=${s}` })
   return (
     <main>
@@ -50,7 +52,7 @@ export default function ProvePage() {
           <span className="push" />
           <TextField size="small" label="Runs" value={runs} onChange={e => setRuns(e.target.value)} sx={{ width: 100 }} slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }} />
           <TextField size="small" label="Seed" value={seed} onChange={e => setSeed(e.target.value)} sx={{ width: 110 }} slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }} />
-          <Button type="submit" variant="contained" disabled={prove.isPending || rig.rate.state === 'faults'}>Prove with {runs || '…'} runs</Button>
+          <Button type="submit" variant="contained" disabled={prove.isPending || hindered}>Prove with {runs || '…'} runs</Button>
         </form>
         {prove.isPending && (
           <div className="row" data-testid="proving" style={{ marginBottom: 8 }}>
@@ -59,9 +61,9 @@ export default function ProvePage() {
             <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
           </div>
         )}
-        {rig.rate.state === 'faults' && <p className="fault">The program has faults. Mend them in Program, then prove it.</p>}
+        {hindered && <p className="fault" data-testid="cannot-run">{rig.rate.state === 'faults' ? 'The program has faults. Mend them in Program, then prove it.' : `${rig.rate.say}. ${rig.rate.likely}`}</p>}
         {prove.isError && <Faults sentences={sentencesOf(prove.error)} />}
-        {!proof && !latest.isPending && <p className="lead">Nothing was proved yet. Each run draws the physical numbers of this copy from their spread: placement, speed, braking, light. The share that passes says how often the machine will work in class.</p>}
+        {!proof && !latest.isPending && !hindered && <p className="lead">Nothing was proved yet. Each run draws the physical numbers of this copy from their spread: placement, speed, braking, light. The share that passes says how often the machine will work in class.</p>}
         {proof && (
           <>
             <p data-testid="proof" style={{ fontSize: 17 }}><b>{proof.say}</b> <span className="muted fine">Revision {proof.revision}, copy {proof.copy}, seed <span className="mono">{proof.seed}</span>.{!proof.current && ' The machine has changed since: prove it again.'}</span></p>

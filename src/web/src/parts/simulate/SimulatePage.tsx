@@ -27,6 +27,8 @@ export default function SimulatePage() {
     setSearch(next, { replace: true })
   }, [asked, once, search, setSearch])
   const run = latest.data
+  // What cannot be run is not offered; why stands in its place.
+  const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
   const go = () => once.mutate(Number(seed))
   return (
     <main className="page">
@@ -34,12 +36,12 @@ export default function SimulatePage() {
         <h2 className="page-title" style={{ margin: 0 }}>One run, watched</h2>
         <span className="push" />
         <TextField size="small" label="Seed" value={seed} onChange={e => setSeed(e.target.value)} sx={{ width: 170 }} slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }} />
-        <Button type="submit" disabled={once.isPending || rig.rate.state === 'faults'}>Run with this seed</Button>
-        <Button disabled={once.isPending || rig.rate.state === 'faults'} onClick={() => { const s = Math.floor(Math.random() * 1e6); setSeed(String(s)); once.mutate(s) }}>Run with another</Button>
+        <Button type="submit" disabled={once.isPending || hindered}>Run with this seed</Button>
+        <Button disabled={once.isPending || hindered} onClick={() => { const s = Math.floor(Math.random() * 1e6); setSeed(String(s)); once.mutate(s) }}>Run with another</Button>
       </form>
-      {rig.rate.state === 'faults' && <p className="fault">The program has faults. Mend them in Program, then run it.</p>}
+      {hindered && <p className="fault" data-testid="cannot-run">{rig.rate.state === 'faults' ? 'The program has faults. Mend them in Program, then run it.' : `${rig.rate.say}. ${rig.rate.likely}`}</p>}
       {once.isError && <p className="fault" role="alert">{sentencesOf(once.error).join(' ')}</p>}
-      {!run && !latest.isPending && <p className="lead">Nothing was run yet. A run puts the trolley on its rail, runs the machine, and explains every transition with the figures that caused it. The same seed gives the same run.</p>}
+      {!run && !latest.isPending && !hindered && <p className="lead">Nothing was run yet. A run puts the trolley on its rail, runs the machine, and explains every transition with the figures that caused it. The same seed gives the same run.</p>}
       {run && <Watched key={run.number} run={run} />}
     </main>
   )
