@@ -50,6 +50,27 @@ public class SimulationBench
     public int Prove() => Prover.Run(shipped, 200, 1).Passes;
 }
 
+/// <summary>What a run costs when a program is large and one state of it is active: hardly more than a small one.</summary>
+public class LargeBench
+{
+    private RailSetup setup = null!;
+
+    /// <summary>Like states that are visited one after the other.</summary>
+    [Params(50, 200, 500)]
+    public int States { get; set; }
+
+    [GlobalSetup]
+    public void Prepare()
+    {
+        var script = "program Large\n\nregion Main\n" + string.Concat(Enumerable.Range(0, States).Select(i => $"  state Bed {i}{(i == 0 ? ", initial" : "")}\n    while here: run Trolley at {30 + i % 30} %\n    when Tag eye becomes bed tag for 2 readings: go Bed {(i + 1) % States}\n    when Tag eye leaves sleepers for 3 readings: go Bed {(i + 2) % States}\n    after {20 + i % 9} s: go Bed {(i + 3) % States}\n"));
+        setup = RailSetup.Build(SeedTrolley.Design, SeedTrolley.Motion(785, 2200, true), new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
+            ScriptParser.Parse(script, Vocabulary.Of(SeedTrolley.Design)).Program);
+    }
+
+    [Benchmark(Description = "200 runs of 60 s of a program of so many states")]
+    public int Runs() => Prover.Run(setup, 200, 1).Runs;
+}
+
 /// <summary>What one run allocates: nothing, whatever its length.</summary>
 public class AllocationBench
 {

@@ -63,6 +63,15 @@ public partial class LayersTests
             Assert.DoesNotContain("Chiton.Server", File.ReadAllText(file));
     }
 
+    [Fact]
+    public void Versions_of_assembly_packages_and_changelog_agree()
+    {
+        var version = typeof(Quantity).Assembly.GetName().Version!.ToString(3);
+        foreach (var package in new[] { "src/web/package.json", "tests/e2e/package.json" })
+            Assert.Equal(version, System.Text.Json.JsonDocument.Parse(File.ReadAllText(Path.Combine(Root, package))).RootElement.GetProperty("version").GetString());
+        Assert.StartsWith($"## {version}", File.ReadLines(Path.Combine(Root, "CHANGELOG.md")).First(l => l.StartsWith("## ", StringComparison.Ordinal)));
+    }
+
     [GeneratedRegex(@"Chiton\.Core\.([A-Z]\w+)")]
     private static partial Regex CoreName();
 }

@@ -77,7 +77,8 @@ test('three faults are shown at their lines, and the machine waits for them', as
   await expect(page.getByTestId('rate')).toContainText('3 faults')
   await expect(page.locator('.fault.under')).toHaveCount(3)
   await expect(page.getByText('This must be a time; it is a length.')).toBeVisible()
-  await expect(page.getByRole('button', { name: 'Run once' })).toBeDisabled()
+  await expect(page.getByTestId('cannot-run').first()).toContainText('Cannot run yet')
+  await expect(page.getByRole('button', { name: 'Run once' })).toHaveCount(0)
 })
 
 test('a state is added from nothing', async ({ page, open }) => {

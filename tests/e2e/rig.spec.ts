@@ -52,8 +52,9 @@ test('a copy is added for a team, and says on every part that it has no readings
   await expect(page.getByText(/No readings yet\. Hold the rig over one zone/)).toBeVisible()
   await expectAccessible(page)
   await page.getByRole('link', { name: /Prove/ }).click()
-  await page.getByRole('button', { name: /Prove with/ }).click()
-  await expect(page.getByRole('alert')).toContainText('Tag eye has no thresholds on this copy yet')
+  // Prove says what is missing and does not offer what would be refused.
+  await expect(page.getByRole('button', { name: /Prove with/ })).toBeDisabled()
+  await expect(page.getByTestId('cannot-run').first()).toContainText('Tag eye has no thresholds on this copy yet')
   await page.getByRole('link', { name: /Program/ }).click()
   await expect(page.locator('#line-4')).toBeVisible()
   await expectAccessible(page)

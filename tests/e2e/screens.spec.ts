@@ -105,7 +105,7 @@ test('keys open the parts, find things and list themselves', async ({ page, open
   await expect(page).toHaveURL(/\/program.*#state-Stopping/)
   await expect(page.locator('[id="state-Stopping"]')).toHaveClass(/chosen/)
   await page.keyboard.press('?')
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible()
+  await expect(page.getByRole('dialog', { name: 'Keys and settings' })).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toBeHidden()
 })

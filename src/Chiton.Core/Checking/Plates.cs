@@ -43,9 +43,10 @@ public sealed record Plate(string Part, int Number, string Line, PlateState Stat
 /// <param name="Run">How the latest run ended; null when there was none.</param>
 /// <param name="Proof">The best proof of what there is now; null when there is none.</param>
 /// <param name="OldProof">True when there is a proof of something earlier.</param>
+/// <param name="Copies">How many copies there are: of two that differ nobody knows which deviates.</param>
 public sealed record PlateFacts(
     RigDesign Design, RigJudgement Judged, CopyMoves Moves, RailMotion? Motion, ParseResult Parsed, IReadOnlyList<Finding>? Findings, IReadOnlyList<string> Deviations, string? Hindrance,
-    (bool Passed, double EndS)? Run, (int Runs, int Passes)? Proof, bool OldProof);
+    (bool Passed, double EndS)? Run, (int Runs, int Passes)? Proof, bool OldProof, int Copies = 1);
 
 /// <summary>The lines of the eight plates. Each says only what is known: nothing wrong, not looked at, and cannot be looked at are three things.</summary>
 public static class Plates
@@ -78,7 +79,7 @@ public static class Plates
         var weak = sensors.Where(s => s.Grade is > Grade.Workable).ToArray();
         if (weak.Length > 0) return Made(weak.Length == 1 ? $"1 sensor {weak[0].Grade.ToString()!.ToLowerInvariant()}" : $"{weak.Length} sensors are weak", PlateState.Attention, $"{weak[0].Sensor}: {weak[0].Say}");
         if (sensors.Count(s => s.Stale is not null) is > 0 and var stale) return Made(Figures.Count(stale, "stale sensor"), PlateState.Attention, sensors.First(s => s.Stale is not null).Stale!);
-        if (f.Deviations.Count > 0) return Made("this copy deviates", PlateState.Attention, f.Deviations[0]);
+        if (f.Deviations.Count > 0) return Made(f.Copies == 2 ? "the copies differ" : "this copy deviates", PlateState.Attention, f.Deviations[0]);
         var unread = sensors.Count(s => s.Grade is null);
         if (unread == sensors.Count) return Made("no readings yet", PlateState.NotLooked, "Nothing was recorded on this copy yet.");
         if (unread > 0) return Made($"{unread} without readings", PlateState.NotLooked, $"Nothing was recorded yet of {Figures.List(sensors.Where(s => s.Grade is null).Select(s => s.Sensor).Take(4))}.");

@@ -300,7 +300,7 @@ public static class RigEndpoints
                 states.Add(new(copy.Number, copy.Team, rate));
             }
             var first = await store.Load(rig.Id, copies[0].Number, null, cancel);
-            var plates = PlatesOf(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel), []);
+            var plates = PlatesOf(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel), [], copies.Count);
             items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
@@ -317,26 +317,26 @@ public static class RigEndpoints
         var run = await store.Runs.LatestRun(id, state.Copy, cancel);
         var proof = await store.Runs.LatestProof(id, state.Copy, cancel);
         return new(id, state.Design.Name, state.Design.Place, state.Revision, state.Copy, state.Team, [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
-            state.ControllerRevision, undo.Undo, undo.Redo, PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : []), rate,
+            state.ControllerRevision, undo.Undo, undo.Redo, PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : [], copies.Count), rate,
             [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)], [.. state.Design.Devices.Select(d => d.Name)]);
     }
 
     // What the plates speak of is the same until something of it changes, but for ages, which are told by the day.
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<Plate>> Said = new();
 
-    private static IReadOnlyList<Plate> PlatesOf(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations)
+    private static IReadOnlyList<Plate> PlatesOf(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations, int copies)
     {
-        var key = $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} {string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)}";
+        var key = $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} {string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
         if (Said.TryGetValue(key, out var known)) return known;
         if (Said.Count > 1000) Said.Clear();
-        return Said[key] = Worked(state, run, proof, best, deviations);
+        return Said[key] = Worked(state, run, proof, best, deviations, copies);
     }
 
-    private static IReadOnlyList<Plate> Worked(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations)
+    private static IReadOnlyList<Plate> Worked(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations, int copies)
     {
         var readable = !Rates.Empty(state.Parsed) && state.Parsed.Diagnostics.Count == 0;
         return Plates.Of(new(state.Design, SenseEndpoints.Judge(state), state.Moves, state.Motion, state.Parsed, readable ? Findings(state) : null, deviations, readable ? Rates.Hindrance(state) : null,
-            run is null ? null : (run.Passed, run.EndS), best is null ? null : (best.Runs, best.Passes), proof is not null));
+            run is null ? null : (run.Passed, run.EndS), best is null ? null : (best.Runs, best.Passes), proof is not null, copies));
     }
 
     // In what a copy deviates from the others; worked out once for what is known of all of them.

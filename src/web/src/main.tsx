@@ -8,6 +8,7 @@ import { BrowserRouter } from 'react-router'
 import '@fontsource-variable/atkinson-hyperlegible-next/index.css'
 import '@fontsource-variable/jetbrains-mono/index.css'
 import './app/chiton.css'
+import './app/settings'
 import { theme } from './app/theme'
 import { App } from './app/App'
 import { Problem } from './app/api'
@@ -23,7 +24,7 @@ const queries = new QueryClient({
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <CacheProvider value={cache}>
-      <ThemeProvider theme={theme}>
+      <ThemeProvider theme={theme} defaultMode="system" noSsr>
         <QueryClientProvider client={queries}>
           <BrowserRouter>
             <App />

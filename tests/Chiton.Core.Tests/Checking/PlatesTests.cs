@@ -31,7 +31,8 @@ public class PlatesTests
 
     [Fact]
     public void A_copy_that_deviates_does_not_hold() =>
-        Assert.Equal(("this copy deviates", PlateState.Attention), Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."] }, "sense"));
+        Assert.Equal((("this copy deviates", PlateState.Attention), ("the copies differ", PlateState.Attention)),
+            (Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 3 }, "sense"), Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 2 }, "sense")));
 
     [Fact]
     public void What_was_not_looked_at_is_never_nothing_to_settle()

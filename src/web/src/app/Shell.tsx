@@ -1,3 +1,4 @@
+import { settings } from './settings'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
@@ -27,6 +28,9 @@ export function Shell() {
     const timer = setTimeout(() => setSaid(''), 8000)
     return () => clearTimeout(timer)
   }, [said])
+  // Where the plates stand in a row, the open one is in sight.
+  const { pathname } = useLocation()
+  useEffect(() => { document.querySelector('.plate[aria-current="page"]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }) }, [pathname])
   const context = useMemo(() => (query.data ? { rig: query.data, say: setSaid } : null), [query.data])
 
   if (query.error instanceof Problem) {
@@ -92,10 +96,10 @@ function Top({ rig }: { rig: Rig }) {
         e.preventDefault()
         if (e.shiftKey) redo.mutate()
         else undo.mutate()
-      } else if (!typing && !command && !e.altKey && /^[1-8]$/.test(e.key)) {
+      } else if (!typing && !command && !e.altKey && settings().keys && /^[1-8]$/.test(e.key)) {
         const part = parts[Number(e.key) - 1]
         if (part) void go.current({ pathname: `/rigs/${rig.id}/${part.part}`, search: location.search })
-      } else if (!typing && e.key === '?') setKeys(true)
+      } else if (!typing && settings().keys && e.key === '?') setKeys(true)
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
@@ -105,7 +109,7 @@ function Top({ rig }: { rig: Rig }) {
     <header className="top">
       <div>
         <div className="crumb">
-          {rig.place},{' '}
+          <span className="place">{rig.place},{' '}</span>
           <label>
             <span className="hidden-text">Copy</span>
             <select value={rig.copy} onChange={e => void navigate({ pathname: location.pathname, search: `?copy=${e.target.value}` })}
@@ -116,15 +120,17 @@ function Top({ rig }: { rig: Rig }) {
         </div>
         <h1>{rig.name}</h1>
       </div>
-      <div className="rate" data-testid="rate" data-state={rig.rate.state}>
+      <div className="rate" data-testid="rate" data-state={rig.rate.state} title={`${rig.rate.say}. ${rig.rate.likely}`}>
         <RateWords say={rig.rate.say} />
-        <small>{rig.rate.likely.replace(/\.$/, '')}{held === null ? '. The controller holds none.' : held === rig.revision ? '. The controller holds this.' : `. The controller holds revision ${held}.`}</small>
+        <small>{rig.rate.likely.replace(/\.$/, '')}</small>
       </div>
       <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>Undo</Button>
       <Button onClick={() => redo.mutate()} disabled={!rig.redo} title={rig.redo ? `Redo: ${rig.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>Redo</Button>
-      {held !== rig.revision && <Button onClick={() => send.mutate()} title="Put this revision on the simulated controller of this copy">Send {rig.revision}</Button>}
+      <Button onClick={() => send.mutate()} disabled={held === rig.revision} sx={{ minWidth: 84 }}
+        title={held === rig.revision ? 'The controller of this copy holds this revision' : `Put revision ${rig.revision} on the controller of this copy. It holds ${held === null ? 'none' : `revision ${held}`}`}>{held === rig.revision ? 'Sent' : `Send ${rig.revision}`}</Button>
       <SumsKey rig={rig.id} copy={rig.copy} />
       <Button onClick={() => setFinding(true)}>Find<kbd>Ctrl K</kbd></Button>
+      <Button onClick={() => setKeys(true)} aria-label="Keys and settings" title="Keys and settings (?)" sx={{ minWidth: 34, padding: 0 }}>?</Button>
       {finding && <FindDialog rig={rig} onClose={() => setFinding(false)} />}
       {keys && <KeysDialog onClose={() => setKeys(false)} />}
     </header>

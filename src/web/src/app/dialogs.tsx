@@ -1,3 +1,8 @@
+import Checkbox from '@mui/material/Checkbox'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import TextField from '@mui/material/TextField'
+import { useColorScheme } from '@mui/material/styles'
+import { setSettings, useSettings } from './settings'
 import { useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
@@ -64,16 +69,28 @@ const keyList: [string, string][] = [
   ['R', 'record, in Sense'],
   ['Ctrl + K', 'find anything by name'],
   ['Ctrl + J', 'open Bench sums'],
-  ['?', 'this list'],
+  ['?', 'this list, and settings'],
 ]
 
-/** Lists the keys. */
+/** Lists the keys, and what can be chosen about the page itself. */
 export function KeysDialog({ onClose }: { onClose: () => void }) {
+  const chosen = useSettings()
+  const { mode, setMode } = useColorScheme()
   return (
     <Dialog open onClose={onClose} aria-labelledby="keys-title">
-      <DialogTitle id="keys-title" sx={{ fontSize: 17 }}>Keys</DialogTitle>
+      <DialogTitle id="keys-title" sx={{ fontSize: 17 }}>Keys and settings</DialogTitle>
       <DialogContent>
+        <section aria-label="Settings" className="row" style={{ gap: 16, marginBottom: 12, alignItems: 'flex-end' }}>
+          <TextField select size="small" label="Colours" value={mode ?? 'system'} onChange={e => setMode(e.target.value as 'system' | 'light' | 'dark')} slotProps={{ select: { native: true } }}>
+            <option value="system">As the system says</option><option value="light">Light</option><option value="dark">Dark</option>
+          </TextField>
+          <TextField select size="small" label="Size of letters" value={chosen.text} onChange={e => setSettings({ text: Number(e.target.value) as 100 | 115 | 130 })} slotProps={{ select: { native: true } }}>
+            <option value={100}>Usual</option><option value={115}>Larger</option><option value={130}>Largest</option>
+          </TextField>
+          <FormControlLabel control={<Checkbox checked={chosen.keys} onChange={e => setSettings({ keys: e.target.checked })} />} label="Single keys, such as 1 to 8" />
+        </section>
         <table className="ruled"><tbody>{keyList.map(([key, what]) => <tr key={key}><td className="mono">{key}</td><td>{what}</td></tr>)}</tbody></table>
+        <p className="fine muted">These are kept by this browser.</p>
       </DialogContent>
       <DialogActions><Button onClick={onClose} autoFocus>Close</Button></DialogActions>
     </Dialog>

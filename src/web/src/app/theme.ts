@@ -18,7 +18,7 @@ const palette = (c: typeof light) => ({
 
 /** The identity as MUI understands it; the same roles as chiton.css. */
 export const theme = createTheme({
-  cssVariables: { colorSchemeSelector: 'media' },
+  cssVariables: { colorSchemeSelector: 'data-scheme' },
   colorSchemes: { light: { palette: palette(light) }, dark: { palette: palette(dark) } },
   shape: { borderRadius: 7 },
   typography: { fontFamily: sans, fontSize: 15, button: { textTransform: 'none', fontWeight: 600 } },

@@ -1,10 +1,9 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import Menu from '@mui/material/Menu'
-import MenuItem from '@mui/material/MenuItem'
 import type { Finding, SheetLine } from '../../app/api'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
+import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
 import { ConflictDialog } from './ConflictDialog'
@@ -31,7 +30,6 @@ export default function ProgramPage() {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
   const [sources, setSources] = useState(0)
   const [routine, setRoutine] = useState<string | null>(null)
-  const [adding, setAdding] = useState<HTMLElement | null>(null)
   const refocus = useRef<{ line: number; text: string } | null>(null)
   const [patterns, setPatterns] = useState(false)
   const shown = program?.lines
@@ -182,13 +180,12 @@ export default function ProgramPage() {
             <span className="push muted fine">{regions > 1 ? `${regions} regions` : 'Main'}, {count} {count === 1 ? 'state' : 'states'}. Click a line to edit it.</span>
             <Button onClick={() => addState(null, false)}>Add a state</Button>
             <Button onClick={() => setPatterns(true)}>Put in a pattern</Button>
-            <Button variant="text" aria-haspopup="menu" aria-expanded={adding !== null} onClick={e => setAdding(e.currentTarget)}>More</Button>
-            <Menu open={adding !== null} anchorEl={adding} disableRestoreFocus onClose={() => { adding?.focus(); setAdding(null) }}>
-              <MenuItem onClick={() => { setAdding(null); put(withRegion(script)) }}>Add a region beside the others</MenuItem>
-              <MenuItem onClick={() => { setAdding(null); put(withRoutine(script)) }}>Add a routine</MenuItem>
-              <MenuItem onClick={() => { setAdding(null); begin({ line: blocks[0]!.lines.at(-1)?.line ?? blocks[0]!.head?.line ?? 1, isNew: true, part: 'var', owner: '', text: 'var ' }) }}>Add a variable, goal or rule</MenuItem>
-              <MenuItem onClick={() => { setAdding(null); setFolded(folded.size > 0 ? new Set() : new Set(blocks.filter(b => b.owner && !blocks.some(o => o.owner && b.path.startsWith(`${o.path}/`))).map(b => b.path))) }}>{folded.size > 0 ? 'Unfold all' : 'Fold all states'}</MenuItem>
-            </Menu>
+            <ChoiceMenu word="More" items={[
+              ['Add a region beside the others', () => put(withRegion(script))],
+              ['Add a routine', () => put(withRoutine(script))],
+              ['Add a variable, goal or rule', () => begin({ line: blocks[0]!.lines.at(-1)?.line ?? blocks[0]!.head?.line ?? 1, isNew: true, part: 'var', owner: '', text: 'var ' })],
+              [folded.size > 0 ? 'Unfold all' : 'Fold all states', () => setFolded(folded.size > 0 ? new Set() : new Set(blocks.filter(b => b.owner && !blocks.some(o => o.owner && b.path.startsWith(`${o.path}/`))).map(b => b.path)))],
+            ]} />
           </Views>
           {count === 0 && <p className="lead">A program has states, and a state has lines. Add the first state to begin, or put in a pattern.</p>}
           {lost.map((d, i) => <p key={i} className="fault">{d.message}</p>)}
@@ -246,10 +243,10 @@ function Margin({ lines, findings, faults, current, busy, onCure, onGo }: { line
       <div className="note">
         <h2 className="small-head">Where numbers come from</h2>
         <div className="keys">
-          <span><span className="num measured">12</span> measured on this copy</span>
-          <span><span className="num calculated">12</span> calculated from measurements</span>
-          <span><span className="num guessed">12</span> guessed, never tested</span>
-          <span><span className="num chosen">12</span> chosen by you</span>
+          <span><span className="num measured">measured</span> on this copy</span>
+          <span><span className="num calculated">calculated</span> from measurements</span>
+          <span><span className="num guessed">guessed</span> and never tested</span>
+          <span><span className="num chosen">chosen</span> by you</span>
         </div>
         {numbers.length > 0 && <h2 className="small-head" style={{ marginTop: 14 }}>Numbers in {current || 'the head'}</h2>}
         <div className="keys">

@@ -1,8 +1,7 @@
-import { memo, useState, type ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import Button from '@mui/material/Button'
-import Menu from '@mui/material/Menu'
-import MenuItem from '@mui/material/MenuItem'
 import type { Finding, Program, SheetLine } from '../../app/api'
+import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { commentLines, type Block } from './lines'
 import { Sentence } from './Sentence'
 
@@ -127,7 +126,7 @@ export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults,
             {open && block.head && (
               <div className="under row" style={{ paddingTop: 4, gap: '4px 8px' }}>
                 <Button onClick={() => acts.addLine(block.lines.at(-1) ?? block.head!, block)}>Add a line</Button>
-                {block.owner && <StateMenu block={block} items={[
+                {block.owner && <ChoiceMenu word="Change this state" label={`Change this state, ${block.owner}`} items={[
                   ['Add a state below', () => acts.addState(block, false), true], ['Add a state inside', () => acts.addState(block, true), inner], ['Add a region inside', () => acts.state('region', block), regionable],
                   ['Move it up', () => acts.state('up', block), up], ['Move it down', () => acts.state('down', block), down], ['Put it into the state above', () => acts.state('in', block), into],
                   ['Take it out of the state around it', () => acts.state('out', block), out], ['Copy it', () => acts.state('copy', block), true],
@@ -142,16 +141,3 @@ export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults,
     </>
   )
 }, unchanged)
-
-/** What can be done to a whole state, for those without keys. What is chosen takes the focus; only a menu that is left gives it back. */
-function StateMenu({ block, items }: { block: Block; items: [string, () => void, boolean][] }) {
-  const [at, setAt] = useState<HTMLElement | null>(null)
-  return (
-    <>
-      <Button variant="text" aria-haspopup="menu" aria-expanded={at !== null} aria-label={`Change this state, ${block.owner}`} onClick={e => setAt(e.currentTarget)}>Change this state</Button>
-      <Menu open={at !== null} anchorEl={at} disableRestoreFocus onClose={() => { at?.focus(); setAt(null) }}>
-        {items.filter(i => i[2]).map(([word, act]) => <MenuItem key={word} onClick={() => { setAt(null); act() }}>{word}</MenuItem>)}
-      </Menu>
-    </>
-  )
-}

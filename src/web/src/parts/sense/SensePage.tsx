@@ -1,3 +1,4 @@
+import { settings } from '../../app/settings'
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useLocation, useSearchParams } from 'react-router'
@@ -108,7 +109,7 @@ function SenseView({ sense }: { sense: Sense }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = (e.target as HTMLElement).closest('input, textarea, select, [role="dialog"], [role="listbox"], [role="combobox"]') !== null
-      if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'r') begin.current()
+      if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey && settings().keys && e.key.toLowerCase() === 'r') begin.current()
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
