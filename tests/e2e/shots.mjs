@@ -73,7 +73,7 @@ try {
     for (let i = 0; i < 5; i++) { await run.click(); await page.waitForTimeout(500) }
   })
   await farm('deck-scrubber/move?view=chain', 'move-chain', () => page.getByText(/of the ends lie in the target/).first().waitFor())
-  await farm('rack-hoist/program/chart', 'program-chart', () => page.getByTestId('chart').waitFor())
+  await farm('rack-hoist/program/chart', 'program-chart', async () => { await page.getByTestId('chart').waitFor(); await page.getByTestId('looking').waitFor({ state: 'detached' }) })
   await farm('lock-keeper/program/walk', 'program-walk', async () => {
     await page.getByRole('button', { name: 'Walk it' }).first().click()
     for (let i = 0; i < 3; i++) { await page.getByRole('button', { name: /^Next: / }).click(); await page.waitForTimeout(400) }
