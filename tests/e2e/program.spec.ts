@@ -127,6 +127,44 @@ test('what is typed survives a lost connection and a reload', async ({ page, ope
   await expect(page.getByRole('combobox', { name: 'Line 4' })).toHaveValue('var cruise = 48')
 })
 
+test('an edit that crosses another one on its way is kept beside it, without a question', async ({ page, open, context, server }) => {
+  await open(`${rig}/program`)
+  const other = await context.newPage()
+  await other.goto(server.url + `${rig}/program`)
+  await page.locator('#line-4').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 50 %')
+  // What this window asks for when it hears of the other's edit comes only while its own, sent a second time, waits for its answer.
+  let sent = 0
+  let kept: () => void = () => undefined
+  const keeping = new Promise<void>(done => { kept = done })
+  await page.route(/\/api\/.*\/program(\?|$)/, async route => {
+    if (route.request().method() === 'PUT' && ++sent === 2) {
+      const response = await route.fetch()
+      kept()
+      await new Promise(done => setTimeout(done, 1500))
+      return route.fulfill({ response })
+    }
+    if (route.request().method() === 'GET' && sent === 0) await keeping
+    await route.continue()
+  })
+  await page.evaluate(() => {
+    const seen = window as unknown as { asked: number }
+    seen.asked = 0
+    new MutationObserver(() => { seen.asked += document.querySelectorAll('[role="dialog"]').length }).observe(document.body, { childList: true, subtree: true })
+  })
+  await other.locator('#line-6').press('Enter')
+  await other.getByRole('combobox', { name: 'Line 6' }).fill('var beds = 1')
+  await other.keyboard.press('Enter')
+  await expect(other.getByText('Kept as revision 2.')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Line 4' }).press('Enter')
+  await expect(page.getByText('Kept as revision 3.')).toBeVisible()
+  await expect(page.locator('#line-4')).toBeFocused()
+  await expect(page.locator('#line-6')).toContainText('1')
+  await expect(other.locator('#line-4')).toContainText('50 %')
+  expect(sent).toBe(2)
+  expect(await page.evaluate(() => (window as unknown as { asked: number }).asked)).toBe(0)
+})
+
 test('two windows do not overwrite each other silently', async ({ page, open, context, server }) => {
   await open(`${rig}/program`)
   const other = await context.newPage()

@@ -23,12 +23,13 @@ export function useSheet(program: Program | undefined) {
   useEffect(() => () => clearTimeout(retry.current), [])
   useEffect(() => {
     if (!draft) return
-    const beat = setInterval(() => { if (!busy.current) keepDraft(home(rig.id, which), draft) }, 4000)
+    const beat = setInterval(() => { if (!keeping.current.includes(draft)) keepDraft(home(rig.id, which), draft) }, 4000)
     return () => clearInterval(beat)
   }, [draft, rig.id, which])
 
   const current = useRef(draft)
-  const busy = useRef(false)
+  // Drafts on their way to the server, one entry a call: a second call may begin before the first one has ended.
+  const keeping = useRef<(Draft | null)[]>([])
   const setDraft = (next: Draft | null) => {
     current.current = next
     setDraftState(next)
@@ -40,7 +41,8 @@ export function useSheet(program: Program | undefined) {
   const script = program?.script
   useEffect(() => {
     const open = current.current
-    if (!program || !open || busy.current || open.base === script) return
+    // The line being kept is the server's to answer; one begun meanwhile is followed like any other.
+    if (!program || !open || keeping.current.includes(open) || open.base === script) return
     const moved = relocated(open, program.script)
     if (moved) setDraft(moved)
     else setConflict({ mine: applied(open.base, open, open.text), theirs: program })
@@ -52,8 +54,8 @@ export function useSheet(program: Program | undefined) {
     // What goes to a state that is called otherwise follows: the server knows the program.
     mutationFn: ({ script, base, of }: { script: string; base: number; of: Draft | null }) =>
       unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null, renames: of && !of.isNew && of.part === 'state' ? of.line : null } })),
-    onMutate: () => { busy.current = true },
-    onSettled: () => { busy.current = false },
+    onMutate: ({ of }) => { keeping.current.push(of) },
+    onSettled: (_done, _error, { of }) => { keeping.current.splice(keeping.current.indexOf(of), 1) },
     onSuccess: async (done, { of }) => {
       say(`Kept as revision ${done.revision}.`)
       // What the server has need not be kept here: a reload from now on must not bring it back.
