@@ -9,13 +9,18 @@ namespace Chiton.Bench;
 /// <summary>The Seed trolley, run many times on all cores at a step of 2 ms.</summary>
 public class SimulationBench
 {
-    private RailSetup shipped = null!, rolling = null!;
+    private RailSetup shipped = null!,
+        rolling = null!;
 
     private static RailSetup Setup(string script)
     {
         var words = Vocabulary.Of(SeedTrolley.Design);
-        return RailSetup.Build(SeedTrolley.Design, SeedTrolley.Motion(785, 2200, true), new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
-            ScriptParser.Parse(script, words).Program);
+        return RailSetup.Build(
+            SeedTrolley.Design,
+            SeedTrolley.Motion(785, 2200, true),
+            new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
+            ScriptParser.Parse(script, words).Program
+        );
     }
 
     [GlobalSetup]
@@ -23,17 +28,28 @@ public class SimulationBench
     {
         shipped = Setup(SeedTrolley.Script);
         // Counts on and on, so that every step of the 60 s has a moving trolley and a working machine.
-        rolling = Setup(SeedTrolley.Script.Replace("when beds = 3: go Stopping", "when beds = 3000: go Stopping").Replace("after 30 s: go Lost", "after 300 s: go Lost"));
+        rolling = Setup(
+            SeedTrolley
+                .Script.Replace("when beds = 3: go Stopping", "when beds = 3000: go Stopping")
+                .Replace("after 30 s: go Lost", "after 300 s: go Lost")
+        );
     }
 
     private static int Full(RailSetup setup, int runs)
     {
         var passed = 0;
-        Parallel.For(0, runs, () => new RailRun(setup), (i, _, run) =>
-        {
-            if (run.Go(RandomStream.SeedOfRun(1, i), 60_000_000, untilDecided: false).Passed) Interlocked.Increment(ref passed);
-            return run;
-        }, _ => { });
+        Parallel.For(
+            0,
+            runs,
+            () => new RailRun(setup),
+            (i, _, run) =>
+            {
+                if (run.Go(RandomStream.SeedOfRun(1, i), 60_000_000, untilDecided: false).Passed)
+                    Interlocked.Increment(ref passed);
+                return run;
+            },
+            _ => { }
+        );
         return passed;
     }
 
@@ -62,9 +78,23 @@ public class LargeBench
     [GlobalSetup]
     public void Prepare()
     {
-        var script = "program Large\n\nregion Main\n" + string.Concat(Enumerable.Range(0, States).Select(i => $"  state Bed {i}{(i == 0 ? ", initial" : "")}\n    while here: run Trolley at {30 + i % 30} %\n    when Tag eye becomes bed tag for 2 readings: go Bed {(i + 1) % States}\n    when Tag eye leaves sleepers for 3 readings: go Bed {(i + 2) % States}\n    after {20 + i % 9} s: go Bed {(i + 3) % States}\n"));
-        setup = RailSetup.Build(SeedTrolley.Design, SeedTrolley.Motion(785, 2200, true), new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
-            ScriptParser.Parse(script, Vocabulary.Of(SeedTrolley.Design)).Program);
+        var script =
+            "program Large\n\nregion Main\n"
+            + string.Concat(
+                Enumerable
+                    .Range(0, States)
+                    .Select(i =>
+                        $"  state Bed {i}{(i == 0 ? ", initial" : "")}\n    while here: run Trolley at {30 + i % 30} %\n    when Tag "
+                        + $"eye becomes bed tag for 2 readings: go Bed {(i + 1) % States}\n    when Tag eye leaves sleepers for 3 "
+                        + $"readings: go Bed {(i + 2) % States}\n    after {20 + i % 9} s: go Bed {(i + 3) % States}\n"
+                    )
+            );
+        setup = RailSetup.Build(
+            SeedTrolley.Design,
+            SeedTrolley.Motion(785, 2200, true),
+            new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
+            ScriptParser.Parse(script, Vocabulary.Of(SeedTrolley.Design)).Program
+        );
     }
 
     [Benchmark(Description = "200 runs of 60 s of a program of so many states")]
@@ -80,8 +110,14 @@ public class AllocationBench
     public void Prepare()
     {
         var words = Vocabulary.Of(SeedTrolley.Design);
-        run = new(RailSetup.Build(SeedTrolley.Design, SeedTrolley.Motion(785, 2200, true),
-            new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) }, ScriptParser.Parse(SeedTrolley.Script, words).Program));
+        run = new(
+            RailSetup.Build(
+                SeedTrolley.Design,
+                SeedTrolley.Motion(785, 2200, true),
+                new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
+                ScriptParser.Parse(SeedTrolley.Script, words).Program
+            )
+        );
     }
 
     [Benchmark(Description = "one run of 60 s, 30 000 steps")]
@@ -94,13 +130,19 @@ public class RigBench
     private readonly Core.Rigs.Controller[] controllers = [Make("pin board", "A"), Make("pin board", "B"), Make("six sockets", "C")];
     private readonly Core.Rigs.Plug[] plugs =
     [
-        .. Enumerable.Range(0, 12).Select(i => new Core.Rigs.Plug($"Range {i}", [new("trigger", Core.Rigs.PortUse.DigitalOut), new("echo", Core.Rigs.PortUse.DigitalIn, 5)])),
+        .. Enumerable
+            .Range(0, 12)
+            .Select(i => new Core.Rigs.Plug(
+                $"Range {i}",
+                [new("trigger", Core.Rigs.PortUse.DigitalOut), new("echo", Core.Rigs.PortUse.DigitalIn, 5)]
+            )),
         .. Enumerable.Range(0, 10).Select(i => new Core.Rigs.Plug($"Eye {i}", [new("signal", Core.Rigs.PortUse.AnalogueIn, 5)])),
         .. Enumerable.Range(0, 8).Select(i => new Core.Rigs.Plug($"Servo {i}", [new("pulse", Core.Rigs.PortUse.PwmOut)])),
         .. Enumerable.Range(0, 10).Select(i => new Core.Rigs.Plug($"Motor {i}", [new("drive", Core.Rigs.PortUse.MotorOut)])),
     ];
 
-    private static Core.Rigs.Controller Make(string template, string name) => Core.Rigs.ControllerTemplates.All.First(t => t.Template == template).Make(name);
+    private static Core.Rigs.Controller Make(string template, string name) =>
+        Core.Rigs.ControllerTemplates.All.First(t => t.Template == template).Make(name);
 
     [Benchmark(Description = "3 controllers and 40 devices assigned and checked")]
     public int Assign()

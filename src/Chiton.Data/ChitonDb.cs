@@ -7,29 +7,40 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
 {
     /// <summary>Rigs.</summary>
     public DbSet<RigRow> Rigs => Set<RigRow>();
+
     /// <summary>Revisions of designs.</summary>
     public DbSet<RevisionRow> Revisions => Set<RevisionRow>();
+
     /// <summary>Copies.</summary>
     public DbSet<CopyRow> Copies => Set<CopyRow>();
+
     /// <summary>Recordings.</summary>
     public DbSet<RecordingRow> Recordings => Set<RecordingRow>();
+
     /// <summary>Calibrations.</summary>
     public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
+
     /// <summary>Changes, for undo and redo.</summary>
     public DbSet<ChangeRow> Changes => Set<ChangeRow>();
+
     /// <summary>Proofs.</summary>
     public DbSet<ProofRow> Proofs => Set<ProofRow>();
+
     /// <summary>Runs.</summary>
     public DbSet<RunRow> Runs => Set<RunRow>();
 
     /// <summary>Trials.</summary>
     public DbSet<TrialRow> Trials => Set<TrialRow>();
+
     /// <summary>Numbers accepted from trials.</summary>
     public DbSet<AcceptedRow> Accepted => Set<AcceptedRow>();
+
     /// <summary>What is known of motions, version by version.</summary>
     public DbSet<MotionRow> Motions => Set<MotionRow>();
+
     /// <summary>Positions found by hand.</summary>
     public DbSet<PositionRow> Found => Set<PositionRow>();
+
     /// <summary>What is known of positions, version by version.</summary>
     public DbSet<PositionsRow> Positions => Set<PositionsRow>();
 
@@ -37,13 +48,14 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
-    public static string Connection(string file) => new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
-    {
-        DataSource = file,
-        DefaultTimeout = 30,
-        Pooling = true,
-        ForeignKeys = true,
-    }.ToString();
+    public static string Connection(string file) =>
+        new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
+        {
+            DataSource = file,
+            DefaultTimeout = 30,
+            Pooling = true,
+            ForeignKeys = true,
+        }.ToString();
 
     /// <inheritdoc/>
     protected override void OnModelCreating(ModelBuilder model)
@@ -51,18 +63,75 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<RigRow>().HasKey(r => r.Id);
         model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
         model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
-        model.Entity<RecordingRow>().HasIndex(r => new { r.RigId, r.Copy, r.Sensor });
-        model.Entity<CalibrationRow>().HasIndex(c => new { c.RigId, c.Copy, c.Sensor, c.Version }).IsUnique();
+        model
+            .Entity<RecordingRow>()
+            .HasIndex(r => new
+            {
+                r.RigId,
+                r.Copy,
+                r.Sensor,
+            });
+        model
+            .Entity<CalibrationRow>()
+            .HasIndex(c => new
+            {
+                c.RigId,
+                c.Copy,
+                c.Sensor,
+                c.Version,
+            })
+            .IsUnique();
         model.Entity<ChangeRow>().HasIndex(c => c.RigId);
-        model.Entity<ProofRow>().HasIndex(p => new { p.RigId, p.Copy, p.Inputs });
+        model
+            .Entity<ProofRow>()
+            .HasIndex(p => new
+            {
+                p.RigId,
+                p.Copy,
+                p.Inputs,
+            });
         model.Entity<RunRow>().HasIndex(r => new { r.RigId, r.Copy });
         model.Entity<TrialRow>().HasIndex(t => new { t.RigId, t.Copy });
         model.Entity<AcceptedRow>().HasIndex(a => new { a.RigId, a.Copy });
-        model.Entity<MotionRow>().HasIndex(m => new { m.RigId, m.Copy, m.Motion, m.Version }).IsUnique();
+        model
+            .Entity<MotionRow>()
+            .HasIndex(m => new
+            {
+                m.RigId,
+                m.Copy,
+                m.Motion,
+                m.Version,
+            })
+            .IsUnique();
         model.Entity<PositionRow>().HasIndex(p => new { p.RigId, p.Copy });
-        model.Entity<PositionsRow>().HasIndex(p => new { p.RigId, p.Copy, p.Mechanism, p.Version }).IsUnique();
+        model
+            .Entity<PositionsRow>()
+            .HasIndex(p => new
+            {
+                p.RigId,
+                p.Copy,
+                p.Mechanism,
+                p.Version,
+            })
+            .IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
-        foreach (var entity in new[] { typeof(RevisionRow), typeof(CopyRow), typeof(RecordingRow), typeof(CalibrationRow), typeof(ChangeRow), typeof(ProofRow), typeof(RunRow), typeof(TrialRow), typeof(AcceptedRow), typeof(MotionRow), typeof(PositionRow), typeof(PositionsRow) })
+        foreach (
+            var entity in new[]
+            {
+                typeof(RevisionRow),
+                typeof(CopyRow),
+                typeof(RecordingRow),
+                typeof(CalibrationRow),
+                typeof(ChangeRow),
+                typeof(ProofRow),
+                typeof(RunRow),
+                typeof(TrialRow),
+                typeof(AcceptedRow),
+                typeof(MotionRow),
+                typeof(PositionRow),
+                typeof(PositionsRow),
+            }
+        )
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);
     }
 }

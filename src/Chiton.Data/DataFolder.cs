@@ -38,13 +38,21 @@ public sealed class DataFolder : IDisposable
         }
         catch (IOException e) when (e is not (DirectoryNotFoundException or PathTooLongException) && File.Exists(file) && !IsFull(e))
         {
-            throw new FolderTrouble($"Another Chiton already runs on the folder {folder}. Use that one, or stop it first; or set CHITON_DATA to another folder.", e);
+            throw new FolderTrouble(
+                $"Another Chiton already runs on the folder {folder}. Use that one, or stop it first; or set CHITON_DATA to "
+                    + "another folder.",
+                e
+            );
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or NotSupportedException or ArgumentException)
         {
-            throw new FolderTrouble(IsFull(e)
-                ? $"The disk of the folder {folder} is full. Make room there, or set CHITON_DATA to a folder on another disk."
-                : $"The folder {folder} cannot be written to: {Sentence(e.Message)} Allow this account to write there, or set CHITON_DATA to another folder.", e);
+            throw new FolderTrouble(
+                IsFull(e)
+                    ? $"The disk of the folder {folder} is full. Make room there, or set CHITON_DATA to a folder on another disk."
+                    : $"The folder {folder} cannot be written to: {Sentence(e.Message)} Allow this account to write there, or set "
+                        + "CHITON_DATA to another folder.",
+                e
+            );
         }
     }
 
@@ -58,20 +66,26 @@ public sealed class DataFolder : IDisposable
         for (Exception? at = e; at is not null; at = at.InnerException)
             switch (at)
             {
-                case FolderTrouble trouble: return trouble.Message;
+                case FolderTrouble trouble:
+                    return trouble.Message;
                 case SqliteException sqlite:
                     return sqlite.SqliteErrorCode switch
                     {
                         13 => $"The disk is full, so {file} cannot grow. Make room on that disk. What was kept before is safe.",
                         8 => $"{file} is write-protected. Allow this account to write to the file and its folder.",
-                        11 => $"{file} is damaged. Stop Chiton, put a backup from the same folder (a file that ends in .backup) in its place, and start again.",
-                        26 => $"{file} is no database of Chiton, or its beginning is damaged. Move it away, or put a backup from the same folder (a file that ends in .backup) in its place.",
-                        14 => $"{file} cannot be opened. Look whether the file and its folder are still there and this account may read and write them.",
-                        10 => $"{file} could not be read or written: the disk reports an error. Look whether the disk is full, connected and sound.",
+                        11 => $"{file} is damaged. Stop Chiton, put a backup from the same folder (a file that ends in .backup) in its "
+                            + "place, and start again.",
+                        26 => $"{file} is no database of Chiton, or its beginning is damaged. Move it away, or put a backup from the "
+                            + "same folder (a file that ends in .backup) in its place.",
+                        14 => $"{file} cannot be opened. Look whether the file and its folder are still there and this account may read "
+                            + "and write them.",
+                        10 => $"{file} could not be read or written: the disk reports an error. Look whether the disk is full, "
+                            + "connected and sound.",
                         5 or 6 => $"Another program holds {file}. Close it and try again.",
                         _ => null,
                     };
-                case IOException io when IsFull(io): return $"The disk is full, so {file} cannot grow. Make room on that disk. What was kept before is safe.";
+                case IOException io when IsFull(io):
+                    return $"The disk is full, so {file} cannot grow. Make room on that disk. What was kept before is safe.";
             }
         return null;
     }

@@ -12,7 +12,8 @@ namespace Chiton.Data;
 public static class DataSetup
 {
     // Migrations keep a lock in the database that a killed start leaves behind. The folder is ours alone, so it is nobody's.
-    private const string LockTable = "__EFMigrationsLock", HistoryTable = "__EFMigrationsHistory";
+    private const string LockTable = "__EFMigrationsLock",
+        HistoryTable = "__EFMigrationsHistory";
 
     /// <summary>How long a start waits for another program that holds the file.</summary>
     public static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
@@ -26,19 +27,34 @@ public static class DataSetup
     /// <param name="patience">How long to wait for another program that holds the file; null for <see cref="Patience"/>.</param>
     /// <returns>Path of the backup that was made before a migration, or null when none was needed.</returns>
     /// <exception cref="FolderTrouble">When it cannot be done, saying why and what to do.</exception>
-    public static async Task<string?> Prepare(DataFolder folder, TimeProvider clock, bool demo, Action<string> say, CancellationToken cancel, TimeSpan? patience = null)
+    public static async Task<string?> Prepare(
+        DataFolder folder,
+        TimeProvider clock,
+        bool demo,
+        Action<string> say,
+        CancellationToken cancel,
+        TimeSpan? patience = null
+    )
     {
         var file = folder.Database;
         try
         {
-            foreach (var left in Directory.EnumerateFiles(folder.Path, "chiton.db.making*").Concat(Directory.EnumerateFiles(folder.Path, "chiton.db*.part")).ToArray()) File.Delete(left);
-            if (File.Exists(file) && new FileInfo(file).Length > 0) await WaitFor(file, say, patience ?? Patience, cancel);
+            foreach (
+                var left in Directory
+                    .EnumerateFiles(folder.Path, "chiton.db.making*")
+                    .Concat(Directory.EnumerateFiles(folder.Path, "chiton.db*.part"))
+                    .ToArray()
+            )
+                File.Delete(left);
+            if (File.Exists(file) && new FileInfo(file).Length > 0)
+                await WaitFor(file, say, patience ?? Patience, cancel);
             if (IsNew(file))
             {
                 await using (var made = Context(folder.Making))
                 {
                     await made.Database.MigrateAsync(cancel);
-                    if (demo) await AddDemo(new(made, clock), clock, cancel);
+                    if (demo)
+                        await AddDemo(new(made, clock), clock, cancel);
                     await Close(made, cancel);
                 }
                 Replace(folder);
@@ -56,7 +72,11 @@ public static class DataSetup
         }
         catch (Exception e) when (e is SqliteException or DbUpdateException or IOException or UnauthorizedAccessException)
         {
-            throw new FolderTrouble(DataFolder.Words(e, file) ?? $"{file} cannot be made ready: {e.Message} Look whether the disk has room and this account may write to the folder.", e);
+            throw new FolderTrouble(
+                DataFolder.Words(e, file)
+                    ?? $"{file} cannot be made ready: {e.Message} Look whether the disk has room and this account may write to the folder.",
+                e
+            );
         }
     }
 
@@ -65,18 +85,37 @@ public static class DataSetup
     {
         var there = await store.Ids(cancel);
         foreach (var rig in Farm.All(clock.GetUtcNow().UtcDateTime).Where(r => !there.Contains(r.Id)))
-            await store.Files.Add(new(RigFile.FormatName, RigFile.CurrentVersion, rig.Design, [.. rig.Copies.Select(c => new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design))]), "made", cancel,
-                rig.Id, number => rig.Copies.First(c => c.Number == number).With);
+            await store.Files.Add(
+                new(
+                    RigFile.FormatName,
+                    RigFile.CurrentVersion,
+                    rig.Design,
+                    [.. rig.Copies.Select(c => new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design))]
+                ),
+                "made",
+                cancel,
+                rig.Id,
+                number => rig.Copies.First(c => c.Number == number).With
+            );
     }
 
     // Connections of their own, closed at once: the file they speak of is moved.
     private static ChitonDb Context(string file) => new(new DbContextOptionsBuilder<ChitonDb>().UseSqlite(Connection(file)).Options);
 
-    private static string Connection(string file) => new SqliteConnectionStringBuilder(ChitonDb.Connection(file)) { Pooling = false }.ToString();
+    private static string Connection(string file) =>
+        new SqliteConnectionStringBuilder(ChitonDb.Connection(file)) { Pooling = false }.ToString();
 
     private static SqliteConnection Raw(string file, bool write = true)
     {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = file, Pooling = false, DefaultTimeout = 30, Mode = write ? SqliteOpenMode.ReadWrite : SqliteOpenMode.ReadOnly }.ToString());
+        var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder
+            {
+                DataSource = file,
+                Pooling = false,
+                DefaultTimeout = 30,
+                Mode = write ? SqliteOpenMode.ReadWrite : SqliteOpenMode.ReadOnly,
+            }.ToString()
+        );
         connection.Open();
         return connection;
     }
@@ -87,26 +126,33 @@ public static class DataSetup
         command.CommandText = sql;
         using var reader = command.ExecuteReader();
         var rows = new List<string>();
-        while (reader.Read()) rows.Add(reader.GetString(0));
+        while (reader.Read())
+            rows.Add(reader.GetString(0));
         return rows;
     }
 
     // No file, an empty one, or one that a killed start left with nothing in it but its own lock.
     private static bool IsNew(string file)
     {
-        if (!File.Exists(file) || new FileInfo(file).Length == 0) return true;
+        if (!File.Exists(file) || new FileInfo(file).Length == 0)
+            return true;
         using var connection = Raw(file);
-        if (Ask(connection, "PRAGMA quick_check(1)") is [var sound, ..] && sound != "ok") throw new FolderTrouble(DataFolder.Words(new SqliteException("", 11), file)!);
+        if (Ask(connection, "PRAGMA quick_check(1)") is [var sound, ..] && sound != "ok")
+            throw new FolderTrouble(DataFolder.Words(new SqliteException("", 11), file)!);
         var tables = Ask(connection, "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'");
-        if (tables.Count == 0 || tables is [LockTable]) return true;
+        if (tables.Count == 0 || tables is [LockTable])
+            return true;
         var history = tables.Contains(HistoryTable) ? Ask(connection, $"SELECT MigrationId FROM {HistoryTable}") : [];
-        if (history.Count == 0 && tables.All(t => t is LockTable or HistoryTable)) return true;
+        if (history.Count == 0 && tables.All(t => t is LockTable or HistoryTable))
+            return true;
         using var db = Context(file);
         var known = db.Database.GetMigrations().ToArray();
         if (!history.Intersect(known).Any())
             throw new FolderTrouble($"{file} is a database of another program. Move it away, or set CHITON_DATA to another folder.");
         if (history.Except(known).FirstOrDefault() is { } newer)
-            throw new FolderTrouble($"{file} was written by a newer Chiton ({newer}). Start that one, or set CHITON_DATA to another folder.");
+            throw new FolderTrouble(
+                $"{file} was written by a newer Chiton ({newer}). Start that one, or set CHITON_DATA to another folder."
+            );
         return false;
     }
 
@@ -127,8 +173,14 @@ public static class DataSetup
             }
             catch (SqliteException e) when (e.SqliteErrorCode is 5 or 6)
             {
-                if (waited >= patience) throw new FolderTrouble($"Another program holds {file} and did not let go of it within {patience.TotalSeconds:0} seconds. Close it and start again.", e);
-                if (waited == TimeSpan.Zero) say($"Another program holds {file}. Waiting until it lets go of it, at most {patience.TotalSeconds:0} seconds.");
+                if (waited >= patience)
+                    throw new FolderTrouble(
+                        $"Another program holds {file} and did not let go of it within {patience.TotalSeconds:0} seconds. Close it "
+                            + "and start again.",
+                        e
+                    );
+                if (waited == TimeSpan.Zero)
+                    say($"Another program holds {file}. Waiting until it lets go of it, at most {patience.TotalSeconds:0} seconds.");
             }
             waited += TimeSpan.FromSeconds(1);
             await Task.Delay(step, cancel);
@@ -139,11 +191,14 @@ public static class DataSetup
     {
         var file = folder.Database;
         string[] pending;
-        await using (var db = Context(file)) pending = [.. await db.Database.GetPendingMigrationsAsync(cancel)];
+        await using (var db = Context(file))
+            pending = [.. await db.Database.GetPendingMigrationsAsync(cancel)];
         using (var connection = Raw(file))
         {
-            if (Ask(connection, $"SELECT name FROM sqlite_master WHERE name = '{LockTable}'").Count > 0) Ask(connection, $"DELETE FROM {LockTable}");
-            if (pending.Length == 0) return null;
+            if (Ask(connection, $"SELECT name FROM sqlite_master WHERE name = '{LockTable}'").Count > 0)
+                Ask(connection, $"DELETE FROM {LockTable}");
+            if (pending.Length == 0)
+                return null;
             say($"Bringing {file} up to date. A backup is kept beside it.");
             var backup = $"{file}.{clock.GetUtcNow():yyyyMMdd-HHmmss}.backup";
             Copy(connection, backup + ".part");
@@ -152,13 +207,15 @@ public static class DataSetup
             await using (var next = Context(folder.Making))
             {
                 await next.Database.MigrateAsync(cancel);
-                if (pending.Any(p => p.EndsWith("_OwnRows", StringComparison.Ordinal))) await OwnRows.Move(next, cancel);
+                if (pending.Any(p => p.EndsWith("_OwnRows", StringComparison.Ordinal)))
+                    await OwnRows.Move(next, cancel);
                 await Close(next, cancel);
             }
             // What is still in the old one's log goes into it, so that no log is left lying beside the new one.
             Ask(connection, "PRAGMA journal_mode = DELETE");
             connection.Close();
-            if (File.Exists(file + "-wal")) throw new FolderTrouble($"Another program has {file} open. Close it and start again.");
+            if (File.Exists(file + "-wal"))
+                throw new FolderTrouble($"Another program has {file} open. Close it and start again.");
             Replace(folder);
             return backup;
         }
@@ -175,13 +232,17 @@ public static class DataSetup
     // Everything is in the one file and on disk before it is moved.
     private static async Task Close(ChitonDb db, CancellationToken cancel)
     {
-        await db.Database.ExecuteSqlRawAsync("PRAGMA synchronous = FULL; PRAGMA wal_checkpoint(TRUNCATE); PRAGMA journal_mode = DELETE;", cancel);
+        await db.Database.ExecuteSqlRawAsync(
+            "PRAGMA synchronous = FULL; PRAGMA wal_checkpoint(TRUNCATE); PRAGMA journal_mode = DELETE;",
+            cancel
+        );
         await db.Database.CloseConnectionAsync();
     }
 
     private static void Replace(DataFolder folder)
     {
-        foreach (var log in new[] { "-wal", "-shm", "-journal" }) File.Delete(folder.Database + log);
+        foreach (var log in new[] { "-wal", "-shm", "-journal" })
+            File.Delete(folder.Database + log);
         File.Move(folder.Making, folder.Database, true);
     }
 

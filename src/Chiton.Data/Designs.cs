@@ -1,8 +1,8 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Chiton.Core.Motion;
-using Chiton.Core.Quantities;
 using Chiton.Core.Programs.Patterns;
+using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 
@@ -16,7 +16,15 @@ namespace Chiton.Data;
 /// <param name="Conditions">Where and in which light.</param>
 /// <param name="Mode">Mode of the sensor.</param>
 /// <param name="SupplyV">Supply voltage, V.</param>
-public sealed record FileRecording(string Zone, IReadOnlyList<double> Readings, DateTime? TimeUtc = null, string? Who = null, string? Conditions = null, string? Mode = null, double? SupplyV = null);
+public sealed record FileRecording(
+    string Zone,
+    IReadOnlyList<double> Readings,
+    DateTime? TimeUtc = null,
+    string? Who = null,
+    string? Conditions = null,
+    string? Mode = null,
+    double? SupplyV = null
+);
 
 /// <summary>A calibration in a file.</summary>
 /// <param name="Sensor">Sensor or mechanism.</param>
@@ -25,7 +33,14 @@ public sealed record FileRecording(string Zone, IReadOnlyList<double> Readings, 
 /// <param name="MaxFalsePerHour">False switches an hour that are bearable.</param>
 /// <param name="Recordings">What it is made of.</param>
 /// <param name="SetAside">Readings left out, with their reasons.</param>
-public sealed record FileCalibration(string Sensor, School School, double CostRatio, double MaxFalsePerHour, IReadOnlyList<FileRecording> Recordings, IReadOnlyList<SetAsideReading>? SetAside = null);
+public sealed record FileCalibration(
+    string Sensor,
+    School School,
+    double CostRatio,
+    double MaxFalsePerHour,
+    IReadOnlyList<FileRecording> Recordings,
+    IReadOnlyList<SetAsideReading>? SetAside = null
+);
 
 /// <summary>A trial in a file.</summary>
 /// <param name="Asked">What was asked.</param>
@@ -34,7 +49,14 @@ public sealed record FileCalibration(string Sensor, School School, double CostRa
 /// <param name="TimeUtc">When, UTC; null when not known.</param>
 /// <param name="Who">Who made it.</param>
 /// <param name="Origin">How it came in.</param>
-public sealed record FileTrial(double Asked, double Commanded, double Measured, DateTime? TimeUtc = null, string? Who = null, ReadingOrigin? Origin = null);
+public sealed record FileTrial(
+    double Asked,
+    double Commanded,
+    double Measured,
+    DateTime? TimeUtc = null,
+    string? Who = null,
+    ReadingOrigin? Origin = null
+);
 
 /// <summary>What is known of a motion, in a file.</summary>
 /// <param name="Motion">Key of the motion: mechanism and what was tried.</param>
@@ -49,7 +71,14 @@ public sealed record FileMotion(string Motion, IReadOnlyList<FileTrial>? Trials,
 /// <param name="TimeUtc">When, UTC; null when not known.</param>
 /// <param name="Who">Who found them.</param>
 /// <param name="Conditions">How.</param>
-public sealed record FilePosition(string Mechanism, string Position, IReadOnlyList<double>? Angles, DateTime? TimeUtc = null, string? Who = null, string? Conditions = null);
+public sealed record FilePosition(
+    string Mechanism,
+    string Position,
+    IReadOnlyList<double>? Angles,
+    DateTime? TimeUtc = null,
+    string? Who = null,
+    string? Conditions = null
+);
 
 /// <summary>A copy in a file.</summary>
 /// <param name="Number">Copy number.</param>
@@ -58,29 +87,68 @@ public sealed record FilePosition(string Mechanism, string Position, IReadOnlyLi
 /// <param name="Calibrations">Current calibrations.</param>
 /// <param name="Motions">Trials and accepted numbers.</param>
 /// <param name="Positions">Positions found by hand.</param>
-public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IReadOnlyList<FileCalibration>? Calibrations, IReadOnlyList<FileMotion>? Motions = null, IReadOnlyList<FilePosition>? Positions = null)
+public sealed record FileCopy(
+    int Number,
+    string? Team,
+    RailMotion? Motion,
+    IReadOnlyList<FileCalibration>? Calibrations,
+    IReadOnlyList<FileMotion>? Motions = null,
+    IReadOnlyList<FilePosition>? Positions = null
+)
 {
     /// <summary>Today's form of a copy: up to version 2 trials and positions stood among the calibrations.</summary>
     /// <param name="design">The design, which knows what is a sensor.</param>
     public FileCopy Today(RigDesign design)
     {
         bool IsMotion(FileCalibration? c) => c?.Sensor?.Contains(": ", StringComparison.Ordinal) == true;
-        bool IsMechanism(FileCalibration? c) => c is not null && design.Mechanisms.Any(m => m.Name == c.Sensor) && design.Sensors.All(s => s.Name != c.Sensor);
-        if (Calibrations is null || !Calibrations.Any(c => IsMotion(c) || IsMechanism(c))) return this;
-        IEnumerable<double> Held(FileCalibration c, string zone) => (c.Recordings ?? []).Where(r => r?.Zone == zone).SelectMany(r => r.Readings ?? []);
+        bool IsMechanism(FileCalibration? c) =>
+            c is not null && design.Mechanisms.Any(m => m.Name == c.Sensor) && design.Sensors.All(s => s.Name != c.Sensor);
+        if (Calibrations is null || !Calibrations.Any(c => IsMotion(c) || IsMechanism(c)))
+            return this;
+        IEnumerable<double> Held(FileCalibration c, string zone) =>
+            (c.Recordings ?? []).Where(r => r?.Zone == zone).SelectMany(r => r.Readings ?? []);
         return this with
         {
             Calibrations = [.. Calibrations.Where(c => !IsMotion(c) && !IsMechanism(c))],
             Motions =
             [
                 .. Motions ?? [],
-                .. Calibrations.Where(IsMotion).Select(c => new FileMotion(c.Sensor, [.. (c.Recordings ?? []).Where(r => r?.Zone == "trials").SelectMany(r => (r.Readings ?? []).Chunk(3).Where(t => t.Length == 3).Select(t => new FileTrial(t[0], t[1], t[2], r.TimeUtc, r.Who)))],
-                    Held(c, "accepted").Chunk(AcceptedNumber.Width).LastOrDefault(n => n.Length == AcceptedNumber.Width) is { } packed ? AcceptedNumber.Of(packed) : null)),
+                .. Calibrations
+                    .Where(IsMotion)
+                    .Select(c => new FileMotion(
+                        c.Sensor,
+                        [
+                            .. (c.Recordings ?? [])
+                                .Where(r => r?.Zone == "trials")
+                                .SelectMany(r =>
+                                    (r.Readings ?? [])
+                                        .Chunk(3)
+                                        .Where(t => t.Length == 3)
+                                        .Select(t => new FileTrial(t[0], t[1], t[2], r.TimeUtc, r.Who))
+                                ),
+                        ],
+                        Held(c, "accepted").Chunk(AcceptedNumber.Width).LastOrDefault(n => n.Length == AcceptedNumber.Width) is { } packed
+                            ? AcceptedNumber.Of(packed)
+                            : null
+                    )),
             ],
             Positions =
             [
                 .. Positions ?? [],
-                .. Calibrations.Where(IsMechanism).SelectMany(c => (c.Recordings ?? []).Where(r => r?.Zone is not null).Select(r => new FilePosition(c.Sensor, r.Zone, [.. (r.Readings ?? []).Where(v => !(c.SetAside ?? []).Any(a => a.Zone == r.Zone && a.Value == v))], r.TimeUtc, r.Who, r.Conditions))),
+                .. Calibrations
+                    .Where(IsMechanism)
+                    .SelectMany(c =>
+                        (c.Recordings ?? [])
+                            .Where(r => r?.Zone is not null)
+                            .Select(r => new FilePosition(
+                                c.Sensor,
+                                r.Zone,
+                                [.. (r.Readings ?? []).Where(v => !(c.SetAside ?? []).Any(a => a.Zone == r.Zone && a.Value == v))],
+                                r.TimeUtc,
+                                r.Who,
+                                r.Conditions
+                            ))
+                    ),
             ],
         };
     }
@@ -91,8 +159,15 @@ public sealed record FileCopy(int Number, string? Team, RailMotion? Motion, IRea
 /// <param name="Version">Version of the format.</param>
 /// <param name="Design">The design.</param>
 /// <param name="Copies">Its copies; without any it gets one.</param>
-/// <param name="Routines">Routines of the workshop's library that its programs have; those that the other workshop lacks go into its library.</param>
-public sealed record RigFile(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, IReadOnlyList<KeptRoutine>? Routines = null)
+/// <param name="Routines">Routines of the workshop's library that its programs have; those that the other workshop lacks go into its
+/// library.</param>
+public sealed record RigFile(
+    string? Format,
+    int? Version,
+    RigDesign? Design,
+    IReadOnlyList<FileCopy>? Copies,
+    IReadOnlyList<KeptRoutine>? Routines = null
+)
 {
     /// <summary>What <see cref="Format"/> says.</summary>
     public const string FormatName = "chiton-rig";
@@ -106,8 +181,12 @@ public static class Designs
 {
     /// <summary>Reads a stored design; one of version 1 is turned into today's form.</summary>
     /// <exception cref="JsonException">When it is damaged.</exception>
-    public static RigDesign Read(string json) => json.Contains("\"devices\":[{\"kind\"", StringComparison.Ordinal) && JsonNode.Parse(json) is JsonObject node && node["devices"] is JsonArray
-        ? Documents.Read<RigDesign>(Upgrade(node).ToJsonString(Documents.Options)) : Documents.Read<RigDesign>(json);
+    public static RigDesign Read(string json) =>
+        json.Contains("\"devices\":[{\"kind\"", StringComparison.Ordinal)
+        && JsonNode.Parse(json) is JsonObject node
+        && node["devices"] is JsonArray
+            ? Documents.Read<RigDesign>(Upgrade(node).ToJsonString(Documents.Options))
+            : Documents.Read<RigDesign>(json);
 
     // Version 1 knew one rail vehicle, and its devices in one list.
     private static JsonObject Upgrade(JsonObject old)
@@ -120,11 +199,20 @@ public static class Designs
             switch (d["kind"]!.GetValue<string>())
             {
                 case "lightEye":
-                    sensors.Add(new JsonObject
-                    {
-                        ["name"] = name, ["kind"] = "reflectedLight", ["samplePeriodMs"] = d["samplePeriodMs"]!.DeepClone(), ["resolution"] = d["resolution"]!.DeepClone(), ["zones"] = d["zones"]!.DeepClone(),
-                        ["lamp"] = "on", ["spotDiameterMm"] = d["spotDiameterMm"]!.DeepClone(), ["mount"] = new JsonObject { ["aheadMm"] = d["aheadMm"]!.DeepClone() }, ["signalV"] = d["signalV"]?.DeepClone() ?? 5,
-                    });
+                    sensors.Add(
+                        new JsonObject
+                        {
+                            ["name"] = name,
+                            ["kind"] = "reflectedLight",
+                            ["samplePeriodMs"] = d["samplePeriodMs"]!.DeepClone(),
+                            ["resolution"] = d["resolution"]!.DeepClone(),
+                            ["zones"] = d["zones"]!.DeepClone(),
+                            ["lamp"] = "on",
+                            ["spotDiameterMm"] = d["spotDiameterMm"]!.DeepClone(),
+                            ["mount"] = new JsonObject { ["aheadMm"] = d["aheadMm"]!.DeepClone() },
+                            ["signalV"] = d["signalV"]?.DeepClone() ?? 5,
+                        }
+                    );
                     break;
                 case var kind:
                     actuators.Add(new JsonObject { ["name"] = name, ["kind"] = kind });
@@ -135,12 +223,29 @@ public static class Designs
         var length = new Quantity(vehicle["lengthMm"]!.GetValue<double>(), "mm", Provenance.Measured, "ruler", 0.5, 0, 0, 1);
         var result = new JsonObject
         {
-            ["name"] = old["name"]!.DeepClone(), ["place"] = old["place"]!.DeepClone(), ["controllers"] = old["controllers"]!.DeepClone(), ["sensors"] = sensors, ["actuators"] = actuators,
-            ["wires"] = old["wires"]?.DeepClone() ?? new JsonArray(), ["rail"] = old["rail"]!.DeepClone(), ["programs"] = old["programs"]!.DeepClone(),
-            ["mechanisms"] = new JsonArray(new JsonObject { ["name"] = vehicle["name"]!.DeepClone(), ["kind"] = "railVehicle", ["motors"] = new JsonArray(vehicle["motor"]!.DeepClone()), ["lengthMm"] = JsonSerializer.SerializeToNode(length, Documents.Options) }),
-            ["starts"] = new JsonArray(new JsonObject { ["what"] = vehicle["name"]!.DeepClone(), ["atMm"] = old["start"]!["atMm"]!.DeepClone() }),
+            ["name"] = old["name"]!.DeepClone(),
+            ["place"] = old["place"]!.DeepClone(),
+            ["controllers"] = old["controllers"]!.DeepClone(),
+            ["sensors"] = sensors,
+            ["actuators"] = actuators,
+            ["wires"] = old["wires"]?.DeepClone() ?? new JsonArray(),
+            ["rail"] = old["rail"]!.DeepClone(),
+            ["programs"] = old["programs"]!.DeepClone(),
+            ["mechanisms"] = new JsonArray(
+                new JsonObject
+                {
+                    ["name"] = vehicle["name"]!.DeepClone(),
+                    ["kind"] = "railVehicle",
+                    ["motors"] = new JsonArray(vehicle["motor"]!.DeepClone()),
+                    ["lengthMm"] = JsonSerializer.SerializeToNode(length, Documents.Options),
+                }
+            ),
+            ["starts"] = new JsonArray(
+                new JsonObject { ["what"] = vehicle["name"]!.DeepClone(), ["atMm"] = old["start"]!["atMm"]!.DeepClone() }
+            ),
         };
-        if (old["power"] is { } power) result["power"] = power.DeepClone();
+        if (old["power"] is { } power)
+            result["power"] = power.DeepClone();
         return result;
     }
 }

@@ -30,13 +30,15 @@ public static class Documents
 
     /// <summary>Reads a document that this program wrote.</summary>
     /// <exception cref="JsonException">When it is damaged.</exception>
-    public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("The document is empty.");
+    public static T Read<T>(string json) =>
+        JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("The document is empty.");
 
     /// <summary>Writes a document, packed.</summary>
     public static byte[] PackJson<T>(T value)
     {
         using var packed = new MemoryStream();
-        using (var gzip = new System.IO.Compression.GZipStream(packed, System.IO.Compression.CompressionLevel.Fastest)) JsonSerializer.Serialize(gzip, value, Options);
+        using (var gzip = new System.IO.Compression.GZipStream(packed, System.IO.Compression.CompressionLevel.Fastest))
+            JsonSerializer.Serialize(gzip, value, Options);
         return packed.ToArray();
     }
 
@@ -55,7 +57,8 @@ public static class Documents
     public static byte[] Pack(IReadOnlyList<double> values)
     {
         var bytes = new byte[values.Count * sizeof(double)];
-        for (var i = 0; i < values.Count; i++) BitConverter.TryWriteBytes(bytes.AsSpan(i * sizeof(double)), values[i]);
+        for (var i = 0; i < values.Count; i++)
+            BitConverter.TryWriteBytes(bytes.AsSpan(i * sizeof(double)), values[i]);
         return bytes;
     }
 

@@ -7,10 +7,13 @@ public sealed class RigRow
 {
     /// <summary>Address of the rig, lower-case words with hyphens.</summary>
     public required string Id { get; set; }
+
     /// <summary>Number of the current revision.</summary>
     public int HeadRevision { get; set; }
+
     /// <summary>When it was made, UTC.</summary>
     public DateTime CreatedUtc { get; set; }
+
     /// <summary>True when it is put away: it stays whole, but stands apart in the list.</summary>
     public bool Archived { get; set; }
 }
@@ -20,16 +23,22 @@ public sealed class RevisionRow
 {
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Number, from 1.</summary>
     public int Number { get; set; }
+
     /// <summary>Number of the revision it came from; 0 for the first.</summary>
     public int Parent { get; set; }
+
     /// <summary>SHA-256 of the document, hexadecimal.</summary>
     public required string Hash { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>What changed, in words.</summary>
     public required string What { get; set; }
+
     /// <summary>The design as JSON.</summary>
     public required string Document { get; set; }
 }
@@ -39,18 +48,25 @@ public sealed class CopyRow
 {
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Number, from 1.</summary>
     public int Number { get; set; }
+
     /// <summary>Which team works on it; may be empty.</summary>
     public required string Team { get; set; }
+
     /// <summary>Revision on its controller; null when none was sent yet.</summary>
     public int? ControllerRevision { get; set; }
+
     /// <summary>How it moves, as JSON; empty while nothing is known of it.</summary>
     public required string Motion { get; set; }
+
     /// <summary>What the simulated controller's sensors really see, as JSON. Never leaves the server.</summary>
     public required string Truth { get; set; }
+
     /// <summary>How many recordings were made, so that each draws its own noise.</summary>
     public int Recordings { get; set; }
+
     /// <summary>Preflight so far, as JSON: what was ticked and seen, and the faults the simulated controller was given.</summary>
     public string Preflight { get; set; } = "{}";
 }
@@ -60,26 +76,37 @@ public sealed class RecordingRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Sensor name.</summary>
     public required string Sensor { get; set; }
+
     /// <summary>Zone name.</summary>
     public required string Zone { get; set; }
+
     /// <summary>How they came in.</summary>
     public ReadingOrigin Origin { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>Who took them; may be empty.</summary>
     public string Who { get; set; } = "";
+
     /// <summary>Where and in which light, and anything else worth knowing; may be empty.</summary>
     public string Conditions { get; set; } = "";
+
     /// <summary>Mode of the sensor when they were taken, in words; empty when not said.</summary>
     public string Mode { get; set; } = "";
+
     /// <summary>Supply voltage when they were taken, V; null when not said.</summary>
     public double? SupplyV { get; set; }
+
     /// <summary>The readings, little-endian doubles; three numbers a reading for a sensor of colour.</summary>
     public required byte[] Values { get; set; }
 }
@@ -89,26 +116,37 @@ public sealed class CalibrationRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Sensor name.</summary>
     public required string Sensor { get; set; }
+
     /// <summary>Version, from 1.</summary>
     public int Version { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>What changed, in words.</summary>
     public required string What { get; set; }
+
     /// <summary>Where thresholds are put.</summary>
     public School School { get; set; }
+
     /// <summary>Harm of a false rise over harm of a false fall.</summary>
     public double CostRatio { get; set; }
+
     /// <summary>False switches an hour that are bearable.</summary>
     public double MaxFalsePerHour { get; set; }
+
     /// <summary>Keys of its recordings in order, comma-separated.</summary>
     public required string Recordings { get; set; }
+
     /// <summary>Readings left out, as JSON.</summary>
     public string SetAside { get; set; } = "[]";
 }
@@ -118,24 +156,35 @@ public sealed class ChangeRow
 {
     /// <summary>Key; rises with time.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>What was done, in words.</summary>
     public required string What { get; set; }
+
     /// <summary>The edit whose effect this row wrote: its own key for an edit; the undone or redone one otherwise.</summary>
     public long Edit { get; set; }
-    /// <summary>"design", or copy and what was changed: "1/Tag eye" (readings of a sensor), "trials 1/Drive: straight", "positions 1/Jaws".</summary>
+
+    /// <summary>"design", or copy and what was changed: "1/Tag eye" (readings of a sensor), "trials 1/Drive: straight", "positions
+    /// 1/Jaws".</summary>
     public required string Target { get; set; }
+
     /// <summary>Revision number, or key of the version, before the edit; 0 for none.</summary>
     public long Before { get; set; }
+
     /// <summary>Revision number or calibration key after it.</summary>
     public long After { get; set; }
+
     /// <summary>Key of the edit that undo would take back now; 0 when there is none.</summary>
     public long UndoNext { get; set; }
+
     /// <summary>The edit that was on top when this edit was made; 0 for the first.</summary>
     public long Below { get; set; }
+
     /// <summary>Edits that redo would do again, next one first, comma-separated.</summary>
     public required string RedoStack { get; set; }
 }
@@ -145,24 +194,34 @@ public sealed class ProofRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Revision number.</summary>
     public int Revision { get; set; }
+
     /// <summary>SHA-256 of everything the outcome depends on but seed and count.</summary>
     public required string Inputs { get; set; }
+
     /// <summary>Runs done.</summary>
     public int Runs { get; set; }
+
     /// <summary>Seed.</summary>
     public long Seed { get; set; }
+
     /// <summary>Runs that passed.</summary>
     public int Passes { get; set; }
+
     /// <summary>True for the light version that follows every edit.</summary>
     public bool Light { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>The whole result as JSON; empty for the light version.</summary>
     public required string Result { get; set; }
 }
@@ -172,26 +231,37 @@ public sealed class RunRow
 {
     /// <summary>Key; the run's number.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Revision number.</summary>
     public int Revision { get; set; }
+
     /// <summary>Seed.</summary>
     public long Seed { get; set; }
+
     /// <summary>Longest time, s.</summary>
     public double DurationS { get; set; }
+
     /// <summary>Disturbances as JSON.</summary>
     public required string Faults { get; set; }
+
     /// <summary>Whether it passed.</summary>
     public bool Passed { get; set; }
+
     /// <summary>When it ended, s.</summary>
     public double EndS { get; set; }
+
     /// <summary>When it was run, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>SHA-256 of everything the outcome depends on but seed and disturbances; empty for a run of an earlier version.</summary>
     public string Inputs { get; set; } = "";
+
     /// <summary>What was seen of it, packed; null for all but the latest runs of a copy.</summary>
     public byte[]? Report { get; set; }
 }
@@ -201,10 +271,13 @@ public sealed class RoutineRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Its name; there is one of each.</summary>
     public required string Name { get; set; }
+
     /// <summary>When it was kept, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>The routine as JSON.</summary>
     public required string Document { get; set; }
 }
@@ -214,22 +287,31 @@ public sealed class TrialRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Key of the motion when it was made: mechanism and what was tried.</summary>
     public required string Motion { get; set; }
+
     /// <summary>What was asked, in the plan's ask unit.</summary>
     public double Asked { get; set; }
+
     /// <summary>What the controller was told, in the plan's command unit.</summary>
     public double Commanded { get; set; }
+
     /// <summary>What was measured, in the plan's happen unit.</summary>
     public double Measured { get; set; }
+
     /// <summary>How it came in.</summary>
     public ReadingOrigin Origin { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>Who made it; may be empty.</summary>
     public string Who { get; set; } = "";
 }
@@ -239,28 +321,40 @@ public sealed class AcceptedRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Key of the motion when it was accepted.</summary>
     public required string Motion { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>The number.</summary>
     public double Value { get; set; }
+
     /// <summary>How well it is known (SD).</summary>
     public double MeanSd { get; set; }
+
     /// <summary>SD from move to move.</summary>
     public double MoveSd { get; set; }
+
     /// <summary>Trials it came from.</summary>
     public int Trials { get; set; }
+
     /// <summary>What was asked, for numbers that hold for that alone.</summary>
     public double For { get; set; }
+
     /// <summary>A second number found with it; null when there is none.</summary>
     public double? Second { get; set; }
+
     /// <summary>How well that is known (SD).</summary>
     public double SecondSd { get; set; }
+
     /// <summary>Its SD from move to move.</summary>
     public double SecondMoveSd { get; set; }
 }
@@ -270,20 +364,28 @@ public sealed class MotionRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Key of the motion: mechanism and what is tried.</summary>
     public required string Motion { get; set; }
+
     /// <summary>Version, from 1.</summary>
     public int Version { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>What changed, in words.</summary>
     public required string What { get; set; }
+
     /// <summary>Keys of its trials in order, comma-separated.</summary>
     public required string Trials { get; set; }
+
     /// <summary>Key of the accepted number; null while none was accepted.</summary>
     public long? Accepted { get; set; }
 }
@@ -293,43 +395,60 @@ public sealed class PositionRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Mechanism name.</summary>
     public required string Mechanism { get; set; }
+
     /// <summary>Position name.</summary>
     public required string Position { get; set; }
+
     /// <summary>The angle: of a servo deg, of others motor deg.</summary>
     public double Angle { get; set; }
+
     /// <summary>How it came in.</summary>
     public ReadingOrigin Origin { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>Who found it; may be empty.</summary>
     public string Who { get; set; } = "";
+
     /// <summary>How it was found; may be empty.</summary>
     public string Conditions { get; set; } = "";
 }
 
-/// <summary>A version of what is known of the positions of a mechanism on one copy. Never changed once written; the highest version is current.</summary>
+/// <summary>A version of what is known of the positions of a mechanism on one copy. Never changed once written; the highest version is
+/// current.</summary>
 public sealed class PositionsRow
 {
     /// <summary>Key.</summary>
     public long Id { get; set; }
+
     /// <summary>Address of the rig.</summary>
     public required string RigId { get; set; }
+
     /// <summary>Copy number.</summary>
     public int Copy { get; set; }
+
     /// <summary>Mechanism name.</summary>
     public required string Mechanism { get; set; }
+
     /// <summary>Version, from 1.</summary>
     public int Version { get; set; }
+
     /// <summary>When, UTC.</summary>
     public DateTime TimeUtc { get; set; }
+
     /// <summary>What changed, in words.</summary>
     public required string What { get; set; }
+
     /// <summary>Keys of what was found, in order, comma-separated.</summary>
     public required string Found { get; set; }
 }

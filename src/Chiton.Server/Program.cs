@@ -4,19 +4,27 @@ using Chiton.Server.Parts;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.EntityFrameworkCore;
 
-var builder = WebApplication.CreateBuilder(new WebApplicationOptions
-{
-    Args = args,
-    // The front end is found beside the program, wherever it was started from.
-    ContentRootPath = AppContext.BaseDirectory,
-    WebRootPath = Environment.GetEnvironmentVariable("CHITON_WEB") ?? "wwwroot",
-});
+var builder = WebApplication.CreateBuilder(
+    new WebApplicationOptions
+    {
+        Args = args,
+        // The front end is found beside the program, wherever it was started from.
+        ContentRootPath = AppContext.BaseDirectory,
+        WebRootPath = Environment.GetEnvironmentVariable("CHITON_WEB") ?? "wwwroot",
+    }
+);
 
 DataFolder? folder = null;
 try
 {
     folder = DataFolder.Open(builder.Configuration["CHITON_DATA"] ?? "data");
-    await DataSetup.Prepare(folder, TimeProvider.System, builder.Configuration["CHITON_DEMO"] is "1" or "true", Console.WriteLine, CancellationToken.None);
+    await DataSetup.Prepare(
+        folder,
+        TimeProvider.System,
+        builder.Configuration["CHITON_DEMO"] is "1" or "true",
+        Console.WriteLine,
+        CancellationToken.None
+    );
 }
 catch (FolderTrouble trouble)
 {
@@ -26,20 +34,24 @@ catch (FolderTrouble trouble)
 }
 var file = folder.Database;
 
-if (builder.Configuration["urls"] is null && Environment.GetEnvironmentVariable("ASPNETCORE_URLS") is null) builder.WebHost.UseUrls("http://127.0.0.1:5180");
+if (builder.Configuration["urls"] is null && Environment.GetEnvironmentVariable("ASPNETCORE_URLS") is null)
+    builder.WebHost.UseUrls("http://127.0.0.1:5180");
 builder.WebHost.ConfigureKestrel(o =>
 {
     o.Limits.MaxRequestBodySize = Limits.BodyBytes;
     o.AddServerHeader = false;
 });
+
 // What fails in the database is told by who asked for it, in words.
 builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.None);
 builder.Logging.AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Warning);
 builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning);
+
 // A body of the wrong shape is answered like any other bad input, naming the field.
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
 builder.Services.ConfigureHttpJsonOptions(o => JsonInput.Configure(o.SerializerOptions));
 builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection(file)));
+
 // Made by the container, so that it lets go of the folder when the server ends.
 builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
@@ -48,21 +60,33 @@ builder.Services.AddSingleton<Jobs>();
 builder.Services.AddSingleton<Announcer>();
 builder.Services.AddSingleton<RateKeeper>();
 builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());
-builder.Services.AddSignalR(o => o.MaximumReceiveMessageSize = 16 * 1024).AddJsonProtocol(o => Documents.Configure(o.PayloadSerializerOptions));
+builder
+    .Services.AddSignalR(o => o.MaximumReceiveMessageSize = 16 * 1024)
+    .AddJsonProtocol(o => Documents.Configure(o.PayloadSerializerOptions));
 builder.Services.AddOpenApi("v1", OpenApiShape.Configure);
 builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Problems>();
 builder.Services.AddHealthChecks().AddCheck<DatabaseHealth>("database");
-builder.Services.AddResponseCompression(o => o.MimeTypes = [.. Microsoft.AspNetCore.ResponseCompression.ResponseCompressionDefaults.MimeTypes, "application/problem+json"]);
+builder.Services.AddResponseCompression(o =>
+    o.MimeTypes = [.. Microsoft.AspNetCore.ResponseCompression.ResponseCompressionDefaults.MimeTypes, "application/problem+json"]
+);
 builder.Services.AddRateLimiter(o =>
 {
     o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
     // One person at one machine: generous for typing, tight enough that a runaway script does not starve a class.
     o.GlobalLimiter = System.Threading.RateLimiting.PartitionedRateLimiter.Create<HttpContext, string>(_ =>
-        System.Threading.RateLimiting.RateLimitPartition.GetTokenBucketLimiter("all", _ => new()
-        {
-            TokenLimit = 4000, TokensPerPeriod = 2000, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0,
-        }));
+        System.Threading.RateLimiting.RateLimitPartition.GetTokenBucketLimiter(
+            "all",
+            _ =>
+                new()
+                {
+                    TokenLimit = 4000,
+                    TokensPerPeriod = 2000,
+                    ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+                    QueueLimit = 0,
+                }
+        )
+    );
 });
 
 var app = builder.Build();
@@ -72,11 +96,16 @@ app.UseMiddleware<Guard>();
 app.UseMiddleware<JsonInput>();
 app.UseResponseCompression();
 app.UseRateLimiter();
-app.UseStaticFiles(new StaticFileOptions
-{
-    // Vite names assets by their content, so they never change under a name.
-    OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
-});
+app.UseStaticFiles(
+    new StaticFileOptions
+    {
+        // Vite names assets by their content, so they never change under a name.
+        OnPrepareResponse = c =>
+            c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets")
+                ? "public, max-age=31536000, immutable"
+                : "no-cache",
+    }
+);
 app.MapOpenApi("/openapi/{documentName}.json");
 app.MapHealthChecks("/api/health", new() { ResponseWriter = DatabaseHealth.Write });
 app.MapHub<BenchHub>("/hub");
@@ -104,7 +133,10 @@ try
 }
 catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
 {
-    Console.Error.WriteLine($"Chiton cannot start: {e.Message} Another program, or another Chiton, listens there. Stop it, or start with --urls http://127.0.0.1:5181.");
+    Console.Error.WriteLine(
+        $"Chiton cannot start: {e.Message} Another program, or another Chiton, listens there. Stop it, or start with --urls "
+            + "http://127.0.0.1:5181."
+    );
     return 1;
 }
 return 0;

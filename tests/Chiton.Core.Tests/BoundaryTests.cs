@@ -51,7 +51,9 @@ public class BoundaryTests
     public void A_voltage_that_a_device_just_stands_is_no_issue(double stands, double working, int issues)
     {
         // Six cells of 1.5 V are 9 V.
-        var r = PowerBudget.Compute(new(6, 1.5, 2000, null, 0, 1000, 5, [new("lamp", 1, 3, stands, 0, working, working, 1, "pack")])).Result;
+        var r = PowerBudget
+            .Compute(new(6, 1.5, 2000, null, 0, 1000, 5, [new("lamp", 1, 3, stands, 0, working, working, 1, "pack")]))
+            .Result;
         Assert.Equal(issues, r.Issues.Count);
     }
 
@@ -59,13 +61,21 @@ public class BoundaryTests
     [InlineData(400, 0)]
     [InlineData(399, 1)]
     public void A_controller_that_just_gives_the_peak_suffices(double gives, int issues) =>
-        Assert.Equal(issues, PowerBudget.Compute(new(4, 1.5, 2000, null, 0, gives, 5, [new("horn", 1, 3, 9, 0, 150, 400, 0.1, "controller")])).Result.Issues.Count);
+        Assert.Equal(
+            issues,
+            PowerBudget
+                .Compute(new(4, 1.5, 2000, null, 0, gives, 5, [new("horn", 1, 3, 9, 0, 150, 400, 0.1, "controller")]))
+                .Result.Issues.Count
+        );
 
     [Theory]
     [InlineData(480, 0)]
     [InlineData(479, 1)]
     public void A_pack_that_just_gives_the_peak_suffices(double gives, int issues) =>
-        Assert.Equal(issues, PowerBudget.Compute(new(4, 1.5, 2000, gives, 80, 1000, 5, [new("pump", 1, 3, 9, 0, 150, 400, 0.1, "pack")])).Result.Issues.Count);
+        Assert.Equal(
+            issues,
+            PowerBudget.Compute(new(4, 1.5, 2000, gives, 80, 1000, 5, [new("pump", 1, 3, 9, 0, 150, 400, 0.1, "pack")])).Result.Issues.Count
+        );
 
     private const string Roll = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n";
 
@@ -73,7 +83,10 @@ public class BoundaryTests
     public void A_pack_drains_while_it_rolls_and_the_trolley_slows()
     {
         // 0.02 Ah give some 0.4 A for three minutes: by the end of one a good part of its fifth is gone.
-        var tired = FarmBench.Motion() with { CapacityAh = FarmBench.Sure(0.02, "Ah") };
+        var tired = FarmBench.Motion() with
+        {
+            CapacityAh = FarmBench.Sure(0.02, "Ah"),
+        };
         var report = RunReport.Watch(FarmBench.Setup(Roll, tired), 1, 60, 50);
         var (volts, speed) = (report.Signals.BatteryV, report.Signals.SpeedMmPerS);
         var (early, late) = (volts[100], volts[^1]);
@@ -107,7 +120,11 @@ public class BoundaryTests
     [Fact]
     public void In_its_blind_zone_a_distance_sensor_answers_anything_up_to_twice_as_far()
     {
-        var sensor = new Sensor("Range", SensorKind.Distance, 20, 0, ["near", "far"]) { BlindMm = FarmBench.Sure(50, "mm"), ReachMm = FarmBench.Sure(2000, "mm") };
+        var sensor = new Sensor("Range", SensorKind.Distance, 20, 0, ["near", "far"])
+        {
+            BlindMm = FarmBench.Sure(50, "mm"),
+            ReachMm = FarmBench.Sure(2000, "mm"),
+        };
         var held = new SimulatedSensor(sensor, new("hand", 20, 0), 0, BenchCare.AsItIs, new(4, 5));
         var reading = new double[1];
         var seen = new List<double>();

@@ -7,28 +7,69 @@ internal static class FarmBench
 {
     public static Quantity Sure(double value, string unit = "") => new(value, unit, Provenance.Chosen, "chosen for the test");
 
-    public static RigDesign Rig(string script = "program Test\n", double startMm = 100) => new(
-        "Test trolley", "Saltmarsh Oyster Farm", [ControllerTemplates.Make("six sockets", "Deck box")],
-        [new("Tag eye", SensorKind.ReflectedLight, 10, 1, ["sleepers", "bed tag"]) { SpotDiameterMm = Sure(8, "mm"), Mount = new(Sure(0, "mm")) }],
-        [new("Trolley", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp)])
-    {
-        Mechanisms = [new("Test trolley", MechanismKind.RailVehicle, ["Trolley"]) { LengthMm = Sure(120, "mm") }],
-        Rail = new(4000, "sleepers", [], [new("bed 1", "bed tag", 800, Sure(60, "mm")), new("bed 2", "bed tag", 1600, Sure(60, "mm"))]),
-        Starts = [new("Test trolley", Sure(startMm, "mm"))],
-        Programs = [new(script, [])],
-    };
+    public static RigDesign Rig(string script = "program Test\n", double startMm = 100) =>
+        new(
+            "Test trolley",
+            "Saltmarsh Oyster Farm",
+            [ControllerTemplates.Make("six sockets", "Deck box")],
+            [
+                new("Tag eye", SensorKind.ReflectedLight, 10, 1, ["sleepers", "bed tag"])
+                {
+                    SpotDiameterMm = Sure(8, "mm"),
+                    Mount = new(Sure(0, "mm")),
+                },
+            ],
+            [new("Trolley", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp)]
+        )
+        {
+            Mechanisms = [new("Test trolley", MechanismKind.RailVehicle, ["Trolley"]) { LengthMm = Sure(120, "mm") }],
+            Rail = new(4000, "sleepers", [], [new("bed 1", "bed tag", 800, Sure(60, "mm")), new("bed 2", "bed tag", 1600, Sure(60, "mm"))]),
+            Starts = [new("Test trolley", Sure(startMm, "mm"))],
+            Programs = [new(script, [])],
+        };
 
-    public static RailMotion Motion(double brake = 2000, double brakeSd = 0, double speedSd = 0) => new(
-        Sure(700) with { Kind = Provenance.Measured, MeanSd = speedSd }, Sure(10), Sure(100), Sure(3000),
-        Sure(brake) with { Kind = Provenance.Measured, MoveSd = brakeSd }, Sure(400), Sure(30), Sure(6), Sure(6), Sure(0.4), Sure(0.8), Sure(0.1), Sure(2), Sure(0));
+    public static RailMotion Motion(double brake = 2000, double brakeSd = 0, double speedSd = 0) =>
+        new(
+            Sure(700) with
+            {
+                Kind = Provenance.Measured,
+                MeanSd = speedSd,
+            },
+            Sure(10),
+            Sure(100),
+            Sure(3000),
+            Sure(brake) with
+            {
+                Kind = Provenance.Measured,
+                MoveSd = brakeSd,
+            },
+            Sure(400),
+            Sure(30),
+            Sure(6),
+            Sure(6),
+            Sure(0.4),
+            Sure(0.8),
+            Sure(0.1),
+            Sure(2),
+            Sure(0)
+        );
 
     public static readonly double[] Sleepers = [21, 23, 22, 24, 20, 22, 23, 21, 25, 22];
     public static readonly double[] Tag = [58, 61, 55, 63, 60, 57, 59, 62, 56, 60];
 
-    public static Dictionary<string, SensorCalibration> Calibrations(double[]? sleepers = null, double[]? tag = null) => new()
-    {
-        ["Tag eye"] = new("Tag eye", 10, 1, 1, School.EqualRisk, 1, [new("sleepers", sleepers ?? Sleepers), new("bed tag", tag ?? Tag)]),
-    };
+    public static Dictionary<string, SensorCalibration> Calibrations(double[]? sleepers = null, double[]? tag = null) =>
+        new()
+        {
+            ["Tag eye"] = new(
+                "Tag eye",
+                10,
+                1,
+                1,
+                School.EqualRisk,
+                1,
+                [new("sleepers", sleepers ?? Sleepers), new("bed tag", tag ?? Tag)]
+            ),
+        };
 
     public static readonly Vocabulary Words = Vocabulary.Of(Rig());
 
@@ -39,8 +80,12 @@ internal static class FarmBench
         return parsed.Program;
     }
 
-    public static RailSetup Setup(string script, RailMotion? motion = null, Dictionary<string, SensorCalibration>? calibrations = null, double startMm = 100) =>
-        RailSetup.Build(Rig(startMm: startMm), motion ?? Motion(), calibrations ?? Calibrations(), Parse(script));
+    public static RailSetup Setup(
+        string script,
+        RailMotion? motion = null,
+        Dictionary<string, SensorCalibration>? calibrations = null,
+        double startMm = 100
+    ) => RailSetup.Build(Rig(startMm: startMm), motion ?? Motion(), calibrations ?? Calibrations(), Parse(script));
 
     public const string StopAtSecond = """
         program Stop at the second

@@ -23,7 +23,8 @@ public partial class LayersTests
         get
         {
             var folder = new DirectoryInfo(AppContext.BaseDirectory);
-            while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx"))) folder = folder.Parent!;
+            while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx")))
+                folder = folder.Parent!;
             return folder.FullName;
         }
     }
@@ -33,7 +34,11 @@ public partial class LayersTests
     {
         var core = Path.Combine(Root, "src", "Chiton.Core");
         var seen = 0;
-        foreach (var file in Directory.EnumerateFiles(core, "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains($"{Path.DirectorySeparatorChar}obj{Path.DirectorySeparatorChar}")))
+        foreach (
+            var file in Directory
+                .EnumerateFiles(core, "*.cs", SearchOption.AllDirectories)
+                .Where(f => !f.Contains($"{Path.DirectorySeparatorChar}obj{Path.DirectorySeparatorChar}"))
+        )
         {
             var folder = Path.GetRelativePath(core, file).Split(Path.DirectorySeparatorChar)[0];
             Assert.Contains(folder, MayUse.Keys);
@@ -51,7 +56,10 @@ public partial class LayersTests
     public void Core_knows_no_interface_no_storage_no_clock_and_no_randomness_of_its_own()
     {
         var names = typeof(Quantity).Assembly.GetReferencedAssemblies().Select(a => a.Name!).ToArray();
-        Assert.DoesNotContain(names, n => n.StartsWith("Microsoft.AspNetCore") || n.StartsWith("Microsoft.EntityFrameworkCore") || n.Contains("Sqlite"));
+        Assert.DoesNotContain(
+            names,
+            n => n.StartsWith("Microsoft.AspNetCore") || n.StartsWith("Microsoft.EntityFrameworkCore") || n.Contains("Sqlite")
+        );
         foreach (var file in Directory.EnumerateFiles(Path.Combine(Root, "src", "Chiton.Core"), "*.cs", SearchOption.AllDirectories))
             Assert.DoesNotMatch(@"DateTime(Offset)?\.(Utc)?Now|new Random\(|Random\.Shared|Stopwatch", File.ReadAllText(file));
     }
@@ -68,8 +76,17 @@ public partial class LayersTests
     {
         var version = typeof(Quantity).Assembly.GetName().Version!.ToString(3);
         foreach (var package in new[] { "src/web/package.json", "tests/e2e/package.json" })
-            Assert.Equal(version, System.Text.Json.JsonDocument.Parse(File.ReadAllText(Path.Combine(Root, package))).RootElement.GetProperty("version").GetString());
-        Assert.StartsWith($"## {version}", File.ReadLines(Path.Combine(Root, "CHANGELOG.md")).First(l => l.StartsWith("## ", StringComparison.Ordinal)));
+            Assert.Equal(
+                version,
+                System
+                    .Text.Json.JsonDocument.Parse(File.ReadAllText(Path.Combine(Root, package)))
+                    .RootElement.GetProperty("version")
+                    .GetString()
+            );
+        Assert.StartsWith(
+            $"## {version}",
+            File.ReadLines(Path.Combine(Root, "CHANGELOG.md")).First(l => l.StartsWith("## ", StringComparison.Ordinal))
+        );
     }
 
     [GeneratedRegex(@"Chiton\.Core\.([A-Z]\w+)")]

@@ -34,7 +34,8 @@ public sealed class Bench : IDisposable
     public Bench(string? folder = null)
     {
         Folder = folder ?? Directory.CreateTempSubdirectory("chiton-test-").FullName;
-        if (folder is null) File.Copy(Demo.Value, Path.Combine(Folder, "chiton.db"));
+        if (folder is null)
+            File.Copy(Demo.Value, Path.Combine(Folder, "chiton.db"));
         factory = new(Folder);
         Http = factory.CreateClient();
     }

@@ -32,7 +32,15 @@ public sealed class LiveServer : IDisposable
     /// <summary>Starts the server as a process on a folder, with its words to be read.</summary>
     public static Process Launch(string folder, int? port = null, bool read = false)
     {
-        var info = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chiton.Server.dll"), "--urls", $"http://127.0.0.1:{port ?? FreePort()}"]) { UseShellExecute = false, RedirectStandardError = read, RedirectStandardOutput = read };
+        var info = new ProcessStartInfo(
+            "dotnet",
+            [Path.Combine(AppContext.BaseDirectory, "Chiton.Server.dll"), "--urls", $"http://127.0.0.1:{port ?? FreePort()}"]
+        )
+        {
+            UseShellExecute = false,
+            RedirectStandardError = read,
+            RedirectStandardOutput = read,
+        };
         info.Environment["CHITON_DATA"] = folder;
         info.Environment["CHITON_DEMO"] = "1";
         info.Environment["Logging__LogLevel__Default"] = "Error";
@@ -46,7 +54,8 @@ public sealed class LiveServer : IDisposable
             try
             {
                 using var answer = Http.Send(new(HttpMethod.Get, "api/health"));
-                if (answer.IsSuccessStatusCode) return;
+                if (answer.IsSuccessStatusCode)
+                    return;
             }
             catch (HttpRequestException) when (i < 900 && !process.HasExited)
             {
@@ -72,7 +81,8 @@ public sealed class LiveServer : IDisposable
 
     public void Dispose()
     {
-        if (!process.HasExited) Kill();
+        if (!process.HasExited)
+            Kill();
         Http.Dispose();
         Directory.Delete(folder, true);
     }

@@ -76,7 +76,11 @@ test('a rail with its markers is typed, a start placed, and a number says where 
 })
 
 test('an empty rig says on every part what belongs there', async ({ page, open, server }) => {
-  await fetch(`${server.url}/api/rigs`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ template: 'nothing yet', name: 'Empty' }) })
+  await fetch(`${server.url}/api/rigs`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ template: 'nothing yet', name: 'Empty' }),
+  })
   for (const part of parts) {
     await open(`/rigs/empty/${part}`)
     await expect(page.locator('main')).toContainText(/\w/)
@@ -104,7 +108,14 @@ test('a fault planted at random is found by doing what the page says, and shown 
     if (!(await next.isVisible())) break
     const before = await page.getByTestId('preflight-state').textContent()
     await next.click()
-    await expect.poll(async () => (await page.getByTestId('named-fault').isVisible()) || (await page.getByTestId('preflight-state').textContent()) !== before || (await table.textContent())).toBeTruthy()
+    await expect
+      .poll(
+        async () =>
+          (await page.getByTestId('named-fault').isVisible()) ||
+          (await page.getByTestId('preflight-state').textContent()) !== before ||
+          (await table.textContent()),
+      )
+      .toBeTruthy()
     await page.waitForTimeout(120)
   }
   await expect(page.getByTestId('named-fault').first()).toBeVisible()
@@ -114,7 +125,7 @@ test('a fault planted at random is found by doing what the page says, and shown 
   const shown = await page.getByTestId('planted').textContent()
   // The device that was planted is the device that was named.
   const devices = ['Shell eye', 'Belt gate', 'Jam bumper', 'Belt motor', 'Diverter', 'Beacon', 'pack']
-  const planted = devices.filter(d => shown?.includes(d))
+  const planted = devices.filter((d) => shown?.includes(d))
   expect(planted.length).toBeGreaterThan(0)
-  expect(planted.some(d => named.includes(d))).toBe(true)
+  expect(planted.some((d) => named.includes(d))).toBe(true)
 })

@@ -11,12 +11,12 @@ export const test = base.extend<{ server: BenchServer; open: (path: string) => P
   },
   open: async ({ server, page }, use) => {
     const faults: string[] = []
-    page.on('pageerror', e => faults.push(e.message))
-    page.on('console', m => {
+    page.on('pageerror', (e) => faults.push(e.message))
+    page.on('console', (m) => {
       // A page that breaks its own content policy says so on the console.
       if (m.type() === 'error' && /Content Security Policy|Refused to/.test(m.text())) faults.push(m.text())
     })
-    await use(async path => {
+    await use(async (path) => {
       await page.goto(server.url + path)
     })
     expect(faults).toEqual([])
@@ -30,7 +30,15 @@ export const rig = '/rigs/seed-trolley'
 /** axe finds nothing, with the rules of WCAG 2.2 AA and best practice. */
 export async function expectAccessible(page: Page) {
   const result = await new AxeBuilder({ page }).analyze()
-  expect(result.violations.map(v => `${v.id}: ${v.nodes.map(n => `${n.target.join(' ')} (${n.failureSummary?.split('\n')[1]?.trim()})`).slice(0, 3).join(' | ')}`)).toEqual([])
+  expect(
+    result.violations.map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => `${n.target.join(' ')} (${n.failureSummary?.split('\n')[1]?.trim()})`)
+          .slice(0, 3)
+          .join(' | ')}`,
+    ),
+  ).toEqual([])
 }
 
 /** The header shows a counted rate of a revision. */

@@ -1,5 +1,15 @@
 import { expect, test } from '@playwright/test'
-import { applied, blocksOf, commentLines, inserted, moved, relocated, replaced, typed, withoutState } from '../../src/web/src/parts/program/lines'
+import {
+  applied,
+  blocksOf,
+  commentLines,
+  inserted,
+  moved,
+  relocated,
+  replaced,
+  typed,
+  withoutState,
+} from '../../src/web/src/parts/program/lines'
 import type { Draft } from '../../src/web/src/parts/program/drafts'
 
 const script = [
@@ -22,14 +32,44 @@ const script = [
 ].join('\n')
 
 type Line = Parameters<typeof blocksOf>[0][number]
-const line = (at: number, owner: string, part: string): Line => ({ line: at, owner, part, text: script.split('\n')[at - 1]!.trim(), comments: [], pieces: [], depth: 0 })
-const lines = [line(1, '', 'program'), line(4, '', 'var'), line(6, '', 'region'), line(7, 'Low', 'state'), line(10, 'Low', 'after'), line(11, 'Low', 'after'), line(14, 'High', 'state'), line(15, 'High', 'when')]
+const line = (at: number, owner: string, part: string): Line => ({
+  line: at,
+  owner,
+  part,
+  text: script.split('\n')[at - 1]!.trim(),
+  comments: [],
+  pieces: [],
+  depth: 0,
+})
+const lines = [
+  line(1, '', 'program'),
+  line(4, '', 'var'),
+  line(6, '', 'region'),
+  line(7, 'Low', 'state'),
+  line(10, 'Low', 'after'),
+  line(11, 'Low', 'after'),
+  line(14, 'High', 'state'),
+  line(15, 'High', 'when'),
+]
 const at = (text: string, n: number) => text.split('\n')[n - 1]
-const draft = (part: Partial<Draft>): Draft => ({ line: 10, isNew: false, part: 'after', owner: 'Low', text: '', base: script, was: at(script, part.line ?? 10)!, ...part })
+const draft = (part: Partial<Draft>): Draft => ({
+  line: 10,
+  isNew: false,
+  part: 'after',
+  owner: 'Low',
+  text: '',
+  base: script,
+  was: at(script, part.line ?? 10)!,
+  ...part,
+})
 
 test('the sheet is a head and a block a state', () => {
   const blocks = blocksOf(lines)
-  expect(blocks.map(b => [b.owner, b.head?.line, b.lines.map(l => l.line)])).toEqual([['', 1, [4]], ['Low', 7, [10, 11]], ['High', 14, [15]]])
+  expect(blocks.map((b) => [b.owner, b.head?.line, b.lines.map((l) => l.line)])).toEqual([
+    ['', 1, [4]],
+    ['Low', 7, [10, 11]],
+    ['High', 14, [15]],
+  ])
 })
 
 test('a line is replaced within its indentation, and an emptied one is taken out', () => {

@@ -76,7 +76,10 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
   await expect(page.locator('[id="state-Rising"]').getByRole('status')).toContainText('30 % chosen by you')
 
   // Two patterns: one as it is offered, one in another school.
-  for (const [find, name, regions] of [['count out', /Home, then count out/, 2], ['queue', /Request queue/, 4]] as const) {
+  for (const [find, name, regions] of [
+    ['count out', /Home, then count out/, 2],
+    ['queue', /Request queue/, 4],
+  ] as const) {
     await page.getByRole('button', { name: 'Put in a pattern' }).press('Enter')
     await page.getByLabel('Find a pattern').fill(find)
     await page.getByTestId('patterns').getByRole('button', { name }).first().press('Enter')
@@ -89,7 +92,10 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
 
   // Broken on purpose: each fault is told at its line, and says where to look.
   const lines = page.locator('.sentence')
-  for (const [at, text] of [[0, 'when Order knbo is tapped: go Rising'], [1, 'while here: run Mast sideways at 30 %']] as const) {
+  for (const [at, text] of [
+    [0, 'when Order knbo is tapped: go Rising'],
+    [1, 'while here: run Mast sideways at 30 %'],
+  ] as const) {
     await lines.nth(at).press('Enter')
     await page.getByRole('combobox', { name: /^Line/ }).fill(text)
     await page.keyboard.press('Enter')
@@ -103,7 +109,9 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
 test('an SCXML file is brought in after its losses are agreed to, walked, and two revisions are compared', async ({ page, open }) => {
   await open('/rigs/rack-hoist/program')
   await page.getByRole('button', { name: 'Programs', exact: true }).click()
-  await page.getByLabel('SCXML file').setInputFiles({ name: 'bad.scxml', mimeType: 'text/xml', buffer: Buffer.from('<!DOCTYPE a [<!ENTITY b "c">]><scxml>&b;</scxml>') })
+  await page
+    .getByLabel('SCXML file')
+    .setInputFiles({ name: 'bad.scxml', mimeType: 'text/xml', buffer: Buffer.from('<!DOCTYPE a [<!ENTITY b "c">]><scxml>&b;</scxml>') })
   await expect(page.getByRole('alert')).toContainText('A document type (DTD) or entities are not read')
   await page.getByLabel('SCXML file').setInputFiles({ name: 'gate.scxml', mimeType: 'text/xml', buffer: Buffer.from(gate) })
   await expect(page.getByTestId('left-out')).toContainText('Line 8: “invoke” has no word here.')
@@ -132,8 +140,13 @@ test('an SCXML file is brought in after its losses are agreed to, walked, and tw
 test('a routine is kept in the library, asked for its names in another rig, and taken out', async ({ page, open, server }) => {
   const rigs = `${server.url}/api/rigs/rack-hoist`
   const { revision } = await (await fetch(rigs)).json()
-  const script = 'program Rack hoist\n\nregion Main\n  state Idle, initial\n    on entry: do Find notch (2)\n    when all done: go End\n\n  state End, final\n\nroutine Find notch (most)\n  state Up, initial\n    while here: run Mast up at 30 %\n    when Shelf eye becomes notch: go Over\n\n  state Over, final\n'
-  await fetch(`${rigs}/program`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ baseRevision: revision, script }) })
+  const script =
+    'program Rack hoist\n\nregion Main\n  state Idle, initial\n    on entry: do Find notch (2)\n    when all done: go End\n\n  state End, final\n\nroutine Find notch (most)\n  state Up, initial\n    while here: run Mast up at 30 %\n    when Shelf eye becomes notch: go Over\n\n  state Over, final\n'
+  await fetch(`${rigs}/program`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ baseRevision: revision, script }),
+  })
   await open('/rigs/rack-hoist/program')
   await page.getByRole('button', { name: 'Keep in the library' }).click()
   await page.getByLabel('What it is good for').fill('Goes up to a notch.')

@@ -2,7 +2,7 @@ import { expect, expectAccessible, test } from './fixtures'
 
 const move = '/rigs/deck-scrubber/move'
 
-test('the seconds for a half turn are found in four trials and become the copy\'s own', async ({ page, open }) => {
+test("the seconds for a half turn are found in four trials and become the copy's own", async ({ page, open }) => {
   await open(`${move}?view=trials`)
   const turn = page.getByTestId('motion-timedTurn')
   await turn.getByRole('button', { name: 'Open: Turn for a time' }).click()
@@ -11,7 +11,8 @@ test('the seconds for a half turn are found in four trials and become the copy\'
   const told = turn.getByLabel('Tell the controller, in s')
   for (const seconds of ['1.2', '1.8', null, null]) {
     if (seconds) await told.fill(seconds)
-    const before = await turn.locator('summary').count() === 0 ? 0 : Number(/\d+/.exec((await turn.locator('summary').textContent()) ?? '')?.[0] ?? 1)
+    const before =
+      (await turn.locator('summary').count()) === 0 ? 0 : Number(/\d+/.exec((await turn.locator('summary').textContent()) ?? '')?.[0] ?? 1)
     await turn.getByRole('button', { name: 'Run it on the simulated controller' }).click()
     await expect(turn.locator('summary')).toHaveText(before === 0 ? 'The trial' : `The ${before + 1} trials`)
   }
@@ -111,7 +112,9 @@ test('turning, stopping, ends, a chain of moves and a line are shown to scale an
   await expectAccessible(page)
 
   await open('/rigs/buoy-line-rover/move?view=line')
-  await expect(page.getByRole('img', { name: /Two levels: off by [\d.]+ mm; Three bands: off by [\d.]+ mm; Proportional: off by/ })).toBeVisible()
+  await expect(
+    page.getByRole('img', { name: /Two levels: off by [\d.]+ mm; Three bands: off by [\d.]+ mm; Proportional: off by/ }),
+  ).toBeVisible()
   await page.getByLabel('bends of, in mm').fill('80')
   await expect(page.getByRole('img', { name: /Two levels: lost after/ })).toBeVisible()
   await expectAccessible(page)

@@ -2,7 +2,11 @@ import { expect, expectAccessible, test } from './fixtures'
 
 test('a new rig is described, wired, checked, calibrated, cured and its card printed', async ({ page, open }) => {
   test.setTimeout(600_000)
-  await page.addInitScript(() => { window.print = () => { document.title = 'printed' } })
+  await page.addInitScript(() => {
+    window.print = () => {
+      document.title = 'printed'
+    }
+  })
   await open('/')
   await page.getByRole('button', { name: 'New rig' }).click()
   await page.getByRole('textbox', { name: 'Name' }).fill('Tray gate')
@@ -128,7 +132,23 @@ test('a rig is copied, exported, put away and taken out; a file is taken in, and
   await expect(page.getByText('Hoist from a file was taken in.')).toBeVisible()
   await input.setInputFiles({ name: 'junk.json', mimeType: 'application/json', buffer: Buffer.from('oysters') })
   await expect(page.getByRole('alert')).toContainText('“junk.json” is not JSON')
-  await input.setInputFiles({ name: 'half.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ format: 'chiton-rig', version: 2, design: { name: '', place: '', controllers: [], sensors: [{ name: '7', kind: 'touch', samplePeriodMs: 0, resolution: 0, zones: [] }], actuators: [] } })) })
+  await input.setInputFiles({
+    name: 'half.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(
+      JSON.stringify({
+        format: 'chiton-rig',
+        version: 2,
+        design: {
+          name: '',
+          place: '',
+          controllers: [],
+          sensors: [{ name: '7', kind: 'touch', samplePeriodMs: 0, resolution: 0, zones: [] }],
+          actuators: [],
+        },
+      }),
+    ),
+  })
   await expect(page.getByRole('alert')).toContainText('Give the rig a name')
   await expect(page.getByRole('alert')).toContainText('Give the sensor a name')
   await expectAccessible(page)

@@ -1,6 +1,21 @@
 import { expect, test } from '@playwright/test'
 import { applied } from '../../src/web/src/parts/program/lines'
-import { duplicatedLine, duplicatedState, endOfRegions, freeName, hasRegions, inside, movedState, nested, parentOf, sibling, unnested, withRegion, withRegionInside, withRoutine } from '../../src/web/src/parts/program/outline'
+import {
+  duplicatedLine,
+  duplicatedState,
+  endOfRegions,
+  freeName,
+  hasRegions,
+  inside,
+  movedState,
+  nested,
+  parentOf,
+  sibling,
+  unnested,
+  withRegion,
+  withRegionInside,
+  withRoutine,
+} from '../../src/web/src/parts/program/outline'
 
 const script = `program Tide
 
@@ -25,7 +40,7 @@ routine Wave
   state Begin, initial, final
 `
 const lines = script.split('\n')
-const at = (text: string) => lines.findIndex(l => l.trim() === text) + 1
+const at = (text: string) => lines.findIndex((l) => l.trim() === text) + 1
 const text = (s: string, line: number) => s.split('\n')[line - 1]!.trim()
 
 test('states know their neighbours and what they stand in', () => {
@@ -74,13 +89,22 @@ test('a state goes into the one above and out again, and something is always whe
   expect(nested(`${script}`, at('state Low, initial')).script).toBe(script)
   expect(unnested(script, at('state Low, initial')).script).toBe(script)
   const sided = withRegionInside(script, at('state Low, initial')).script
-  expect(nested(sided, sided.split('\n').findIndex(l => l.trim() === 'state High') + 1).script).toBe(sided)
+  expect(nested(sided, sided.split('\n').findIndex((l) => l.trim() === 'state High') + 1).script).toBe(sided)
 })
 
 test('a copy has names of its own, and what goes round in it goes round in the copy', () => {
   const copy = duplicatedState(script, at('state High'))
   expect(copy.script.split('\n').slice(copy.line - 1, copy.line + 9)).toEqual([
-    '  state High 2', '    history Back 2: go Rise 2', '    when beds = 3: go Low', '', '    state Rise 2, initial', '      after 1 s: go Fall 2', '', '    state Fall 2', '      when Main is in Rise 2: go Back 2', '',
+    '  state High 2',
+    '    history Back 2: go Rise 2',
+    '    when beds = 3: go Low',
+    '',
+    '    state Rise 2, initial',
+    '      after 1 s: go Fall 2',
+    '',
+    '    state Fall 2',
+    '      when Main is in Rise 2: go Back 2',
+    '',
   ])
   // A second copy gets the next names; the beginning stays where it was.
   expect(duplicatedState(copy.script, at('state High')).script).toContain('  state High 3\n')
@@ -107,6 +131,10 @@ test('regions and routines are added where they belong', () => {
 
 test('a new state stands as deep as was asked, and the first in its place begins', () => {
   const base = { isNew: true, part: 'state', owner: '', text: '', base: script, was: '' }
-  expect(applied(script, { ...base, line: at('after 2 s: go High'), indent: 4, first: true }, 'state Deep')).toContain('    after 2 s: go High\n\n    state Deep, initial\n')
-  expect(applied(script, { ...base, line: at('after 2 s: go High'), indent: 2 }, 'state Next')).toContain('    after 2 s: go High\n\n  state Next\n')
+  expect(applied(script, { ...base, line: at('after 2 s: go High'), indent: 4, first: true }, 'state Deep')).toContain(
+    '    after 2 s: go High\n\n    state Deep, initial\n',
+  )
+  expect(applied(script, { ...base, line: at('after 2 s: go High'), indent: 2 }, 'state Next')).toContain(
+    '    after 2 s: go High\n\n  state Next\n',
+  )
 })

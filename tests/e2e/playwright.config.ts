@@ -19,7 +19,15 @@ export default defineConfig({
     launchOptions: {
       executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
       // As root, as on build machines, Chromium runs only without its sandbox; the rest keeps it off the network.
-      args: [...(process.getuid?.() === 0 ? ['--no-sandbox'] : []), '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 })

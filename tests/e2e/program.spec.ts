@@ -67,7 +67,11 @@ test('lines are added, moved and taken out, and undo and redo cross a reload and
 
 test('three faults are shown at their lines, and the machine waits for them', async ({ page, open }) => {
   await open(`${rig}/program`)
-  const faulty: [number, string][] = [[4, 'var cruise = '], [12, 'when Tag eye becomes mud: go Over tag'], [25, 'after 1.5 m: go Seeding']]
+  const faulty: [number, string][] = [
+    [4, 'var cruise = '],
+    [12, 'when Tag eye becomes mud: go Over tag'],
+    [25, 'after 1.5 m: go Seeding'],
+  ]
   for (const [line, text] of faulty) {
     await page.locator(`#line-${line}`).press('Enter')
     await page.getByRole('combobox', { name: `Line ${line}` }).fill(text)
@@ -136,12 +140,14 @@ test('an edit that crosses another one on its way is kept beside it, without a q
   // What this window asks for when it hears of the other's edit comes only while its own, sent a second time, waits for its answer.
   let sent = 0
   let kept: () => void = () => undefined
-  const keeping = new Promise<void>(done => { kept = done })
-  await page.route(/\/api\/.*\/program(\?|$)/, async route => {
+  const keeping = new Promise<void>((done) => {
+    kept = done
+  })
+  await page.route(/\/api\/.*\/program(\?|$)/, async (route) => {
     if (route.request().method() === 'PUT' && ++sent === 2) {
       const response = await route.fetch()
       kept()
-      await new Promise(done => setTimeout(done, 1500))
+      await new Promise((done) => setTimeout(done, 1500))
       return route.fulfill({ response })
     }
     if (route.request().method() === 'GET' && sent === 0) await keeping
@@ -150,7 +156,9 @@ test('an edit that crosses another one on its way is kept beside it, without a q
   await page.evaluate(() => {
     const seen = window as unknown as { asked: number }
     seen.asked = 0
-    new MutationObserver(() => { seen.asked += document.querySelectorAll('[role="dialog"]').length }).observe(document.body, { childList: true, subtree: true })
+    new MutationObserver(() => {
+      seen.asked += document.querySelectorAll('[role="dialog"]').length
+    }).observe(document.body, { childList: true, subtree: true })
   })
   await other.locator('#line-6').press('Enter')
   await other.getByRole('combobox', { name: 'Line 6' }).fill('var beds = 1')
@@ -187,7 +195,9 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
 
   // A line added above moves the line being typed, and the edit follows it.
   await page.locator('#line-12').press('Enter')
-  await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes bed tag for 2 readings: set beds to beds + 1; go Over tag')
+  await page
+    .getByRole('combobox', { name: 'Line 12' })
+    .fill('when Tag eye becomes bed tag for 2 readings: set beds to beds + 1; go Over tag')
   await other.locator('#line-4').press('Alt+Enter')
   await other.keyboard.type('var spare = 0')
   await other.keyboard.press('Enter')
@@ -211,7 +221,7 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
 
   // An edit that crosses another on the way is shown with both versions.
   let crossed = false
-  await page.route('**/program', async route => {
+  await page.route('**/program', async (route) => {
     if (route.request().method() !== 'PUT' || crossed) return route.continue()
     crossed = true
     const body = route.request().postDataJSON() as { baseRevision: number }

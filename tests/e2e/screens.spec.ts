@@ -2,7 +2,12 @@ import { expect, expectAccessible, rig, test } from './fixtures'
 
 const parts = ['rig', 'sense', 'move', 'program', 'check', 'simulate', 'prove', 'log']
 
-for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'light'], ['320', 320, 'light'], ['dark', 1280, 'dark']] as const) {
+for (const [name, width, scheme] of [
+  ['1280', 1280, 'light'],
+  ['768', 768, 'light'],
+  ['320', 320, 'light'],
+  ['dark', 1280, 'dark'],
+] as const) {
   test(`axe finds nothing on any screen, ${name}`, async ({ page, open }) => {
     test.setTimeout(900_000)
     await page.emulateMedia({ colorScheme: scheme })
@@ -52,7 +57,12 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
   })
 }
 
-for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'light'], ['320', 320, 'light'], ['dark', 1280, 'dark']] as const) {
+for (const [name, width, scheme] of [
+  ['1280', 1280, 'light'],
+  ['768', 768, 'light'],
+  ['320', 320, 'light'],
+  ['dark', 1280, 'dark'],
+] as const) {
   test(`axe finds nothing on the views of a program and on Move, ${name}`, async ({ page, open }) => {
     test.setTimeout(900_000)
     await page.emulateMedia({ colorScheme: scheme })
@@ -62,7 +72,13 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
       expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
     }
     // Three programs that talk: every view of them.
-    for (const [view, there] of [['', '.sentence'], ['/script', '.cm-line'], ['/chart', '[data-testid=chart]'], ['/walk', '[data-testid=walk-states]'], ['/history', 'main']] as const) {
+    for (const [view, there] of [
+      ['', '.sentence'],
+      ['/script', '.cm-line'],
+      ['/chart', '[data-testid=chart]'],
+      ['/walk', '[data-testid=walk-states]'],
+      ['/history', 'main'],
+    ] as const) {
       await open(`/rigs/lock-keeper/program${view}`)
       await expect(page.locator(there).first()).toBeVisible()
       await look()
@@ -73,7 +89,10 @@ for (const [name, width, scheme] of [['1280', 1280, 'light'], ['768', 768, 'ligh
     await look()
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Put in a pattern' }).click()
-    await page.getByTestId('patterns').getByRole('button', { name: /Mission list/ }).click()
+    await page
+      .getByTestId('patterns')
+      .getByRole('button', { name: /Mission list/ })
+      .click()
     await expect(page.getByTestId('pattern-text')).toContainText('region ')
     await look()
     await page.keyboard.press('Escape')
@@ -124,8 +143,12 @@ test('the first page stays under 300 kB of compressed script', async ({ page, se
   const session = await page.context().newCDPSession(page)
   await session.send('Network.enable')
   const scripts = new Set<string>()
-  session.on('Network.responseReceived', e => { if (e.type === 'Script') scripts.add(e.requestId) })
-  session.on('Network.loadingFinished', e => { if (scripts.has(e.requestId)) bytes += e.encodedDataLength })
+  session.on('Network.responseReceived', (e) => {
+    if (e.type === 'Script') scripts.add(e.requestId)
+  })
+  session.on('Network.loadingFinished', (e) => {
+    if (scripts.has(e.requestId)) bytes += e.encodedDataLength
+  })
   await page.goto(`${server.url}${rig}/program`)
   await expect(page.locator('#line-4')).toBeVisible()
   await page.waitForTimeout(1000)

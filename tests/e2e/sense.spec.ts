@@ -20,7 +20,9 @@ test('record, paste, open a CSV, and choose a threshold', async ({ page, open })
   await dialog.getByRole('button', { name: 'Take them in' }).click()
   await expect(page.getByRole('img', { name: /bed tag: 343 readings/ })).toBeVisible()
 
-  await page.getByLabel('CSV file').setInputFiles({ name: 'eye.csv', mimeType: 'text/csv', buffer: Buffer.from('zone;reading\nsleepers;22,5\nbed tag;54\n') })
+  await page
+    .getByLabel('CSV file')
+    .setInputFiles({ name: 'eye.csv', mimeType: 'text/csv', buffer: Buffer.from('zone;reading\nsleepers;22,5\nbed tag;54\n') })
   await dialog.getByRole('button', { name: 'Take them in' }).click()
   await expect(page.getByRole('img', { name: /sleepers: 41 readings.*bed tag: 344 readings/ })).toBeVisible()
 

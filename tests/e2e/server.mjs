@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url'
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '../..')
 
 const freePort = () =>
-  new Promise(resolve => {
+  new Promise((resolve) => {
     const probe = createServer()
     probe.listen(0, '127.0.0.1', () => {
       const { port } = probe.address()
@@ -25,29 +25,38 @@ export async function startServer({ demo = true } = {}) {
   const url = `http://127.0.0.1:${port}`
   let child
   const start = async () => {
-    child = spawn('dotnet', [process.env.CHITON_SERVER ?? path.join(root, 'src/Chiton.Server/bin/Release/net10.0/Chiton.Server.dll'), '--urls', url], {
-      env: { ...process.env, CHITON_DATA: folder, CHITON_DEMO: demo ? '1' : '0', CHITON_WEB: process.env.CHITON_WEB ?? path.join(root, 'src/web/dist') },
-      stdio: 'ignore',
-    })
+    child = spawn(
+      'dotnet',
+      [process.env.CHITON_SERVER ?? path.join(root, 'src/Chiton.Server/bin/Release/net10.0/Chiton.Server.dll'), '--urls', url],
+      {
+        env: {
+          ...process.env,
+          CHITON_DATA: folder,
+          CHITON_DEMO: demo ? '1' : '0',
+          CHITON_WEB: process.env.CHITON_WEB ?? path.join(root, 'src/web/dist'),
+        },
+        stdio: 'ignore',
+      },
+    )
     for (let i = 0; i < 900; i++) {
       try {
         if ((await fetch(`${url}/api/health`)).ok) return
       } catch {
         // Not listening yet.
       }
-      await new Promise(r => setTimeout(r, 100))
+      await new Promise((r) => setTimeout(r, 100))
     }
     throw new Error('The server did not start.')
   }
   const kill = () =>
-    new Promise(resolve => {
+    new Promise((resolve) => {
       if (child.exitCode !== null || child.signalCode !== null) return resolve(undefined)
       child.once('exit', resolve)
       child.kill('SIGKILL')
     })
   // Ends in its own time, so that all that was written is in the one file.
   const end = () =>
-    new Promise(resolve => {
+    new Promise((resolve) => {
       if (child.exitCode !== null || child.signalCode !== null) return resolve(undefined)
       child.once('exit', resolve)
       child.kill('SIGTERM')

@@ -6,16 +6,25 @@ const folder = process.argv[2]
 const server = await startServer()
 const browser = await chromium.launch({
   executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
-  args: [...(process.getuid?.() === 0 ? ['--no-sandbox'] : []), '--disable-gpu', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
+    '--disable-gpu',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 })
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   const rig = `${server.url}/rigs/seed-trolley`
-  const take = name => page.screenshot({ path: `${folder}/${name}.png` })
+  const take = (name) => page.screenshot({ path: `${folder}/${name}.png` })
   const settled = () => page.locator('[data-testid=rate][data-state=known]').waitFor()
 
   await page.goto(server.url)
-  await page.getByText(/runs pass/).nth(1).waitFor()
+  await page
+    .getByText(/runs pass/)
+    .nth(1)
+    .waitFor()
   await take('rigs')
 
   await page.goto(`${rig}/prove`)
@@ -63,25 +72,48 @@ try {
   await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('berthing-lights/sense', 'sense-bands', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('deck-scrubber/sense', 'sense-edge', async () => {
-    await page.getByTestId('sum-edge-guard').getByText(/are left at every angle/).waitFor()
-    await page.getByTestId('sum-edge-guard').evaluate(e => window.scrollTo(0, e.getBoundingClientRect().top - 10))
+    await page
+      .getByTestId('sum-edge-guard')
+      .getByText(/are left at every angle/)
+      .waitFor()
+    await page.getByTestId('sum-edge-guard').evaluate((e) => window.scrollTo(0, e.getBoundingClientRect().top - 10))
   })
 
   await farm('deck-scrubber/move?view=trials', 'move', async () => {
     const run = page.getByRole('button', { name: 'Run it on the simulated controller' }).first()
     await run.waitFor()
-    for (let i = 0; i < 5; i++) { await run.click(); await page.waitForTimeout(500) }
+    for (let i = 0; i < 5; i++) {
+      await run.click()
+      await page.waitForTimeout(500)
+    }
   })
-  await farm('deck-scrubber/move?view=chain', 'move-chain', () => page.getByText(/of the ends lie in the target/).first().waitFor())
-  await farm('rack-hoist/program/chart', 'program-chart', async () => { await page.getByTestId('chart').waitFor(); await page.getByTestId('looking').waitFor({ state: 'detached' }) })
+  await farm('deck-scrubber/move?view=chain', 'move-chain', () =>
+    page
+      .getByText(/of the ends lie in the target/)
+      .first()
+      .waitFor(),
+  )
+  await farm('rack-hoist/program/chart', 'program-chart', async () => {
+    await page.getByTestId('chart').waitFor()
+    await page.getByTestId('looking').waitFor({ state: 'detached' })
+  })
   await farm('lock-keeper/program/walk', 'program-walk', async () => {
     await page.getByRole('button', { name: 'Walk it' }).first().click()
-    for (let i = 0; i < 3; i++) { await page.getByRole('button', { name: /^Next: / }).click(); await page.waitForTimeout(400) }
+    for (let i = 0; i < 3; i++) {
+      await page.getByRole('button', { name: /^Next: / }).click()
+      await page.waitForTimeout(400)
+    }
   })
   await farm('buoy-line-rover/program', 'program-pattern', async () => {
     await page.getByRole('button', { name: 'Put in a pattern' }).click()
-    await page.getByTestId('patterns').getByRole('button', { name: /Follow a line/ }).click()
-    await page.getByTestId('pattern-text').getByText(/region /).waitFor()
+    await page
+      .getByTestId('patterns')
+      .getByRole('button', { name: /Follow a line/ })
+      .click()
+    await page
+      .getByTestId('pattern-text')
+      .getByText(/region /)
+      .waitFor()
   })
 
   await page.goto(`${rig}/sense`)

@@ -79,7 +79,11 @@ test('a machine is written as text from nothing by keyboard, led to its faults, 
 test('a machine is walked by hand: what goes, what does not and why, and back again', async ({ page, open, server }) => {
   const rigs = `${server.url}/api/rigs/rack-hoist`
   const { revision } = await (await fetch(rigs)).json()
-  await fetch(`${rigs}/program`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ baseRevision: revision, script: lift }) })
+  await fetch(`${rigs}/program`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ baseRevision: revision, script: lift }),
+  })
   await open('/rigs/rack-hoist/program/walk')
   const states = page.getByTestId('walk-states')
   const next = page.getByLabel('What happens next')

@@ -5,10 +5,13 @@ public enum Severity
 {
     /// <summary>Cannot work.</summary>
     Stops,
+
     /// <summary>Works sometimes.</summary>
     Risky,
+
     /// <summary>Good to know.</summary>
     Advice,
+
     /// <summary>Checked and found good.</summary>
     Holds,
 }
@@ -34,4 +37,13 @@ public sealed record Cure(string Label, IReadOnlyList<CureEdit> Edits);
 /// <param name="Headline">One short sentence of what will happen.</param>
 /// <param name="Say">Why, with the figures.</param>
 /// <param name="Cure">What would help, or null.</param>
-public sealed record Finding(string Code, Severity Severity, string Owner, int Line, int LineOfOwner, string Headline, string Say, Cure? Cure);
+public sealed record Finding(
+    string Code,
+    Severity Severity,
+    string Owner,
+    int Line,
+    int LineOfOwner,
+    string Headline,
+    string Say,
+    Cure? Cure
+);

@@ -19,21 +19,30 @@ public static class RailChecks
     /// <param name="motion">How the copy moves.</param>
     /// <param name="calibrations">The copy's calibrations by sensor name.</param>
     /// <param name="program">A program without diagnostics.</param>
-    public static IReadOnlyList<Finding> Find(RigDesign rig, RailMotion motion, IReadOnlyDictionary<string, SensorCalibration> calibrations, ProgramNode program)
+    public static IReadOnlyList<Finding> Find(
+        RigDesign rig,
+        RailMotion motion,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        ProgramNode program
+    )
     {
         var found = new List<Finding>();
         // The checks of this catalogue speak of rail vehicles; a rig without one has nothing to be told here yet.
-        if (rig.Rail is null || rig.Vehicle is null) return [];
+        if (rig.Rail is null || rig.Vehicle is null)
+            return [];
         var walk = new ProgramWalk(program, rig);
         var speeds = Speeds(rig, walk);
         foreach (var (transition, at) in walk.Transitions)
             if (transition.Trigger is ZoneTriggerNode trigger && calibrations.TryGetValue(trigger.Sensor, out var calibration))
             {
-                if (ZoneWeak(rig, motion, calibration, at.State, transition, trigger, at.OfOwner, speeds) is { } weak) found.Add(weak);
-                if (MarkerMissed(rig, motion, at.State, transition, trigger, at.OfOwner, speeds) is { } missed) found.Add(missed);
+                if (ZoneWeak(rig, motion, calibration, at.State, transition, trigger, at.OfOwner, speeds) is { } weak)
+                    found.Add(weak);
+                if (MarkerMissed(rig, motion, at.State, transition, trigger, at.OfOwner, speeds) is { } missed)
+                    found.Add(missed);
             }
         found.AddRange(MarkerRest(rig, motion, walk, speeds));
-        if (GuessUsed(rig, motion) is { } guess) found.Add(guess);
+        if (GuessUsed(rig, motion) is { } guess)
+            found.Add(guess);
         return [.. found.OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
     }
 
@@ -46,17 +55,36 @@ public static class RailChecks
         var sites = new Dictionary<(int Line, int Number), SpeedSite>();
         foreach (var command in walk.Commands)
         {
-            if (command.Action is not RunNode run || !ProgramWalk.Means(rig.Vehicle!, run.Motor)) continue;
+            if (command.Action is not RunNode run || !ProgramWalk.Means(rig.Vehicle!, run.Motor))
+                continue;
             foreach (var value in walk.Values(run.Speed))
             {
                 var site = value switch
                 {
-                    { Head: VarNode { Value: LiteralNode } v } => Head(v.Span.Line, value.Value, d => Printer.Plain(Printer.Pieces(v with { Value = new LiteralNode(d, "%") }))),
-                    { Head: ConstNode { Value: LiteralNode } c } => Head(c.Span.Line, value.Value, d => Printer.Plain(Printer.Pieces(c with { Value = new LiteralNode(d, "%") }))),
+                    { Head: VarNode { Value: LiteralNode } v } => Head(
+                        v.Span.Line,
+                        value.Value,
+                        d => Printer.Plain(Printer.Pieces(v with { Value = new LiteralNode(d, "%") }))
+                    ),
+                    { Head: ConstNode { Value: LiteralNode } c } => Head(
+                        c.Span.Line,
+                        value.Value,
+                        d => Printer.Plain(Printer.Pieces(c with { Value = new LiteralNode(d, "%") }))
+                    ),
                     { Head: { } head } => Head(head.Span.Line, value.Value, null),
-                    { Set: { Action: SetNode { Value: LiteralNode } set } at } => Site(at, value.Value, d => at.With(set with { Value = new LiteralNode(d, "%") }), at.NumberIndex(set with { Value = Marked })),
+                    { Set: { Action: SetNode { Value: LiteralNode } set } at } => Site(
+                        at,
+                        value.Value,
+                        d => at.With(set with { Value = new LiteralNode(d, "%") }),
+                        at.NumberIndex(set with { Value = Marked })
+                    ),
                     { Set: { } at } => Site(at, value.Value, null, 0),
-                    _ when run.Speed is LiteralNode => Site(command, value.Value, d => command.With(run with { Speed = new LiteralNode(d, "%") }), command.NumberIndex(run with { Speed = Marked })),
+                    _ when run.Speed is LiteralNode => Site(
+                        command,
+                        value.Value,
+                        d => command.With(run with { Speed = new LiteralNode(d, "%") }),
+                        command.NumberIndex(run with { Speed = Marked })
+                    ),
                     _ => Site(command, value.Value, null, 0),
                 };
                 sites.TryAdd((site.Line, site.NumberIndex), site);
@@ -65,114 +93,236 @@ public static class RailChecks
         return [.. sites.Values];
 
         static SpeedSite Head(int line, double power, Func<string, string>? sentence) => new("", line, 0, power, sentence, 0);
-        static SpeedSite Site(WalkedCommand at, double power, Func<string, string>? sentence, int number) => new(at.At.State.Name, at.At.Number, at.At.OfOwner, power, sentence, number);
+        static SpeedSite Site(WalkedCommand at, double power, Func<string, string>? sentence, int number) =>
+            new(at.At.State.Name, at.At.Number, at.At.OfOwner, power, sentence, number);
     }
 
     // A number that nobody writes: where it shows is where the other one stood.
     private static readonly LiteralNode Marked = new("987654321", "%");
 
     /// <summary>How often one reading of one zone reads as its neighbour, and how many in a row that takes.</summary>
-    private static (string Other, double False, int? Needed, int Readings)? OneWay(SensorCalibration calibration, string into, double speed, RailMotion motion)
+    private static (string Other, double False, int? Needed, int Readings)? OneWay(
+        SensorCalibration calibration,
+        string into,
+        double speed,
+        RailMotion motion
+    )
     {
         // A trigger into a zone errs when the truth is the neighbour it came from: only that tail matters to it.
         (string, double, int?, int)? worst = null;
         foreach (var pair in calibration.Pairs())
         {
-            if (pair.Lower != into && pair.Upper != into) continue;
+            if (pair.Lower != into && pair.Upper != into)
+                continue;
             var r = pair.Sum.Result;
             var truth = r.Lists[pair.Lower == into ? 1 : 0];
             var floor = calibration.Resolution / Math.Sqrt(12);
             var sd = RailMotion.RollingSd(Math.Max(truth.Sd, floor), truth.Mean, speed, motion.TremblePercentPerMPerS.Value);
-            if (sd == 0) continue;
+            if (sd == 0)
+                continue;
             var way = (pair.Lower == into ? truth.Mean - (r.Threshold - r.Hysteresis) : r.Threshold + r.Hysteresis - truth.Mean) / sd;
             var safe = Normal.Q(way / ThresholdSum.SafetyFactor(truth.Count));
             int? needed = null;
             for (int n = 1; n <= ThresholdSum.MostReadings && needed is null; n++)
-                if (3_600_000 / calibration.SamplePeriodMs * Math.Pow(safe, n) <= calibration.MaxFalsePerHour) needed = n;
-            if (worst is null || Normal.Q(way) > worst.Value.Item2) worst = (truth.Name!, Normal.Q(way), needed, truth.Count);
+                if (3_600_000 / calibration.SamplePeriodMs * Math.Pow(safe, n) <= calibration.MaxFalsePerHour)
+                    needed = n;
+            if (worst is null || Normal.Q(way) > worst.Value.Item2)
+                worst = (truth.Name!, Normal.Q(way), needed, truth.Count);
         }
         return worst;
     }
 
-    private static Finding? ZoneWeak(RigDesign rig, RailMotion motion, SensorCalibration calibration, StateNode state, TransitionNode line, ZoneTriggerNode trigger, int lineOfOwner, List<SpeedSite> speeds)
+    private static Finding? ZoneWeak(
+        RigDesign rig,
+        RailMotion motion,
+        SensorCalibration calibration,
+        StateNode state,
+        TransitionNode line,
+        ZoneTriggerNode trigger,
+        int lineOfOwner,
+        List<SpeedSite> speeds
+    )
     {
         var into = trigger.Relation == ZoneRelation.Leaves ? null : trigger.Zone;
         // Leaving a zone with two zones is the same as coming into the other.
         into ??= calibration.Zones.Select(z => z.Zone).FirstOrDefault(z => z != trigger.Zone && calibration.Zones.Count == 2);
         var speed = speeds.Count > 0 ? Math.Abs(motion.SteadySpeed(speeds.Max(s => s.Power))) : 0;
-        if (into is null || OneWay(calibration, into, speed, motion) is not { } way || way.Needed is { } ok && trigger.Needed >= ok) return null;
+        if (into is null || OneWay(calibration, into, speed, motion) is not { } way || way.Needed is { } ok && trigger.Needed >= ok)
+            return null;
         var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == way.Other);
         var oneIn = way.False > 0 ? 1 / way.False : double.PositiveInfinity;
-        var say = $"While it rolls, about one reading in {Show(oneIn, 2)} over a {way.Other} looks like {into}, and {(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
+        var say =
+            $"While it rolls, about one reading in {Show(oneIn, 2)} over a {way.Other} looks like {into}, and "
+            + $"{(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
         var headline = $"{trigger.Sensor} can be fooled here";
         if (marker is not null && speed > 0)
         {
             var readings = marker.LengthMm.Value / (speed * calibration.SamplePeriodMs / 1000);
             var twice = 1 - Math.Pow(1 - Math.Pow(way.False, trigger.Needed), readings);
             headline = $"One {marker.Surface} can be counted twice";
-            say += $" A {marker.Surface} gives some {Show(readings, 2)} readings, so about {(twice > 0.005 ? $"1 in {Show(Math.Max(1, Math.Round(1 / twice)), 3)}" : "1 in 200 or fewer")} is taken for two.";
+            say +=
+                $" A {marker.Surface} gives some {Show(readings, 2)} readings, so about "
+                + $"{(twice > 0.005 ? $"1 in {Show(Math.Max(1, Math.Round(1 / twice)), 3)}" : "1 in 200 or fewer")} is taken for two.";
         }
-        if (way.Needed is null) say += $" With {way.Readings} readings of {way.Other} no number in a row can be trusted: record more, or choose another threshold in Sense.";
-        var cure = way.Needed is not { } n ? null : new Cure($"Use {Count(n, "reading")}",
-        [
-            new(line.Span.Line, Printer.Plain(Printer.Pieces(line with { Trigger = trigger with { Readings = n.ToString() } })), 0,
-                $"calculated: {n} in a row keep false switches below {Show(calibration.MaxFalsePerHour)} an hour"),
-        ]);
+        if (way.Needed is null)
+            say +=
+                $" With {way.Readings} readings of {way.Other} no number in a row can be trusted: record more, or choose another "
+                + "threshold in Sense.";
+        var cure = way.Needed is not { } n
+            ? null
+            : new Cure(
+                $"Use {Count(n, "reading")}",
+                [
+                    new(
+                        line.Span.Line,
+                        Printer.Plain(Printer.Pieces(line with { Trigger = trigger with { Readings = n.ToString() } })),
+                        0,
+                        $"calculated: {n} in a row keep false switches below {Show(calibration.MaxFalsePerHour)} an hour"
+                    ),
+                ]
+            );
         return new("zone-weak", Severity.Risky, state.Name, line.Span.Line, lineOfOwner, headline, say, cure);
     }
 
-    private static Finding? MarkerMissed(RigDesign rig, RailMotion motion, StateNode state, TransitionNode line, ZoneTriggerNode trigger, int lineOfOwner, List<SpeedSite> speeds)
+    private static Finding? MarkerMissed(
+        RigDesign rig,
+        RailMotion motion,
+        StateNode state,
+        TransitionNode line,
+        ZoneTriggerNode trigger,
+        int lineOfOwner,
+        List<SpeedSite> speeds
+    )
     {
         var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == trigger.Zone);
         var eye = rig.Eyes.FirstOrDefault(e => e.Name == trigger.Sensor);
-        if (marker is null || eye is null || speeds.Count == 0 || trigger.Relation == ZoneRelation.Leaves) return null;
+        if (marker is null || eye is null || speeds.Count == 0 || trigger.Relation == ZoneRelation.Leaves)
+            return null;
         var fastest = speeds.MaxBy(s => s.Power)!;
         var speed = motion.SteadySpeed(fastest.Power);
-        if (speed <= 0) return null;
+        if (speed <= 0)
+            return null;
         var pass = MarkerPass.Compute(new(marker.LengthMm.Value, eye.Spot.Value, eye.SamplePeriodMs, trigger.Needed, speed));
-        if (pass.Verdict!.Grade < Grade.Fragile) return null;
+        if (pass.Verdict!.Grade < Grade.Fragile)
+            return null;
         var power = Math.Floor(motion.PowerForSpeed(pass.Result.MaxSpeedMmPerS / 2));
-        return new("marker-missed", pass.Verdict.Grade == Grade.Unusable ? Severity.Stops : Severity.Risky, state.Name, line.Span.Line, lineOfOwner,
+        return new(
+            "marker-missed",
+            pass.Verdict.Grade == Grade.Unusable ? Severity.Stops : Severity.Risky,
+            state.Name,
+            line.Span.Line,
+            lineOfOwner,
             $"A {marker.Surface} can be missed",
-            $"At {Show(fastest.Power)} % it rolls {Show(speed, 3)} mm/s, and a {marker.Surface} passes in {Count(pass.Result.ReadingsOnMarker!.Value, "reading")}. It needs {trigger.Needed} to count, with some to spare.",
-            power >= 1 && motion.SteadySpeed(power) > 0 ? SpeedCure(power, speeds) : null);
+            $"At {Show(fastest.Power)} % it rolls {Show(speed, 3)} mm/s, and a {marker.Surface} passes in "
+                + $"{Count(pass.Result.ReadingsOnMarker!.Value, "reading")}. It needs {trigger.Needed} to count, with some to spare.",
+            power >= 1 && motion.SteadySpeed(power) > 0 ? SpeedCure(power, speeds) : null
+        );
     }
 
     // One button mends every place that is too fast; where one of them cannot be written anew, there is none.
-    private static Cure? SpeedCure(double power, List<SpeedSite> speeds) => speeds.Any(s => s.Power > power && s.Sentence is null) ? null : new($"Use {Show(power)} %",
-        [.. speeds.Where(s => s.Power > power).Select(s => new CureEdit(s.Line, s.Sentence!(Show(power)), s.NumberIndex, "calculated from the marker, the eye and the brake"))]);
+    private static Cure? SpeedCure(double power, List<SpeedSite> speeds) =>
+        speeds.Any(s => s.Power > power && s.Sentence is null)
+            ? null
+            : new(
+                $"Use {Show(power)} %",
+                [
+                    .. speeds
+                        .Where(s => s.Power > power)
+                        .Select(s => new CureEdit(
+                            s.Line,
+                            s.Sentence!(Show(power)),
+                            s.NumberIndex,
+                            "calculated from the marker, the eye and the brake"
+                        )),
+                ]
+            );
 
     private static IEnumerable<Finding> MarkerRest(RigDesign rig, RailMotion motion, ProgramWalk walk, List<SpeedSite> speeds)
     {
         var eye = rig.Eyes.FirstOrDefault();
-        if (eye is null || speeds.Count == 0) yield break;
+        if (eye is null || speeds.Count == 0)
+            yield break;
         // A stop of the vehicle, of everything, or the end of what runs while a state is active.
-        var stop = walk.Commands.Select(c => c.Action switch { StopNode s when ProgramWalk.Means(rig.Vehicle!, s.Motor) => s, StopAllNode => new StopNode(rig.Vehicle!.Name, StopMode.Default), _ => null }).FirstOrDefault(s => s is not null)
-            ?? (walk.Commands.Any(c => c is { Action: RunNode r, At.Line: ActivityNode { Moment: ActivityMoment.While } } && ProgramWalk.Means(rig.Vehicle!, r.Motor)) ? new StopNode(rig.Vehicle!.Name, StopMode.Default) : null);
-        if (stop is null) yield break;
+        var stop =
+            walk.Commands.Select(c =>
+                    c.Action switch
+                    {
+                        StopNode s when ProgramWalk.Means(rig.Vehicle!, s.Motor) => s,
+                        StopAllNode => new StopNode(rig.Vehicle!.Name, StopMode.Default),
+                        _ => null,
+                    }
+                )
+                .FirstOrDefault(s => s is not null)
+            ?? (
+                walk.Commands.Any(c =>
+                    c is { Action: RunNode r, At.Line: ActivityNode { Moment: ActivityMoment.While } }
+                    && ProgramWalk.Means(rig.Vehicle!, r.Motor)
+                )
+                    ? new StopNode(rig.Vehicle!.Name, StopMode.Default)
+                    : null
+            );
+        if (stop is null)
+            yield break;
         foreach (var goal in walk.Program.Head.OfType<RuleNode>().Where(r => r.IsGoal && r.Condition == ConditionKind.StoppedOver))
         {
             var marker = rig.Rail!.Find(goal.Place!)!;
-            var needed = walk.Transitions.Select(t => t.Transition.Trigger).OfType<ZoneTriggerNode>()
-                .Where(z => z.Zone == marker.Surface && z.Relation != ZoneRelation.Leaves).Select(z => z.Needed).DefaultIfEmpty(1).Max();
+            var needed = walk
+                .Transitions.Select(t => t.Transition.Trigger)
+                .OfType<ZoneTriggerNode>()
+                .Where(z => z.Zone == marker.Surface && z.Relation != ZoneRelation.Leaves)
+                .Select(z => z.Needed)
+                .DefaultIfEmpty(1)
+                .Max();
             var site = speeds.MaxBy(s => s.Power)!;
             var coast = stop.Mode == StopMode.Coast;
             var (low, high) = RestRange(motion, marker, eye, needed, coast, site.Power);
             var spot = eye.Spot.Value;
-            double from = spot / 2, to = marker.LengthMm.Value - spot / 2;
+            double from = spot / 2,
+                to = marker.LengthMm.Value - spot / 2;
             var speed = motion.SteadySpeed(site.Power);
-            var figures = $"At {Show(site.Power)} % it rolls {Show(speed, 3)} mm/s and its eye comes to rest {Show(Math.Max(0, low), 2)} to {Show(high, 2)} mm past the leading edge. To stand on a {Show(marker.LengthMm.Value)} mm tag it must be {Show(from)} to {Show(to)} mm.";
+            var figures =
+                $"At {Show(site.Power)} % it rolls {Show(speed, 3)} mm/s and its eye comes to rest {Show(Math.Max(0, low), 2)} to "
+                + $"{Show(high, 2)} mm past the leading edge. To stand on a {Show(marker.LengthMm.Value)} mm tag it must be "
+                + $"{Show(from)} to {Show(to)} mm.";
             if (high > to)
             {
                 var power = Math.Floor(site.Power);
-                while (power >= 1 && RestRange(motion, marker, eye, needed, coast, power).High > to) power--;
+                while (power >= 1 && RestRange(motion, marker, eye, needed, coast, power).High > to)
+                    power--;
                 var can = power >= 1 && motion.SteadySpeed(power) > 0;
-                yield return new("marker-rest", Severity.Risky, site.Owner, site.Line, site.LineOfOwner, "It rolls too fast to stop on its tag", figures, can ? SpeedCure(power, speeds) : null);
+                yield return new(
+                    "marker-rest",
+                    Severity.Risky,
+                    site.Owner,
+                    site.Line,
+                    site.LineOfOwner,
+                    "It rolls too fast to stop on its tag",
+                    figures,
+                    can ? SpeedCure(power, speeds) : null
+                );
             }
             else if (low < from - spot && speed > 0)
-                yield return new("marker-rest", Severity.Risky, site.Owner, site.Line, site.LineOfOwner, "It can stop short of its tag", figures, null);
+                yield return new(
+                    "marker-rest",
+                    Severity.Risky,
+                    site.Owner,
+                    site.Line,
+                    site.LineOfOwner,
+                    "It can stop short of its tag",
+                    figures,
+                    null
+                );
             else if (speed > 0)
-                yield return new("marker-rest", Severity.Holds, site.Owner, site.Line, site.LineOfOwner, "It stops on its tag", figures, null);
+                yield return new(
+                    "marker-rest",
+                    Severity.Holds,
+                    site.Owner,
+                    site.Line,
+                    site.LineOfOwner,
+                    "It stops on its tag",
+                    figures,
+                    null
+                );
         }
     }
 
@@ -181,15 +331,36 @@ public static class RailChecks
     /// <c>marker-pass</c> and its spread to first order (distance grows with speed squared when braked, and falls with
     /// the deceleration).
     /// </summary>
-    public static (double Low, double High) RestRange(RailMotion motion, Marker marker, Sensor eye, int readings, bool coast, double powerPercent)
+    public static (double Low, double High) RestRange(
+        RailMotion motion,
+        Marker marker,
+        Sensor eye,
+        int readings,
+        bool coast,
+        double powerPercent
+    )
     {
         var speed = motion.SteadySpeed(powerPercent);
-        if (speed <= 0) return (0, 0);
-        var rest = MarkerPass.Compute(new(marker.LengthMm.Value, eye.Spot.Value, eye.SamplePeriodMs, readings, speed, motion.ActuatorDelayMs.Value,
-            coast ? null : motion.BrakeDecelMmPerS2.Value, coast ? motion.CoastTimeConstantMs.Value : null)).Result;
+        if (speed <= 0)
+            return (0, 0);
+        var rest = MarkerPass
+            .Compute(
+                new(
+                    marker.LengthMm.Value,
+                    eye.Spot.Value,
+                    eye.SamplePeriodMs,
+                    readings,
+                    speed,
+                    motion.ActuatorDelayMs.Value,
+                    coast ? null : motion.BrakeDecelMmPerS2.Value,
+                    coast ? motion.CoastTimeConstantMs.Value : null
+                )
+            )
+            .Result;
         var brake = motion.BrakeDecelMmPerS2;
         var braking = coast ? speed * motion.CoastTimeConstantMs.Value / 1000 : speed * speed / (2 * brake.Value);
-        var stopShare = coast ? motion.CoastTimeConstantMs.BetweenRunsSd / motion.CoastTimeConstantMs.Value
+        var stopShare = coast
+            ? motion.CoastTimeConstantMs.BetweenRunsSd / motion.CoastTimeConstantMs.Value
             : Math.Sqrt(brake.BetweenRunsSd * brake.BetweenRunsSd + brake.MoveSd * brake.MoveSd) / brake.Value;
         var speedShare = (coast ? 1 : 2) * motion.RelativeSpeedSd;
         var sd = braking * Math.Sqrt(speedShare * speedShare + stopShare * stopShare) + speed * motion.ActuatorDelayMs.BetweenRunsSd / 1000;
@@ -201,10 +372,22 @@ public static class RailChecks
         var guesses = motion.Named.Where(n => n.Number.Kind == Provenance.Guessed).ToList();
         foreach (var eye in rig.Eyes)
         {
-            if (eye.Spot.Kind == Provenance.Guessed) guesses.Add(($"spot of {eye.Name}", eye.Spot));
+            if (eye.Spot.Kind == Provenance.Guessed)
+                guesses.Add(($"spot of {eye.Name}", eye.Spot));
         }
-        if (guesses.Count == 0) return null;
-        return new("guess-used", Severity.Advice, "", 0, 0, guesses.Count == 1 ? "One number is a guess" : $"{guesses.Count} numbers are guesses",
-            $"Never tested on this copy: {string.Join(", ", guesses.Select(g => $"{g.Name} ({Show(g.Number.Value)} {g.Number.Unit})"))}. Simulation draws them from a wide spread.", null);
+        if (guesses.Count == 0)
+            return null;
+        return new(
+            "guess-used",
+            Severity.Advice,
+            "",
+            0,
+            0,
+            guesses.Count == 1 ? "One number is a guess" : $"{guesses.Count} numbers are guesses",
+            "Never tested on this copy: "
+                + $"{string.Join(", ", guesses.Select(g => $"{g.Name} ({Show(g.Number.Value)} {g.Number.Unit})"))}. Simulation draws "
+                + "them from a wide spread.",
+            null
+        );
     }
 }

@@ -19,56 +19,102 @@ public static class RigFindings
         // The first line that speaks of a device is where its fault will show.
         void Add(string code, Severity severity, string device, string headline, string say)
         {
-            if (walk.FirstLineOf(device) is { } at) found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
+            if (walk.FirstLineOf(device) is { } at)
+                found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
         }
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
             Add(fault.Code, Severity.Stops, fault.Device, $"{fault.Device} is not wired right", fault.Say);
         try
         {
             foreach (var issue in rig.Power?.Budget().Result.Issues ?? [])
-                if (issue.Device is { } device) Add("power-" + issue.Kind, issue.Kind == "over-voltage" ? Severity.Stops : Severity.Risky, device, $"{device} is not fed right", issue.Say);
+                if (issue.Device is { } device)
+                    Add(
+                        "power-" + issue.Kind,
+                        issue.Kind == "over-voltage" ? Severity.Stops : Severity.Risky,
+                        device,
+                        $"{device} is not fed right",
+                        issue.Say
+                    );
         }
         catch (InputProblem)
         {
             // Power that is only half described says nothing yet; Rig names what is missing.
         }
         foreach (var sensor in judged.Sensors.Where(s => s.Grade == Grade.Unusable))
-            Add("sensor-unusable", Severity.Stops, sensor.Sensor, $"{sensor.Sensor} cannot tell its zones apart", sensor.Cures.Count > 0 ? $"{sensor.Say} {sensor.Cures[^1].Say}" : sensor.Say);
+            Add(
+                "sensor-unusable",
+                Severity.Stops,
+                sensor.Sensor,
+                $"{sensor.Sensor} cannot tell its zones apart",
+                sensor.Cures.Count > 0 ? $"{sensor.Say} {sensor.Cures[^1].Say}" : sensor.Say
+            );
         foreach (var sensor in judged.Sensors.Where(s => s.Stale is not null && s.Grade is not (null or Grade.Unusable)))
             Add("calibration-stale", Severity.Risky, sensor.Sensor, $"The readings of {sensor.Sensor} may no longer hold", sensor.Stale!);
         foreach (var command in walk.Commands)
         {
-            var plain = walk.Moved(command.Action).FirstOrDefault(m => rig.Actuators.Any(a => a.Name == m && a.Kind == ActuatorKind.PlainMotor));
-            if (plain is null || !CountsDegrees(walk, command.Action) || found.Any(f => f.Code == "plain-degrees" && f.Line == command.At.Number)) continue;
-            found.Add(new("plain-degrees", Severity.Stops, command.At.State.Name, command.At.Number, command.At.OfOwner, $"{plain} cannot count degrees",
-                "A plain motor takes power only and does not know its angle: it would run on, in a way that is easily missed. Give it a time or a sensor that ends the move.", null));
+            var plain = walk.Moved(command.Action)
+                .FirstOrDefault(m => rig.Actuators.Any(a => a.Name == m && a.Kind == ActuatorKind.PlainMotor));
+            if (
+                plain is null
+                || !CountsDegrees(walk, command.Action)
+                || found.Any(f => f.Code == "plain-degrees" && f.Line == command.At.Number)
+            )
+                continue;
+            found.Add(
+                new(
+                    "plain-degrees",
+                    Severity.Stops,
+                    command.At.State.Name,
+                    command.At.Number,
+                    command.At.OfOwner,
+                    $"{plain} cannot count degrees",
+                    "A plain motor takes power only and does not know its angle: it would run on, in a way that is easily missed. "
+                        + "Give it a time or a sensor that ends the move.",
+                    null
+                )
+            );
         }
         found.AddRange(WrongController(rig, walk));
         return found;
     }
 
     // A move that ends after an angle or a way asks the motor to count.
-    private static bool CountsDegrees(ProgramWalk walk, ActionNode action) => action switch
-    {
-        RunNode { Amount: { } amount } => walk.Values(amount).Any(v => v.Unit.Contains("deg", StringComparison.Ordinal)),
-        TurnRobotNode => true,
-        DriveNode { Distance: not null } => true,
-        SendNode => true,
-        _ => false,
-    };
+    private static bool CountsDegrees(ProgramWalk walk, ActionNode action) =>
+        action switch
+        {
+            RunNode { Amount: { } amount } => walk.Values(amount).Any(v => v.Unit.Contains("deg", StringComparison.Ordinal)),
+            TurnRobotNode => true,
+            DriveNode { Distance: not null } => true,
+            SendNode => true,
+            _ => false,
+        };
 
     // A program on one controller cannot command what is wired to another.
     private static IEnumerable<Finding> WrongController(RigDesign rig, ProgramWalk walk)
     {
-        if (rig.Program.OnHost || rig.PlaceOf(rig.Program) is not { } own || rig.Controllers.Count(c => c.Role == NodeRole.Controller) < 2) yield break;
+        if (rig.Program.OnHost || rig.PlaceOf(rig.Program) is not { } own || rig.Controllers.Count(c => c.Role == NodeRole.Controller) < 2)
+            yield break;
         var told = new HashSet<string>();
         foreach (var command in walk.Commands)
-            foreach (var device in walk.Moved(command.Action))
-            {
-                var other = rig.Wires.Where(w => w.Device == device).Select(w => w.Controller).FirstOrDefault(c => rig.Controllers.Any(x => x.Name == c && x.Role == NodeRole.Controller));
-                if (other is null || other == own || rig.Wires.Any(w => w.Device == device && w.Controller == own) || !told.Add(device)) continue;
-                yield return new("wrong-controller", Severity.Stops, command.At.State.Name, command.At.Number, command.At.OfOwner, $"{device} hangs on another controller",
-                    $"This program runs on {own}, and {device} is wired to {other}: nothing will happen. Tell the program on {other} to do it, run this one on a host, or wire {device} to {own}.", null);
-            }
+        foreach (var device in walk.Moved(command.Action))
+        {
+            var other = rig
+                .Wires.Where(w => w.Device == device)
+                .Select(w => w.Controller)
+                .FirstOrDefault(c => rig.Controllers.Any(x => x.Name == c && x.Role == NodeRole.Controller));
+            if (other is null || other == own || rig.Wires.Any(w => w.Device == device && w.Controller == own) || !told.Add(device))
+                continue;
+            yield return new(
+                "wrong-controller",
+                Severity.Stops,
+                command.At.State.Name,
+                command.At.Number,
+                command.At.OfOwner,
+                $"{device} hangs on another controller",
+                $"This program runs on {own}, and {device} is wired to {other}: nothing will happen. Tell the program on {other} to "
+                    + $"do it, run this one on a host, or wire {device} to {own}.",
+                null
+            );
+        }
     }
 }

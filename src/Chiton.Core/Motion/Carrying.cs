@@ -10,7 +10,14 @@ namespace Chiton.Core.Motion;
 /// <param name="HeelAheadMm">Heel of the fork ahead of the turning axis, mm.</param>
 /// <param name="FrictionCoefficient">Friction between load and fork.</param>
 /// <param name="GripExtraMPerS2">What a grip adds, m/s²; 0 when left out.</param>
-public sealed record LoadSeatInput(double? ForkLengthMm, double? SeatGapMm, double? LoadDepthMm, double? HeelAheadMm, double? FrictionCoefficient, double? GripExtraMPerS2 = null);
+public sealed record LoadSeatInput(
+    double? ForkLengthMm,
+    double? SeatGapMm,
+    double? LoadDepthMm,
+    double? HeelAheadMm,
+    double? FrictionCoefficient,
+    double? GripExtraMPerS2 = null
+);
 
 /// <summary>Result of the sum <c>load-seat</c>.</summary>
 /// <param name="OverlapMm">Length of fork under the load, mm.</param>
@@ -18,7 +25,13 @@ public sealed record LoadSeatInput(double? ForkLengthMm, double? SeatGapMm, doub
 /// <param name="LoadRadiusMm">From the turning axis to the load's middle, mm.</param>
 /// <param name="MaxAccelMPerS2">Greatest start, braking or lift, m/s².</param>
 /// <param name="MaxTurnRateDegPerS">Fastest turn, degrees a second.</param>
-public sealed record LoadSeatResult(double OverlapMm, double TippingMarginMm, double LoadRadiusMm, double MaxAccelMPerS2, double MaxTurnRateDegPerS);
+public sealed record LoadSeatResult(
+    double OverlapMm,
+    double TippingMarginMm,
+    double LoadRadiusMm,
+    double MaxAccelMPerS2,
+    double MaxTurnRateDegPerS
+);
 
 /// <summary>Where a load sits on the fork, and what that allows.</summary>
 public static class LoadSeat
@@ -40,18 +53,23 @@ public static class LoadSeat
         var radius = heel + gap + depth / 2;
         var accel = mu * 9.81 + grip;
         var rate = Math.Sqrt(accel / (radius / 1000)) * 180 / Math.PI;
-        var (grade, say) = margin <= 0 ? (Grade.Unusable, "The load's middle lies beyond the tip: it tips off. Drive farther in.")
+        var (grade, say) =
+            margin <= 0 ? (Grade.Unusable, "The load's middle lies beyond the tip: it tips off. Drive farther in.")
             : margin < depth / 8 ? (Grade.Fragile, $"Only {Show(margin, 2)} mm are left before it tips: drive farther in.")
             : overlap < depth ? (Grade.Workable, $"{Show(depth - overlap, 2)} mm of the load stand out over the tip.")
             : (Grade.Solid, $"It sits with {Show(margin, 3)} mm to spare.");
-        return new(new(overlap, margin, radius, accel, rate),
-        [
-            new("Fork under the load", $"the lesser of {Show(depth)} and {Show(fork)} − {Show(gap)}", overlap, "mm"),
-            new("From its middle to the tip", $"{Show(fork)} − {Show(gap)} − {Show(depth)} / 2", margin, "mm"),
-            new("From the turning axis to its middle", $"{Show(heel)} + {Show(gap)} + {Show(depth)} / 2", radius, "mm"),
-            new("Friction holds up to", $"{Show(mu)} × 9.81 + {Show(grip)}", accel, "m/s²"),
-            new("Fastest turn", $"√({Show(accel)} / {Show(radius / 1000)} m), in degrees", rate, "deg/s"),
-        ], ["Stopping earlier seats the load nearer the tip: less margin and a slower turn."], new(grade, say));
+        return new(
+            new(overlap, margin, radius, accel, rate),
+            [
+                new("Fork under the load", $"the lesser of {Show(depth)} and {Show(fork)} − {Show(gap)}", overlap, "mm"),
+                new("From its middle to the tip", $"{Show(fork)} − {Show(gap)} − {Show(depth)} / 2", margin, "mm"),
+                new("From the turning axis to its middle", $"{Show(heel)} + {Show(gap)} + {Show(depth)} / 2", radius, "mm"),
+                new("Friction holds up to", $"{Show(mu)} × 9.81 + {Show(grip)}", accel, "m/s²"),
+                new("Fastest turn", $"√({Show(accel)} / {Show(radius / 1000)} m), in degrees", rate, "deg/s"),
+            ],
+            ["Stopping earlier seats the load nearer the tip: less margin and a slower turn."],
+            new(grade, say)
+        );
     }
 }
 
@@ -101,11 +119,16 @@ public static class Branches
             for (var k = 0; k < Math.Min(b?.Steps?.Count ?? 0, 1000); k++)
             {
                 var s = b!.Steps![k];
-                if (s is null) { need.That(false, $"{at}.steps[{k}]", "Give a step."); continue; }
+                if (s is null)
+                {
+                    need.That(false, $"{at}.steps[{k}]", "Give a step.");
+                    continue;
+                }
                 var seconds = need.Number(s.Seconds, $"{at}.steps[{k}].seconds", 0, 1e7);
                 var repeats = need.Whole(s.Repeats ?? 1, $"{at}.steps[{k}].repeats", 0, 1_000_000);
                 sum += seconds * repeats;
-                if (parts.Count < 12) parts.Add(repeats == 1 ? Show(seconds) : $"{repeats} × {Show(seconds)}");
+                if (parts.Count < 12)
+                    parts.Add(repeats == 1 ? Show(seconds) : $"{repeats} × {Show(seconds)}");
             }
             sums.Add((b?.Name ?? "", sum));
             steps.Add(new(b?.Name ?? "", string.Join(" + ", parts) + ((b?.Steps?.Count ?? 0) > 12 ? " + …" : ""), sum, "s"));
@@ -113,8 +136,21 @@ public static class Branches
         need.That(sums.Select(s => s.Name).Distinct().Count() == sums.Count, "branches", "Give each branch a name of its own.");
         need.Done();
         var longest = sums.MaxBy(s => s.Seconds);
-        var cautions = sums.Count > 1 && sums.Any(s => longest.Seconds - s.Seconds > 0.05)
-            ? new[] { $"They do not end together: {string.Join(", ", sums.Where(s => longest.Seconds - s.Seconds > 0.05).Select(s => $"{s.Name} waits {Show(longest.Seconds - s.Seconds, 3)} s"))}. If they are meant to, lengthen the shorter or let them end with their state." } : [];
-        return new(new([.. sums.Select(s => new BranchTotal(s.Name, s.Seconds, longest.Seconds - s.Seconds))], longest.Name), steps, cautions, null);
+        var cautions =
+            sums.Count > 1 && sums.Any(s => longest.Seconds - s.Seconds > 0.05)
+                ? new[]
+                {
+                    "They do not end together: "
+                        + $"{string.Join(", ", sums.Where(s => longest.Seconds - s.Seconds > 0.05).Select(s => $"{s.Name} waits {Show(longest.Seconds - s.Seconds, 3)} s"))}. If they are "
+                        + "meant to, lengthen the "
+                        + "shorter or let them end with their state.",
+                }
+                : [];
+        return new(
+            new([.. sums.Select(s => new BranchTotal(s.Name, s.Seconds, longest.Seconds - s.Seconds))], longest.Name),
+            steps,
+            cautions,
+            null
+        );
     }
 }

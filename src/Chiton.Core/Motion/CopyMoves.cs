@@ -12,7 +12,16 @@ namespace Chiton.Core.Motion;
 /// <param name="Second">A second number found with it; null when there is none.</param>
 /// <param name="SecondSd">How well that is known (SD).</param>
 /// <param name="SecondMoveSd">Its SD from move to move.</param>
-public sealed record AcceptedNumber(double Value, double MeanSd, double MoveSd, int Trials, double For, double? Second, double SecondSd, double SecondMoveSd)
+public sealed record AcceptedNumber(
+    double Value,
+    double MeanSd,
+    double MoveSd,
+    int Trials,
+    double For,
+    double? Second,
+    double SecondSd,
+    double SecondMoveSd
+)
 {
     /// <summary>How many numbers it is kept as.</summary>
     public const int Width = 9;
@@ -24,7 +33,8 @@ public sealed record AcceptedNumber(double Value, double MeanSd, double MoveSd, 
     public static AcceptedNumber Of(IReadOnlyList<double> n) => new(n[0], n[1], n[2], (int)n[3], n[4], n[5] == 0 ? null : n[6], n[7], n[8]);
 
     /// <summary>From a fit.</summary>
-    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked) => new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0);
+    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked) =>
+        new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0);
 }
 
 /// <summary>How one copy moves, as far as its trials tell.</summary>
@@ -32,21 +42,41 @@ public sealed record AcceptedNumber(double Value, double MeanSd, double MoveSd, 
 /// <param name="delivered">How its rail vehicle was said to move; null where nothing is known.</param>
 /// <param name="trials">Trials by the key of the motion, in the order made.</param>
 /// <param name="accepted">What was accepted from them.</param>
-public sealed class CopyMoves(RigDesign rig, RailMotion? delivered, IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials, IReadOnlyDictionary<string, AcceptedNumber> accepted)
+public sealed class CopyMoves(
+    RigDesign rig,
+    RailMotion? delivered,
+    IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials,
+    IReadOnlyDictionary<string, AcceptedNumber> accepted
+)
 {
     /// <summary>Motions that can be tried.</summary>
     public IReadOnlyList<TrialPlan> Plans { get; } = TrialPlans.For(rig, delivered);
 
     /// <summary>How the rail vehicle moves, with every number in it that was measured on this copy.</summary>
-    public RailMotion? Motion => delivered is null || rig.Vehicle is not { } v ? delivered : delivered with
-    {
-        FullSpeedMmPerS = Take(v.Name, TrialKind.Speed, delivered.FullSpeedMmPerS), LeastPowerPercent = Take(v.Name, TrialKind.LeastPower, delivered.LeastPowerPercent),
-        BrakeDecelMmPerS2 = Take(v.Name, TrialKind.Brake, delivered.BrakeDecelMmPerS2), CoastTimeConstantMs = Take(v.Name, TrialKind.Coast, delivered.CoastTimeConstantMs),
-    };
+    public RailMotion? Motion =>
+        delivered is null || rig.Vehicle is not { } v
+            ? delivered
+            : delivered with
+            {
+                FullSpeedMmPerS = Take(v.Name, TrialKind.Speed, delivered.FullSpeedMmPerS),
+                LeastPowerPercent = Take(v.Name, TrialKind.LeastPower, delivered.LeastPowerPercent),
+                BrakeDecelMmPerS2 = Take(v.Name, TrialKind.Brake, delivered.BrakeDecelMmPerS2),
+                CoastTimeConstantMs = Take(v.Name, TrialKind.Coast, delivered.CoastTimeConstantMs),
+            };
 
     // Its physical limits stay.
     private Quantity Take(string mechanism, TrialKind kind, Quantity was) =>
-        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan && Measured(plan) is { } m ? was with { Value = m.Value, Kind = m.Kind, Source = m.Source, MeanSd = m.MeanSd, MoveSd = m.MoveSd, Span = 0 } : was;
+        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan && Measured(plan) is { } m
+            ? was with
+            {
+                Value = m.Value,
+                Kind = m.Kind,
+                Source = m.Source,
+                MeanSd = m.MeanSd,
+                MoveSd = m.MoveSd,
+                Span = 0,
+            }
+            : was;
 
     /// <summary>The plan of that key, or null.</summary>
     public TrialPlan? Find(string? key) => Plans.FirstOrDefault(p => p.Key == key);
@@ -58,11 +88,35 @@ public sealed class CopyMoves(RigDesign rig, RailMotion? delivered, IReadOnlyDic
     public AcceptedNumber? Accepted(TrialPlan plan) => accepted.GetValueOrDefault(plan.Key);
 
     /// <summary>The measured number of a motion; null when none was accepted.</summary>
-    public Quantity? Measured(TrialPlan plan) => Accepted(plan) is { } a
-        ? new(a.Value, plan.NumberUnit, Provenance.Measured, $"{Figures.Count(a.Trials, "trial")} on this copy{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}", a.MeanSd, a.MoveSd, 0, double.MinValue) : null;
+    public Quantity? Measured(TrialPlan plan) =>
+        Accepted(plan) is { } a
+            ? new(
+                a.Value,
+                plan.NumberUnit,
+                Provenance.Measured,
+                $"{Figures.Count(a.Trials, "trial")} on this "
+                    + $"copy{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}",
+                a.MeanSd,
+                a.MoveSd,
+                0,
+                double.MinValue
+            )
+            : null;
 
     /// <summary>A second number that was found with it; null when none was.</summary>
-    public Quantity? Second(TrialPlan plan) => Accepted(plan) is { Second: { } s } a ? new(s, "deg/m", Provenance.Measured, $"{Figures.Count(a.Trials, "trial")} on this copy", a.SecondSd, a.SecondMoveSd, 0, double.MinValue) : null;
+    public Quantity? Second(TrialPlan plan) =>
+        Accepted(plan) is { Second: { } s } a
+            ? new(
+                s,
+                "deg/m",
+                Provenance.Measured,
+                $"{Figures.Count(a.Trials, "trial")} on this copy",
+                a.SecondSd,
+                a.SecondMoveSd,
+                0,
+                double.MinValue
+            )
+            : null;
 
     /// <summary>The number in use: what was measured on this copy, or what the design or the delivery says.</summary>
     public Quantity? InUse(TrialPlan plan)
@@ -70,38 +124,64 @@ public sealed class CopyMoves(RigDesign rig, RailMotion? delivered, IReadOnlyDic
         // Turns on the spot and squares find the same width: the better known one counts.
         if (plan.Kind is TrialKind.Turn or TrialKind.Square)
         {
-            Quantity[] found = [.. Plans.Where(p => p.Mechanism == plan.Mechanism && p.Kind is TrialKind.Turn or TrialKind.Square).Select(Measured).OfType<Quantity>()];
+            Quantity[] found =
+            [
+                .. Plans
+                    .Where(p => p.Mechanism == plan.Mechanism && p.Kind is TrialKind.Turn or TrialKind.Square)
+                    .Select(Measured)
+                    .OfType<Quantity>(),
+            ];
             return found.Length > 0 ? found.MinBy(q => q.MeanSd) : plan.Nominal;
         }
-        if (plan.Kind == TrialKind.Veer && Measured(plan) is null) return Plans.Where(p => p.Mechanism == plan.Mechanism && p.Kind == TrialKind.Square).Select(Second).FirstOrDefault(q => q is not null);
+        if (plan.Kind == TrialKind.Veer && Measured(plan) is null)
+            return Plans
+                .Where(p => p.Mechanism == plan.Mechanism && p.Kind == TrialKind.Square)
+                .Select(Second)
+                .FirstOrDefault(q => q is not null);
         return Measured(plan) ?? plan.Nominal;
     }
 
     /// <summary>The number in use of a kind of trial of a mechanism; null when nothing is known.</summary>
-    public Quantity? InUse(string mechanism, TrialKind kind) => Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan ? InUse(plan) : null;
+    public Quantity? InUse(string mechanism, TrialKind kind) =>
+        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan ? InUse(plan) : null;
 
     /// <summary>What else is known of a mechanism when its trials are judged.</summary>
     public TrialSetting At(string mechanism)
     {
         var m = rig.Mechanisms.First(x => x.Name == mechanism);
-        return new((InUse(mechanism, TrialKind.Straight) ?? m.WheelDiameterMm)?.Value ?? 0, (InUse(mechanism, TrialKind.Turn) ?? m.TrackWidthMm)?.Value ?? 0,
-            delivered?.ActuatorDelayMs.Value / 1000 ?? 0.04, delivered is null ? null : Motion, m.MotorTurnsPerTurn?.Value ?? 1);
+        return new(
+            (InUse(mechanism, TrialKind.Straight) ?? m.WheelDiameterMm)?.Value ?? 0,
+            (InUse(mechanism, TrialKind.Turn) ?? m.TrackWidthMm)?.Value ?? 0,
+            delivered?.ActuatorDelayMs.Value / 1000 ?? 0.04,
+            delivered is null ? null : Motion,
+            m.MotorTurnsPerTurn?.Value ?? 1
+        );
     }
 
     /// <summary>Why a motion cannot be tried yet; null when it can.</summary>
     public string? Missing(TrialPlan plan)
     {
         var at = At(plan.Mechanism);
-        return plan.Kind is TrialKind.Straight or TrialKind.Turn or TrialKind.Square or TrialKind.Veer && at.WheelMm <= 0 ? "Say in Rig how large the wheels are, as a guess: trials make it right."
-            : plan.Kind is TrialKind.Turn or TrialKind.Square && at.TrackMm <= 0 ? "Say in Rig how far apart the wheels are, as a guess: trials make it right." : null;
+        return plan.Kind is TrialKind.Straight or TrialKind.Turn or TrialKind.Square or TrialKind.Veer && at.WheelMm <= 0
+                ? "Say in Rig how large the wheels are, as a guess: trials make it right."
+            : plan.Kind is TrialKind.Turn or TrialKind.Square && at.TrackMm <= 0
+                ? "Say in Rig how far apart the wheels are, as a guess: trials make it right."
+            : null;
     }
 
     /// <summary>What should be found first, so that these trials mean what they say; null when nothing is.</summary>
-    public string? First(TrialPlan plan) => plan.Kind is TrialKind.Turn or TrialKind.Square && Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == TrialKind.Straight) is { } straight && Accepted(straight) is null
-        ? "Find the wheel diameter first: a turn finds the track width only against it." : null;
+    public string? First(TrialPlan plan) =>
+        plan.Kind is TrialKind.Turn or TrialKind.Square
+        && Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == TrialKind.Straight) is { } straight
+        && Accepted(straight) is null
+            ? "Find the wheel diameter first: a turn finds the track width only against it."
+            : null;
 
     /// <summary>Fits the trials of a motion.</summary>
     /// <param name="plan">The motion.</param>
     /// <param name="target">What is wanted next, in its ask unit.</param>
-    public TrialFit Fit(TrialPlan plan, double target) => Missing(plan) is { } missing ? new(null, null, null, null, null, [], false, missing) : Core.Motion.Trials.Fit(plan, Trials(plan), target, At(plan.Mechanism));
+    public TrialFit Fit(TrialPlan plan, double target) =>
+        Missing(plan) is { } missing
+            ? new(null, null, null, null, null, [], false, missing)
+            : Core.Motion.Trials.Fit(plan, Trials(plan), target, At(plan.Mechanism));
 }

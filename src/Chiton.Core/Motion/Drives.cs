@@ -21,7 +21,14 @@ public sealed record DriveFitInput(IReadOnlyList<TrialPair>? Pairs, double? Targ
 /// <param name="ResidualSd">How far trials lie from the line, SD; null below three trials.</param>
 /// <param name="MeasuredLow">At that command, at least this is likely; null below three trials.</param>
 /// <param name="MeasuredHigh">At most this; null below three trials.</param>
-public sealed record DriveFitResult(double Slope, double Intercept, double NextCommand, double? ResidualSd, double? MeasuredLow, double? MeasuredHigh);
+public sealed record DriveFitResult(
+    double Slope,
+    double Intercept,
+    double NextCommand,
+    double? ResidualSd,
+    double? MeasuredLow,
+    double? MeasuredHigh
+);
 
 /// <summary>From trials to the next command.</summary>
 public static class DriveFit
@@ -42,19 +49,37 @@ public static class DriveFit
         var pairs = new List<(double X, double Y)>();
         for (var i = 0; i < Math.Min(given.Count, MostPairs); i++)
         {
-            if (given[i] is null) { need.That(false, $"pairs[{i}]", "Give commanded and measured."); continue; }
-            pairs.Add((need.Number(given[i].Commanded, $"pairs[{i}].commanded", -1e7, 1e7), need.Number(given[i].Measured, $"pairs[{i}].measured", -1e7, 1e7)));
+            if (given[i] is null)
+            {
+                need.That(false, $"pairs[{i}]", "Give commanded and measured.");
+                continue;
+            }
+            pairs.Add(
+                (
+                    need.Number(given[i].Commanded, $"pairs[{i}].commanded", -1e7, 1e7),
+                    need.Number(given[i].Measured, $"pairs[{i}].measured", -1e7, 1e7)
+                )
+            );
         }
         var target = need.Number(input.Target, "target", -1e7, 1e7);
         var confidence = input.Confidence ?? 0.95;
-        need.That(double.IsFinite(confidence) && confidence is > 0 and < 1, "confidence", "Must be a number greater than 0 and less than 1.");
+        need.That(
+            double.IsFinite(confidence) && confidence is > 0 and < 1,
+            "confidence",
+            "Must be a number greater than 0 and less than 1."
+        );
         need.Done();
         var n = pairs.Count;
-        double slope, intercept, sxx = 0, meanX = pairs.Average(p => p.X), meanY = pairs.Average(p => p.Y);
+        double slope,
+            intercept,
+            sxx = 0,
+            meanX = pairs.Average(p => p.X),
+            meanY = pairs.Average(p => p.Y);
         var steps = new List<Step>();
         if (n == 1)
         {
-            if (pairs[0].X == 0) throw new InputProblem("pairs[0].commanded", "One trial with a command of nothing says nothing; command something.");
+            if (pairs[0].X == 0)
+                throw new InputProblem("pairs[0].commanded", "One trial with a command of nothing says nothing; command something.");
             (slope, intercept) = (pairs[0].Y / pairs[0].X, 0);
             steps.Add(new("One unit brings", $"{Show(pairs[0].Y)} / {Show(pairs[0].X)}", slope, ""));
         }
@@ -62,17 +87,31 @@ public static class DriveFit
         {
             sxx = pairs.Sum(p => (p.X - meanX) * (p.X - meanX));
             var sxy = pairs.Sum(p => (p.X - meanX) * (p.Y - meanY));
-            if (!(sxx > 1e-18 * Math.Max(1e-12, meanX * meanX))) throw new InputProblem("pairs", "All commands are equal, so nobody can say what another one would bring. Try a different command.");
+            if (!(sxx > 1e-18 * Math.Max(1e-12, meanX * meanX)))
+                throw new InputProblem(
+                    "pairs",
+                    "All commands are equal, so nobody can say what another one would bring. Try a different command."
+                );
             slope = sxy / sxx;
             intercept = meanY - slope * meanX;
             steps.Add(new("Mean of the commands, and of what happened", $"{Show(meanX)}; {Show(meanY)}", null, ""));
             steps.Add(new("One unit brings", $"{Show(sxy)} / {Show(sxx)}", slope, ""));
             steps.Add(new("A command of nothing brings", $"{Show(meanY)} − {Show(slope)} × {Show(meanX)}", intercept, ""));
         }
-        if (slope == 0 || !double.IsFinite(target / slope)) throw new InputProblem("pairs", "What happened does not depend on what was asked, so no command brings the target.");
+        if (slope == 0 || !double.IsFinite(target / slope))
+            throw new InputProblem("pairs", "What happened does not depend on what was asked, so no command brings the target.");
         var next = (target - intercept) / slope;
-        steps.Add(new("Next command", n == 1 ? $"{Show(target)} / {Show(slope)}" : $"({Show(target)} − {Show(intercept)}) / {Show(slope)}", next, ""));
-        double? sd = null, low = null, high = null;
+        steps.Add(
+            new(
+                "Next command",
+                n == 1 ? $"{Show(target)} / {Show(slope)}" : $"({Show(target)} − {Show(intercept)}) / {Show(slope)}",
+                next,
+                ""
+            )
+        );
+        double? sd = null,
+            low = null,
+            high = null;
         if (n >= 3)
         {
             sd = Math.Sqrt(Math.Max(0, pairs.Sum(p => Math.Pow(p.Y - intercept - slope * p.X, 2))) / (n - 2));
@@ -84,8 +123,18 @@ public static class DriveFit
             steps.Add(new("The next trial lies within, either side", $"{Show(t)} × {Show(sd.Value)} × √(1 + 1/{n} + …)", half, ""));
         }
         var cautions = new List<string>();
-        if (n < 3) cautions.Add($"{(n == 1 ? "One trial" : "Two trials")} cannot tell a lucky one from a reliable one: make {3 - n} more before you trust it.");
-        if (n > 1 && (next < pairs.Min(p => p.X) - 0.5 * (pairs.Max(p => p.X) - pairs.Min(p => p.X)) || next > pairs.Max(p => p.X) + 0.5 * (pairs.Max(p => p.X) - pairs.Min(p => p.X))))
+        if (n < 3)
+            cautions.Add(
+                $"{(n == 1 ? "One trial" : "Two trials")} cannot tell a lucky one from a reliable one: make {3 - n} more before "
+                    + "you trust it."
+            );
+        if (
+            n > 1
+            && (
+                next < pairs.Min(p => p.X) - 0.5 * (pairs.Max(p => p.X) - pairs.Min(p => p.X))
+                || next > pairs.Max(p => p.X) + 0.5 * (pairs.Max(p => p.X) - pairs.Min(p => p.X))
+            )
+        )
             cautions.Add("The next command lies far outside those tried: the line may bend there. Approach it in steps.");
         return new(new(slope, intercept, next, sd, low, high), steps, cautions, null);
     }
@@ -101,7 +150,12 @@ public sealed record GearStage(double? DriverTeeth, double? DrivenTeeth);
 /// <param name="MotorSpeedDegPerS">Speed of the motor, motor degrees a second.</param>
 /// <param name="MotorTorqueMNm">Torque of the motor, mN·m; left out when not known.</param>
 /// <param name="EfficiencyPerStage">Share of the torque that each stage passes on; 0.9 when left out.</param>
-public sealed record GearTrainInput(IReadOnlyList<GearStage>? Stages, double? MotorSpeedDegPerS, double? MotorTorqueMNm = null, double? EfficiencyPerStage = null);
+public sealed record GearTrainInput(
+    IReadOnlyList<GearStage>? Stages,
+    double? MotorSpeedDegPerS,
+    double? MotorTorqueMNm = null,
+    double? EfficiencyPerStage = null
+);
 
 /// <summary>Result of the sum <c>gear-train</c>.</summary>
 /// <param name="Ratio">Motor turns for one output turn.</param>
@@ -124,12 +178,23 @@ public static class GearTrain
         var steps = new List<Step>();
         for (var i = 0; i < Math.Min(given.Count, 20); i++)
         {
-            if (given[i] is null) { need.That(false, $"stages[{i}]", "Give both gears."); continue; }
+            if (given[i] is null)
+            {
+                need.That(false, $"stages[{i}]", "Give both gears.");
+                continue;
+            }
             var driver = need.Whole(given[i].DriverTeeth, $"stages[{i}].driverTeeth", 1, 10_000);
             var driven = need.Whole(given[i].DrivenTeeth, $"stages[{i}].drivenTeeth", 1, 10_000);
             var before = ratio;
             ratio *= (double)driven / driver;
-            steps.Add(new($"After stage {i + 1}", i == 0 ? $"{driven} / {driver}" : $"{Show(before)} × {driven} / {driver}", ratio, "motor turns a turn"));
+            steps.Add(
+                new(
+                    $"After stage {i + 1}",
+                    i == 0 ? $"{driven} / {driver}" : $"{Show(before)} × {driven} / {driver}",
+                    ratio,
+                    "motor turns a turn"
+                )
+            );
         }
         var speed = need.Number(input.MotorSpeedDegPerS, "motorSpeedDegPerS", 0, 1e6);
         var torque = need.Optional(input.MotorTorqueMNm, "motorTorqueMNm", 0, 1e6);
@@ -144,7 +209,9 @@ public static class GearTrain
             strong = m * ratio * Math.Pow(efficiency, given.Count);
             steps.Add(new("Torque of the output", $"{Show(m)} × {Show(ratio)} × {Show(efficiency)}^{given.Count}", strong, "mN·m"));
         }
-        steps.Add(new("Direction", $"{Count(given.Count, "meshing pair")}", null, direction == "same" ? "as the motor" : "against the motor"));
+        steps.Add(
+            new("Direction", $"{Count(given.Count, "meshing pair")}", null, direction == "same" ? "as the motor" : "against the motor")
+        );
         return new(new(ratio, output, strong, direction), steps, [], null);
     }
 }
@@ -159,7 +226,15 @@ public static class GearTrain
 /// <param name="PressedFraction">Share of a click during which the switch is down; 0.5 when left out.</param>
 /// <param name="TargetTurnDeg">A turn that is wanted, robot degrees; judged when given.</param>
 public sealed record ClickEncoderInput(
-    double? ClicksPerEncoderTurn, double? EncoderTurnsPerWheelTurn, double? WheelDiameterMm, double? TrackWidthMm, double? SamplePeriodMs, double? ReadingsPerLevel = null, double? PressedFraction = null, double? TargetTurnDeg = null);
+    double? ClicksPerEncoderTurn,
+    double? EncoderTurnsPerWheelTurn,
+    double? WheelDiameterMm,
+    double? TrackWidthMm,
+    double? SamplePeriodMs,
+    double? ReadingsPerLevel = null,
+    double? PressedFraction = null,
+    double? TargetTurnDeg = null
+);
 
 /// <summary>Result of the sum <c>click-encoder</c>.</summary>
 /// <param name="ClicksPerWheelTurn">Clicks for one turn of the wheel.</param>
@@ -172,7 +247,16 @@ public sealed record ClickEncoderInput(
 /// <param name="TurnLowDeg">After these clicks it has turned at least so far, robot degrees.</param>
 /// <param name="TurnHighDeg">And at most so far: nobody knows where between two clicks it began.</param>
 public sealed record ClickEncoderResult(
-    double ClicksPerWheelTurn, double WheelDegPerClick, double MmPerClick, double PivotDegPerClick, double SpinDegPerClick, double MaxWheelTurnsPerS, double? TargetClicks = null, double? TurnLowDeg = null, double? TurnHighDeg = null);
+    double ClicksPerWheelTurn,
+    double WheelDegPerClick,
+    double MmPerClick,
+    double PivotDegPerClick,
+    double SpinDegPerClick,
+    double MaxWheelTurnsPerS,
+    double? TargetClicks = null,
+    double? TurnLowDeg = null,
+    double? TurnHighDeg = null
+);
 
 /// <summary>What a home-made encoder can tell.</summary>
 public static class ClickEncoder
@@ -203,9 +287,16 @@ public static class ClickEncoder
             new("And a way of", $"π × {Show(diameter)} / {Show(each)}", q, "mm"),
             new("Pivoting, a click turns the robot by", $"{Show(q)} / {Show(track)}, in degrees", pivot, "robot deg"),
             new("Spinning, by", $"2 × {Show(pivot)}", 2 * pivot, "robot deg"),
-            new("Fastest wheel whose clicks are all seen", $"{Show(Math.Min(down, 1 - down))} / ({Show(each)} × {readings} × {Show(t)})", most, "turns/s"),
+            new(
+                "Fastest wheel whose clicks are all seen",
+                $"{Show(Math.Min(down, 1 - down))} / ({Show(each)} × {readings} × {Show(t)})",
+                most,
+                "turns/s"
+            ),
         };
-        double? count = null, low = null, high = null;
+        double? count = null,
+            low = null,
+            high = null;
         Verdict? verdict = null;
         if (target is { } wanted && wanted != 0)
         {
@@ -213,12 +304,38 @@ public static class ClickEncoder
             count = Math.Max(1, Math.Round(Math.Abs(wanted) / pivot + 0.5, MidpointRounding.AwayFromZero));
             (low, high) = ((count - 1) * pivot, count * pivot);
             var off = Math.Max(Math.Abs(Math.Abs(wanted) - low.Value), Math.Abs(high.Value - Math.Abs(wanted)));
-            steps.Add(new($"Nearest to {Show(Math.Abs(wanted))} robot deg, pivoting", $"{Show(Math.Abs(wanted))} / {Show(pivot)} + ½, rounded", count, "clicks"));
-            steps.Add(new("After these it has turned", $"{Show(count.Value - 1)} to {Show(count.Value)} × {Show(pivot)}", null, $"{Show(low.Value)} to {Show(high.Value)} robot deg"));
-            verdict = off <= 1 ? new(Grade.Solid, $"{count} clicks end within {Show(off, 2)}° of it.") : off <= 2.5 ? new(Grade.Workable, $"{count} clicks end anywhere up to {Show(off, 2)}° off.")
-                : new(off <= 4 ? Grade.Fragile : Grade.Unusable, $"Clicks cannot do it: after {count} it has turned {Show(low.Value, 4)} to {Show(high.Value, 4)}°, so it ends up to {Show(off, 2)}° off pivoting and up to twice that spinning. No number cures that; finer clicks, a timed turn or a sensor does.");
+            steps.Add(
+                new(
+                    $"Nearest to {Show(Math.Abs(wanted))} robot deg, pivoting",
+                    $"{Show(Math.Abs(wanted))} / {Show(pivot)} + ½, rounded",
+                    count,
+                    "clicks"
+                )
+            );
+            steps.Add(
+                new(
+                    "After these it has turned",
+                    $"{Show(count.Value - 1)} to {Show(count.Value)} × {Show(pivot)}",
+                    null,
+                    $"{Show(low.Value)} to {Show(high.Value)} robot deg"
+                )
+            );
+            verdict =
+                off <= 1 ? new(Grade.Solid, $"{count} clicks end within {Show(off, 2)}° of it.")
+                : off <= 2.5 ? new(Grade.Workable, $"{count} clicks end anywhere up to {Show(off, 2)}° off.")
+                : new(
+                    off <= 4 ? Grade.Fragile : Grade.Unusable,
+                    $"Clicks cannot do it: after {count} it has turned {Show(low.Value, 4)} to {Show(high.Value, 4)}°, so it ends up "
+                        + $"to {Show(off, 2)}° off pivoting and up to twice that spinning. No number cures that; finer clicks, a "
+                        + "timed turn or a sensor does."
+                );
         }
-        return new(new(each, 360 / each, q, pivot, 2 * pivot, most, count, low, high), steps, ["A click that is missed is never noticed: the count is simply short. Nor does it know the way round."], verdict);
+        return new(
+            new(each, 360 / each, q, pivot, 2 * pivot, most, count, low, high),
+            steps,
+            ["A click that is missed is never noticed: the count is simply short. Nor does it know the way round."],
+            verdict
+        );
     }
 }
 
@@ -232,7 +349,15 @@ public static class ClickEncoder
 /// <param name="MotorSpeedDegPerS">Speed of the motor, motor degrees a second.</param>
 /// <param name="StallFactor">How much longer than it should a move may take; 1.5 when left out.</param>
 public sealed record AxisTravelInput(
-    string? Kind, double? DiameterMm, double? LeadMm, double? GearRatio, double? TravelMm, double? TravelDeg, double? MotorSpeedDegPerS, double? StallFactor = null);
+    string? Kind,
+    double? DiameterMm,
+    double? LeadMm,
+    double? GearRatio,
+    double? TravelMm,
+    double? TravelDeg,
+    double? MotorSpeedDegPerS,
+    double? StallFactor = null
+);
 
 /// <summary>Result of the sum <c>axis-travel</c>.</summary>
 /// <param name="MotorDeg">Motor degrees.</param>
@@ -266,12 +391,16 @@ public static class AxisTravel
         };
         var motor = output * gear;
         var seconds = Math.Abs(motor) / speed;
-        return new(new(motor, seconds, factor * seconds + 0.2),
-        [
-            new($"The {kind} turns", how, output, "deg"),
-            new("The motor turns", $"{Show(output)} × {Show(gear)}", motor, "motor deg"),
-            new("It takes", $"{Show(Math.Abs(motor))} / {Show(speed)}", seconds, "s"),
-            new("Give up after", $"{Show(factor)} × {Show(seconds)} + 0.2", factor * seconds + 0.2, "s"),
-        ], ["A move into a stop never ends by itself: give it this time, then stop the motor."], null);
+        return new(
+            new(motor, seconds, factor * seconds + 0.2),
+            [
+                new($"The {kind} turns", how, output, "deg"),
+                new("The motor turns", $"{Show(output)} × {Show(gear)}", motor, "motor deg"),
+                new("It takes", $"{Show(Math.Abs(motor))} / {Show(speed)}", seconds, "s"),
+                new("Give up after", $"{Show(factor)} × {Show(seconds)} + 0.2", factor * seconds + 0.2, "s"),
+            ],
+            ["A move into a stop never ends by itself: give it this time, then stop the motor."],
+            null
+        );
     }
 }

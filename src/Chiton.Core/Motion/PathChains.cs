@@ -24,7 +24,16 @@ public sealed record ChainTarget(double? XMm, double? YMm, double? RadiusMm);
 /// <param name="SpeedMmPerS">Speed of straights, mm/s, for moves that a hand ends.</param>
 /// <param name="TurnRateDegPerS">Rate of turns, degrees a second, for the same.</param>
 /// <param name="ReactionSdS">How much a person's reaction time varies, s.</param>
-public sealed record ChainKnows(Quantity WheelMm, Quantity TrackMm, Quantity VeerDegPerM, double StartSdMm, double StartHeadingSdDeg, double SpeedMmPerS, double TurnRateDegPerS, double ReactionSdS);
+public sealed record ChainKnows(
+    Quantity WheelMm,
+    Quantity TrackMm,
+    Quantity VeerDegPerM,
+    double StartSdMm,
+    double StartHeadingSdDeg,
+    double SpeedMmPerS,
+    double TurnRateDegPerS,
+    double ReactionSdS
+);
 
 /// <summary>One source of error at the end.</summary>
 /// <param name="Name">What it is.</param>
@@ -56,8 +65,21 @@ public sealed record ChainGain(string Number, TrialKind Trial, double HitShare, 
 /// <param name="Verdict">Is it good enough?</param>
 /// <param name="MoveInputs">The inputs of <c>path-error</c>, to open it in Bench sums.</param>
 public sealed record ChainResult(
-    PathErrorResult Path, double SdXMm, double SdYMm, double CovarianceMm2, double SdHeadingDeg, double TargetXMm, double TargetYMm, double RadiusMm, double HitShare,
-    IReadOnlyList<ChainSource> Sources, int? WorstMove, IReadOnlyList<ChainGain> Gains, Verdict Verdict, IReadOnlyList<PathMove> MoveInputs);
+    PathErrorResult Path,
+    double SdXMm,
+    double SdYMm,
+    double CovarianceMm2,
+    double SdHeadingDeg,
+    double TargetXMm,
+    double TargetYMm,
+    double RadiusMm,
+    double HitShare,
+    IReadOnlyList<ChainSource> Sources,
+    int? WorstMove,
+    IReadOnlyList<ChainGain> Gains,
+    Verdict Verdict,
+    IReadOnlyList<PathMove> MoveInputs
+);
 
 /// <summary>Chains of moves by what a copy knows.</summary>
 public static class PathChains
@@ -81,7 +103,11 @@ public static class PathChains
         for (var i = 0; i < Math.Min(given.Count, MostMoves); i++)
         {
             var m = given[i];
-            if (m is null || m.Kind is not ("straight" or "turn")) { need.That(false, m is null ? $"moves[{i}]" : $"moves[{i}].kind", "Must be straight or turn."); continue; }
+            if (m is null || m.Kind is not ("straight" or "turn"))
+            {
+                need.That(false, m is null ? $"moves[{i}]" : $"moves[{i}].kind", "Must be straight or turn.");
+                continue;
+            }
             need.Number(m.Amount, $"moves[{i}].amount", m.Kind == "straight" ? -1e5 : -3600, m.Kind == "straight" ? 1e5 : 3600);
         }
         var radius = need.Number(target?.RadiusMm ?? 30, "target.radiusMm", 0, 1e5, aboveMin: true);
@@ -97,7 +123,15 @@ public static class PathChains
         {
             var w = Work(given, with);
             var then = Inside(w.X - x, w.Y - y, w.Vx, w.Vy, w.Cxy, radius);
-            if (then > share + 0.005) gains.Add(new(name, trial, then, $"With the {name} known by trials, {Percent(then)} of the ends would lie in the target instead of {Percent(share)}."));
+            if (then > share + 0.005)
+                gains.Add(
+                    new(
+                        name,
+                        trial,
+                        then,
+                        $"With the {name} known by trials, {Percent(then)} of the ends would lie in the target instead of {Percent(share)}."
+                    )
+                );
         }
         static Quantity Known(Quantity q, double sd) => q with { Kind = Provenance.Measured, MeanSd = Math.Min(q.BetweenRunsSd, sd) };
         Better("wheel diameter", TrialKind.Straight, knows with { WheelMm = Known(knows.WheelMm, 0.0025 * knows.WheelMm.Value) });
@@ -105,29 +139,76 @@ public static class PathChains
         Better("veer", TrialKind.Veer, knows with { VeerDegPerM = Known(knows.VeerDegPerM, 0.25) });
         gains = [.. gains.OrderByDescending(g => g.HitShare)];
         int? worst = null;
-        var byMove = worked.Sources.Where(s => s.Move is not null).GroupBy(s => s.Move!.Value).Select(g => (Move: g.Key, Sum: g.Sum(s => s.SdMm * s.SdMm))).ToArray();
-        if (byMove.Length > 0 && byMove.Max(b => b.Sum) > 0) worst = byMove.MaxBy(b => b.Sum).Move;
+        var byMove = worked
+            .Sources.Where(s => s.Move is not null)
+            .GroupBy(s => s.Move!.Value)
+            .Select(g => (Move: g.Key, Sum: g.Sum(s => s.SdMm * s.SdMm)))
+            .ToArray();
+        if (byMove.Length > 0 && byMove.Max(b => b.Sum) > 0)
+            worst = byMove.MaxBy(b => b.Sum).Move;
         var lead = worked.Sources.FirstOrDefault(s => s.SdMm > 0);
         var off = Math.Sqrt((worked.X - x) * (worked.X - x) + (worked.Y - y) * (worked.Y - y));
-        var why = off > radius ? $"The moves lead {Show(off, 3)} mm beside the target, whatever the spread." : lead is null ? "" : $"Most of the error is {lead.Name}{(lead.Move is { } at ? $" of move {at + 1}" : "")}: {Show(lead.SdMm, 2)} mm.";
-        var verdict = share >= 0.98 ? new Verdict(Grade.Solid, $"{Percent(share)} of the ends lie in the target. {why}") : share >= 0.9 ? new Verdict(Grade.Workable, $"{Percent(share)} of the ends lie in the target. {why}")
-            : share >= 0.6 ? new Verdict(Grade.Fragile, $"Only {Percent(share)} of the ends lie in the target. {why} Sense something on the way, or know the number better.") : new Verdict(Grade.Unusable, $"Only {Percent(share)} of the ends lie in the target. {why} End the last move by a sensor.");
+        var why =
+            off > radius ? $"The moves lead {Show(off, 3)} mm beside the target, whatever the spread."
+            : lead is null ? ""
+            : $"Most of the error is {lead.Name}{(lead.Move is { } at ? $" of move {at + 1}" : "")}: {Show(lead.SdMm, 2)} mm.";
+        var verdict =
+            share >= 0.98 ? new Verdict(Grade.Solid, $"{Percent(share)} of the ends lie in the target. {why}")
+            : share >= 0.9 ? new Verdict(Grade.Workable, $"{Percent(share)} of the ends lie in the target. {why}")
+            : share >= 0.6
+                ? new Verdict(
+                    Grade.Fragile,
+                    $"Only {Percent(share)} of the ends lie in the target. {why} Sense something on the way, or know the number better."
+                )
+            : new Verdict(Grade.Unusable, $"Only {Percent(share)} of the ends lie in the target. {why} End the last move by a sensor.");
         var inputs = Inputs(given, knows);
         var path = PathError.Compute(new(inputs, knows.StartSdMm, knows.StartHeadingSdDeg)).Result;
-        return new(path, Math.Sqrt(worked.Vx), Math.Sqrt(worked.Vy), worked.Cxy, worked.Heading, x, y, radius, share, worked.Sources, worst, gains, verdict, inputs);
+        return new(
+            path,
+            Math.Sqrt(worked.Vx),
+            Math.Sqrt(worked.Vy),
+            worked.Cxy,
+            worked.Heading,
+            x,
+            y,
+            radius,
+            share,
+            worked.Sources,
+            worst,
+            gains,
+            verdict,
+            inputs
+        );
     }
 
-    private static string Percent(double share) => share > 0.995 ? "more than 99 of 100" : share < 0.005 ? "fewer than 1 of 100" : $"{Math.Round(100 * share)} of 100";
+    private static string Percent(double share) =>
+        share > 0.995 ? "more than 99 of 100"
+        : share < 0.005 ? "fewer than 1 of 100"
+        : $"{Math.Round(100 * share)} of 100";
 
     /// <summary>SD between straights as a share of the way, and between turns as a share of the angle.</summary>
     private static double Slip(Quantity q) => q.Value == 0 ? 0 : q.MoveSd / Math.Abs(q.Value);
 
     private static IReadOnlyList<PathMove> Inputs(IReadOnlyList<ChainMove> moves, ChainKnows k) =>
-    [
-        .. moves.Select(m => m.Kind == "straight"
-            ? new PathMove("straight", m.Amount, Quad(Slip(k.WheelMm) * m.Amount!.Value, m.ByHand ? k.SpeedMmPerS * k.ReactionSdS : 0), k.VeerDegPerM.MoveSd)
-            : new PathMove("turn", TurnDeg: m.Amount, TurnSdDeg: Quad(Quad(Slip(k.TrackMm), Slip(k.WheelMm)) * m.Amount!.Value, m.ByHand ? k.TurnRateDegPerS * k.ReactionSdS : 0))),
-    ];
+        [
+            .. moves.Select(m =>
+                m.Kind == "straight"
+                    ? new PathMove(
+                        "straight",
+                        m.Amount,
+                        Quad(Slip(k.WheelMm) * m.Amount!.Value, m.ByHand ? k.SpeedMmPerS * k.ReactionSdS : 0),
+                        k.VeerDegPerM.MoveSd
+                    )
+                    : new PathMove(
+                        "turn",
+                        TurnDeg: m.Amount,
+                        TurnSdDeg: Quad(
+                            Quad(Slip(k.TrackMm), Slip(k.WheelMm)) * m.Amount!.Value,
+                            m.ByHand ? k.TurnRateDegPerS * k.ReactionSdS : 0
+                        )
+                    )
+            ),
+        ];
 
     private static double Quad(double a, double b) => Math.Sqrt(a * a + b * b);
 
@@ -138,7 +219,8 @@ public static class PathChains
         var inputs = Inputs(moves, k);
         var (x, y, heading) = End(moves, 1, 1, k.VeerDegPerM.Value);
         var sources = new List<(ChainSource Source, double Dx, double Dy, double Dh)>();
-        void Add(string name, int? move, double dx, double dy, double dh, TrialKind? trial) => sources.Add((new(name, move, Quad(dx, dy), trial), dx, dy, dh));
+        void Add(string name, int? move, double dx, double dy, double dh, TrialKind? trial) =>
+            sources.Add((new(name, move, Quad(dx, dy), trial), dx, dy, dh));
         // Poses with the mean veer in them, so that each error is carried to the end from where it happens.
         var poses = Poses(moves, 1, 1, k.VeerDegPerM.Value);
         for (var i = 0; i < moves.Count; i++)
@@ -163,27 +245,48 @@ public static class PathChains
             Add(name, null, (b.X - a.X) / (2 * step) * share, (b.Y - a.Y) / (2 * step) * share, (b.H - a.H) / (2 * step) * share, trial);
         }
         // Both a distance and a turn come out in proportion to the wheel; a turn in inverse proportion to the track.
-        Common("wheel diameter", k.WheelMm.BetweenRunsSd / k.WheelMm.Value, s => End(moves, 1 + s, 1 + s, k.VeerDegPerM.Value), TrialKind.Straight);
-        Common("track width", k.TrackMm.BetweenRunsSd / k.TrackMm.Value, s => End(moves, 1, 1 / (1 + s), k.VeerDegPerM.Value), TrialKind.Turn);
+        Common(
+            "wheel diameter",
+            k.WheelMm.BetweenRunsSd / k.WheelMm.Value,
+            s => End(moves, 1 + s, 1 + s, k.VeerDegPerM.Value),
+            TrialKind.Straight
+        );
+        Common(
+            "track width",
+            k.TrackMm.BetweenRunsSd / k.TrackMm.Value,
+            s => End(moves, 1, 1 / (1 + s), k.VeerDegPerM.Value),
+            TrialKind.Turn
+        );
         Common("veer", k.VeerDegPerM.BetweenRunsSd, s => End(moves, 1, 1, k.VeerDegPerM.Value + s), TrialKind.Veer);
         Add("where it is put down", null, k.StartSdMm, 0, 0, null);
         Add("where it is put down", null, 0, k.StartSdMm, 0, null);
         Add("how it is put down", null, -y * k.StartHeadingSdDeg * Rad, x * k.StartHeadingSdDeg * Rad, k.StartHeadingSdDeg, null);
-        double vx = sources.Sum(s => s.Dx * s.Dx), vy = sources.Sum(s => s.Dy * s.Dy), vh = sources.Sum(s => s.Dh * s.Dh), cxy = sources.Sum(s => s.Dx * s.Dy);
-        var told = sources.GroupBy(s => (s.Source.Name, s.Source.Move)).Select(g => g.First().Source with { SdMm = Math.Sqrt(g.Sum(s => s.Dx * s.Dx + s.Dy * s.Dy)) }).OrderByDescending(s => s.SdMm).ToArray();
+        double vx = sources.Sum(s => s.Dx * s.Dx),
+            vy = sources.Sum(s => s.Dy * s.Dy),
+            vh = sources.Sum(s => s.Dh * s.Dh),
+            cxy = sources.Sum(s => s.Dx * s.Dy);
+        var told = sources
+            .GroupBy(s => (s.Source.Name, s.Source.Move))
+            .Select(g => g.First().Source with { SdMm = Math.Sqrt(g.Sum(s => s.Dx * s.Dx + s.Dy * s.Dy)) })
+            .OrderByDescending(s => s.SdMm)
+            .ToArray();
         return new(x, y, vx, vy, cxy, Math.Sqrt(vh), told);
     }
 
-    private static (double X, double Y, double H) End(IReadOnlyList<ChainMove> moves, double wayScale, double turnScale, double veer) => Poses(moves, wayScale, turnScale, veer)[^1];
+    private static (double X, double Y, double H) End(IReadOnlyList<ChainMove> moves, double wayScale, double turnScale, double veer) =>
+        Poses(moves, wayScale, turnScale, veer)[^1];
 
     private static (double X, double Y, double H)[] Poses(IReadOnlyList<ChainMove> moves, double wayScale, double turnScale, double veer)
     {
-        double x = 0, y = 0, h = 0;
+        double x = 0,
+            y = 0,
+            h = 0;
         var poses = new (double, double, double)[moves.Count + 1];
         for (var i = 0; i < moves.Count; i++)
         {
             var amount = moves[i].Amount!.Value;
-            if (moves[i].Kind == "turn") h += amount * turnScale;
+            if (moves[i].Kind == "turn")
+                h += amount * turnScale;
             else
             {
                 var way = amount * wayScale;
@@ -215,16 +318,20 @@ public static class PathChains
         // In the axes of the ellipse.
         var (u, v) = (dx * Math.Cos(angle) + dy * Math.Sin(angle), -dx * Math.Sin(angle) + dy * Math.Cos(angle));
         var (a, b) = (Math.Sqrt(mean + half), Math.Sqrt(Math.Max(0, mean - half)));
-        if (a < 1e-9) return u * u + v * v <= radius * radius ? 1 : 0;
+        if (a < 1e-9)
+            return u * u + v * v <= radius * radius ? 1 : 0;
         double Across(double p)
         {
             var reach = Math.Sqrt(Math.Max(0, radius * radius - p * p));
-            if (b < 1e-9) return Math.Abs(v) <= reach ? 1 : 0;
-            return MathNet.Numerics.Distributions.Normal.CDF(0, 1, (reach - v) / b) - MathNet.Numerics.Distributions.Normal.CDF(0, 1, (-reach - v) / b);
+            if (b < 1e-9)
+                return Math.Abs(v) <= reach ? 1 : 0;
+            return MathNet.Numerics.Distributions.Normal.CDF(0, 1, (reach - v) / b)
+                - MathNet.Numerics.Distributions.Normal.CDF(0, 1, (-reach - v) / b);
         }
         // The part of the circle where the distribution is.
         var (from, to) = (Math.Max(-radius, u - 8 * a), Math.Min(radius, u + 8 * a));
-        if (to <= from) return 0;
+        if (to <= from)
+            return 0;
         const int n = 400;
         var h = (to - from) / n;
         var sum = 0.0;
@@ -232,7 +339,15 @@ public static class PathChains
         {
             var p = from + i * h;
             var z = (p - u) / a;
-            sum += (i is 0 or n ? 1 : i % 2 == 1 ? 4 : 2) * Math.Exp(-z * z / 2) / (a * Math.Sqrt(2 * Math.PI)) * Across(p);
+            sum +=
+                (
+                    i is 0 or n ? 1
+                    : i % 2 == 1 ? 4
+                    : 2
+                )
+                * Math.Exp(-z * z / 2)
+                / (a * Math.Sqrt(2 * Math.PI))
+                * Across(p);
         }
         return Math.Clamp(sum * h / 3, 0, 1);
     }

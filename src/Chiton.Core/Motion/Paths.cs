@@ -14,7 +14,16 @@ namespace Chiton.Core.Motion;
 /// <param name="NoiseSdMm">How much the place at which it notices varies (SD), mm.</param>
 /// <param name="BrakeSdMm">How much braking varies (SD), mm.</param>
 public sealed record MoveEndInput(
-    double? DistanceMm, double? SpeedMmPerS, double? SpeedSdPercent, double? ResolutionMm, double? SlipSdPercent, double? CoastSdMm, double? SamplePeriodMs, double? NoiseSdMm, double? BrakeSdMm);
+    double? DistanceMm,
+    double? SpeedMmPerS,
+    double? SpeedSdPercent,
+    double? ResolutionMm,
+    double? SlipSdPercent,
+    double? CoastSdMm,
+    double? SamplePeriodMs,
+    double? NoiseSdMm,
+    double? BrakeSdMm
+);
 
 /// <summary>Result of the sum <c>move-end</c>: SDs of where it ends.</summary>
 /// <param name="TimedSdMm">Ended by time, mm.</param>
@@ -44,19 +53,34 @@ public static class MoveEnd
         var timed = d * sv;
         var counted = Math.Sqrt(q * q / 12 + d * slip * (d * slip) + coast * coast);
         var sensed = Math.Sqrt(v * t * (v * t) / 12 + noise * noise + brake * brake);
-        var best = sensed <= counted && sensed <= timed ? "sensed" : counted <= timed ? "counted" : "timed";
-        return new(new(timed, counted, sensed, best),
-        [
-            new("Ended by time", $"{Show(d)} × {Show(sv)}", timed, "mm"),
-            new("Ended by counting", $"√({Show(q)}²/12 + ({Show(d)} × {Show(slip)})² + {Show(coast)}²)", counted, "mm"),
-            new("Ended by a sensor", $"√(({Show(v)} × {Show(t)})²/12 + {Show(noise)}² + {Show(brake)}²)", sensed, "mm"),
-        ],
-        [
-            "By time: the battery sags, the wheels slip, and every percent of speed is a percent of the way.",
-            counted == 0 ? "By counting: nothing spoils it in these numbers." : q / Math.Sqrt(12) >= Math.Max(d * slip, coast) ? "By counting: here the coarseness of the count spoils it most; a missed count is never noticed." : d * slip >= coast ? "By counting: here the slip spoils it most; a missed count is never noticed." : "By counting: here the stop after the last count spoils it most; a missed count is never noticed.",
-            v * t / Math.Sqrt(12) >= Math.Max(noise, brake) ? "By a sensor: here the time between readings spoils it most; drive slower or read faster. Give it a time limit in case it never tells." : noise >= brake ? "By a sensor: here the trembling of the reading spoils it most. Give it a time limit in case it never tells." : "By a sensor: here the brake spoils it most; come up slower. Give it a time limit in case it never tells.",
-            "For servos and plain motors \"done\" is only an estimated time, so a move that ends so is a timed one.",
-        ], null);
+        var best =
+            sensed <= counted && sensed <= timed ? "sensed"
+            : counted <= timed ? "counted"
+            : "timed";
+        return new(
+            new(timed, counted, sensed, best),
+            [
+                new("Ended by time", $"{Show(d)} × {Show(sv)}", timed, "mm"),
+                new("Ended by counting", $"√({Show(q)}²/12 + ({Show(d)} × {Show(slip)})² + {Show(coast)}²)", counted, "mm"),
+                new("Ended by a sensor", $"√(({Show(v)} × {Show(t)})²/12 + {Show(noise)}² + {Show(brake)}²)", sensed, "mm"),
+            ],
+            [
+                "By time: the battery sags, the wheels slip, and every percent of speed is a percent of the way.",
+                counted == 0 ? "By counting: nothing spoils it in these numbers."
+                : q / Math.Sqrt(12) >= Math.Max(d * slip, coast)
+                    ? "By counting: here the coarseness of the count spoils it most; a missed count is never noticed."
+                : d * slip >= coast ? "By counting: here the slip spoils it most; a missed count is never noticed."
+                : "By counting: here the stop after the last count spoils it most; a missed count is never noticed.",
+                v * t / Math.Sqrt(12) >= Math.Max(noise, brake)
+                    ? "By a sensor: here the time between readings spoils it most; drive slower or read faster. Give it a time limit "
+                        + "in case it never tells."
+                : noise >= brake
+                    ? "By a sensor: here the trembling of the reading spoils it most. Give it a time limit in case it never tells."
+                : "By a sensor: here the brake spoils it most; come up slower. Give it a time limit in case it never tells.",
+                "For servos and plain motors \"done\" is only an estimated time, so a move that ends so is a timed one.",
+            ],
+            null
+        );
     }
 }
 
@@ -67,7 +91,14 @@ public static class MoveEnd
 /// <param name="VeerSdDegPerM">Of a straight: SD of the veer, degrees a metre.</param>
 /// <param name="TurnDeg">Of a turn: robot degrees, right positive.</param>
 /// <param name="TurnSdDeg">Of a turn: SD, degrees.</param>
-public sealed record PathMove(string? Kind, double? DistanceMm = null, double? DistanceSdMm = null, double? VeerSdDegPerM = null, double? TurnDeg = null, double? TurnSdDeg = null);
+public sealed record PathMove(
+    string? Kind,
+    double? DistanceMm = null,
+    double? DistanceSdMm = null,
+    double? VeerSdDegPerM = null,
+    double? TurnDeg = null,
+    double? TurnSdDeg = null
+);
 
 /// <summary>Input of the sum <c>path-error</c>.</summary>
 /// <param name="Moves">Moves in order.</param>
@@ -83,7 +114,15 @@ public sealed record PathErrorInput(IReadOnlyList<PathMove>? Moves, double? Star
 /// <param name="SdYMm">SD to the right, mm.</param>
 /// <param name="SdHeadingDeg">SD of the heading, degrees.</param>
 /// <param name="WorstMove">Which move adds most to the error of the place, counting from 0; null when none adds any.</param>
-public sealed record PathErrorResult(double EndXMm, double EndYMm, double EndHeadingDeg, double SdXMm, double SdYMm, double SdHeadingDeg, int? WorstMove)
+public sealed record PathErrorResult(
+    double EndXMm,
+    double EndYMm,
+    double EndHeadingDeg,
+    double SdXMm,
+    double SdYMm,
+    double SdHeadingDeg,
+    int? WorstMove
+)
 {
     /// <summary>Covariance of forward and right, mm²: with the SDs it gives the ellipse.</summary>
     public double CovarianceMm2 { get; init; }
@@ -124,16 +163,30 @@ public static class PathError
         {
             var m = given[i];
             var at = $"moves[{i}]";
-            if (m?.Kind == "straight") moves.Add((true, need.Number(m.DistanceMm, $"{at}.distanceMm", -1e6, 1e6), need.Number(m.DistanceSdMm, $"{at}.distanceSdMm", 0, 1e6), need.Number(m.VeerSdDegPerM, $"{at}.veerSdDegPerM", 0, 1e4)));
-            else if (m?.Kind == "turn") moves.Add((false, need.Number(m.TurnDeg, $"{at}.turnDeg", -1e5, 1e5), need.Number(m.TurnSdDeg, $"{at}.turnSdDeg", 0, 1e4), 0));
-            else need.That(false, m is null ? at : $"{at}.kind", "Must be straight or turn.");
+            if (m?.Kind == "straight")
+                moves.Add(
+                    (
+                        true,
+                        need.Number(m.DistanceMm, $"{at}.distanceMm", -1e6, 1e6),
+                        need.Number(m.DistanceSdMm, $"{at}.distanceSdMm", 0, 1e6),
+                        need.Number(m.VeerSdDegPerM, $"{at}.veerSdDegPerM", 0, 1e4)
+                    )
+                );
+            else if (m?.Kind == "turn")
+                moves.Add(
+                    (false, need.Number(m.TurnDeg, $"{at}.turnDeg", -1e5, 1e5), need.Number(m.TurnSdDeg, $"{at}.turnSdDeg", 0, 1e4), 0)
+                );
+            else
+                need.That(false, m is null ? at : $"{at}.kind", "Must be straight or turn.");
         }
         var startSd = need.Number(input.StartSdMm ?? 0, "startSdMm", 0, 1e6);
         var startHeading = need.Number(input.StartHeadingSdDeg ?? 0, "startHeadingSdDeg", 0, 1e4);
         need.Done();
 
         const double rad = Math.PI / 180;
-        double x = 0, y = 0, heading = 0;
+        double x = 0,
+            y = 0,
+            heading = 0;
         var poses = new List<PathPose> { new(0, 0, 0) };
         foreach (var (straight, size, _, _) in moves)
         {
@@ -142,12 +195,14 @@ public static class PathError
                 x += size * Math.Cos(heading * rad);
                 y += size * Math.Sin(heading * rad);
             }
-            else heading += size;
+            else
+                heading += size;
             poses.Add(new(x, y, heading));
         }
         // Each source moves the end by (dx, dy) for one SD, and turns it by dθ.
         var sources = new List<(int Move, double Dx, double Dy, double Dh)>();
-        void Turned(int move, double sdDeg, double fromX, double fromY) => sources.Add((move, -(y - fromY) * sdDeg * rad, (x - fromX) * sdDeg * rad, sdDeg));
+        void Turned(int move, double sdDeg, double fromX, double fromY) =>
+            sources.Add((move, -(y - fromY) * sdDeg * rad, (x - fromX) * sdDeg * rad, sdDeg));
         for (var i = 0; i < moves.Count; i++)
         {
             var (straight, size, sd, veer) = moves[i];
@@ -165,19 +220,50 @@ public static class PathError
         sources.Add((-1, startSd, 0, 0));
         sources.Add((-1, 0, startSd, 0));
         Turned(-1, startHeading, 0, 0);
-        double vx = sources.Sum(s => s.Dx * s.Dx), vy = sources.Sum(s => s.Dy * s.Dy), vh = sources.Sum(s => s.Dh * s.Dh), cxy = sources.Sum(s => s.Dx * s.Dy);
-        var shares = Enumerable.Range(0, moves.Count).Append(-1).Select(i => sources.Where(s => s.Move == i).Sum(s => s.Dx * s.Dx + s.Dy * s.Dy)).ToArray();
+        double vx = sources.Sum(s => s.Dx * s.Dx),
+            vy = sources.Sum(s => s.Dy * s.Dy),
+            vh = sources.Sum(s => s.Dh * s.Dh),
+            cxy = sources.Sum(s => s.Dx * s.Dy);
+        var shares = Enumerable
+            .Range(0, moves.Count)
+            .Append(-1)
+            .Select(i => sources.Where(s => s.Move == i).Sum(s => s.Dx * s.Dx + s.Dy * s.Dy))
+            .ToArray();
         int? worst = null;
         for (var i = 0; i < moves.Count; i++)
-            if (shares[i] > 0 && (worst is null || shares[i] > shares[worst.Value])) worst = i;
-        var steps = new List<Step> { new("It ends, forward and to the right", "every straight along its heading", null, $"{Show(x)}, {Show(y)} mm") };
+            if (shares[i] > 0 && (worst is null || shares[i] > shares[worst.Value]))
+                worst = i;
+        var steps = new List<Step>
+        {
+            new("It ends, forward and to the right", "every straight along its heading", null, $"{Show(x)}, {Show(y)} mm"),
+        };
         for (var i = 0; i < Math.Min(moves.Count, 40); i++)
-            steps.Add(new($"Move {i + 1}, {(moves[i].Straight ? $"{Show(moves[i].Size)} mm straight" : $"turn {Show(moves[i].Size)}°")}, adds", "root of its share", Math.Sqrt(shares[i]), "mm"));
+            steps.Add(
+                new(
+                    $"Move {i + 1}, {(moves[i].Straight ? $"{Show(moves[i].Size)} mm straight" : $"turn {Show(moves[i].Size)}°")}, adds",
+                    "root of its share",
+                    Math.Sqrt(shares[i]),
+                    "mm"
+                )
+            );
         steps.Add(new("The start adds", "root of its share", Math.Sqrt(shares[^1]), "mm"));
         steps.Add(new("Spread forward", "all in quadrature", Math.Sqrt(vx), "mm"));
         steps.Add(new("Spread to the right", "all in quadrature", Math.Sqrt(vy), "mm"));
         steps.Add(new("Spread of the heading", "all in quadrature", Math.Sqrt(vh), "deg"));
-        var cautions = vh > 15 * 15 ? new[] { "The heading spreads so far that the straight-line sum understates the error: sense something on the way." } : [];
-        return new(new(x, y, heading, Math.Sqrt(vx), Math.Sqrt(vy), Math.Sqrt(vh), worst) { CovarianceMm2 = cxy, Shares = shares, Poses = poses }, steps, cautions, null);
+        var cautions =
+            vh > 15 * 15
+                ? new[] { "The heading spreads so far that the straight-line sum understates the error: sense something on the way." }
+                : [];
+        return new(
+            new(x, y, heading, Math.Sqrt(vx), Math.Sqrt(vy), Math.Sqrt(vh), worst)
+            {
+                CovarianceMm2 = cxy,
+                Shares = shares,
+                Poses = poses,
+            },
+            steps,
+            cautions,
+            null
+        );
     }
 }

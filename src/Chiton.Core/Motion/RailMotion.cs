@@ -18,7 +18,8 @@ namespace Chiton.Core.Motion;
 /// <param name="StallA">Current of the motor held still at full power and nominal voltage, A.</param>
 /// <param name="ControllerA">Current of the controller itself, A.</param>
 /// <param name="CapacityAh">Charge in the pack, Ah; its open voltage falls by a fifth while it is used up.</param>
-/// <param name="TremblePercentPerMPerS">How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for each m/s of speed.</param>
+/// <param name="TremblePercentPerMPerS">How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for
+/// each m/s of speed.</param>
 public sealed record RailMotion(
     Quantity FullSpeedMmPerS,
     Quantity LeastPowerPercent,
@@ -33,7 +34,8 @@ public sealed record RailMotion(
     Quantity StallA,
     Quantity ControllerA,
     Quantity CapacityAh,
-    Quantity TremblePercentPerMPerS)
+    Quantity TremblePercentPerMPerS
+)
 {
     /// <summary>
     /// Steady speed at a power, by the same model the simulated bench uses: speed grows in a straight line from nothing
@@ -49,7 +51,8 @@ public sealed record RailMotion(
         // The load current depends on the speed it allows: a few rounds settle it far below any tolerance.
         for (var i = 0; i < 20; i++)
         {
-            var current = ControllerA.Value + MotorCurrent(duty, BatteryV.Value / NominalV.Value, speed / FullSpeedMmPerS.Value, StallA.Value);
+            var current =
+                ControllerA.Value + MotorCurrent(duty, BatteryV.Value / NominalV.Value, speed / FullSpeedMmPerS.Value, StallA.Value);
             var volts = BatteryV.Value - current * PackOhm.Value;
             speed = FreeSpeed(duty, volts / NominalV.Value, LeastPowerPercent.Value / 100, FullSpeedMmPerS.Value);
         }
@@ -60,12 +63,17 @@ public sealed record RailMotion(
     /// <param name="speedMmPerS">Wanted speed, mm/s, at least 0.</param>
     public double PowerForSpeed(double speedMmPerS)
     {
-        double low = 0, high = 100;
-        if (SteadySpeed(high) <= speedMmPerS) return high;
+        double low = 0,
+            high = 100;
+        if (SteadySpeed(high) <= speedMmPerS)
+            return high;
         for (var i = 0; i < 60; i++)
         {
             var middle = (low + high) / 2;
-            if (SteadySpeed(middle) < speedMmPerS) low = middle; else high = middle;
+            if (SteadySpeed(middle) < speedMmPerS)
+                low = middle;
+            else
+                high = middle;
         }
         return (low + high) / 2;
     }
@@ -121,16 +129,39 @@ public sealed record RailMotion(
         // Half of each span either side covers what toy trolleys of one design were seen to differ by, and more.
         Quantity Guess(Quantity q, double span) => q with { Kind = Provenance.Guessed, Source = source, MeanSd = 0, Span = span };
         return new(
-            Guess(FullSpeedMmPerS, 240), Guess(LeastPowerPercent, 12), Guess(LagMs, 100), Guess(MaxAccelMmPerS2, 1500), Guess(BrakeDecelMmPerS2, 1200), Guess(CoastTimeConstantMs, 400),
-            Guess(ActuatorDelayMs, 30), Guess(BatteryV, 1), NominalV, Guess(PackOhm, 0.6), Guess(StallA, 0.5), Guess(ControllerA, 0.1), Guess(CapacityAh, 0.8), Guess(TremblePercentPerMPerS, 20));
+            Guess(FullSpeedMmPerS, 240),
+            Guess(LeastPowerPercent, 12),
+            Guess(LagMs, 100),
+            Guess(MaxAccelMmPerS2, 1500),
+            Guess(BrakeDecelMmPerS2, 1200),
+            Guess(CoastTimeConstantMs, 400),
+            Guess(ActuatorDelayMs, 30),
+            Guess(BatteryV, 1),
+            NominalV,
+            Guess(PackOhm, 0.6),
+            Guess(StallA, 0.5),
+            Guess(ControllerA, 0.1),
+            Guess(CapacityAh, 0.8),
+            Guess(TremblePercentPerMPerS, 20)
+        );
     }
 
     /// <summary>Every number with its name as people say it, for lists and pages.</summary>
     public IEnumerable<(string Name, Quantity Number)> Named =>
-    [
-        ("speed at full power", FullSpeedMmPerS), ("least power", LeastPowerPercent), ("lag", LagMs), ("greatest acceleration", MaxAccelMmPerS2),
-        ("braking", BrakeDecelMmPerS2), ("coasting", CoastTimeConstantMs), ("delay", ActuatorDelayMs), ("battery", BatteryV),
-        ("nominal voltage", NominalV), ("pack resistance", PackOhm), ("stall current", StallA), ("controller current", ControllerA), ("capacity", CapacityAh),
-        ("tremble", TremblePercentPerMPerS),
-    ];
+        [
+            ("speed at full power", FullSpeedMmPerS),
+            ("least power", LeastPowerPercent),
+            ("lag", LagMs),
+            ("greatest acceleration", MaxAccelMmPerS2),
+            ("braking", BrakeDecelMmPerS2),
+            ("coasting", CoastTimeConstantMs),
+            ("delay", ActuatorDelayMs),
+            ("battery", BatteryV),
+            ("nominal voltage", NominalV),
+            ("pack resistance", PackOhm),
+            ("stall current", StallA),
+            ("controller current", ControllerA),
+            ("capacity", CapacityAh),
+            ("tremble", TremblePercentPerMPerS),
+        ];
 }

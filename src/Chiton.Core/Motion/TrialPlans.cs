@@ -9,28 +9,40 @@ public enum TrialKind
 {
     /// <summary>Drive straight: effective wheel diameter.</summary>
     Straight,
+
     /// <summary>Turn on the spot: effective track width.</summary>
     Turn,
+
     /// <summary>A closed square, both ways round: effective track width, free of veer, and the veer.</summary>
     Square,
+
     /// <summary>Drive straight and look how far to the side it ends: veer.</summary>
     Veer,
+
     /// <summary>Turn for a time: seconds for a given turn.</summary>
     TimedTurn,
+
     /// <summary>Stop with the brake: braking.</summary>
     Brake,
+
     /// <summary>Let it roll out: coasting.</summary>
     Coast,
+
     /// <summary>A plain motor's speed at a power.</summary>
     Speed,
+
     /// <summary>The least power that still moves it.</summary>
     LeastPower,
+
     /// <summary>Come to rest over a tag: the power that does.</summary>
     Rest,
+
     /// <summary>Move a lift, joint or jaws: travel for a motor turn.</summary>
     Travel,
+
     /// <summary>From stop to stop: how long a whole travel takes.</summary>
     Duration,
+
     /// <summary>A hard hit: how far it is turned by it.</summary>
     Hit,
 }
@@ -40,10 +52,13 @@ public enum TrialFamily
 {
     /// <summary>Each trial gives the number; their mean is it.</summary>
     Mean,
+
     /// <summary>A straight line from command to what happens.</summary>
     Line,
+
     /// <summary>The number lies between the greatest command that did not and the least that did.</summary>
     Bracket,
+
     /// <summary>Two numbers at once, from both ways round.</summary>
     Square,
 }
@@ -62,19 +77,42 @@ public enum TrialFamily
 /// <param name="Nominal">The number as the design or the copy has it; null when neither has.</param>
 /// <param name="How">How to do it with the real rig, in a sentence.</param>
 public sealed record TrialPlan(
-    string Key, string Mechanism, TrialKind Kind, string Title, string Number, string NumberUnit, string AskUnit, string CommandUnit, string HappenUnit, double Usual, Quantity? Nominal, string How)
+    string Key,
+    string Mechanism,
+    TrialKind Kind,
+    string Title,
+    string Number,
+    string NumberUnit,
+    string AskUnit,
+    string CommandUnit,
+    string HappenUnit,
+    double Usual,
+    Quantity? Nominal,
+    string How
+)
 {
     /// <summary>How its trials are fitted.</summary>
-    public TrialFamily Family => Kind switch
-    {
-        TrialKind.TimedTurn or TrialKind.Rest => TrialFamily.Line,
-        TrialKind.LeastPower => TrialFamily.Bracket,
-        TrialKind.Square => TrialFamily.Square,
-        _ => TrialFamily.Mean,
-    };
+    public TrialFamily Family =>
+        Kind switch
+        {
+            TrialKind.TimedTurn or TrialKind.Rest => TrialFamily.Line,
+            TrialKind.LeastPower => TrialFamily.Bracket,
+            TrialKind.Square => TrialFamily.Square,
+            _ => TrialFamily.Mean,
+        };
 
     /// <summary>True when a command below nothing makes no sense.</summary>
-    public bool Positive => Kind is TrialKind.TimedTurn or TrialKind.Brake or TrialKind.Coast or TrialKind.Speed or TrialKind.LeastPower or TrialKind.Rest or TrialKind.Duration or TrialKind.Hit or TrialKind.Veer;
+    public bool Positive =>
+        Kind
+            is TrialKind.TimedTurn
+                or TrialKind.Brake
+                or TrialKind.Coast
+                or TrialKind.Speed
+                or TrialKind.LeastPower
+                or TrialKind.Rest
+                or TrialKind.Duration
+                or TrialKind.Hit
+                or TrialKind.Veer;
 }
 
 /// <summary>What else is known of a mechanism when its trials are judged.</summary>
@@ -100,46 +138,255 @@ public static class TrialPlans
         foreach (var m in rig.Mechanisms)
         {
             var motor = rig.Actuators.FirstOrDefault(a => a.Name == m.Motor);
-            void Add(string word, TrialKind kind, string title, string number, string numberUnit, string ask, string command, string happen, double usual, Quantity? nominal, string how) =>
-                plans.Add(new($"{m.Name}: {word}", m.Name, kind, title, number, numberUnit, ask, command, happen, usual, nominal, how));
+            void Add(
+                string word,
+                TrialKind kind,
+                string title,
+                string number,
+                string numberUnit,
+                string ask,
+                string command,
+                string happen,
+                double usual,
+                Quantity? nominal,
+                string how
+            ) => plans.Add(new($"{m.Name}: {word}", m.Name, kind, title, number, numberUnit, ask, command, happen, usual, nominal, how));
             var degrees = motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper;
             if (m.Kind == MechanismKind.TwoWheelDrive)
             {
                 if (degrees)
                 {
-                    Add("straight", TrialKind.Straight, "Drive straight", "effective wheel diameter", "mm", "mm", "wheel deg", "mm", 800, m.WheelDiameterMm, "Lay a tape beside it and read from bumper to bumper.");
-                    Add("turn", TrialKind.Turn, "Turn on the spot", "effective track width", "mm", "robot deg", "wheel deg", "robot deg", 360, m.TrackWidthMm, "Draw a line along its side before and after, and measure the angle between them; add 360 for every whole turn.");
-                    Add("square", TrialKind.Square, "A closed square, both ways round", "effective track width, free of veer", "mm", "mm", "wheel deg", "robot deg", 400, m.TrackWidthMm, "Ask a side for right round and the same with a minus for left round. Measure how far it has turned in all: 360 and what it is off by; minus for left round.");
-                    Add("veer", TrialKind.Veer, "Drive straight and look where it ends", "veer to the right", "deg/m", "mm", "wheel deg", "mm", 1000, null, "Drive along a line and measure how far to the right of it the middle ends; minus for left.");
+                    Add(
+                        "straight",
+                        TrialKind.Straight,
+                        "Drive straight",
+                        "effective wheel diameter",
+                        "mm",
+                        "mm",
+                        "wheel deg",
+                        "mm",
+                        800,
+                        m.WheelDiameterMm,
+                        "Lay a tape beside it and read from bumper to bumper."
+                    );
+                    Add(
+                        "turn",
+                        TrialKind.Turn,
+                        "Turn on the spot",
+                        "effective track width",
+                        "mm",
+                        "robot deg",
+                        "wheel deg",
+                        "robot deg",
+                        360,
+                        m.TrackWidthMm,
+                        "Draw a line along its side before and after, and measure the angle between them; add 360 for every whole turn."
+                    );
+                    Add(
+                        "square",
+                        TrialKind.Square,
+                        "A closed square, both ways round",
+                        "effective track width, free of veer",
+                        "mm",
+                        "mm",
+                        "wheel deg",
+                        "robot deg",
+                        400,
+                        m.TrackWidthMm,
+                        "Ask a side for right round and the same with a minus for left round. Measure how far it has turned in all: "
+                            + "360 and what it is off by; minus for left round."
+                    );
+                    Add(
+                        "veer",
+                        TrialKind.Veer,
+                        "Drive straight and look where it ends",
+                        "veer to the right",
+                        "deg/m",
+                        "mm",
+                        "wheel deg",
+                        "mm",
+                        1000,
+                        null,
+                        "Drive along a line and measure how far to the right of it the middle ends; minus for left."
+                    );
                 }
-                Add("timed turn", TrialKind.TimedTurn, "Turn for a time", "seconds for the turn", "s", "robot deg", "s", "robot deg", 180, null, "Let it turn for the time and measure the angle as for a turn.");
-                Add("brake", TrialKind.Brake, "Stop with the brake", "braking", "mm/s²", "mm/s", "mm/s", "mm", 150, null, "Stop at a mark and measure how far past it the bumper ends.");
-                Add("coast", TrialKind.Coast, "Let it roll out", "coasting", "ms", "mm/s", "mm/s", "mm", 150, null, "Cut the power at a mark and measure how far past it the bumper ends.");
-                Add("hit", TrialKind.Hit, "Drive hard into a wall", "turn after a hard hit", "robot deg", "mm/s", "mm/s", "robot deg", 150, null, "Measure the angle by which it stands off afterwards.");
+                Add(
+                    "timed turn",
+                    TrialKind.TimedTurn,
+                    "Turn for a time",
+                    "seconds for the turn",
+                    "s",
+                    "robot deg",
+                    "s",
+                    "robot deg",
+                    180,
+                    null,
+                    "Let it turn for the time and measure the angle as for a turn."
+                );
+                Add(
+                    "brake",
+                    TrialKind.Brake,
+                    "Stop with the brake",
+                    "braking",
+                    "mm/s²",
+                    "mm/s",
+                    "mm/s",
+                    "mm",
+                    150,
+                    null,
+                    "Stop at a mark and measure how far past it the bumper ends."
+                );
+                Add(
+                    "coast",
+                    TrialKind.Coast,
+                    "Let it roll out",
+                    "coasting",
+                    "ms",
+                    "mm/s",
+                    "mm/s",
+                    "mm",
+                    150,
+                    null,
+                    "Cut the power at a mark and measure how far past it the bumper ends."
+                );
+                Add(
+                    "hit",
+                    TrialKind.Hit,
+                    "Drive hard into a wall",
+                    "turn after a hard hit",
+                    "robot deg",
+                    "mm/s",
+                    "mm/s",
+                    "robot deg",
+                    150,
+                    null,
+                    "Measure the angle by which it stands off afterwards."
+                );
             }
             if (m.Kind is MechanismKind.RailVehicle && motor?.Kind == ActuatorKind.PlainMotor && motion is not null)
             {
-                Add("speed", TrialKind.Speed, "Speed at a power", "speed at full power", "mm/s", "mm/s", "%", "mm/s", 200, motion.FullSpeedMmPerS, "Time it over a metre once it rolls steadily.");
-                Add("least power", TrialKind.LeastPower, "The least power that moves it", "least power", "%", "%", "%", "1 if it moved", 20, motion.LeastPowerPercent, "Put it down at rest and see whether it starts by itself: 1 if it moved, 0 if not.");
-                Add("brake", TrialKind.Brake, "Stop with the brake", "braking", "mm/s²", "mm/s", "mm/s", "mm", 250, motion.BrakeDecelMmPerS2, "Stop at a mark and measure how far past it ends.");
-                Add("coast", TrialKind.Coast, "Let it roll out", "coasting", "ms", "mm/s", "mm/s", "mm", 250, motion.CoastTimeConstantMs, "Cut the power at a mark and measure how far past it ends.");
+                Add(
+                    "speed",
+                    TrialKind.Speed,
+                    "Speed at a power",
+                    "speed at full power",
+                    "mm/s",
+                    "mm/s",
+                    "%",
+                    "mm/s",
+                    200,
+                    motion.FullSpeedMmPerS,
+                    "Time it over a metre once it rolls steadily."
+                );
+                Add(
+                    "least power",
+                    TrialKind.LeastPower,
+                    "The least power that moves it",
+                    "least power",
+                    "%",
+                    "%",
+                    "%",
+                    "1 if it moved",
+                    20,
+                    motion.LeastPowerPercent,
+                    "Put it down at rest and see whether it starts by itself: 1 if it moved, 0 if not."
+                );
+                Add(
+                    "brake",
+                    TrialKind.Brake,
+                    "Stop with the brake",
+                    "braking",
+                    "mm/s²",
+                    "mm/s",
+                    "mm/s",
+                    "mm",
+                    250,
+                    motion.BrakeDecelMmPerS2,
+                    "Stop at a mark and measure how far past it ends."
+                );
+                Add(
+                    "coast",
+                    TrialKind.Coast,
+                    "Let it roll out",
+                    "coasting",
+                    "ms",
+                    "mm/s",
+                    "mm/s",
+                    "mm",
+                    250,
+                    motion.CoastTimeConstantMs,
+                    "Cut the power at a mark and measure how far past it ends."
+                );
                 if (rig.Rail?.Markers.Count > 0)
-                    Add("rest", TrialKind.Rest, "Come to rest over the tag", "power that comes to rest there", "%", "mm", "%", "mm", Math.Round(rig.Rail.Markers[0].LengthMm.Value / 2), null, "Measure from the tag's near edge to the nose; minus when it stops short.");
+                    Add(
+                        "rest",
+                        TrialKind.Rest,
+                        "Come to rest over the tag",
+                        "power that comes to rest there",
+                        "%",
+                        "mm",
+                        "%",
+                        "mm",
+                        Math.Round(rig.Rail.Markers[0].LengthMm.Value / 2),
+                        null,
+                        "Measure from the tag's near edge to the nose; minus when it stops short."
+                    );
             }
             if (degrees && m.Kind != MechanismKind.TwoWheelDrive && (m.Travel is not null || m.Kind == MechanismKind.Lift))
             {
                 // Motor degrees for a turn of the drum make the travel for one turn of the motor, where both are known.
                 var lift = m.Kind == MechanismKind.Lift;
-                var nominal = m.WheelDiameterMm is { } d && lift
-                    ? new Quantity(Math.PI * d.Value / (m.MotorTurnsPerTurn?.Value ?? 1), "mm", Provenance.Calculated, "from its drum and gears", d.BetweenRunsSd * Math.PI / (m.MotorTurnsPerTurn?.Value ?? 1))
-                    : m.MotorTurnsPerTurn is { } turns && turns.Value > 0 && !lift ? new Quantity(360 / turns.Value, "part deg", Provenance.Calculated, "from its gears") : null;
+                var nominal =
+                    m.WheelDiameterMm is { } d && lift
+                        ? new Quantity(
+                            Math.PI * d.Value / (m.MotorTurnsPerTurn?.Value ?? 1),
+                            "mm",
+                            Provenance.Calculated,
+                            "from its drum and gears",
+                            d.BetweenRunsSd * Math.PI / (m.MotorTurnsPerTurn?.Value ?? 1)
+                        )
+                    : m.MotorTurnsPerTurn is { } turns && turns.Value > 0 && !lift
+                        ? new Quantity(360 / turns.Value, "part deg", Provenance.Calculated, "from its gears")
+                    : null;
                 var unit = lift ? "mm" : "part deg";
                 var title = m.Kind == MechanismKind.Gripper ? $"Open {m.Name}" : $"Move {m.Name}";
                 var span = m.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 360;
-                Add("travel", TrialKind.Travel, title, "travel for one motor turn", unit, "motor deg", "motor deg", unit, Math.Round(span * 0.6), nominal, lift ? "Read the height before and after." : "Measure the angle of the part before and after.");
+                Add(
+                    "travel",
+                    TrialKind.Travel,
+                    title,
+                    "travel for one motor turn",
+                    unit,
+                    "motor deg",
+                    "motor deg",
+                    unit,
+                    Math.Round(span * 0.6),
+                    nominal,
+                    lift ? "Read the height before and after." : "Measure the angle of the part before and after."
+                );
                 if (m.Travel is { } ends && ends.PastEnd is PastEnd.Stalls)
-                    Add("time", TrialKind.Duration, "From stop to stop", "motor degrees from stop to stop", "motor deg", "motor deg/s", "motor deg/s", "s", 300,
-                        new(Math.Abs(ends.To.Value - ends.From.Value), "motor deg", ends.To.Kind, ends.To.Source, ends.To.BetweenRunsSd, ends.To.MoveSd, 0, 0), "Time it from leaving one stop to resting against the other.");
+                    Add(
+                        "time",
+                        TrialKind.Duration,
+                        "From stop to stop",
+                        "motor degrees from stop to stop",
+                        "motor deg",
+                        "motor deg/s",
+                        "motor deg/s",
+                        "s",
+                        300,
+                        new(
+                            Math.Abs(ends.To.Value - ends.From.Value),
+                            "motor deg",
+                            ends.To.Kind,
+                            ends.To.Source,
+                            ends.To.BetweenRunsSd,
+                            ends.To.MoveSd,
+                            0,
+                            0
+                        ),
+                        "Time it from leaving one stop to resting against the other."
+                    );
             }
         }
         return plans;
@@ -150,33 +397,37 @@ public static class TrialPlans
     /// <param name="asked">What is asked, in the plan's ask unit.</param>
     /// <param name="number">The number in use; null when nothing is known.</param>
     /// <param name="at">What else is known.</param>
-    public static double Command(TrialPlan plan, double asked, double? number, TrialSetting at) => plan.Kind switch
-    {
-        TrialKind.Straight => asked * 360 / (Math.PI * (number ?? at.WheelMm)),
-        TrialKind.Veer => asked * 360 / (Math.PI * at.WheelMm),
-        TrialKind.Turn => asked * (number ?? at.TrackMm) / at.WheelMm,
-        TrialKind.Square => Math.Sign(asked) * 360 * (number ?? at.TrackMm) / at.WheelMm,
-        // Without any trial a quarter turn a second is a usual beginning.
-        TrialKind.TimedTurn => number is { } s && s > 0 ? s : Math.Abs(asked) / 90,
-        TrialKind.Speed => at.Motion is { } m ? (m with { FullSpeedMmPerS = m.FullSpeedMmPerS with { Value = number ?? m.FullSpeedMmPerS.Value } }).PowerForSpeed(asked) : asked,
-        TrialKind.Rest => number is { } p && p > 0 ? p : 35,
-        _ => asked,
-    };
+    public static double Command(TrialPlan plan, double asked, double? number, TrialSetting at) =>
+        plan.Kind switch
+        {
+            TrialKind.Straight => asked * 360 / (Math.PI * (number ?? at.WheelMm)),
+            TrialKind.Veer => asked * 360 / (Math.PI * at.WheelMm),
+            TrialKind.Turn => asked * (number ?? at.TrackMm) / at.WheelMm,
+            TrialKind.Square => Math.Sign(asked) * 360 * (number ?? at.TrackMm) / at.WheelMm,
+            // Without any trial a quarter turn a second is a usual beginning.
+            TrialKind.TimedTurn => number is { } s && s > 0 ? s : Math.Abs(asked) / 90,
+            TrialKind.Speed => at.Motion is { } m
+                ? (m with { FullSpeedMmPerS = m.FullSpeedMmPerS with { Value = number ?? m.FullSpeedMmPerS.Value } }).PowerForSpeed(asked)
+                : asked,
+            TrialKind.Rest => number is { } p && p > 0 ? p : 35,
+            _ => asked,
+        };
 
     /// <summary>What should happen at a command, by a number; of a fitted line, see <see cref="DriveFit"/>.</summary>
-    public static double Expect(TrialPlan plan, double commanded, double number, TrialSetting at, double asked = 0) => plan.Kind switch
-    {
-        TrialKind.Straight => commanded * Math.PI * number / 360,
-        TrialKind.Turn or TrialKind.Square => commanded * at.WheelMm / number,
-        TrialKind.Veer => number * Math.PI / 180 / 1000 * Way(commanded, at) * Math.Abs(Way(commanded, at)) / 2,
-        TrialKind.Travel => commanded / 360 * number,
-        TrialKind.Brake => commanded * at.DelayS + commanded * commanded / (2 * number),
-        TrialKind.Coast => commanded * (at.DelayS + number / 1000),
-        TrialKind.Speed => at.Motion is { } m ? m.SteadySpeed(commanded) / m.FullSpeedMmPerS.Value * number : number,
-        TrialKind.Duration => number / commanded,
-        TrialKind.Hit => number,
-        _ => asked,
-    };
+    public static double Expect(TrialPlan plan, double commanded, double number, TrialSetting at, double asked = 0) =>
+        plan.Kind switch
+        {
+            TrialKind.Straight => commanded * Math.PI * number / 360,
+            TrialKind.Turn or TrialKind.Square => commanded * at.WheelMm / number,
+            TrialKind.Veer => number * Math.PI / 180 / 1000 * Way(commanded, at) * Math.Abs(Way(commanded, at)) / 2,
+            TrialKind.Travel => commanded / 360 * number,
+            TrialKind.Brake => commanded * at.DelayS + commanded * commanded / (2 * number),
+            TrialKind.Coast => commanded * (at.DelayS + number / 1000),
+            TrialKind.Speed => at.Motion is { } m ? m.SteadySpeed(commanded) / m.FullSpeedMmPerS.Value * number : number,
+            TrialKind.Duration => number / commanded,
+            TrialKind.Hit => number,
+            _ => asked,
+        };
 
     /// <summary>The number that one trial gives by itself; null when it gives none.</summary>
     public static double? One(TrialPlan plan, Trial trial, TrialSetting at)
@@ -211,25 +462,51 @@ public static class TrialPlans
     /// <param name="expected">What should happen.</param>
     /// <param name="at">What else is known.</param>
     /// <returns>Field and question; null when nothing looks odd.</returns>
-    public static (string Field, string Say)? Question(TrialPlan plan, double asked, double commanded, double? measured, double? expected, TrialSetting at)
+    public static (string Field, string Say)? Question(
+        TrialPlan plan,
+        double asked,
+        double commanded,
+        double? measured,
+        double? expected,
+        TrialSetting at
+    )
     {
         if (plan.AskUnit == "robot deg" && Math.Abs(asked) > MostTurn)
         {
             var asWheel = at.TrackMm > 0 ? asked * at.WheelMm / at.TrackMm : asked;
-            return ("asked", $"{Show(asked)} robot degrees are {Show(Math.Abs(asked) / 360, 3)} turns of the whole robot. As wheel degrees they would turn it by {Show(asWheel, 3)} robot degrees: is that what you mean?");
+            return (
+                "asked",
+                $"{Show(asked)} robot degrees are {Show(Math.Abs(asked) / 360, 3)} turns of the whole robot. As wheel degrees they "
+                    + $"would turn it by {Show(asWheel, 3)} robot degrees: is that what you mean?"
+            );
         }
         if (plan.Kind == TrialKind.Straight && Math.Abs(asked) < 20 && asked != 0)
             return ("asked", $"{Show(asked)} mm is less than a finger's width. Did you mean {Show(asked * 10)} mm ({Show(asked)} cm)?");
-        if (measured is not { } h || expected is not { } e || e == 0 || Math.Abs(h - e) <= 0.25 * Math.Abs(e)) return null;
+        if (measured is not { } h || expected is not { } e || e == 0 || Math.Abs(h - e) <= 0.25 * Math.Abs(e))
+            return null;
         bool Near(double other) => other != 0 && Math.Abs(h - other) <= 0.08 * Math.Abs(other);
         if (plan.HappenUnit == "robot deg" && plan.CommandUnit == "wheel deg")
         {
-            if (Near(commanded)) return ("measured", $"{Show(h)} is what the wheels turned. How far did the robot turn? About {Show(e, 3)} robot degrees would be usual.");
-            if (Near(commanded * at.MotorTurns)) return ("measured", $"{Show(h)} is what the motors turned. How far did the robot turn? About {Show(e, 3)} robot degrees would be usual.");
+            if (Near(commanded))
+                return (
+                    "measured",
+                    $"{Show(h)} is what the wheels turned. How far did the robot turn? About {Show(e, 3)} robot degrees would be usual."
+                );
+            if (Near(commanded * at.MotorTurns))
+                return (
+                    "measured",
+                    $"{Show(h)} is what the motors turned. How far did the robot turn? About {Show(e, 3)} robot degrees would be usual."
+                );
         }
-        if (plan.HappenUnit == "part deg" && Near(commanded)) return ("measured", $"{Show(h)} is what the motor turned. How far did the part turn? About {Show(e, 3)} degrees would be usual.");
-        if (plan.HappenUnit == "mm" && Near(e / 10)) return ("measured", $"{Show(h)} looks like centimetres: {Show(h * 10)} mm would be usual.");
-        if (plan.HappenUnit == "mm" && Near(e / 25.4)) return ("measured", $"{Show(h)} looks like inches: {Show(h * 25.4)} mm would be usual.");
+        if (plan.HappenUnit == "part deg" && Near(commanded))
+            return (
+                "measured",
+                $"{Show(h)} is what the motor turned. How far did the part turn? About {Show(e, 3)} degrees would be usual."
+            );
+        if (plan.HappenUnit == "mm" && Near(e / 10))
+            return ("measured", $"{Show(h)} looks like centimetres: {Show(h * 10)} mm would be usual.");
+        if (plan.HappenUnit == "mm" && Near(e / 25.4))
+            return ("measured", $"{Show(h)} looks like inches: {Show(h * 25.4)} mm would be usual.");
         return null;
     }
 }

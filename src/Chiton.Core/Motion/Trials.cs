@@ -19,7 +19,16 @@ public sealed record Trial(double Asked, double Commanded, double Measured);
 /// <param name="Odd">Indices of trials far from the rest.</param>
 /// <param name="Enough">True when more trials would hardly help.</param>
 /// <param name="Say">What follows, in a sentence or two.</param>
-public sealed record TrialFit(Quantity? Number, Quantity? Second, double? NextCommand, double? MeasuredLow, double? MeasuredHigh, IReadOnlyList<int> Odd, bool Enough, string Say);
+public sealed record TrialFit(
+    Quantity? Number,
+    Quantity? Second,
+    double? NextCommand,
+    double? MeasuredLow,
+    double? MeasuredHigh,
+    IReadOnlyList<int> Odd,
+    bool Enough,
+    string Say
+);
 
 /// <summary>Trials of a rig's motions, fitted.</summary>
 public static class Trials
@@ -27,15 +36,16 @@ public static class Trials
     /// <summary>How well a number is to be known before trying stops: half of its 95 % interval, in its unit.</summary>
     /// <param name="plan">The motion.</param>
     /// <param name="number">The number.</param>
-    public static double Wanted(TrialPlan plan, double number) => plan.Kind switch
-    {
-        TrialKind.Straight => 0.005 * Math.Abs(number),
-        TrialKind.Turn or TrialKind.Square or TrialKind.Travel => 0.01 * Math.Abs(number),
-        TrialKind.Speed or TrialKind.Duration => 0.02 * Math.Abs(number),
-        TrialKind.Veer => 0.5,
-        TrialKind.Hit => 2,
-        _ => 0.05 * Math.Abs(number),
-    };
+    public static double Wanted(TrialPlan plan, double number) =>
+        plan.Kind switch
+        {
+            TrialKind.Straight => 0.005 * Math.Abs(number),
+            TrialKind.Turn or TrialKind.Square or TrialKind.Travel => 0.01 * Math.Abs(number),
+            TrialKind.Speed or TrialKind.Duration => 0.02 * Math.Abs(number),
+            TrialKind.Veer => 0.5,
+            TrialKind.Hit => 2,
+            _ => 0.05 * Math.Abs(number),
+        };
 
     /// <summary>
     /// Fits trials. One or two say what they say and no more; three and more know their own spread. Sources: for a mean,
@@ -45,21 +55,32 @@ public static class Trials
     /// <param name="trials">Trials in the order made.</param>
     /// <param name="target">What is wanted next, in the plan's ask unit.</param>
     /// <param name="at">What else is known.</param>
-    public static TrialFit Fit(TrialPlan plan, IReadOnlyList<Trial> trials, double target, TrialSetting at) => trials.Count == 0
-        ? new(null, null, null, null, null, [], false, "Not tried yet.")
-        : plan.Family switch
-        {
-            TrialFamily.Line => Line(plan, trials, target),
-            TrialFamily.Bracket => Bracket(trials),
-            TrialFamily.Square => Square(plan, trials, at),
-            _ => Mean(plan, trials, target, at),
-        };
+    public static TrialFit Fit(TrialPlan plan, IReadOnlyList<Trial> trials, double target, TrialSetting at) =>
+        trials.Count == 0
+            ? new(null, null, null, null, null, [], false, "Not tried yet.")
+            : plan.Family switch
+            {
+                TrialFamily.Line => Line(plan, trials, target),
+                TrialFamily.Bracket => Bracket(trials),
+                TrialFamily.Square => Square(plan, trials, at),
+                _ => Mean(plan, trials, target, at),
+            };
 
     private static TrialFit Mean(TrialPlan plan, IReadOnlyList<Trial> trials, double target, TrialSetting at)
     {
         var numbers = trials.Select(t => TrialPlans.One(plan, t, at)).ToArray();
         double[] good = [.. numbers.OfType<double>()];
-        if (good.Length == 0) return new(null, null, null, null, null, [], false, "It did not move as it was told: try something larger, or look at its direction.");
+        if (good.Length == 0)
+            return new(
+                null,
+                null,
+                null,
+                null,
+                null,
+                [],
+                false,
+                "It did not move as it was told: try something larger, or look at its direction."
+            );
         var odd = Odd(numbers);
         var n = good.Length;
         var mean = good.Average();
@@ -69,8 +90,26 @@ public static class Trials
         if (n < 3)
         {
             // One or two trials cannot know their own spread: a usual one stands for it, and the source says so.
-            var assumed = new Quantity(mean, unit, Provenance.Measured, $"{Count(n, "trial")} on this copy, spread assumed", 2 * wanted / Math.Sqrt(n), 2 * wanted, 0, double.MinValue);
-            return new(assumed, null, next, null, null, odd, false, $"{(n == 1 ? "One trial" : "Two trials")} cannot tell a lucky one from a reliable one: make {3 - n} more.");
+            var assumed = new Quantity(
+                mean,
+                unit,
+                Provenance.Measured,
+                $"{Count(n, "trial")} on this copy, spread assumed",
+                2 * wanted / Math.Sqrt(n),
+                2 * wanted,
+                0,
+                double.MinValue
+            );
+            return new(
+                assumed,
+                null,
+                next,
+                null,
+                null,
+                odd,
+                false,
+                $"{(n == 1 ? "One trial" : "Two trials")} cannot tell a lucky one from a reliable one: make {3 - n} more."
+            );
         }
         var sd = Math.Sqrt(good.Sum(v => (v - mean) * (v - mean)) / (n - 1));
         var error = sd / Math.Sqrt(n);
@@ -82,13 +121,28 @@ public static class Trials
         // A spread as wide as the number itself has no sensible far end.
         var sensible = plan.Kind is TrialKind.Veer or TrialKind.Hit || half < 0.9 * mean;
         var more = 1;
-        while (more < 500 && T(n + more - 1) * sd / Math.Sqrt(n + more) > wanted) more++;
+        while (more < 500 && T(n + more - 1) * sd / Math.Sqrt(n + more) > wanted)
+            more++;
         var known = plan.Kind is TrialKind.Veer or TrialKind.Hit ? $"± {Show(within, 2)} {unit}" : $"± {Show(100 * within / mean, 2)} %";
         var single = plan.Kind is TrialKind.Veer or TrialKind.Hit ? $"{Show(sd, 2)} {unit}" : $"{Show(100 * sd / mean, 2)} %";
-        var say = odd.Count > 0 ? $"{(odd.Count == 1 ? "One trial lies" : "Some trials lie")} far from the rest: look at {(odd.Count == 1 ? "it" : "them")} before you trust this."
-            : enough ? $"Enough: the {plan.Number} is {Show(mean)} {unit}, known to {known}. A single move varies by {single}, and no number cures that."
+        var say =
+            odd.Count > 0
+                ? $"{(odd.Count == 1 ? "One trial lies" : "Some trials lie")} far from the rest: look at "
+                    + $"{(odd.Count == 1 ? "it" : "them")} before you trust this."
+            : enough
+                ? $"Enough: the {plan.Number} is {Show(mean)} {unit}, known to {known}. A single move varies by {single}, and no "
+                    + "number cures that."
             : $"{Show(mean)} {unit}, known to {known} so far; about {Count(more, "more trial")} would do.";
-        return new(new(mean, unit, Provenance.Measured, $"{n} trials on this copy", error, sd, 0, double.MinValue), null, next, sensible ? ends.Min() : null, sensible ? ends.Max() : null, odd, enough && odd.Count == 0, say);
+        return new(
+            new(mean, unit, Provenance.Measured, $"{n} trials on this copy", error, sd, 0, double.MinValue),
+            null,
+            next,
+            sensible ? ends.Min() : null,
+            sensible ? ends.Max() : null,
+            odd,
+            enough && odd.Count == 0,
+            say
+        );
     }
 
     private static TrialFit Line(TrialPlan plan, IReadOnlyList<Trial> trials, double target)
@@ -98,73 +152,208 @@ public static class Trials
         target *= sign == 0 ? 1 : sign;
         try
         {
-            fit = DriveFit.Compute(new([.. trials.Select(t => new TrialPair(t.Commanded, plan.Kind == TrialKind.TimedTurn ? Math.Abs(t.Measured) : t.Measured))], target)).Result;
+            fit = DriveFit
+                .Compute(
+                    new(
+                        [
+                            .. trials.Select(t => new TrialPair(
+                                t.Commanded,
+                                plan.Kind == TrialKind.TimedTurn ? Math.Abs(t.Measured) : t.Measured
+                            )),
+                        ],
+                        target
+                    )
+                )
+                .Result;
         }
         catch (InputProblem e)
         {
             return new(null, null, null, null, null, [], false, e.Errors.Values.First());
         }
         var n = trials.Count;
-        if (fit.Slope <= 0) return new(null, null, null, null, null, [], false, "More did not bring more: look at the trials, or try commands farther apart.");
-        if (fit.NextCommand <= 0) return new(null, null, null, null, null, [], false, "By these trials even no command would go past the target: try a smaller one.");
+        if (fit.Slope <= 0)
+            return new(
+                null,
+                null,
+                null,
+                null,
+                null,
+                [],
+                false,
+                "More did not bring more: look at the trials, or try commands farther apart."
+            );
+        if (fit.NextCommand <= 0)
+            return new(
+                null,
+                null,
+                null,
+                null,
+                null,
+                [],
+                false,
+                "By these trials even no command would go past the target: try a smaller one."
+            );
         var residuals = trials.Select(t => (double?)(Math.Abs(t.Measured) - fit.Intercept - fit.Slope * t.Commanded)).ToArray();
         var odd = Odd(residuals, fit.ResidualSd ?? 0);
         var meanX = trials.Average(t => t.Commanded);
         var sxx = trials.Sum(t => (t.Commanded - meanX) * (t.Commanded - meanX));
         // How well the command is known: the error of the line there, turned into command by its slope.
-        double? error = fit.ResidualSd is { } r ? r / fit.Slope * Math.Sqrt(1.0 / n + (sxx > 0 ? (fit.NextCommand - meanX) * (fit.NextCommand - meanX) / sxx : 0)) : null;
-        var number = new Quantity(fit.NextCommand, plan.NumberUnit, Provenance.Measured, error is null ? $"{Count(n, "trial")} on this copy, spread assumed" : $"{n} trials on this copy, for {Show(target)} {plan.AskUnit}",
-            error ?? 0.05 * fit.NextCommand, fit.ResidualSd is { } sd ? sd / fit.Slope : 0.05 * fit.NextCommand);
-        if (error is null) return new(number, null, fit.NextCommand, null, null, odd, false, $"{(n == 1 ? "One trial gives a line through nothing" : "Two trials give a line and nothing to judge it by")}: make {3 - n} more before you trust it.");
+        double? error = fit.ResidualSd is { } r
+            ? r / fit.Slope * Math.Sqrt(1.0 / n + (sxx > 0 ? (fit.NextCommand - meanX) * (fit.NextCommand - meanX) / sxx : 0))
+            : null;
+        var number = new Quantity(
+            fit.NextCommand,
+            plan.NumberUnit,
+            Provenance.Measured,
+            error is null
+                ? $"{Count(n, "trial")} on this copy, spread assumed"
+                : $"{n} trials on this copy, for {Show(target)} {plan.AskUnit}",
+            error ?? 0.05 * fit.NextCommand,
+            fit.ResidualSd is { } sd ? sd / fit.Slope : 0.05 * fit.NextCommand
+        );
+        if (error is null)
+            return new(
+                number,
+                null,
+                fit.NextCommand,
+                null,
+                null,
+                odd,
+                false,
+                $"{(n == 1 ? "One trial gives a line through nothing" : "Two trials give a line and nothing to judge it by")}: make "
+                    + $"{3 - n} more before you trust it."
+            );
         var half = (fit.MeasuredHigh!.Value - fit.MeasuredLow!.Value) / 2;
         var enough = T(n - 2) * error * fit.Slope <= Math.Max(0.03 * Math.Abs(target), 1);
-        var say = odd.Count > 0 ? "A trial lies far from the line of the rest: look at it before you trust this."
-            : enough ? $"Enough: {Show(fit.NextCommand)} {plan.CommandUnit} for {Show(target)} {plan.HappenUnit}. The next one still lies anywhere within ± {Show(half, 2)} {plan.HappenUnit}, and no command cures that."
+        var say =
+            odd.Count > 0 ? "A trial lies far from the line of the rest: look at it before you trust this."
+            : enough
+                ? $"Enough: {Show(fit.NextCommand)} {plan.CommandUnit} for {Show(target)} {plan.HappenUnit}. The next one still lies "
+                    + $"anywhere within ± {Show(half, 2)} {plan.HappenUnit}, and no command cures that."
             : $"Try {Show(fit.NextCommand)} {plan.CommandUnit} next: it should bring {Show(target)} ± {Show(half, 2)} {plan.HappenUnit}.";
         return new(number, null, fit.NextCommand, target - half, target + half, odd, enough && odd.Count == 0, say);
     }
 
     private static TrialFit Bracket(IReadOnlyList<Trial> trials)
     {
-        double[] moved = [.. trials.Where(t => t.Measured >= 0.5).Select(t => t.Commanded)], still = [.. trials.Where(t => t.Measured < 0.5).Select(t => t.Commanded)];
-        if (moved.Length == 0) return new(null, null, still.Max() + Math.Max(2, 0.25 * still.Max()) is var up && up < 100 ? up : 100, null, null, [], false, "It has not moved yet: try more.");
-        if (still.Length == 0) return new(null, null, moved.Min() / 2, null, null, [], false, "It has always moved: try less.");
+        double[] moved = [.. trials.Where(t => t.Measured >= 0.5).Select(t => t.Commanded)],
+            still = [.. trials.Where(t => t.Measured < 0.5).Select(t => t.Commanded)];
+        if (moved.Length == 0)
+            return new(
+                null,
+                null,
+                still.Max() + Math.Max(2, 0.25 * still.Max()) is var up && up < 100 ? up : 100,
+                null,
+                null,
+                [],
+                false,
+                "It has not moved yet: try more."
+            );
+        if (still.Length == 0)
+            return new(null, null, moved.Min() / 2, null, null, [], false, "It has always moved: try less.");
         var (low, high) = (still.Max(), moved.Min());
         if (low >= high)
         {
             // Near the edge it sometimes moves and sometimes not: that band is the spread.
             var middle = (low + high) / 2;
             var band = Math.Max(0.5, (low - high) / 2);
-            return new(new(middle, "%", Provenance.Measured, $"{trials.Count} trials on this copy", band / 2, band, 0, 0, 100), null, low + 1, null, null, [], trials.Count >= 5,
-                $"Between {Show(high)} % and {Show(low)} % it sometimes moves and sometimes does not: never rely on less than {Show(low + 1)} %.");
+            return new(
+                new(middle, "%", Provenance.Measured, $"{trials.Count} trials on this copy", band / 2, band, 0, 0, 100),
+                null,
+                low + 1,
+                null,
+                null,
+                [],
+                trials.Count >= 5,
+                $"Between {Show(high)} % and {Show(low)} % it sometimes moves and sometimes does not: never rely on less than "
+                    + $"{Show(low + 1)} %."
+            );
         }
-        var number = new Quantity((low + high) / 2, "%", Provenance.Measured, $"{trials.Count} trials on this copy", (high - low) / Math.Sqrt(12), 0, 0, 0, 100);
+        var number = new Quantity(
+            (low + high) / 2,
+            "%",
+            Provenance.Measured,
+            $"{trials.Count} trials on this copy",
+            (high - low) / Math.Sqrt(12),
+            0,
+            0,
+            0,
+            100
+        );
         var enough = high - low <= 1;
-        return new(number, null, (low + high) / 2, null, null, [], enough, enough ? $"Enough: it starts between {Show(low)} % and {Show(high)} %." : $"It lies between {Show(low)} %, where it stayed, and {Show(high)} %, where it moved: try the middle.");
+        return new(
+            number,
+            null,
+            (low + high) / 2,
+            null,
+            null,
+            [],
+            enough,
+            enough
+                ? $"Enough: it starts between {Show(low)} % and {Show(high)} %."
+                : $"It lies between {Show(low)} %, where it stayed, and {Show(high)} %, where it moved: try the middle."
+        );
     }
 
     // h = W·D/b + P·ε with W the wheel degrees told, P the way round in m: both ways round tell b and ε apart.
     private static TrialFit Square(TrialPlan plan, IReadOnlyList<Trial> trials, TrialSetting at)
     {
-        var rows = trials.Select(t => (W: t.Commanded * at.WheelMm, P: 4 * Math.Abs(t.Asked) / 1000, H: t.Measured)).Where(r => r.W != 0 && r.H != 0).ToArray();
-        if (rows.Length == 0) return new(null, null, null, null, null, [], false, "It did not turn as it was told: look at its direction.");
+        var rows = trials
+            .Select(t => (W: t.Commanded * at.WheelMm, P: 4 * Math.Abs(t.Asked) / 1000, H: t.Measured))
+            .Where(r => r.W != 0 && r.H != 0)
+            .ToArray();
+        if (rows.Length == 0)
+            return new(null, null, null, null, null, [], false, "It did not turn as it was told: look at its direction.");
         var right = rows.Count(r => r.W > 0);
         var next = TrialPlans.Command(plan, right > rows.Length - right ? -1 : 1, null, at);
         if (right == 0 || right == rows.Length)
         {
             var alone = rows.Average(r => r.W / r.H);
-            return new(new(alone, "mm", Provenance.Measured, $"{Count(rows.Length, "square")}, one way round only", 0.02 * alone, 0.01 * alone), null, next, null, null, [], false, $"Only {(right == 0 ? "left" : "right")} round so far: veer and track width look the same from one way. Drive it the other way round as well.");
+            return new(
+                new(alone, "mm", Provenance.Measured, $"{Count(rows.Length, "square")}, one way round only", 0.02 * alone, 0.01 * alone),
+                null,
+                next,
+                null,
+                null,
+                [],
+                false,
+                $"Only {(right == 0 ? "left" : "right")} round so far: veer and track width look the same from one way. Drive it the "
+                    + "other way round as well."
+            );
         }
-        double ww = rows.Sum(r => r.W * r.W), pp = rows.Sum(r => r.P * r.P), wp = rows.Sum(r => r.W * r.P), wh = rows.Sum(r => r.W * r.H), ph = rows.Sum(r => r.P * r.H);
+        double ww = rows.Sum(r => r.W * r.W),
+            pp = rows.Sum(r => r.P * r.P),
+            wp = rows.Sum(r => r.W * r.P),
+            wh = rows.Sum(r => r.W * r.H),
+            ph = rows.Sum(r => r.P * r.H);
         var det = ww * pp - wp * wp;
         var inverse = (wh * pp - ph * wp) / det;
         var veer = (ph * ww - wh * wp) / det;
-        if (!(inverse > 0)) return new(null, null, null, null, null, [], false, "It turned the other way from what it was told: look at its direction, or at the minus for left round.");
+        if (!(inverse > 0))
+            return new(
+                null,
+                null,
+                null,
+                null,
+                null,
+                [],
+                false,
+                "It turned the other way from what it was told: look at its direction, or at the minus for left round."
+            );
         var track = 1 / inverse;
         next = Math.Sign(next) * 360 * track / at.WheelMm;
         var n = rows.Length;
         if (n < 4)
-            return new(new(track, "mm", Provenance.Measured, $"{n} squares both ways round, spread assumed", 0.01 * track, 0.01 * track), new(veer, "deg/m", Provenance.Measured, $"{n} squares, spread assumed", 1, 1, 0, double.MinValue), next, null, null, [], false, $"Both ways round, but {n} squares cannot know their own spread: make {4 - n} more, right and left in turn.");
+            return new(
+                new(track, "mm", Provenance.Measured, $"{n} squares both ways round, spread assumed", 0.01 * track, 0.01 * track),
+                new(veer, "deg/m", Provenance.Measured, $"{n} squares, spread assumed", 1, 1, 0, double.MinValue),
+                next,
+                null,
+                null,
+                [],
+                false,
+                $"Both ways round, but {n} squares cannot know their own spread: make {4 - n} more, right and left in turn."
+            );
         double[] residuals = [.. rows.Select(r => r.H - r.W * inverse - r.P * veer)];
         var odd = Odd([.. residuals.Select(r => (double?)r)], 0);
         var sd = Math.Sqrt(residuals.Sum(r => r * r) / (n - 2));
@@ -173,10 +362,32 @@ public static class Trials
         var errorVeer = sd * Math.Sqrt(ww / det);
         var half = T(n - 2) * sd * Math.Sqrt(1 + 1.0 / n);
         var enough = T(n - 2) * errorTrack <= Wanted(plan, track);
-        var say = odd.Count > 0 ? "A square lies far from the rest: look at it before you trust this."
-            : $"{(enough ? "Enough: the" : "So far the")} track width is {Show(track)} mm, known to ± {Show(100 * T(n - 2) * errorTrack / track, 2)} %, and it veers {Show(Math.Abs(veer), 2)} ± {Show(T(n - 2) * errorVeer, 2)} deg/m to the {(veer >= 0 ? "right" : "left")}.{(enough ? "" : " A square each way round more would help.")}";
-        return new(new(track, "mm", Provenance.Measured, $"{n} squares both ways round", errorTrack, sd / 360 * track), new(veer, "deg/m", Provenance.Measured, $"{n} squares both ways round", errorVeer, sd / rows.Average(r => Math.Max(1e-9, r.P)), 0, double.MinValue),
-            next, Math.Sign(next) * 360 - half, Math.Sign(next) * 360 + half, odd, enough && odd.Count == 0, say);
+        var say =
+            odd.Count > 0
+                ? "A square lies far from the rest: look at it before you trust this."
+                : $"{(enough ? "Enough: the" : "So far the")} track width is {Show(track)} mm, known to ± "
+                    + $"{Show(100 * T(n - 2) * errorTrack / track, 2)} %, and it veers {Show(Math.Abs(veer), 2)} ± "
+                    + $"{Show(T(n - 2) * errorVeer, 2)} deg/m to the "
+                    + $"{(veer >= 0 ? "right" : "left")}.{(enough ? "" : " A square each way round more would help.")}";
+        return new(
+            new(track, "mm", Provenance.Measured, $"{n} squares both ways round", errorTrack, sd / 360 * track),
+            new(
+                veer,
+                "deg/m",
+                Provenance.Measured,
+                $"{n} squares both ways round",
+                errorVeer,
+                sd / rows.Average(r => Math.Max(1e-9, r.P)),
+                0,
+                double.MinValue
+            ),
+            next,
+            Math.Sign(next) * 360 - half,
+            Math.Sign(next) * 360 + half,
+            odd,
+            enough && odd.Count == 0,
+            say
+        );
     }
 
     private static double T(int freedom) => StudentT.InvCDF(0, 1, freedom, 0.975);
@@ -185,7 +396,8 @@ public static class Trials
     private static IReadOnlyList<int> Odd(double?[] numbers, double floor = -1)
     {
         var good = numbers.OfType<double>().Order().ToArray();
-        if (good.Length < 5) return [];
+        if (good.Length < 5)
+            return [];
         var median = good[good.Length / 2];
         var mad = good.Select(v => Math.Abs(v - median)).Order().ElementAt(good.Length / 2) * 1.4826;
         var least = Math.Max(Math.Max(mad, 1e-9), floor < 0 ? 0.001 * Math.Abs(median) : 0.25 * floor);

@@ -8,7 +8,12 @@ namespace Chiton.Core.Motion;
 /// <param name="DistanceMm">How far to go, mm; negative for back.</param>
 /// <param name="MotorTurnsPerWheelTurn">Motor turns for one turn of the wheel; 1 when left out.</param>
 /// <param name="MotorSpeedDegPerS">Speed of the motor, motor degrees a second; the time is left out without it.</param>
-public sealed record WheelTravelInput(double? WheelDiameterMm, double? DistanceMm, double? MotorTurnsPerWheelTurn = null, double? MotorSpeedDegPerS = null);
+public sealed record WheelTravelInput(
+    double? WheelDiameterMm,
+    double? DistanceMm,
+    double? MotorTurnsPerWheelTurn = null,
+    double? MotorSpeedDegPerS = null
+);
 
 /// <summary>Result of the sum <c>wheel-travel</c>.</summary>
 /// <param name="CircumferenceMm">What one turn of the wheel covers, mm.</param>
@@ -42,8 +47,14 @@ public static class WheelTravel
             new("In wheel degrees", $"{Show(turns)} × 360", turns * 360, "wheel deg"),
             new("In motor degrees", $"{Show(turns * 360)} × {Show(ratio)}", motor, "motor deg"),
         };
-        if (seconds is { } t) steps.Add(new("It takes", $"{Show(Math.Abs(motor))} / {Show(speed!.Value)}", t, "s"));
-        return new(new(round, turns, turns * 360, motor, seconds), steps, ["A wheel that slips covers less than it turns: measure ten turns along a tape, and take the diameter from that."], null);
+        if (seconds is { } t)
+            steps.Add(new("It takes", $"{Show(Math.Abs(motor))} / {Show(speed!.Value)}", t, "s"));
+        return new(
+            new(round, turns, turns * 360, motor, seconds),
+            steps,
+            ["A wheel that slips covers less than it turns: measure ten turns along a tape, and take the diameter from that."],
+            null
+        );
     }
 }
 
@@ -56,7 +67,14 @@ public static class WheelTravel
 /// <param name="MotorTurnsPerWheelTurn">Motor turns for one turn of a wheel; 1 when left out.</param>
 /// <param name="MotorSpeedDegPerS">Speed of the faster motor, motor degrees a second; the time is left out without it.</param>
 public sealed record TurnInput(
-    double? WheelDiameterMm, double? TrackWidthMm, double? TurnDeg, string? Style, double? ArcRadiusMm = null, double? MotorTurnsPerWheelTurn = null, double? MotorSpeedDegPerS = null);
+    double? WheelDiameterMm,
+    double? TrackWidthMm,
+    double? TurnDeg,
+    string? Style,
+    double? ArcRadiusMm = null,
+    double? MotorTurnsPerWheelTurn = null,
+    double? MotorSpeedDegPerS = null
+);
 
 /// <summary>Result of the sum <c>turn</c>.</summary>
 /// <param name="LeftWheelDeg">Left wheel, wheel degrees.</param>
@@ -86,13 +104,23 @@ public static class Turn
         var size = Math.Abs(turn);
         var (outer, inner, how, innerHow) = input.Style switch
         {
-            "spin" => (size * track / diameter, -size * track / diameter, $"{Show(size)} × {Show(track)} / {Show(diameter)}", $"−{Show(size)} × {Show(track)} / {Show(diameter)}"),
+            "spin" => (
+                size * track / diameter,
+                -size * track / diameter,
+                $"{Show(size)} × {Show(track)} / {Show(diameter)}",
+                $"−{Show(size)} × {Show(track)} / {Show(diameter)}"
+            ),
             "pivot" => (2 * size * track / diameter, 0.0, $"2 × {Show(size)} × {Show(track)} / {Show(diameter)}", "stands still"),
-            _ => (2 * (radius + track / 2) * size / diameter, 2 * (radius - track / 2) * size / diameter,
-                $"2 × ({Show(radius)} + {Show(track / 2)}) × {Show(size)} / {Show(diameter)}", $"2 × ({Show(radius)} − {Show(track / 2)}) × {Show(size)} / {Show(diameter)}"),
+            _ => (
+                2 * (radius + track / 2) * size / diameter,
+                2 * (radius - track / 2) * size / diameter,
+                $"2 × ({Show(radius)} + {Show(track / 2)}) × {Show(size)} / {Show(diameter)}",
+                $"2 × ({Show(radius)} − {Show(track / 2)}) × {Show(size)} / {Show(diameter)}"
+            ),
         };
         var (left, right) = turn >= 0 ? (outer, inner) : (inner, outer);
-        if (size == 0) (left, right) = (0, 0);
+        if (size == 0)
+            (left, right) = (0, 0);
         var longer = Math.Max(Math.Abs(left), Math.Abs(right)) * ratio;
         double? seconds = speed is { } s ? longer / s : null;
         var steps = new List<Step>
@@ -102,9 +130,11 @@ public static class Turn
             new("Left motor", $"{Show(left)} × {Show(ratio)}", left * ratio, "motor deg"),
             new("Right motor", $"{Show(right)} × {Show(ratio)}", right * ratio, "motor deg"),
         };
-        if (seconds is { } t) steps.Add(new("It takes", $"{Show(longer)} / {Show(speed!.Value)}", t, "s"));
+        if (seconds is { } t)
+            steps.Add(new("It takes", $"{Show(longer)} / {Show(speed!.Value)}", t, "s"));
         var cautions = new List<string>();
-        if (input.Style == "arc" && radius < track / 2 && size > 0) cautions.Add($"With a radius below half the track ({Show(track / 2)} mm) the inner wheel runs backward.");
+        if (input.Style == "arc" && radius < track / 2 && size > 0)
+            cautions.Add($"With a radius below half the track ({Show(track / 2)} mm) the inner wheel runs backward.");
         cautions.Add("These are degrees of the robot, the wheel and the motor: three different things.");
         return new(new(left, right, left * ratio, right * ratio, seconds), steps, cautions, null);
     }
@@ -116,7 +146,13 @@ public static class Turn
 /// <param name="RatePer100Mm">Charge for 100 mm.</param>
 /// <param name="StartCharge">Charge for getting in; 0 when left out.</param>
 /// <param name="RoundTo">Smallest coin; 0.05 when left out.</param>
-public sealed record MeterInput(double? WheelDeg, double? WheelDiameterMm, double? RatePer100Mm, double? StartCharge = null, double? RoundTo = null);
+public sealed record MeterInput(
+    double? WheelDeg,
+    double? WheelDiameterMm,
+    double? RatePer100Mm,
+    double? StartCharge = null,
+    double? RoundTo = null
+);
 
 /// <summary>Result of the sum <c>meter</c>.</summary>
 /// <param name="DistanceMm">How far it went, mm.</param>
@@ -143,11 +179,15 @@ public static class Meter
         var coins = exact / coin;
         // So many coins that a double cannot count them are left as they are.
         var charge = coins < 1e15 ? Math.Round(coins, MidpointRounding.AwayFromZero) * coin : exact;
-        return new(new(distance, charge),
-        [
-            new("It went", $"{Show(Math.Abs(turned))} / 360 × π × {Show(diameter)}", distance, "mm"),
-            new("That costs", $"{Show(start)} + {Show(rate)} × {Show(distance)} / 100", exact, ""),
-            new("Rounded to the coin", $"nearest {Show(coin)}", charge, ""),
-        ], [], null);
+        return new(
+            new(distance, charge),
+            [
+                new("It went", $"{Show(Math.Abs(turned))} / 360 × π × {Show(diameter)}", distance, "mm"),
+                new("That costs", $"{Show(start)} + {Show(rate)} × {Show(distance)} / 100", exact, ""),
+                new("Rounded to the coin", $"nearest {Show(coin)}", charge, ""),
+            ],
+            [],
+            null
+        );
     }
 }

@@ -29,7 +29,15 @@ public sealed record RunStroke(int Run, long Seed, bool Passed, double EndS, int
 /// <param name="High">Upper end of the interval, 1 when no run was done.</param>
 /// <param name="Failures">Failures, largest group first.</param>
 /// <param name="Strokes">Every run in order.</param>
-public sealed record Proof(int Asked, int Runs, int Passes, double Low, double High, IReadOnlyList<FailureGroup> Failures, IReadOnlyList<RunStroke> Strokes);
+public sealed record Proof(
+    int Asked,
+    int Runs,
+    int Passes,
+    double Low,
+    double High,
+    IReadOnlyList<FailureGroup> Failures,
+    IReadOnlyList<RunStroke> Strokes
+);
 
 /// <summary>Counts many runs over all cores.</summary>
 public static class Prover
@@ -62,35 +70,55 @@ public static class Prover
     /// <param name="threads">Most threads to use; 0 for all cores.</param>
     /// <param name="cancel">Stops it early.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
-    public static Proof Run(RailSetup setup, int runs, long seed, Action<int, int>? progress = null, int threads = 0, CancellationToken cancel = default, TaskScheduler? scheduler = null)
+    public static Proof Run(
+        RailSetup setup,
+        int runs,
+        long seed,
+        Action<int, int>? progress = null,
+        int threads = 0,
+        CancellationToken cancel = default,
+        TaskScheduler? scheduler = null
+    )
     {
         var results = new RunResult[runs];
         var ready = new bool[runs];
         var horizon = (long)(Horizon(setup) * 1e6);
-        int done = 0, passed = 0;
-        var options = new ParallelOptions { MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount, TaskScheduler = scheduler ?? TaskScheduler.Default };
-        Parallel.For(0, runs, options, () => new RailRun(setup), (i, loop, run) =>
+        int done = 0,
+            passed = 0;
+        var options = new ParallelOptions
         {
-            if (cancel.IsCancellationRequested)
+            MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount,
+            TaskScheduler = scheduler ?? TaskScheduler.Default,
+        };
+        Parallel.For(
+            0,
+            runs,
+            options,
+            () => new RailRun(setup),
+            (i, loop, run) =>
             {
-                loop.Stop();
+                if (cancel.IsCancellationRequested)
+                {
+                    loop.Stop();
+                    return run;
+                }
+                try
+                {
+                    results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon, cancel: cancel);
+                }
+                catch (OperationCanceledException)
+                {
+                    // A run that was cut short counts neither way.
+                    loop.Stop();
+                    return run;
+                }
+                Volatile.Write(ref ready[i], true);
+                var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
+                progress?.Invoke(Interlocked.Increment(ref done), p);
                 return run;
-            }
-            try
-            {
-                results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon, cancel: cancel);
-            }
-            catch (OperationCanceledException)
-            {
-                // A run that was cut short counts neither way.
-                loop.Stop();
-                return run;
-            }
-            Volatile.Write(ref ready[i], true);
-            var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
-            progress?.Invoke(Interlocked.Increment(ref done), p);
-            return run;
-        }, _ => { });
+            },
+            _ => { }
+        );
         var count = Array.IndexOf(ready, false) is var gap and >= 0 ? gap : runs;
         return Count(setup, results.AsSpan(0, count).ToArray(), runs, seed);
     }
@@ -102,7 +130,8 @@ public static class Prover
         var horizon = Horizon(setup);
         var keyOf = new Dictionary<int, (string, string, string)>();
         for (var i = 0; i < results.Length; i++)
-            if (!results[i].Passed) keyOf[i] = Key(setup, results[i], RandomStream.SeedOfRun(seed, i));
+            if (!results[i].Passed)
+                keyOf[i] = Key(setup, results[i], RandomStream.SeedOfRun(seed, i));
         var groups = keyOf.GroupBy(k => k.Value).OrderByDescending(g => g.Count()).ThenBy(g => g.Min(k => k.Key)).ToArray();
         var failures = new List<FailureGroup>();
         var groupOf = new Dictionary<int, int>();
@@ -112,17 +141,44 @@ public static class Prover
             var runSeed = RandomStream.SeedOfRun(seed, first);
             // The largest groups are told in words; a proof whose failures are all different would be told for minutes.
             var report = failures.Count < MostToldGroups ? RunReport.Watch(setup, runSeed, horizon, 1) : null;
-            foreach (var member in group) groupOf[member.Key] = failures.Count;
-            failures.Add(new(group.Key.Item1, group.Key.Item2, group.Key.Item3, group.Count(), runSeed, first + 1, report?.Failure?.Say ?? ""));
+            foreach (var member in group)
+                groupOf[member.Key] = failures.Count;
+            failures.Add(
+                new(group.Key.Item1, group.Key.Item2, group.Key.Item3, group.Count(), runSeed, first + 1, report?.Failure?.Say ?? "")
+            );
         }
-        return new(asked, results.Length, passes, low, high, failures,
-            [.. results.Select((r, i) => new RunStroke(i + 1, RandomStream.SeedOfRun(seed, i), r.Passed, r.TimeMicros * 1e-6, groupOf.GetValueOrDefault(i, -1)))]);
+        return new(
+            asked,
+            results.Length,
+            passes,
+            low,
+            high,
+            failures,
+            [
+                .. results.Select(
+                    (r, i) =>
+                        new RunStroke(
+                            i + 1,
+                            RandomStream.SeedOfRun(seed, i),
+                            r.Passed,
+                            r.TimeMicros * 1e-6,
+                            groupOf.GetValueOrDefault(i, -1)
+                        )
+                ),
+            ]
+        );
     }
 
     private static (string Goal, string Last, string Ended) Key(RailSetup setup, RunResult result, long runSeed)
     {
-        var goal = result.Ending == RunEnding.MachineFault ? "the machine had to be stopped" : result.Rule >= 0 ? setup.Rules[result.Rule].Text : "";
-        var last = result.LastTransition >= 0 && setup.Program.Steps[result.LastTransition].Node is { } sentence ? Printer.Plain(Printer.Pieces(sentence)) : "none";
+        var goal =
+            result.Ending == RunEnding.MachineFault ? "the machine had to be stopped"
+            : result.Rule >= 0 ? setup.Rules[result.Rule].Text
+            : "";
+        var last =
+            result.LastTransition >= 0 && setup.Program.Steps[result.LastTransition].Node is { } sentence
+                ? Printer.Plain(Printer.Pieces(sentence))
+                : "none";
         return (goal, last, RailPlaces.Ended(setup, result, runSeed));
     }
 }

@@ -29,32 +29,44 @@ public static class SuccessRate
         var runs = need.Whole(input.Runs, "runs", 1, MostRuns);
         var passes = need.Whole(input.Passes, "passes", 0, MostRuns);
         var confidence = input.Confidence ?? 0.95;
-        need.That(double.IsFinite(confidence) && confidence is > 0 and < 1, "confidence", "Must be a number greater than 0 and less than 1.");
-        if (need.Holds) need.That(passes <= runs, "passes", $"Cannot be more than the {runs} runs.");
+        need.That(
+            double.IsFinite(confidence) && confidence is > 0 and < 1,
+            "confidence",
+            "Must be a number greater than 0 and less than 1."
+        );
+        if (need.Holds)
+            need.That(passes <= runs, "passes", $"Cannot be more than the {runs} runs.");
         need.Done();
         var (low, high) = Wilson(passes, runs, confidence);
         var p = (double)passes / runs;
         var z = Deviate(confidence);
-        return new(new(p, low, high),
-        [
-            new("Share that passed", $"{passes} / {runs}", p, ""),
-            new($"Normal deviate for {Show(confidence * 100)} % confidence", $"z({Show((1 + confidence) / 2)})", z, ""),
-            new("Middle of the interval", $"({Show(p)} + {Show(z)}² / (2 × {runs})) / (1 + {Show(z)}² / {runs})", (low + high) / 2, ""),
-            new("Lower end", "middle − half width", low, ""),
-            new("Upper end", "middle + half width", high, ""),
-        ], runs < 10 ? ["Few runs: the interval is wide. Try more often before you trust it."] : [], null);
+        return new(
+            new(p, low, high),
+            [
+                new("Share that passed", $"{passes} / {runs}", p, ""),
+                new($"Normal deviate for {Show(confidence * 100)} % confidence", $"z({Show((1 + confidence) / 2)})", z, ""),
+                new("Middle of the interval", $"({Show(p)} + {Show(z)}² / (2 × {runs})) / (1 + {Show(z)}² / {runs})", (low + high) / 2, ""),
+                new("Lower end", "middle − half width", low, ""),
+                new("Upper end", "middle + half width", high, ""),
+            ],
+            runs < 10 ? ["Few runs: the interval is wide. Try more often before you trust it."] : [],
+            null
+        );
     }
 
     /// <summary>Wilson's score interval.</summary>
     /// <param name="passes">Runs that passed.</param>
     /// <param name="runs">All runs, 1 or more.</param>
     /// <param name="confidence">Between 0 and 1.</param>
-    public static (double Low, double High) Wilson(int passes, int runs, double confidence = 0.95) => Wilson((double)passes, runs, Deviate(confidence));
+    public static (double Low, double High) Wilson(int passes, int runs, double confidence = 0.95) =>
+        Wilson((double)passes, runs, Deviate(confidence));
 
     // With counts that need not be whole, for asking what so many more runs at the same rate would show.
     internal static (double Low, double High) Wilson(double passes, double runs, double z)
     {
-        double n = runs, p = passes / n, z2 = z * z;
+        double n = runs,
+            p = passes / n,
+            z2 = z * z;
         var middle = (p + z2 / (2 * n)) / (1 + z2 / n);
         var half = z / (1 + z2 / n) * Math.Sqrt(p * (1 - p) / n + z2 / (4 * n * n));
         // At no or all passes the end is exactly 0 or 1; rounding must not say otherwise.

@@ -12,10 +12,13 @@ public enum Grade
 {
     /// <summary>Reliable as it is.</summary>
     Solid,
+
     /// <summary>Reliable with a small precaution.</summary>
     Workable,
+
     /// <summary>Works often, fails in front of a class.</summary>
     Fragile,
+
     /// <summary>Cannot work like this.</summary>
     Unusable,
 }
@@ -27,7 +30,8 @@ public sealed record Verdict(Grade Grade, string Say);
 
 /// <summary>What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one.</summary>
 /// <typeparam name="T">The figures.</typeparam>
-public sealed record Answer<T>(T Result, IReadOnlyList<Step> Steps, IReadOnlyList<string> Cautions, Verdict? Verdict) where T : notnull;
+public sealed record Answer<T>(T Result, IReadOnlyList<Step> Steps, IReadOnlyList<string> Cautions, Verdict? Verdict)
+    where T : notnull;
 
 /// <summary>Writes numbers into sentences and arithmetic: short, without trailing noughts, always with a decimal point.</summary>
 public static class Figures
@@ -35,14 +39,27 @@ public static class Figures
     /// <summary>Up to <paramref name="digits"/> significant digits.</summary>
     public static string Show(double value, int digits = 4)
     {
-        if (value == 0) return "0";
+        if (value == 0)
+            return "0";
         var magnitude = (int)Math.Floor(Math.Log10(Math.Abs(value)));
         var decimals = Math.Clamp(digits - 1 - magnitude, 0, 10);
         return Math.Round(value, decimals).ToString("0." + new string('#', decimals), System.Globalization.CultureInfo.InvariantCulture);
     }
 
     /// <summary>"1st", "2nd", "3rd", "11th".</summary>
-    public static string Ordinal(int n) => n + ((n % 100) is 11 or 12 or 13 ? "th" : (n % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });
+    public static string Ordinal(int n) =>
+        n
+        + (
+            (n % 100) is 11 or 12 or 13
+                ? "th"
+                : (n % 10) switch
+                {
+                    1 => "st",
+                    2 => "nd",
+                    3 => "rd",
+                    _ => "th",
+                }
+        );
 
     /// <summary>"a", "a and b", "a, b and c".</summary>
     public static string List(IEnumerable<string> items)

@@ -6,7 +6,8 @@ public sealed class InputProblem(IReadOnlyDictionary<string, string> errors)
     : Exception(string.Join(" ", errors.Select(e => $"{e.Key}: {e.Value}")))
 {
     /// <summary>One field, one sentence.</summary>
-    public InputProblem(string field, string say) : this(new Dictionary<string, string> { [field] = say }) { }
+    public InputProblem(string field, string say)
+        : this(new Dictionary<string, string> { [field] = say }) { }
 
     /// <summary>Field path in camelCase to a sentence that says what is allowed.</summary>
     public IReadOnlyDictionary<string, string> Errors { get; } = errors;
@@ -23,7 +24,8 @@ public sealed class Require
     /// <summary>Notes a fault unless <paramref name="ok"/>. The first fault of a field is kept.</summary>
     public Require That(bool ok, string field, string say)
     {
-        if (!ok) errors.TryAdd(field, say);
+        if (!ok)
+            errors.TryAdd(field, say);
         return this;
     }
 
@@ -31,10 +33,21 @@ public sealed class Require
     public double Number(double? value, string field, double min, double max, bool aboveMin = false)
     {
         var low = aboveMin ? $"greater than {Show(min)}" : $"{Show(min)} or more";
-        var range = max >= 1e12 ? low : min <= -1e12 ? $"at most {Show(max)}" : $"{low} and at most {Show(max)}";
-        if (value is null) { That(false, field, $"Give a number, {range}."); return 0; }
+        var range =
+            max >= 1e12 ? low
+            : min <= -1e12 ? $"at most {Show(max)}"
+            : $"{low} and at most {Show(max)}";
+        if (value is null)
+        {
+            That(false, field, $"Give a number, {range}.");
+            return 0;
+        }
         var v = value.Value;
-        if (!double.IsFinite(v) || v > max || (aboveMin ? v <= min : v < min)) { That(false, field, $"Must be a number {range}."); return 0; }
+        if (!double.IsFinite(v) || v > max || (aboveMin ? v <= min : v < min))
+        {
+            That(false, field, $"Must be a number {range}.");
+            return 0;
+        }
         return v;
     }
 
@@ -45,7 +58,8 @@ public sealed class Require
     /// <summary>A whole number that must be given and within limits.</summary>
     public int Whole(double? value, string field, int min, int max)
     {
-        if (value is { } v && double.IsFinite(v) && Math.Floor(v) == v && v >= min && v <= max) return (int)v;
+        if (value is { } v && double.IsFinite(v) && Math.Floor(v) == v && v >= min && v <= max)
+            return (int)v;
         That(false, field, $"Must be a whole number from {min} to {max}.");
         return min;
     }
@@ -54,7 +68,8 @@ public sealed class Require
     /// <exception cref="InputProblem">When anything was noted.</exception>
     public void Done()
     {
-        if (!Holds) throw new InputProblem(errors);
+        if (!Holds)
+            throw new InputProblem(errors);
     }
 
     private static string Show(double v) => Math.Abs(v) >= 1e12 ? v.ToString("0e0") : v.ToString("0.######");

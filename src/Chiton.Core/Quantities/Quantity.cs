@@ -5,12 +5,15 @@ namespace Chiton.Core.Quantities;
 /// spread of its mean, and each move or reading once more from its own standard deviation.
 /// </summary>
 /// <param name="Value">The value in <paramref name="Unit"/>. Finite.</param>
-/// <param name="Unit">Unit text as in <see cref="Quantities.Unit"/>, or a unit outside the script language such as <c>V</c> or <c>mm/s²</c>.</param>
+/// <param name="Unit">Unit text as in <see cref="Quantities.Unit"/>, or a unit outside the script language such as <c>V</c> or
+/// <c>mm/s²</c>.</param>
 /// <param name="Kind">Chosen, guessed, calculated or measured.</param>
 /// <param name="Source">In words, for people: "5 trials on copy 1", "typed in, never tested".</param>
-/// <param name="MeanSd">Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use <paramref name="Span"/>.</param>
+/// <param name="MeanSd">Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use
+/// <paramref name="Span"/>.</param>
 /// <param name="MoveSd">Standard deviation between moves (or readings) within a run, same unit, at least 0.</param>
-/// <param name="Span">Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no part.</param>
+/// <param name="Span">Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no
+/// part.</param>
 /// <param name="Min">Physical lower limit, same unit.</param>
 /// <param name="Max">Physical upper limit, same unit.</param>
 public sealed record Quantity(
@@ -22,7 +25,8 @@ public sealed record Quantity(
     double MoveSd = 0,
     double Span = 0,
     double Min = 0,
-    double Max = double.MaxValue)
+    double Max = double.MaxValue
+)
 {
     /// <summary>
     /// The share of a guess's usable span that one standard deviation covers. Cut at three, a guess may lie anywhere
@@ -30,16 +34,17 @@ public sealed record Quantity(
     /// </summary>
     public const double GuessShareOfSpan = 1.0 / 6;
 
-    /// <summary>Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a measurement.</summary>
-    public double BetweenRunsSd => Kind switch
-    {
-        Provenance.Chosen => 0,
-        Provenance.Guessed => GuessShareOfSpan * Span,
-        _ => MeanSd,
-    };
+    /// <summary>Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a
+    /// measurement.</summary>
+    public double BetweenRunsSd =>
+        Kind switch
+        {
+            Provenance.Chosen => 0,
+            Provenance.Guessed => GuessShareOfSpan * Span,
+            _ => MeanSd,
+        };
 
     /// <summary>The value drawn for one run, from a standard normal deviate: cut at three SDs and at the physical limits.</summary>
     /// <param name="deviate">A standard normal deviate.</param>
-    public double DrawForRun(double deviate) =>
-        Math.Clamp(Value + BetweenRunsSd * Math.Clamp(deviate, -3, 3), Min, Max);
+    public double DrawForRun(double deviate) => Math.Clamp(Value + BetweenRunsSd * Math.Clamp(deviate, -3, 3), Min, Max);
 }

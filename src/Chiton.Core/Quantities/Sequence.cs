@@ -42,7 +42,8 @@ public readonly struct Sequence<T> : IReadOnlyList<T>, IEquatable<Sequence<T>>
     public override int GetHashCode()
     {
         var hash = new HashCode();
-        foreach (var item in Items) hash.Add(item);
+        foreach (var item in Items)
+            hash.Add(item);
         return hash.ToHashCode();
     }
 

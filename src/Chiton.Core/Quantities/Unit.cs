@@ -7,24 +7,34 @@ public enum Dimension
 {
     /// <summary>A bare count.</summary>
     None,
+
     /// <summary>Length, base unit mm.</summary>
     Length,
+
     /// <summary>Time, base unit s.</summary>
     Time,
+
     /// <summary>Share of full scale or full power, base unit %.</summary>
     Percent,
+
     /// <summary>Frequency, base unit Hz.</summary>
     Frequency,
+
     /// <summary>Speed along the ground, base unit mm/s.</summary>
     Speed,
+
     /// <summary>Rate of turn, base unit deg/s.</summary>
     AngularSpeed,
+
     /// <summary>Angle of the motor's shaft, base unit motor deg.</summary>
     MotorAngle,
+
     /// <summary>Angle of the wheel, base unit wheel deg.</summary>
     WheelAngle,
+
     /// <summary>Heading of the robot, base unit robot deg.</summary>
     RobotAngle,
+
     /// <summary>An angle whose kind is settled by its place, base unit deg.</summary>
     Angle,
 }
@@ -37,14 +47,19 @@ public sealed record Unit(string Text, Dimension Dimension, double Factor)
 {
     /// <summary>No unit: a count.</summary>
     public static readonly Unit None = new("", Dimension.None, 1);
+
     /// <summary>Millimetre.</summary>
     public static readonly Unit Mm = new("mm", Dimension.Length, 1);
+
     /// <summary>Second.</summary>
     public static readonly Unit S = new("s", Dimension.Time, 1);
+
     /// <summary>Per cent.</summary>
     public static readonly Unit Percent = new("%", Dimension.Percent, 1);
+
     /// <summary>Hertz.</summary>
     public static readonly Unit Hz = new("Hz", Dimension.Frequency, 1);
+
     /// <summary>Millimetres per second.</summary>
     public static readonly Unit MmPerS = new("mm/s", Dimension.Speed, 1);
 
@@ -73,18 +88,19 @@ public sealed record Unit(string Text, Dimension Dimension, double Factor)
     public static Unit? Find(string text) => ByText.GetValueOrDefault(text);
 
     /// <summary>How a dimension is called in a message, for example "a length".</summary>
-    public static string Say(Dimension dimension) => dimension switch
-    {
-        Dimension.None => "a plain number",
-        Dimension.Length => "a length",
-        Dimension.Time => "a time",
-        Dimension.Percent => "a percentage",
-        Dimension.Frequency => "a frequency",
-        Dimension.Speed => "a speed",
-        Dimension.AngularSpeed => "a rate of turn",
-        Dimension.MotorAngle => "motor degrees",
-        Dimension.WheelAngle => "wheel degrees",
-        Dimension.RobotAngle => "robot degrees",
-        _ => "an angle",
-    };
+    public static string Say(Dimension dimension) =>
+        dimension switch
+        {
+            Dimension.None => "a plain number",
+            Dimension.Length => "a length",
+            Dimension.Time => "a time",
+            Dimension.Percent => "a percentage",
+            Dimension.Frequency => "a frequency",
+            Dimension.Speed => "a speed",
+            Dimension.AngularSpeed => "a rate of turn",
+            Dimension.MotorAngle => "motor degrees",
+            Dimension.WheelAngle => "wheel degrees",
+            Dimension.RobotAngle => "robot degrees",
+            _ => "an angle",
+        };
 }

@@ -43,30 +43,55 @@ public static class CopyTable
         foreach (var name in names)
         {
             var own = copies.Select(c => (Copy: c.Number, Number: c.Numbers.FirstOrDefault(n => n.Name == name).Number)).ToArray();
-            if (own.All(o => o.Number is null || o.Number.Kind == Provenance.Chosen)) continue;
+            if (own.All(o => o.Number is null || o.Number.Kind == Provenance.Chosen))
+                continue;
             var apart = new Dictionary<int, string>();
-            var together = own.Where(o => o.Number is { Kind: Provenance.Measured, MeanSd: > 0 }).Select(o => (o.Copy, Number: o.Number!)).ToList();
+            var together = own.Where(o => o.Number is { Kind: Provenance.Measured, MeanSd: > 0 })
+                .Select(o => (o.Copy, Number: o.Number!))
+                .ToList();
             while (together.Count >= 2)
             {
-                var judged = together.Select(t =>
-                {
-                    var others = together.Where(o => o.Copy != t.Copy).Select(o => o.Number).ToArray();
-                    var weight = others.Sum(o => 1 / (o.MeanSd * o.MeanSd));
-                    var mean = others.Sum(o => o.Value / (o.MeanSd * o.MeanSd)) / weight;
-                    return (t.Copy, t.Number, Mean: mean, Errors: Math.Abs(t.Number.Value - mean) / Math.Sqrt(t.Number.MeanSd * t.Number.MeanSd + 1 / weight));
-                }).OrderByDescending(j => j.Errors).ToArray();
+                var judged = together
+                    .Select(t =>
+                    {
+                        var others = together.Where(o => o.Copy != t.Copy).Select(o => o.Number).ToArray();
+                        var weight = others.Sum(o => 1 / (o.MeanSd * o.MeanSd));
+                        var mean = others.Sum(o => o.Value / (o.MeanSd * o.MeanSd)) / weight;
+                        return (
+                            t.Copy,
+                            t.Number,
+                            Mean: mean,
+                            Errors: Math.Abs(t.Number.Value - mean) / Math.Sqrt(t.Number.MeanSd * t.Number.MeanSd + 1 / weight)
+                        );
+                    })
+                    .OrderByDescending(j => j.Errors)
+                    .ToArray();
                 // Of two that differ nobody can say which is odd: both are.
                 var odd = judged.Take(together.Count == 2 ? 2 : 1).Where(j => j.Errors > Limit).ToArray();
-                if (odd.Length == 0) break;
+                if (odd.Length == 0)
+                    break;
                 foreach (var j in odd.OrderBy(j => j.Copy))
-                    apart[j.Copy] = $"copy {j.Copy} has {Show(j.Number.Value)} against {Show(j.Mean)} {j.Number.Unit} of the {(together.Count == 2 ? "other" : "others")}, {Show(j.Errors, 2)} standard errors";
+                    apart[j.Copy] =
+                        $"copy {j.Copy} has {Show(j.Number.Value)} against {Show(j.Mean)} {j.Number.Unit} of the "
+                        + $"{(together.Count == 2 ? "other" : "others")}, {Show(j.Errors, 2)} standard errors";
                 together.RemoveAll(t => apart.ContainsKey(t.Copy));
             }
-            CopyCell[] cells = [.. own.Select(o => new CopyCell(o.Copy, o.Number?.Value, o.Number?.Kind, o.Number?.Source, apart.ContainsKey(o.Copy)))];
+            CopyCell[] cells =
+            [
+                .. own.Select(o => new CopyCell(o.Copy, o.Number?.Value, o.Number?.Kind, o.Number?.Source, apart.ContainsKey(o.Copy))),
+            ];
             var say = apart.OrderBy(a => a.Key).Select(a => a.Value).ToList();
             // Two copies that differ say the same thing twice; one sentence is enough.
-            if (copies.Count == 2 && say.Count == 2) say.RemoveAt(0);
-            lines.Add(new(name, own.First(o => o.Number is not null).Number!.Unit, cells, say.Count == 0 ? null : char.ToUpperInvariant(name[0]) + name[1..] + ": " + string.Join("; ", say) + "."));
+            if (copies.Count == 2 && say.Count == 2)
+                say.RemoveAt(0);
+            lines.Add(
+                new(
+                    name,
+                    own.First(o => o.Number is not null).Number!.Unit,
+                    cells,
+                    say.Count == 0 ? null : char.ToUpperInvariant(name[0]) + name[1..] + ": " + string.Join("; ", say) + "."
+                )
+            );
         }
         return lines;
     }

@@ -8,28 +8,40 @@ public enum SensorKind
 {
     /// <summary>Light of its own lamp that comes back, %.</summary>
     ReflectedLight,
+
     /// <summary>Light of the room, %.</summary>
     AmbientLight,
+
     /// <summary>Red, green and blue that come back, each 0 to 255.</summary>
     Colour,
+
     /// <summary>The number of a colour name that the sensor itself decides on, 0 to 9.</summary>
     ColourName,
+
     /// <summary>Distance to what is in front of it, mm.</summary>
     Distance,
+
     /// <summary>Touched or not, 0 or 1.</summary>
     Touch,
+
     /// <summary>Force against it, N.</summary>
     Force,
+
     /// <summary>A soil or level probe: a voltage as a whole number, 0 to 1023.</summary>
     Probe,
+
     /// <summary>The turns of the motor it is built into, motor degrees.</summary>
     Encoder,
+
     /// <summary>Clicks of a home-made encoder: a touch switch on a turning part.</summary>
     ClickEncoder,
+
     /// <summary>A button on the controller, 0 or 1.</summary>
     Button,
+
     /// <summary>How loud it is, %.</summary>
     Sound,
+
     /// <summary>A light gate: broken or not, 0 or 1.</summary>
     LightGate,
 }
@@ -39,16 +51,22 @@ public enum ActuatorKind
 {
     /// <summary>Knows its angle; does speed, degrees and positions.</summary>
     RegulatedMotor,
+
     /// <summary>Takes power in % only.</summary>
     PlainMotor,
+
     /// <summary>A hobby servo: goes to an angle from 0 to 180 degrees.</summary>
     Servo,
+
     /// <summary>A stepper with its driver: turns in steps.</summary>
     Stepper,
+
     /// <summary>On or off.</summary>
     Lamp,
+
     /// <summary>Sounds tones.</summary>
     Sounder,
+
     /// <summary>Shows words and numbers.</summary>
     Display,
 }
@@ -58,8 +76,10 @@ public enum Connection
 {
     /// <summary>One cable into one socket carries everything.</summary>
     Cable,
+
     /// <summary>Signal, supply and ground have a lead each.</summary>
     Pins,
+
     /// <summary>It is part of the controller and needs no lead.</summary>
     BuiltIn,
 }
@@ -69,12 +89,16 @@ public enum LeadEnd
 {
     /// <summary>The plug of a device cable.</summary>
     Cable,
+
     /// <summary>A pin-shaped plug: the port is a hole.</summary>
     Plug,
+
     /// <summary>A hole-shaped end: the port is a pin.</summary>
     Socket,
+
     /// <summary>A clip: the port is a pad.</summary>
     Clip,
+
     /// <summary>A bare wire end under a screw.</summary>
     Bare,
 }
@@ -84,14 +108,19 @@ public enum Facing
 {
     /// <summary>Down at the floor.</summary>
     Down,
+
     /// <summary>The way the rig goes.</summary>
     Ahead,
+
     /// <summary>The other way.</summary>
     Back,
+
     /// <summary>To the left.</summary>
     Left,
+
     /// <summary>To the right.</summary>
     Right,
+
     /// <summary>Up.</summary>
     Up,
 }
@@ -102,17 +131,26 @@ public enum Facing
 /// <param name="HeightMm">Above the floor, mm.</param>
 /// <param name="Facing">Where it looks.</param>
 /// <param name="TiltDeg">How far it is tilted down from there, degrees.</param>
-public sealed record Mount(Quantity? AheadMm = null, Quantity? RightMm = null, Quantity? HeightMm = null, Facing Facing = Facing.Down, double TiltDeg = 0);
+public sealed record Mount(
+    Quantity? AheadMm = null,
+    Quantity? RightMm = null,
+    Quantity? HeightMm = null,
+    Facing Facing = Facing.Down,
+    double TiltDeg = 0
+);
 
 /// <summary>What the own lamp of a light sensor does.</summary>
 public enum OwnLamp
 {
     /// <summary>It has none.</summary>
     None,
+
     /// <summary>Shines while it reads.</summary>
     On,
+
     /// <summary>Stays dark.</summary>
     Off,
+
     /// <summary>Shines to tell people something, which changes what the sensor sees.</summary>
     Indicator,
 }
@@ -122,6 +160,7 @@ public enum RangePrinciple
 {
     /// <summary>By the echo of a tone nobody hears.</summary>
     Ultrasonic,
+
     /// <summary>By light.</summary>
     Optical,
 }
@@ -156,12 +195,13 @@ public abstract record Device(string Name)
 
     /// <summary>Leads that need a port each.</summary>
     [JsonIgnore]
-    public IReadOnlyList<Lead> Leads => Connection switch
-    {
-        Connection.BuiltIn => [],
-        Connection.Cable => Signals,
-        _ => [.. Signals, new("supply", PortUse.Supply, FedMinV: SupplyMinV, FedMaxV: SupplyMaxV), new("ground", PortUse.Ground)],
-    };
+    public IReadOnlyList<Lead> Leads =>
+        Connection switch
+        {
+            Connection.BuiltIn => [],
+            Connection.Cable => Signals,
+            _ => [.. Signals, new("supply", PortUse.Supply, FedMinV: SupplyMinV, FedMaxV: SupplyMaxV), new("ground", PortUse.Ground)],
+        };
 
     /// <summary>Leads that carry something other than supply and ground.</summary>
     [JsonIgnore]
@@ -235,24 +275,35 @@ public sealed record Sensor(string Name, SensorKind Kind, double SamplePeriodMs,
     public SensorFacts Facts => SensorFacts.Of(Kind);
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Lead> Signals => Kind switch
-    {
-        SensorKind.Encoder => [],
-        SensorKind.Distance when Principle == RangePrinciple.Ultrasonic && Connection == Connection.Pins => [new("trigger", PortUse.DigitalOut), new("echo", PortUse.DigitalIn, SignalV)],
-        SensorKind.Colour or SensorKind.ColourName => [new("signal", PortUse.SmartIn | (Connection == Connection.Pins ? PortUse.DigitalIn : 0), SignalV)],
-        SensorKind.Touch or SensorKind.Button or SensorKind.LightGate or SensorKind.ClickEncoder =>
-            [new("signal", PortUse.DigitalIn | PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
-        _ => [new("signal", PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
-    };
+    protected override IReadOnlyList<Lead> Signals =>
+        Kind switch
+        {
+            SensorKind.Encoder => [],
+            SensorKind.Distance when Principle == RangePrinciple.Ultrasonic && Connection == Connection.Pins =>
+            [
+                new("trigger", PortUse.DigitalOut),
+                new("echo", PortUse.DigitalIn, SignalV),
+            ],
+            SensorKind.Colour or SensorKind.ColourName =>
+            [
+                new("signal", PortUse.SmartIn | (Connection == Connection.Pins ? PortUse.DigitalIn : 0), SignalV),
+            ],
+            SensorKind.Touch or SensorKind.Button or SensorKind.LightGate or SensorKind.ClickEncoder =>
+            [
+                new("signal", PortUse.DigitalIn | PortUse.AnalogueIn | PortUse.SmartIn, SignalV),
+            ],
+            _ => [new("signal", PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
+        };
 
     /// <inheritdoc/>
     [JsonIgnore]
-    public override string About => Kind switch
-    {
-        SensorKind.ReflectedLight => Lamp == OwnLamp.Off ? "reflected light, own lamp off" : "reflected light, own lamp on",
-        SensorKind.Distance => Principle == RangePrinciple.Optical ? "distance, by light" : "distance, by echo",
-        _ => Facts.Words,
-    };
+    public override string About =>
+        Kind switch
+        {
+            SensorKind.ReflectedLight => Lamp == OwnLamp.Off ? "reflected light, own lamp off" : "reflected light, own lamp on",
+            SensorKind.Distance => Principle == RangePrinciple.Optical ? "distance, by light" : "distance, by echo",
+            _ => Facts.Words,
+        };
 }
 
 /// <summary>What all sensors of a kind have in common.</summary>
@@ -264,7 +315,16 @@ public sealed record Sensor(string Name, SensorKind Kind, double SamplePeriodMs,
 /// <param name="SamplePeriodMs">A usual time between readings, ms.</param>
 /// <param name="Resolution">A usual smallest difference.</param>
 /// <param name="Width">Numbers a reading: 3 for red, green and blue.</param>
-public sealed record SensorFacts(string Words, string Unit, double From, double To, string View, double SamplePeriodMs, double Resolution, int Width = 1)
+public sealed record SensorFacts(
+    string Words,
+    string Unit,
+    double From,
+    double To,
+    string View,
+    double SamplePeriodMs,
+    double Resolution,
+    int Width = 1
+)
 {
     private static readonly Dictionary<SensorKind, SensorFacts> All = new()
     {
@@ -305,38 +365,57 @@ public sealed record Actuator(string Name, ActuatorKind Kind) : Device(Name)
     public double? MostStepsPerS { get; init; }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Lead> Signals => (Kind, Connection) switch
-    {
-        (ActuatorKind.RegulatedMotor, Connection.Pins) => [new("power", PortUse.PwmOut, NeedsHighV: NeedsHighV), new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV), new("turns", PortUse.DigitalIn, 5)],
-        (ActuatorKind.PlainMotor, Connection.Pins) => [new("power", PortUse.PwmOut, NeedsHighV: NeedsHighV), new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
-        (ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor, _) => [new("drive", PortUse.MotorOut)],
-        (ActuatorKind.Servo, Connection.Pins) => [new("pulse", PortUse.PwmOut, NeedsHighV: NeedsHighV)],
-        (ActuatorKind.Servo, _) => [new("pulse", PortUse.PwmOut | PortUse.SmartOut)],
-        (ActuatorKind.Stepper, Connection.Pins) => [new("step", PortUse.DigitalOut, NeedsHighV: NeedsHighV), new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
-        (ActuatorKind.Stepper, _) => [new("drive", PortUse.SmartOut | PortUse.MotorOut)],
-        (ActuatorKind.Lamp, Connection.Pins) => [new("light", PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
-        (ActuatorKind.Lamp, _) => [new("light", PortUse.MotorOut | PortUse.SmartOut | PortUse.DigitalOut)],
-        (ActuatorKind.Sounder, Connection.Pins) => [new("sound", PortUse.PwmOut | PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
-        (ActuatorKind.Sounder, _) => [new("sound", PortUse.MotorOut | PortUse.SmartOut | PortUse.PwmOut)],
-        (_, Connection.Pins) => [new("data", PortUse.DigitalOut, NeedsHighV: NeedsHighV), new("clock", PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
-        _ => [new("words", PortUse.SmartOut)],
-    };
+    protected override IReadOnlyList<Lead> Signals =>
+        (Kind, Connection) switch
+        {
+            (ActuatorKind.RegulatedMotor, Connection.Pins) =>
+            [
+                new("power", PortUse.PwmOut, NeedsHighV: NeedsHighV),
+                new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+                new("turns", PortUse.DigitalIn, 5),
+            ],
+            (ActuatorKind.PlainMotor, Connection.Pins) =>
+            [
+                new("power", PortUse.PwmOut, NeedsHighV: NeedsHighV),
+                new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+            ],
+            (ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor, _) => [new("drive", PortUse.MotorOut)],
+            (ActuatorKind.Servo, Connection.Pins) => [new("pulse", PortUse.PwmOut, NeedsHighV: NeedsHighV)],
+            (ActuatorKind.Servo, _) => [new("pulse", PortUse.PwmOut | PortUse.SmartOut)],
+            (ActuatorKind.Stepper, Connection.Pins) =>
+            [
+                new("step", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+                new("direction", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+            ],
+            (ActuatorKind.Stepper, _) => [new("drive", PortUse.SmartOut | PortUse.MotorOut)],
+            (ActuatorKind.Lamp, Connection.Pins) => [new("light", PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
+            (ActuatorKind.Lamp, _) => [new("light", PortUse.MotorOut | PortUse.SmartOut | PortUse.DigitalOut)],
+            (ActuatorKind.Sounder, Connection.Pins) => [new("sound", PortUse.PwmOut | PortUse.DigitalOut, NeedsHighV: NeedsHighV)],
+            (ActuatorKind.Sounder, _) => [new("sound", PortUse.MotorOut | PortUse.SmartOut | PortUse.PwmOut)],
+            (_, Connection.Pins) =>
+            [
+                new("data", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+                new("clock", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
+            ],
+            _ => [new("words", PortUse.SmartOut)],
+        };
 
     /// <inheritdoc/>
     [JsonIgnore]
     public override string About => Words(Kind);
 
     /// <summary>What a kind is called.</summary>
-    public static string Words(ActuatorKind kind) => kind switch
-    {
-        ActuatorKind.RegulatedMotor => "regulated motor",
-        ActuatorKind.PlainMotor => "plain motor",
-        ActuatorKind.Servo => "servo, 0 to 180 degrees",
-        ActuatorKind.Stepper => "stepper with driver",
-        ActuatorKind.Lamp => "lamp",
-        ActuatorKind.Sounder => "sounder",
-        _ => "display",
-    };
+    public static string Words(ActuatorKind kind) =>
+        kind switch
+        {
+            ActuatorKind.RegulatedMotor => "regulated motor",
+            ActuatorKind.PlainMotor => "plain motor",
+            ActuatorKind.Servo => "servo, 0 to 180 degrees",
+            ActuatorKind.Stepper => "stepper with driver",
+            ActuatorKind.Lamp => "lamp",
+            ActuatorKind.Sounder => "sounder",
+            _ => "display",
+        };
 
     /// <summary>True for what turns.</summary>
     [JsonIgnore]

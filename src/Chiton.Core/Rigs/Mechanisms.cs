@@ -8,18 +8,25 @@ public enum MechanismKind
 {
     /// <summary>Two driven wheels: motor 1 is the left one, motor 2 the right one.</summary>
     TwoWheelDrive,
+
     /// <summary>A vehicle on a rail, driven by one motor.</summary>
     RailVehicle,
+
     /// <summary>Goes up and down.</summary>
     Lift,
+
     /// <summary>Jaws that close and open.</summary>
     Gripper,
+
     /// <summary>A joint of an arm or a boom.</summary>
     ArmJoint,
+
     /// <summary>A lid, a flap or a gate.</summary>
     Lid,
+
     /// <summary>Turns round and round and moves something to and fro.</summary>
     Crank,
+
     /// <summary>A belt or a drum that runs on.</summary>
     Belt,
 }
@@ -29,10 +36,13 @@ public enum PastEnd
 {
     /// <summary>It stops and the motor stalls.</summary>
     Stalls,
+
     /// <summary>It comes apart or jams.</summary>
     ComesApart,
+
     /// <summary>It goes over centre: jaws open and, driven on, close again.</summary>
     OverCentre,
+
     /// <summary>Nothing: it has no end.</summary>
     GoesOn,
 }
@@ -42,8 +52,10 @@ public enum HomeEnd
 {
     /// <summary>There is no home sensor.</summary>
     None,
+
     /// <summary>At the end where travel begins.</summary>
     From,
+
     /// <summary>At the other end.</summary>
     To,
 }
@@ -57,7 +69,14 @@ public enum HomeEnd
 /// <param name="JamRisk">Where and why it may jam; null when it does not.</param>
 /// <param name="OverCentre">Where it goes over centre, same unit; null when it does not.</param>
 public sealed record Travel(
-    Quantity From, Quantity To, HomeEnd Home = HomeEnd.None, string? HomeSensor = null, PastEnd PastEnd = PastEnd.Stalls, string? JamRisk = null, Quantity? OverCentre = null);
+    Quantity From,
+    Quantity To,
+    HomeEnd Home = HomeEnd.None,
+    string? HomeSensor = null,
+    PastEnd PastEnd = PastEnd.Stalls,
+    string? JamRisk = null,
+    Quantity? OverCentre = null
+);
 
 /// <summary>A name for a way of turning.</summary>
 /// <param name="Name">Such as "up" or "out".</param>
@@ -67,7 +86,8 @@ public sealed record NamedDirection(string Name, bool Forward);
 /// <summary>Something made of actuators that moves.</summary>
 /// <param name="Name">Unique among the rig's mechanisms.</param>
 /// <param name="Kind">What it does.</param>
-/// <param name="Motors">Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left one.</param>
+/// <param name="Motors">Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left
+/// one.</param>
 public sealed record Mechanism(string Name, MechanismKind Kind, Sequence<string> Motors)
 {
     /// <summary>Length over all, mm, of a vehicle.</summary>
@@ -99,17 +119,18 @@ public sealed record Mechanism(string Name, MechanismKind Kind, Sequence<string>
     public string Motor => Motors.Count > 0 ? Motors[0] : "";
 
     /// <summary>What a kind is called.</summary>
-    public static string Words(MechanismKind kind) => kind switch
-    {
-        MechanismKind.TwoWheelDrive => "two-wheel drive",
-        MechanismKind.RailVehicle => "rail vehicle",
-        MechanismKind.Lift => "lift",
-        MechanismKind.Gripper => "gripper",
-        MechanismKind.ArmJoint => "arm joint",
-        MechanismKind.Lid => "lid, flap or gate",
-        MechanismKind.Crank => "crank",
-        _ => "belt or drum",
-    };
+    public static string Words(MechanismKind kind) =>
+        kind switch
+        {
+            MechanismKind.TwoWheelDrive => "two-wheel drive",
+            MechanismKind.RailVehicle => "rail vehicle",
+            MechanismKind.Lift => "lift",
+            MechanismKind.Gripper => "gripper",
+            MechanismKind.ArmJoint => "arm joint",
+            MechanismKind.Lid => "lid, flap or gate",
+            MechanismKind.Crank => "crank",
+            _ => "belt or drum",
+        };
 }
 
 /// <summary>A corner of the rig's outline seen from above.</summary>

@@ -14,7 +14,16 @@ namespace Chiton.Core.Rigs;
 /// <param name="Duty">Share of the time it works, 0 to 1.</param>
 /// <param name="SuppliedBy">"pack" or "controller".</param>
 public sealed record PowerDevice(
-    string? Name, double? Count, double? MinV, double? MaxV, double? IdleMA, double? ActiveMA, double? StallMA, double? Duty, string? SuppliedBy);
+    string? Name,
+    double? Count,
+    double? MinV,
+    double? MaxV,
+    double? IdleMA,
+    double? ActiveMA,
+    double? StallMA,
+    double? Duty,
+    string? SuppliedBy
+);
 
 /// <summary>Input of the sum <c>power-budget</c>.</summary>
 /// <param name="Cells">Cells in a row, 1 or more.</param>
@@ -26,8 +35,15 @@ public sealed record PowerDevice(
 /// <param name="ControllerOutputV">Voltage it supplies, V.</param>
 /// <param name="Devices">The devices.</param>
 public sealed record PowerBudgetInput(
-    double? Cells, double? VoltsPerCell, double? CapacityMAh, double? PackMaxMA, double? ControllerOwnMA, double? ControllerOutputMaxMA, double? ControllerOutputV,
-    IReadOnlyList<PowerDevice>? Devices);
+    double? Cells,
+    double? VoltsPerCell,
+    double? CapacityMAh,
+    double? PackMaxMA,
+    double? ControllerOwnMA,
+    double? ControllerOutputMaxMA,
+    double? ControllerOutputV,
+    IReadOnlyList<PowerDevice>? Devices
+);
 
 /// <summary>What a supply must give.</summary>
 /// <param name="AverageMA">On average, mA.</param>
@@ -49,7 +65,13 @@ public sealed record PowerIssue(string? Device, string Kind, string Say);
 /// <param name="RuntimeH">Hours until the pack is empty; null without load.</param>
 /// <param name="NeedsCommonGround">True when a device is fed by the pack and commanded by the controller.</param>
 /// <param name="Issues">What cannot be borne.</param>
-public sealed record PowerBudgetResult(double PackV, Supplies Supplies, double? RuntimeH, bool NeedsCommonGround, IReadOnlyList<PowerIssue> Issues);
+public sealed record PowerBudgetResult(
+    double PackV,
+    Supplies Supplies,
+    double? RuntimeH,
+    bool NeedsCommonGround,
+    IReadOnlyList<PowerIssue> Issues
+);
 
 /// <summary>Whether the pack and the controller can feed a rig, and for how long.</summary>
 public static class PowerBudget
@@ -75,7 +97,18 @@ public static class PowerBudget
         var given = input.Devices ?? [];
         need.That(input.Devices is not null, "devices", "Give a list of devices; it may be empty.");
         need.That(given.Count <= MostDevices, "devices", $"At most {MostDevices} devices.");
-        var devices = new List<(string Name, int Count, double MinV, double MaxV, double Idle, double Active, double Stall, double Duty, bool FromPack)>();
+        var devices =
+            new List<(
+                string Name,
+                int Count,
+                double MinV,
+                double MaxV,
+                double Idle,
+                double Active,
+                double Stall,
+                double Duty,
+                bool FromPack
+            )>();
         for (var i = 0; i < Math.Min(given.Count, MostDevices); i++)
         {
             var d = given[i];
@@ -90,13 +123,25 @@ public static class PowerBudget
             var minV = need.Number(d.MinV, $"{at}.minV", 0, 1000);
             var maxV = need.Number(d.MaxV, $"{at}.maxV", 0, 1000, aboveMin: true);
             need.That(!need.Holds || minV <= maxV, $"{at}.minV", "Cannot be above maxV.");
-            devices.Add((d.Name ?? "", need.Whole(d.Count, $"{at}.count", 0, 1000), minV, maxV, need.Number(d.IdleMA, $"{at}.idleMA", 0, 1e6), need.Number(d.ActiveMA, $"{at}.activeMA", 0, 1e6),
-                need.Number(d.StallMA, $"{at}.stallMA", 0, 1e6), need.Number(d.Duty, $"{at}.duty", 0, 1), d.SuppliedBy == "pack"));
+            devices.Add(
+                (
+                    d.Name ?? "",
+                    need.Whole(d.Count, $"{at}.count", 0, 1000),
+                    minV,
+                    maxV,
+                    need.Number(d.IdleMA, $"{at}.idleMA", 0, 1e6),
+                    need.Number(d.ActiveMA, $"{at}.activeMA", 0, 1e6),
+                    need.Number(d.StallMA, $"{at}.stallMA", 0, 1e6),
+                    need.Number(d.Duty, $"{at}.duty", 0, 1),
+                    d.SuppliedBy == "pack"
+                )
+            );
         }
         need.Done();
 
         var packV = cells * perCell;
-        double Average(Func<bool, bool> which) => devices.Where(d => which(d.FromPack)).Sum(d => d.Count * (d.Duty * d.Active + (1 - d.Duty) * d.Idle));
+        double Average(Func<bool, bool> which) =>
+            devices.Where(d => which(d.FromPack)).Sum(d => d.Count * (d.Duty * d.Active + (1 - d.Duty) * d.Idle));
         double Peak(Func<bool, bool> which)
         {
             var fed = devices.Where(d => which(d.FromPack) && d.Count > 0).ToArray();
@@ -111,13 +156,37 @@ public static class PowerBudget
         {
             var volts = d.FromPack ? packV : outputV;
             var from = d.FromPack ? "the pack" : "the controller";
-            if (volts > d.MaxV) issues.Add(new(d.Name, "over-voltage", $"{d.Name} stands {Show(d.MaxV)} V, but {from} gives {Show(volts)} V: it can be destroyed."));
-            if (volts < d.MinV) issues.Add(new(d.Name, "under-voltage", $"{d.Name} needs {Show(d.MinV)} V, but {from} gives {Show(volts)} V: it will be weak or still."));
+            if (volts > d.MaxV)
+                issues.Add(
+                    new(d.Name, "over-voltage", $"{d.Name} stands {Show(d.MaxV)} V, but {from} gives {Show(volts)} V: it can be destroyed.")
+                );
+            if (volts < d.MinV)
+                issues.Add(
+                    new(
+                        d.Name,
+                        "under-voltage",
+                        $"{d.Name} needs {Show(d.MinV)} V, but {from} gives {Show(volts)} V: it will be weak or still."
+                    )
+                );
         }
         if (controller.PeakMA > outputMax)
-            issues.Add(new(null, "over-current", $"The controller may supply {Show(outputMax)} mA, but its devices can draw {Show(controller.PeakMA)} mA: feed the strongest from the pack."));
+            issues.Add(
+                new(
+                    null,
+                    "over-current",
+                    $"The controller may supply {Show(outputMax)} mA, but its devices can draw {Show(controller.PeakMA)} mA: feed the "
+                        + "strongest from the pack."
+                )
+            );
         if (packMax is { } most && pack.PeakMA > most)
-            issues.Add(new(null, "over-current", $"The pack may give {Show(most)} mA, but the rig can draw {Show(pack.PeakMA)} mA: use larger cells or let less run together."));
+            issues.Add(
+                new(
+                    null,
+                    "over-current",
+                    $"The pack may give {Show(most)} mA, but the rig can draw {Show(pack.PeakMA)} mA: use larger cells or let less "
+                        + "run together."
+                )
+            );
 
         var ground = devices.Any(d => d.FromPack && d.Count > 0);
         var steps = new List<Step>
@@ -128,13 +197,21 @@ public static class PowerBudget
             new("The pack gives, on average", $"{Show(own)} + all devices", pack.AverageMA, "mA"),
             new("The pack gives, at most", $"{Show(own)} + all working, and the worst one stalls", pack.PeakMA, "mA"),
         };
-        if (runtime is { } hours) steps.Add(new("Running time", $"{Show(capacity)} / {Show(pack.AverageMA)}", hours, "h"));
+        if (runtime is { } hours)
+            steps.Add(new("Running time", $"{Show(capacity)} / {Show(pack.AverageMA)}", hours, "h"));
         var cautions = new List<string>();
-        if (ground) cautions.Add("A device fed by the pack needs its ground joined to the controller's, or its signal means nothing.");
-        cautions.Add("Mind polarity, never short or mix cells, and charge them by the maker's instructions. Never connect a rig to the mains.");
-        var verdict = issues.Any(i => i.Kind == "over-voltage") || issues.Count > 0
-            ? new Verdict(Grade.Unusable, issues[0].Say)
-            : new Verdict(Grade.Solid, runtime is { } h ? $"Everything is fed, for about {Show(h, 2)} hours." : "Everything is fed; nothing draws current.");
+        if (ground)
+            cautions.Add("A device fed by the pack needs its ground joined to the controller's, or its signal means nothing.");
+        cautions.Add(
+            "Mind polarity, never short or mix cells, and charge them by the maker's instructions. Never connect a rig to the mains."
+        );
+        var verdict =
+            issues.Any(i => i.Kind == "over-voltage") || issues.Count > 0
+                ? new Verdict(Grade.Unusable, issues[0].Say)
+                : new Verdict(
+                    Grade.Solid,
+                    runtime is { } h ? $"Everything is fed, for about {Show(h, 2)} hours." : "Everything is fed; nothing draws current."
+                );
         return new(new(packV, new(pack, controller), runtime, ground, issues), steps, cautions, verdict);
     }
 }
@@ -162,18 +239,25 @@ public static class SignalLevel
         var output = need.Number(input.OutputHighV, "outputHighV", 0, 1000, aboveMin: true);
         var max = need.Number(input.InputMaxV, "inputMaxV", 0, 1000, aboveMin: true);
         var high = need.Number(input.InputHighMinV, "inputHighMinV", 0, 1000);
-        if (need.Holds) need.That(high <= max, "inputHighMinV", "Cannot be above inputMaxV.");
+        if (need.Holds)
+            need.That(high <= max, "inputHighMinV", "Cannot be above inputMaxV.");
         need.Done();
         var safe = output <= max;
         var readable = output >= high;
-        var advice = !safe ? $"Put a divider of {Show((output - max) / max, 3)} to 1 (upper to lower resistor) or a level shifter between them."
-            : !readable ? "Put a level shifter between them: the signal is too low to count as high." : null;
+        var advice =
+            !safe ? $"Put a divider of {Show((output - max) / max, 3)} to 1 (upper to lower resistor) or a level shifter between them."
+            : !readable ? "Put a level shifter between them: the signal is too low to count as high."
+            : null;
         var steps = new List<Step>
         {
             new("Does the input stand it?", $"{Show(output)} V against at most {Show(max)} V", output - max, "V above"),
             new("Does it count as high?", $"{Show(output)} V against at least {Show(high)} V", output - high, "V above"),
         };
-        return new(new(safe, readable, advice), steps, safe ? [] : ["Do not connect them directly: the input can be destroyed."],
-            advice is null ? new(Grade.Solid, "They can be connected directly.") : new(Grade.Unusable, advice));
+        return new(
+            new(safe, readable, advice),
+            steps,
+            safe ? [] : ["Do not connect them directly: the input can be destroyed."],
+            advice is null ? new(Grade.Solid, "They can be connected directly.") : new(Grade.Unusable, advice)
+        );
     }
 }

@@ -12,7 +12,13 @@ namespace Chiton.Core.Rigs;
 /// <param name="Controllers">Controllers, strips and packs.</param>
 /// <param name="Sensors">Sensors in rig order; readings that fall in the same step are handled in this order.</param>
 /// <param name="Actuators">Actuators in rig order.</param>
-public sealed record RigDesign(string Name, string Place, Sequence<Controller> Controllers, Sequence<Sensor> Sensors, Sequence<Actuator> Actuators)
+public sealed record RigDesign(
+    string Name,
+    string Place,
+    Sequence<Controller> Controllers,
+    Sequence<Sensor> Sensors,
+    Sequence<Actuator> Actuators
+)
 {
     /// <summary>Which lead of which device runs to which port.</summary>
     public Sequence<Wire> Wires { get; init; }
@@ -64,13 +70,23 @@ public sealed record RigDesign(string Name, string Place, Sequence<Controller> C
 
     /// <summary>The devices as the port map sees them.</summary>
     [JsonIgnore]
-    public IReadOnlyList<Plug> Plugs => [.. Devices.Select(d => new Plug(d.Name, [.. d.Leads.Select(l => l.AnyOf == PortUse.Supply ? l with { FromPack = FedByPack(d.Name) } : l)]))];
+    public IReadOnlyList<Plug> Plugs =>
+        [
+            .. Devices.Select(d => new Plug(
+                d.Name,
+                [.. d.Leads.Select(l => l.AnyOf == PortUse.Supply ? l with { FromPack = FedByPack(d.Name) } : l)]
+            )),
+        ];
 
     // Only a rig that has a pack of its own in the map can say which leads must run there.
-    private bool? FedByPack(string device) => Controllers.Any(c => c.Role == NodeRole.Pack) && Power?.Devices.FirstOrDefault(p => p.Name == device)?.SuppliedBy is { } by ? by == "pack" : null;
+    private bool? FedByPack(string device) =>
+        Controllers.Any(c => c.Role == NodeRole.Pack) && Power?.Devices.FirstOrDefault(p => p.Name == device)?.SuppliedBy is { } by
+            ? by == "pack"
+            : null;
 
     /// <summary>What is wrong with the wiring.</summary>
-    public IReadOnlyList<WiringFault> WiringFaults() => PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray(), Links.ToArray());
+    public IReadOnlyList<WiringFault> WiringFaults() =>
+        PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray(), Links.ToArray());
 
     /// <summary>Which program is meant when none is named: the first that runs, or the first of all.</summary>
     [JsonIgnore]
@@ -84,10 +100,15 @@ public sealed record RigDesign(string Name, string Place, Sequence<Controller> C
     public ProgramText ProgramAt(int index) => index >= 0 && index < Programs.Count ? Programs[index] : new($"program {Name}\n", []);
 
     /// <summary>The same design with another text for one of its programs.</summary>
-    public RigDesign WithProgram(int index, ProgramText program) => this with { Programs = Programs.Count > 0 ? Programs.With(index, program) : [program] };
+    public RigDesign WithProgram(int index, ProgramText program) =>
+        this with
+        {
+            Programs = Programs.Count > 0 ? Programs.With(index, program) : [program],
+        };
 
     /// <summary>The controller a program is on; null on a host, or when the rig has no controller.</summary>
-    public string? PlaceOf(ProgramText program) => program.OnHost ? null : program.RunsOn ?? Controllers.FirstOrDefault(c => c.Role == NodeRole.Controller)?.Name;
+    public string? PlaceOf(ProgramText program) =>
+        program.OnHost ? null : program.RunsOn ?? Controllers.FirstOrDefault(c => c.Role == NodeRole.Controller)?.Name;
 }
 
 /// <summary>What feeds a rig.</summary>
@@ -100,13 +121,22 @@ public sealed record RigDesign(string Name, string Place, Sequence<Controller> C
 /// <param name="ControllerOutputV">Voltage it supplies, V.</param>
 /// <param name="Devices">What each device draws, by its name.</param>
 public sealed record RigPower(
-    double Cells, double VoltsPerCell, double CapacityMAh, double? PackMaxMA, double ControllerOwnMA, double ControllerOutputMaxMA, double ControllerOutputV,
-    Sequence<PowerDevice> Devices)
+    double Cells,
+    double VoltsPerCell,
+    double CapacityMAh,
+    double? PackMaxMA,
+    double ControllerOwnMA,
+    double ControllerOutputMaxMA,
+    double ControllerOutputV,
+    Sequence<PowerDevice> Devices
+)
 {
     /// <summary>The sum <c>power-budget</c> of this rig.</summary>
     /// <exception cref="InputProblem">When a number is out of range.</exception>
     public Answer<PowerBudgetResult> Budget() =>
-        PowerBudget.Compute(new(Cells, VoltsPerCell, CapacityMAh, PackMaxMA, ControllerOwnMA, ControllerOutputMaxMA, ControllerOutputV, Devices.ToArray()));
+        PowerBudget.Compute(
+            new(Cells, VoltsPerCell, CapacityMAh, PackMaxMA, ControllerOwnMA, ControllerOutputMaxMA, ControllerOutputV, Devices.ToArray())
+        );
 }
 
 /// <summary>A program as its author sees it: the script and where its numbers come from.</summary>

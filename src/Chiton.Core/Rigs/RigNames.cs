@@ -11,7 +11,10 @@ public static class RigNames
 
     /// <summary>True for letters, digits and single spaces, starting with a letter, at most 60 long.</summary>
     public static bool IsName(string? name) =>
-        name is { Length: > 0 and <= MostLetters } && char.IsLetter(name[0]) && name.Split(' ').All(w => w.Length > 0 && w.All(char.IsLetterOrDigit)) &&
+        name is { Length: > 0 and <= MostLetters }
+        && char.IsLetter(name[0])
+        && name.Split(' ').All(w => w.Length > 0 && w.All(char.IsLetterOrDigit))
+        &&
         // A word that starts with a digit must be a number, or it would read as two tokens.
         name.Split(' ').All(w => char.IsLetter(w[0]) || w.All(char.IsAsciiDigit));
 }

@@ -7,8 +7,10 @@ public enum ReadingOrigin
 {
     /// <summary>Recorded from the simulated controller.</summary>
     Recorded,
+
     /// <summary>Pasted or typed.</summary>
     Pasted,
+
     /// <summary>Read from a CSV file.</summary>
     Csv,
 }
@@ -33,8 +35,14 @@ public sealed record SetAsideReading(string Zone, double Value, string Reason);
 /// <param name="CostRatio">Harm of a false rise over harm of a false fall, for the school <see cref="School.Cost"/>.</param>
 /// <param name="Zones">Readings of each zone, in the order the zones were made.</param>
 public sealed record SensorCalibration(
-    string Sensor, double SamplePeriodMs, double Resolution, double MaxFalsePerHour, School School, double CostRatio,
-    IReadOnlyList<ZoneReadings> Zones)
+    string Sensor,
+    double SamplePeriodMs,
+    double Resolution,
+    double MaxFalsePerHour,
+    School School,
+    double CostRatio,
+    IReadOnlyList<ZoneReadings> Zones
+)
 {
     /// <summary>Unit of the readings.</summary>
     public string Unit { get; init; } = "%";
@@ -45,7 +53,8 @@ public sealed record SensorCalibration(
     /// <summary>Greatest reading the sensor can report.</summary>
     public double High { get; init; } = 100;
 
-    /// <summary>Readings left out, with their reasons. They stay in <see cref="Zones"/>, so that they can be shown and taken back.</summary>
+    /// <summary>Readings left out, with their reasons. They stay in <see cref="Zones"/>, so that they can be shown and taken
+    /// back.</summary>
     public IReadOnlyList<SetAsideReading> SetAside { get; init; } = [];
 
     /// <summary>The readings of a zone that count.</summary>
@@ -62,13 +71,23 @@ public sealed record SensorCalibration(
     /// </summary>
     public IReadOnlyList<ZonePair> Pairs()
     {
-        var ready = Zones.Select(z => new ZoneReadings(z.Zone, Kept(z.Zone))).Where(z => z.Readings.Count >= 3).OrderBy(z => z.Readings.Average()).ToArray();
+        var ready = Zones
+            .Select(z => new ZoneReadings(z.Zone, Kept(z.Zone)))
+            .Where(z => z.Readings.Count >= 3)
+            .OrderBy(z => z.Readings.Average())
+            .ToArray();
         var pairs = new List<ZonePair>();
         for (var i = 0; i + 1 < ready.Length; i++)
         {
-            ThresholdInput With(School school) => new(
-                [new(ready[i].Zone, ready[i].Readings), new(ready[i + 1].Zone, ready[i + 1].Readings)],
-                Resolution, SamplePeriodMs, MaxFalsePerHour, ThresholdSum.NameOf(school), CostRatio);
+            ThresholdInput With(School school) =>
+                new(
+                    [new(ready[i].Zone, ready[i].Readings), new(ready[i + 1].Zone, ready[i + 1].Readings)],
+                    Resolution,
+                    SamplePeriodMs,
+                    MaxFalsePerHour,
+                    ThresholdSum.NameOf(school),
+                    CostRatio
+                );
             Answer<ThresholdResult>? chosen = null;
             string? fallback = null;
             try
@@ -92,21 +111,37 @@ public sealed record SensorCalibration(
     public ZoneScale? Scale()
     {
         var pairs = Pairs();
-        if (pairs.Count == 0) return null;
+        if (pairs.Count == 0)
+            return null;
         for (var i = 1; i < pairs.Count; i++)
-            if (pairs[i].Sum.Result.Threshold <= pairs[i - 1].Sum.Result.Threshold) return null;
-        return new ZoneScale([pairs[0].Lower, .. pairs.Select(p => p.Upper)], [.. pairs.Select(p => new Boundary(p.Sum.Result.Threshold, p.Sum.Result.Hysteresis))]);
+            if (pairs[i].Sum.Result.Threshold <= pairs[i - 1].Sum.Result.Threshold)
+                return null;
+        return new ZoneScale(
+            [pairs[0].Lower, .. pairs.Select(p => p.Upper)],
+            [.. pairs.Select(p => new Boundary(p.Sum.Result.Threshold, p.Sum.Result.Hysteresis))]
+        );
     }
 
     /// <summary>Mean and SD of a zone as a measured number; null with fewer than 3 readings.</summary>
     public Quantity? Reads(string zone)
     {
         var readings = Kept(zone);
-        if (readings.Count < 3) return null;
+        if (readings.Count < 3)
+            return null;
         var floor = Resolution / Math.Sqrt(12);
         var figures = ThresholdSum.Describe(zone, [.. readings], SamplePeriodMs, floor, 0);
         var sd = Math.Max(figures.Sd, floor);
-        return new(figures.Mean, Unit, Provenance.Measured, $"{readings.Count} readings on this copy", sd / Math.Sqrt(readings.Count), sd, 0, Low, High);
+        return new(
+            figures.Mean,
+            Unit,
+            Provenance.Measured,
+            $"{readings.Count} readings on this copy",
+            sd / Math.Sqrt(readings.Count),
+            sd,
+            0,
+            Low,
+            High
+        );
     }
 }
 

@@ -36,8 +36,14 @@ public sealed record ColourPair(string A, string B, int Confused, double Distanc
 /// <param name="Coefficients">The linear functions.</param>
 /// <param name="InverseCovariance">Inverse of the pooled covariance, for distances.</param>
 public sealed record ColoursResult(
-    IReadOnlyList<string> Classes, IReadOnlyList<IReadOnlyList<int>> Confusion, double Accuracy, ColourPair WorstPair, double RejectDistance,
-    IReadOnlyList<ColourFunction> Coefficients, IReadOnlyList<IReadOnlyList<double>> InverseCovariance)
+    IReadOnlyList<string> Classes,
+    IReadOnlyList<IReadOnlyList<int>> Confusion,
+    double Accuracy,
+    ColourPair WorstPair,
+    double RejectDistance,
+    IReadOnlyList<ColourFunction> Coefficients,
+    IReadOnlyList<IReadOnlyList<double>> InverseCovariance
+)
 {
     /// <summary>The class of a reading, or null when it is farther than the reject distance from every class.</summary>
     /// <param name="sample">[red, green, blue].</param>
@@ -49,8 +55,10 @@ public sealed record ColoursResult(
         {
             var squared = 0.0;
             for (var i = 0; i < 3; i++)
-                for (var j = 0; j < 3; j++) squared += (sample[i] - c.Mean[i]) * InverseCovariance[i][j] * (sample[j] - c.Mean[j]);
-            if (squared < least) (best, least) = (c.Name, squared);
+            for (var j = 0; j < 3; j++)
+                squared += (sample[i] - c.Mean[i]) * InverseCovariance[i][j] * (sample[j] - c.Mean[j]);
+            if (squared < least)
+                (best, least) = (c.Name, squared);
         }
         return Math.Sqrt(Math.Max(0, least)) > RejectDistance ? null : best;
     }
@@ -78,12 +86,17 @@ public static class Colours
         {
             var at = $"classes[{k}]";
             need.That(!string.IsNullOrWhiteSpace(given[k]?.Name), $"{at}.name", "Give the class a name.");
-            if (given[k]?.Name is { } name) need.That(names.Add(name), $"{at}.name", $"There are two classes called “{name}”.");
+            if (given[k]?.Name is { } name)
+                need.That(names.Add(name), $"{at}.name", $"There are two classes called “{name}”.");
             var samples = given[k]?.Samples;
             need.That(samples is { Count: >= 2 }, $"{at}.samples", "Give at least 2 samples.");
             total += samples?.Count ?? 0;
             for (var i = 0; samples is not null && i < Math.Min(samples.Count, MostSamples); i++)
-                need.That(samples[i] is { Count: 3 } s && s.All(v => double.IsFinite(v) && Math.Abs(v) <= 1e9), $"{at}.samples[{i}]", "Must be three finite numbers: red, green, blue.");
+                need.That(
+                    samples[i] is { Count: 3 } s && s.All(v => double.IsFinite(v) && Math.Abs(v) <= 1e9),
+                    $"{at}.samples[{i}]",
+                    "Must be three finite numbers: red, green, blue."
+                );
         }
         need.That(total <= MostSamples, "classes", $"At most {MostSamples} samples in all.");
         need.Done();
@@ -93,7 +106,8 @@ public static class Colours
         var means = x.Select(s => s.Aggregate((a, b) => a + b) / s.Length).ToArray();
         var scatter = Matrix<double>.Build.Dense(3, 3);
         for (var k = 0; k < x.Length; k++)
-            foreach (var sample in x[k]) scatter += (sample - means[k]).OuterProduct(sample - means[k]);
+            foreach (var sample in x[k])
+                scatter += (sample - means[k]).OuterProduct(sample - means[k]);
         var count = classes.Length;
         var inverse = Inverse(scatter / Math.Max(1, total - count), out var regularised);
 
@@ -110,36 +124,70 @@ public static class Colours
                 double n = x[k].Length;
                 var without = Inverse((scatter - d.OuterProduct(d) * (n / (n - 1))) / Math.Max(1, total - 1 - count), out _);
                 var mean = means[k] - d / (n - 1);
-                var taken = Enumerable.Range(0, count).MinBy(j =>
-                {
-                    var away = sample - (j == k ? mean : means[j]);
-                    return away * (without * away);
-                });
+                var taken = Enumerable
+                    .Range(0, count)
+                    .MinBy(j =>
+                    {
+                        var away = sample - (j == k ? mean : means[j]);
+                        return away * (without * away);
+                    });
                 confusion[k][taken]++;
-                if (taken == k) right++;
+                if (taken == k)
+                    right++;
             }
         }
-        var pairs = from a in Enumerable.Range(0, count)
-                    from b in Enumerable.Range(a + 1, count - a - 1)
-                    let between = means[a] - means[b]
-                    select new ColourPair(classes[a], classes[b], confusion[a][b] + confusion[b][a], Math.Sqrt(Math.Max(0, between * (inverse * between))));
+        var pairs =
+            from a in Enumerable.Range(0, count)
+            from b in Enumerable.Range(a + 1, count - a - 1)
+            let between = means[a] - means[b]
+            select new ColourPair(
+                classes[a],
+                classes[b],
+                confusion[a][b] + confusion[b][a],
+                Math.Sqrt(Math.Max(0, between * (inverse * between)))
+            );
         var worst = pairs.OrderByDescending(p => p.Confused).ThenBy(p => p.Distance).First();
         own.Sort();
         var accuracy = (double)right / total;
-        var result = new ColoursResult(classes, confusion, accuracy, worst, Quantile(own, 0.99),
-            [.. classes.Select((c, k) => new ColourFunction(c, [.. means[k]], [.. inverse * means[k]], -0.5 * (means[k] * (inverse * means[k]))))],
-            [.. Enumerable.Range(0, 3).Select(i => (IReadOnlyList<double>)[.. inverse.Row(i)])]);
-        var grade = accuracy >= 0.999 ? Grade.Solid : accuracy >= 0.98 ? Grade.Workable : accuracy >= 0.9 ? Grade.Fragile : Grade.Unusable;
-        var say = worst.Confused > 0
-            ? $"{worst.A} and {worst.B} are taken for each other in {Count(worst.Confused, "sample")} of {total}: shade the eye, mount it closer, or choose another marker."
-            : $"Every sample is taken for its own class. {worst.A} and {worst.B} lie nearest.";
-        return new(result,
-        [
-            new("Samples", string.Join(" + ", x.Select(s => s.Length)), total, "samples"),
-            new("Taken for their own class, each judged without itself", $"{right} / {total}", accuracy, ""),
-            new($"Distance between {worst.A} and {worst.B}", "in SDs of the common wobble", worst.Distance, "SD"),
-            new("Farther than this from every class is unknown", "99 % of all samples lie nearer to their own class", result.RejectDistance, "SD"),
-        ], regularised ? ["The samples vary in fewer than three ways, so a little spread was added. Take some while the rig works."] : [], new(grade, say));
+        var result = new ColoursResult(
+            classes,
+            confusion,
+            accuracy,
+            worst,
+            Quantile(own, 0.99),
+            [
+                .. classes.Select(
+                    (c, k) => new ColourFunction(c, [.. means[k]], [.. inverse * means[k]], -0.5 * (means[k] * (inverse * means[k])))
+                ),
+            ],
+            [.. Enumerable.Range(0, 3).Select(i => (IReadOnlyList<double>)[.. inverse.Row(i)])]
+        );
+        var grade =
+            accuracy >= 0.999 ? Grade.Solid
+            : accuracy >= 0.98 ? Grade.Workable
+            : accuracy >= 0.9 ? Grade.Fragile
+            : Grade.Unusable;
+        var say =
+            worst.Confused > 0
+                ? $"{worst.A} and {worst.B} are taken for each other in {Count(worst.Confused, "sample")} of {total}: shade the eye, "
+                    + "mount it closer, or choose another marker."
+                : $"Every sample is taken for its own class. {worst.A} and {worst.B} lie nearest.";
+        return new(
+            result,
+            [
+                new("Samples", string.Join(" + ", x.Select(s => s.Length)), total, "samples"),
+                new("Taken for their own class, each judged without itself", $"{right} / {total}", accuracy, ""),
+                new($"Distance between {worst.A} and {worst.B}", "in SDs of the common wobble", worst.Distance, "SD"),
+                new(
+                    "Farther than this from every class is unknown",
+                    "99 % of all samples lie nearer to their own class",
+                    result.RejectDistance,
+                    "SD"
+                ),
+            ],
+            regularised ? ["The samples vary in fewer than three ways, so a little spread was added. Take some while the rig works."] : [],
+            new(grade, say)
+        );
     }
 
     private static Matrix<double> Inverse(Matrix<double> covariance, out bool regularised)

@@ -14,8 +14,16 @@ namespace Chiton.Core.Sensing;
 /// <param name="ActuatorDelayMs">From the decision to the motor obeying, ms.</param>
 /// <param name="DecelMmPerS2">Deceleration when braked, mm/s².</param>
 public sealed record EdgeGuardInput(
-    double? SensorAheadMm, IReadOnlyList<double>? SensorOffsetsMm, double? HalfTrackMm, double? ApproachAngleMaxDeg, double? SpeedMmPerS,
-    double? SamplePeriodMs, double? ReadingsNeeded, double? ActuatorDelayMs, double? DecelMmPerS2);
+    double? SensorAheadMm,
+    IReadOnlyList<double>? SensorOffsetsMm,
+    double? HalfTrackMm,
+    double? ApproachAngleMaxDeg,
+    double? SpeedMmPerS,
+    double? SamplePeriodMs,
+    double? ReadingsNeeded,
+    double? ActuatorDelayMs,
+    double? DecelMmPerS2
+);
 
 /// <summary>Result of the sum <c>edge-guard</c>.</summary>
 /// <param name="StopDistanceMm">Way from the sensor crossing the edge to rest, mm.</param>
@@ -23,7 +31,13 @@ public sealed record EdgeGuardInput(
 /// <param name="WorstMarginMm">The least margin at any angle, mm; negative when a wheel leaves.</param>
 /// <param name="WorstAngleDeg">The angle of that, magnitude, deg.</param>
 /// <param name="MaxSafeSpeedMmPerS">Greatest speed with no negative margin; null when there is none.</param>
-public sealed record EdgeGuardResult(double StopDistanceMm, double HeadOnMarginMm, double WorstMarginMm, double WorstAngleDeg, double? MaxSafeSpeedMmPerS)
+public sealed record EdgeGuardResult(
+    double StopDistanceMm,
+    double HeadOnMarginMm,
+    double WorstMarginMm,
+    double WorstAngleDeg,
+    double? MaxSafeSpeedMmPerS
+)
 {
     /// <summary>The margin at angles from one side to the other, for the picture.</summary>
     public IReadOnlyList<EdgeMargin> Margins { get; init; } = [];
@@ -50,12 +64,19 @@ public static class EdgeGuard
     {
         var (sin, cos) = Math.SinCos(angleDeg * Math.PI / 180);
         var foremost = double.NegativeInfinity;
-        foreach (var y in offsetsMm) foremost = Math.Max(foremost, aheadMm * cos + y * sin);
+        foreach (var y in offsetsMm)
+            foremost = Math.Max(foremost, aheadMm * cos + y * sin);
         return foremost - stopMm * cos - halfTrackMm * Math.Abs(sin);
     }
 
     /// <summary>The least margin over all angles up to a steepest one, and where it is.</summary>
-    private static (double Margin, double AngleDeg) Worst(double ahead, IReadOnlyList<double> offsets, double half, double stop, double maxDeg)
+    private static (double Margin, double AngleDeg) Worst(
+        double ahead,
+        IReadOnlyList<double> offsets,
+        double half,
+        double stop,
+        double maxDeg
+    )
     {
         var worst = (Margin: Margin(ahead, offsets, half, stop, 0), Angle: 0.0);
         foreach (var side in new[] { 1, -1 })
@@ -66,9 +87,11 @@ public static class EdgeGuard
             var trough = Math.Atan2(-b, -a) * 180 / Math.PI;
             foreach (var angle in new[] { maxDeg, trough })
             {
-                if (angle < 0 || angle > maxDeg) continue;
+                if (angle < 0 || angle > maxDeg)
+                    continue;
                 var margin = Margin(ahead, offsets, half, stop, side * angle);
-                if (margin < worst.Margin) worst = (margin, angle);
+                if (margin < worst.Margin)
+                    worst = (margin, angle);
             }
         }
         return worst;
@@ -82,7 +105,8 @@ public static class EdgeGuard
         var ahead = need.Number(input.SensorAheadMm, "sensorAheadMm", -1e5, 1e5);
         var offsets = input.SensorOffsetsMm ?? [];
         need.That(offsets.Count is >= 1 and <= 100, "sensorOffsetsMm", "Give one to 100 sensors.");
-        for (var i = 0; i < Math.Min(100, offsets.Count); i++) need.Number(offsets[i], $"sensorOffsetsMm[{i}]", -1e5, 1e5);
+        for (var i = 0; i < Math.Min(100, offsets.Count); i++)
+            need.Number(offsets[i], $"sensorOffsetsMm[{i}]", -1e5, 1e5);
         var half = need.Number(input.HalfTrackMm, "halfTrackMm", 0, 1e5);
         var maxAngle = need.Number(input.ApproachAngleMaxDeg, "approachAngleMaxDeg", 0, 90);
         var v = need.Number(input.SpeedMmPerS, "speedMmPerS", 0, 1e6, aboveMin: true);
@@ -99,27 +123,53 @@ public static class EdgeGuard
         if (Worst(ahead, offsets, half, 0, maxAngle).Margin >= 0 && ahead > 0)
         {
             // The margin falls as the stopping way grows, and head on it is gone once that way reaches the sensors: halve in between.
-            double low = 0, high = Math.Sqrt(2 * decel * ahead);
+            double low = 0,
+                high = Math.Sqrt(2 * decel * ahead);
             for (var i = 0; i < 100; i++)
             {
                 var middle = (low + high) / 2;
-                if (Worst(ahead, offsets, half, Stop(middle), maxAngle).Margin >= 0) low = middle; else high = middle;
+                if (Worst(ahead, offsets, half, Stop(middle), maxAngle).Margin >= 0)
+                    low = middle;
+                else
+                    high = middle;
             }
-            if (low > 1e-9) safe = low;
+            if (low > 1e-9)
+                safe = low;
         }
         var steps = new List<Step>
         {
             new("Way from noticing to rest", $"{Show(v)} × ({n} × {Show(t)} + {Show(d)}) + {Show(v)}² / (2 × {Show(decel)})", stop, "mm"),
             new("Left before the wheel, head on", $"{Show(ahead)} − {Show(stop)}", headOn, "mm"),
-            new($"Left before the wheel, at {Show(angle)}°", $"foremost sensor − {Show(stop)} × cos {Show(angle)}° − {Show(half)} × sin {Show(angle)}°", worst, "mm"),
+            new(
+                $"Left before the wheel, at {Show(angle)}°",
+                $"foremost sensor − {Show(stop)} × cos {Show(angle)}° − {Show(half)} × sin {Show(angle)}°",
+                worst,
+                "mm"
+            ),
         };
-        if (safe is { } s) steps.Add(new("Fastest speed at which no wheel leaves", "where the least margin is 0", s, "mm/s"));
-        var (grade, say) = worst < 0
-            ? (Grade.Unusable, safe is { } ok ? $"A wheel leaves the table at {Show(angle)}°. Stay below {Show(ok, 3)} mm/s." : $"A wheel leaves the table at {Show(angle)}° before any sensor sees the edge, at every speed. Mount sensors farther out, in front of the wheels.")
+        if (safe is { } s)
+            steps.Add(new("Fastest speed at which no wheel leaves", "where the least margin is 0", s, "mm/s"));
+        var (grade, say) =
+            worst < 0
+                ? (
+                    Grade.Unusable,
+                    safe is { } ok
+                        ? $"A wheel leaves the table at {Show(angle)}°. Stay below {Show(ok, 3)} mm/s."
+                        : $"A wheel leaves the table at {Show(angle)}° before any sensor sees the edge, at every speed. Mount sensors "
+                            + "farther out, in front of the wheels."
+                )
             : worst < 0.1 * stop ? (Grade.Fragile, $"Only {Show(worst, 2)} mm are left at {Show(angle)}°.")
             : (Grade.Solid, $"At least {Show(worst, 3)} mm are left at every angle.");
-        EdgeMargin[] margins = [.. Enumerable.Range(-6, 13).Select(i => new EdgeMargin(i * maxAngle / 6, Margin(ahead, offsets, half, stop, i * maxAngle / 6)))];
-        return new(new(stop, headOn, worst, angle, safe) { Margins = margins }, steps, ["A robot that falls from a table hits feet: keep a hand near and the edge away from people."], new(grade, say));
+        EdgeMargin[] margins =
+        [
+            .. Enumerable.Range(-6, 13).Select(i => new EdgeMargin(i * maxAngle / 6, Margin(ahead, offsets, half, stop, i * maxAngle / 6))),
+        ];
+        return new(
+            new(stop, headOn, worst, angle, safe) { Margins = margins },
+            steps,
+            ["A robot that falls from a table hits feet: keep a hand near and the edge away from people."],
+            new(grade, say)
+        );
     }
 }
 
@@ -155,7 +205,12 @@ public static class PushOver
             new("So that it tips", $"max(0, {Show(sensor)} − {Show(bumper)} − {Show(radius)} − {Show(stop)})", least, "mm"),
             new("So that no wheel leaves", $"{Show(sensor)} − {Show(stop)}", most, "mm"),
         };
-        var verdict = most < 0 ? new Verdict(Grade.Unusable, "A wheel leaves the table before the robot stands. Go slower or mount the sensor farther ahead.")
+        var verdict =
+            most < 0
+                ? new Verdict(
+                    Grade.Unusable,
+                    "A wheel leaves the table before the robot stands. Go slower or mount the sensor farther ahead."
+                )
             : most < least ? new(Grade.Unusable, "A wheel leaves before the object tips. Mount the bumper farther ahead.")
             : new(Grade.Solid, $"Go on by {Show(least, 3)} to {Show(most, 3)} mm after the stop.");
         return new(new(least, most), steps, [], verdict);

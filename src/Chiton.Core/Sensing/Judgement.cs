@@ -42,11 +42,20 @@ public static class SenseJudge
     public static SensorJudgement Judge(Sensor sensor, SensorCalibration? calibration, CalibrationAge age)
     {
         var stale = Stale(sensor, age);
-        if (sensor.Facts.View == "none") return new(sensor.Name, Grade.Solid, "Counts the turns of its motor; it needs no zones.", [], null);
+        if (sensor.Facts.View == "none")
+            return new(sensor.Name, Grade.Solid, "Counts the turns of its motor; it needs no zones.", [], null);
         if (sensor is { Kind: SensorKind.Button } && (calibration is null || calibration.Zones.All(z => z.Readings.Count == 0)))
             return new(sensor.Name, Grade.Solid, "A button of the controller needs no readings.", [], null);
         if (calibration is null || calibration.Zones.All(z => z.Readings.Count == 0))
-            return new(sensor.Name, null, sensor.Zones.Count < 2 && sensor.Facts.View != "switch" ? "Has fewer than two zones, so there is nothing to tell apart yet." : "No readings yet.", [], null);
+            return new(
+                sensor.Name,
+                null,
+                sensor.Zones.Count < 2 && sensor.Facts.View != "switch"
+                    ? "Has fewer than two zones, so there is nothing to tell apart yet."
+                    : "No readings yet.",
+                [],
+                null
+            );
         return sensor.Facts.View switch
         {
             "bands" when sensor.Bands.Count > 0 => Bands(sensor, calibration, stale),
@@ -64,26 +73,42 @@ public static class SenseJudge
         var weak = sensors.Where(s => s.Grade is > Grade.Workable).OrderByDescending(s => s.Grade).FirstOrDefault();
         var stale = sensors.FirstOrDefault(s => s.Stale is not null);
         var unread = sensors.Count(s => s.Grade is null);
-        return weak is not null ? new(sensors, weak.Sensor, $"{weak.Sensor} is the weakest: {weak.Say}{(weak.Cures.Count > 0 ? $" Cheapest: {weak.Cures[0].Say}" : "")}")
+        return weak is not null
+                ? new(
+                    sensors,
+                    weak.Sensor,
+                    $"{weak.Sensor} is the weakest: {weak.Say}{(weak.Cures.Count > 0 ? $" Cheapest: {weak.Cures[0].Say}" : "")}"
+                )
             : stale is not null ? new(sensors, stale.Sensor, $"{stale.Sensor}: {stale.Stale}")
             : sensors.Count == 0 ? new(sensors, null, "This rig has no sensor yet.")
             : unread == sensors.Count ? new(sensors, null, "No readings yet.")
-            : new(sensors, null, unread > 0 ? $"What was recorded holds; {Count(unread, "sensor")} without readings." : "Every sensor holds.");
+            : new(
+                sensors,
+                null,
+                unread > 0 ? $"What was recorded holds; {Count(unread, "sensor")} without readings." : "Every sensor holds."
+            );
     }
 
     private static string? Stale(Sensor sensor, CalibrationAge age)
     {
-        if (age.Modes.Count > 1) return $"Its readings were taken in different modes ({string.Join(" and ", age.Modes)}): they cannot be compared. Take them anew in one.";
-        if (age.Modes.Count == 1 && age.Modes[0] != sensor.About) return $"Its readings were taken as {age.Modes[0]}; now it is {sensor.About}. Take them anew.";
-        if (sensor.ProbeSupplyV is { } now && age.Supplies.FirstOrDefault(s => Math.Abs(s - now) > 0.05 * now) is > 0 and var was) return $"It was read at {Show(was)} V and is fed {Show(now)} V now: its readings move with its supply. Take them anew.";
-        if (age.AgeDays is { } days && days > StaleDays) return $"Its readings are {Show(Math.Floor(days))} days old: light and surfaces change. Check one reading of each zone, or take them anew.";
+        if (age.Modes.Count > 1)
+            return $"Its readings were taken in different modes ({string.Join(" and ", age.Modes)}): they cannot be compared. Take "
+                + "them anew in one.";
+        if (age.Modes.Count == 1 && age.Modes[0] != sensor.About)
+            return $"Its readings were taken as {age.Modes[0]}; now it is {sensor.About}. Take them anew.";
+        if (sensor.ProbeSupplyV is { } now && age.Supplies.FirstOrDefault(s => Math.Abs(s - now) > 0.05 * now) is > 0 and var was)
+            return $"It was read at {Show(was)} V and is fed {Show(now)} V now: its readings move with its supply. Take them anew.";
+        if (age.AgeDays is { } days && days > StaleDays)
+            return $"Its readings are {Show(Math.Floor(days))} days old: light and surfaces change. Check one reading of each zone, "
+                + "or take them anew.";
         return null;
     }
 
     private static SensorJudgement Scalar(Sensor sensor, SensorCalibration calibration, string? stale)
     {
         var pairs = calibration.Pairs();
-        if (pairs.Count == 0) return new(sensor.Name, null, "It takes 3 readings or more of two zones to place a threshold.", [], stale);
+        if (pairs.Count == 0)
+            return new(sensor.Name, null, "It takes 3 readings or more of two zones to place a threshold.", [], stale);
         var worst = pairs.MaxBy(p => (p.Sum.Verdict!.Grade, p.Sum.Result.FalsePerReading))!;
         var r = worst.Sum.Result;
         var grade = worst.Sum.Verdict!.Grade;
@@ -92,30 +117,73 @@ public static class SenseJudge
         {
             var (low, high) = (r.Lists[0], r.Lists[1]);
             if (r.ReadingsNeededSafe is { } n and > 1)
-                cures.Add(new("in the program", $"Ask for {n} readings in a row of {worst.Lower} and {worst.Upper}; each change is then noticed {Show((n - 1) * sensor.SamplePeriodMs)} ms later."));
-            if (sensor.Kind is SensorKind.ReflectedLight) cures.Add(new("in the mechanics", "Try the other mode: record both zones as ambient light, and keep whichever separates them better."));
-            if (sensor.Kind is SensorKind.AmbientLight) cures.Add(new("in the mechanics", "Try the other mode: record both zones as reflected light, and keep whichever separates them better."));
+                cures.Add(
+                    new(
+                        "in the program",
+                        $"Ask for {n} readings in a row of {worst.Lower} and {worst.Upper}; each change is then noticed "
+                            + $"{Show((n - 1) * sensor.SamplePeriodMs)} ms later."
+                    )
+                );
+            if (sensor.Kind is SensorKind.ReflectedLight)
+                cures.Add(
+                    new(
+                        "in the mechanics",
+                        "Try the other mode: record both zones as ambient light, and keep whichever separates them better."
+                    )
+                );
+            if (sensor.Kind is SensorKind.AmbientLight)
+                cures.Add(
+                    new(
+                        "in the mechanics",
+                        "Try the other mode: record both zones as reflected light, and keep whichever separates them better."
+                    )
+                );
             if (Needed(low, high, sensor, calibration.MaxFalsePerHour) is { } need)
             {
                 if (need.Share is { } share && share < 1)
-                    cures.Add(new("in the mechanics", $"{(sensor.Kind is SensorKind.ReflectedLight or SensorKind.AmbientLight ? "Shade it or mount it closer" : "Hold it steadier or mount it closer")}: once the readings tremble {Show(100 * (1 - share), 2)} % less, 2 in a row are enough."));
-                cures.Add(new("in the mechanics", need.Mean <= sensor.Facts.To
-                    ? $"Take another surface for {worst.Upper}: one that reads {Show(need.Mean, 3)} {sensor.Facts.Unit} or more instead of {Show(high.Mean, 3)}."
-                    : $"Take another surface for {worst.Lower}: one that reads {Show(Math.Max(sensor.Facts.From, low.Mean - (need.Mean - high.Mean)), 3)} {sensor.Facts.Unit} or less instead of {Show(low.Mean, 3)}."));
+                    cures.Add(
+                        new(
+                            "in the mechanics",
+                            $"{(sensor.Kind is SensorKind.ReflectedLight or SensorKind.AmbientLight ? "Shade it or mount it closer" : "Hold it steadier or mount it closer")}: "
+                                + "once the "
+                                + $"readings tremble {Show(100 * (1 - share), 2)} % "
+                                + "less, 2 in a row are enough."
+                        )
+                    );
+                cures.Add(
+                    new(
+                        "in the mechanics",
+                        need.Mean <= sensor.Facts.To
+                            ? $"Take another surface for {worst.Upper}: one that reads {Show(need.Mean, 3)} {sensor.Facts.Unit} or "
+                                + $"more instead of {Show(high.Mean, 3)}."
+                            : $"Take another surface for {worst.Lower}: one that reads "
+                                + $"{Show(Math.Max(sensor.Facts.From, low.Mean - (need.Mean - high.Mean)), 3)} {sensor.Facts.Unit} or "
+                                + $"less instead of {Show(low.Mean, 3)}."
+                    )
+                );
             }
             cures.Add(new("in the mechanics", "Use another sensor that tells these apart by something else."));
         }
-        var say = grade == Grade.Solid ? "Every pair of zones is solid." : $"{worst.Lower} against {worst.Upper} is {grade.ToString().ToLowerInvariant()}: the threshold lies {(r.Separation is { } s ? Show(s, 2) : "no")} times the usual wobble from the nearer zone.";
+        var say =
+            grade == Grade.Solid
+                ? "Every pair of zones is solid."
+                : $"{worst.Lower} against {worst.Upper} is {grade.ToString().ToLowerInvariant()}: the threshold lies "
+                    + $"{(r.Separation is { } s ? Show(s, 2) : "no")} times the usual wobble from the nearer zone.";
         return new(sensor.Name, grade, say, cures, stale);
     }
 
-    /// <summary>How much quieter the readings, or how much farther apart the means, must be so that two readings in a row suffice.</summary>
+    /// <summary>How much quieter the readings, or how much farther apart the means, must be so that two readings in a row
+    /// suffice.</summary>
     private static (double? Share, double Mean)? Needed(ListFigures low, ListFigures high, Sensor sensor, double maxFalsePerHour)
     {
-        if (low.Sd <= 0 || high.Sd <= 0) return null;
+        if (low.Sd <= 0 || high.Sd <= 0)
+            return null;
         bool Enough(double shrink, double gap)
         {
-            double s1 = low.Sd * shrink, s2 = high.Sd * shrink, m1 = low.Mean, m2 = low.Mean + gap;
+            double s1 = low.Sd * shrink,
+                s2 = high.Sd * shrink,
+                m1 = low.Mean,
+                m2 = low.Mean + gap;
             var t = (m1 * s2 + m2 * s1) / (s1 + s2);
             var h = Math.Max(0, Math.Min(2 * Math.Max(s1, s2), Math.Min(t - m1 - 2 * s1, m2 - t - 2 * s2)));
             var wrong = Math.Max(Normal.Q((t + h - m1) / s1), Normal.Q((m2 - t + h) / s2));
@@ -124,9 +192,11 @@ public static class SenseJudge
         var gap0 = high.Mean - low.Mean;
         double? share = null;
         for (var k = 99; k >= 5 && share is null; k--)
-            if (Enough(k / 100.0, gap0)) share = k / 100.0;
+            if (Enough(k / 100.0, gap0))
+                share = k / 100.0;
         var factor = 1.0;
-        while (factor < 50 && !Enough(1, gap0 * factor)) factor *= 1.02;
+        while (factor < 50 && !Enough(1, gap0 * factor))
+            factor *= 1.02;
         return (share, low.Mean + gap0 * factor);
     }
 
@@ -139,20 +209,38 @@ public static class SenseJudge
             if (judged.Boundaries.Where(b => b.ReadingsNeeded > 1).MaxBy(b => b.ReadingsNeeded) is { } b)
                 cures.Add(new("in the program", $"Ask for {b.ReadingsNeeded} readings in a row between {b.Nearer} and {b.Farther}."));
             cures.Add(new("in the program", "Widen the narrowest band, or leave a gap in which nothing is done."));
-            if (judged.SilentShare > 0.02) cures.Add(new("in the mechanics", "Face the target squarely, or give it a hard, flat surface: slanted and soft things are not heard."));
-            if (judged.Stretches.Any(s => s.Kind == "blind")) cures.Add(new("in the mechanics", "Mount the sensor farther back, so that nothing that matters comes into its blind zone."));
+            if (judged.SilentShare > 0.02)
+                cures.Add(
+                    new(
+                        "in the mechanics",
+                        "Face the target squarely, or give it a hard, flat surface: slanted and soft things are not heard."
+                    )
+                );
+            if (judged.Stretches.Any(s => s.Kind == "blind"))
+                cures.Add(
+                    new("in the mechanics", "Mount the sensor farther back, so that nothing that matters comes into its blind zone.")
+                );
         }
         return new(sensor.Name, judged.Verdict.Grade, judged.Verdict.Say, cures, stale);
     }
 
     /// <summary>The bands of a sensor, judged by its readings.</summary>
-    public static DistanceBands Judged(Sensor sensor, SensorCalibration calibration) => DistanceBands.Judge(sensor.Bands.ToArray(),
-        [.. calibration.Zones.Select(z => new ZoneReadings(z.Zone, calibration.Kept(z.Zone)))], sensor.SamplePeriodMs, sensor.Resolution, calibration.MaxFalsePerHour,
-        sensor.BlindMm?.Value ?? 0, sensor.ReachMm?.Value, sensor.SilentReading);
+    public static DistanceBands Judged(Sensor sensor, SensorCalibration calibration) =>
+        DistanceBands.Judge(
+            sensor.Bands.ToArray(),
+            [.. calibration.Zones.Select(z => new ZoneReadings(z.Zone, calibration.Kept(z.Zone)))],
+            sensor.SamplePeriodMs,
+            sensor.Resolution,
+            calibration.MaxFalsePerHour,
+            sensor.BlindMm?.Value ?? 0,
+            sensor.ReachMm?.Value,
+            sensor.SilentReading
+        );
 
     private static SensorJudgement Colour(Sensor sensor, SensorCalibration calibration, string? stale)
     {
-        if (Classes(calibration) is not { Classes.Count: >= 2 } input) return new(sensor.Name, null, "It takes 2 samples or more of two zones to tell colours apart.", [], stale);
+        if (Classes(calibration) is not { Classes.Count: >= 2 } input)
+            return new(sensor.Name, null, "It takes 2 samples or more of two zones to tell colours apart.", [], stale);
         var answer = Colours.Compute(input);
         var pair = answer.Result.WorstPair;
         var grade = answer.Verdict!.Grade;
@@ -173,7 +261,10 @@ public static class SenseJudge
         var ready = calibration.Zones.Where(z => z.Readings.Count >= 6).ToArray();
         // The sum takes so many samples in all; of more the newest count.
         var most = Colours.MostSamples / Math.Max(1, ready.Length);
-        ColourClass[] classes = [.. ready.Select(z => new ColourClass(z.Zone, [.. z.Readings.Chunk(3).Where(c => c.Length == 3).TakeLast(most)]))];
+        ColourClass[] classes =
+        [
+            .. ready.Select(z => new ColourClass(z.Zone, [.. z.Readings.Chunk(3).Where(c => c.Length == 3).TakeLast(most)])),
+        ];
         return classes.Length == 0 ? null : new(classes);
     }
 
@@ -183,7 +274,8 @@ public static class SenseJudge
         var cures = new List<SenseCure>();
         if (named.Verdict.Grade > Grade.Solid)
         {
-            if (named.ReadingsNeeded is { } n and > 1) cures.Add(new("in the program", $"Ask for {n} readings in a row."));
+            if (named.ReadingsNeeded is { } n and > 1)
+                cures.Add(new("in the program", $"Ask for {n} readings in a row."));
             cures.Add(new("in the mechanics", "Use the other mode: read red, green and blue and let Chiton tell them apart."));
             cures.Add(new("in the mechanics", "Mount it closer and shade it."));
         }
@@ -191,7 +283,8 @@ public static class SenseJudge
     }
 
     /// <summary>The words of a sensor that names colours, by the number it reports.</summary>
-    public static IReadOnlyList<string> ColourWords { get; } = ["nothing", "black", "blue", "brown", "green", "grey", "red", "violet", "white", "yellow"];
+    public static IReadOnlyList<string> ColourWords { get; } =
+    ["nothing", "black", "blue", "brown", "green", "grey", "red", "violet", "white", "yellow"];
 
     private static SensorJudgement Switch(Sensor sensor, SensorCalibration calibration, string? stale)
     {
@@ -199,7 +292,13 @@ public static class SenseJudge
         var cures = new List<SenseCure>();
         if (judged.Verdict.Grade > Grade.Solid)
         {
-            cures.Add(new("in the program", $"Ask for {Count(judged.ReadingsNeeded, "reading")} in a row, which is {Show((judged.ReadingsNeeded - 1) * sensor.SamplePeriodMs)} ms later."));
+            cures.Add(
+                new(
+                    "in the program",
+                    $"Ask for {Count(judged.ReadingsNeeded, "reading")} in a row, which is "
+                        + $"{Show((judged.ReadingsNeeded - 1) * sensor.SamplePeriodMs)} ms later."
+                )
+            );
             cures.Add(new("in the mechanics", "Clean or change the switch, and push its lead home."));
         }
         return new(sensor.Name, judged.Traces.Count == 0 ? null : judged.Verdict.Grade, judged.Verdict.Say, cures, stale);
@@ -207,5 +306,10 @@ public static class SenseJudge
 
     /// <summary>The readings of a switch, judged; its first zone is let go, its second pressed.</summary>
     public static SwitchJudgement Judged(Sensor sensor, IReadOnlyList<ZoneReadings> zones) =>
-        SwitchJudgement.Judge(zones, sensor.SamplePeriodMs, sensor.Zones.Count > 1 ? sensor.Zones[1] : null, sensor.Zones.Count > 0 ? sensor.Zones[0] : null);
+        SwitchJudgement.Judge(
+            zones,
+            sensor.SamplePeriodMs,
+            sensor.Zones.Count > 1 ? sensor.Zones[1] : null,
+            sensor.Zones.Count > 0 ? sensor.Zones[0] : null
+        );
 }

@@ -18,7 +18,8 @@ public static class Normal
     /// </summary>
     public static double LogQ(double z)
     {
-        if (z < 30) return Math.Log(Q(z));
+        if (z < 30)
+            return Math.Log(Q(z));
         var z2 = z * z;
         return -z2 / 2 - Math.Log(z * Constants.Sqrt2Pi) + Math.Log(1 - 1 / z2 + 3 / (z2 * z2));
     }

@@ -10,7 +10,14 @@ namespace Chiton.Core.Sensing;
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
 /// <param name="ReadingsNeeded">Readings in a row that count, 1 or more.</param>
 /// <param name="TurnRateDegPerS">How fast the robot turns, deg/s; may be left out.</param>
-public sealed record SweepInput(double? TargetWidthMm, double? RangeMm, double? BeamHalfAngleDeg, double? SamplePeriodMs, double? ReadingsNeeded, double? TurnRateDegPerS = null);
+public sealed record SweepInput(
+    double? TargetWidthMm,
+    double? RangeMm,
+    double? BeamHalfAngleDeg,
+    double? SamplePeriodMs,
+    double? ReadingsNeeded,
+    double? TurnRateDegPerS = null
+);
 
 /// <summary>Result of the sum <c>sweep</c>.</summary>
 /// <param name="VisibleArcDeg">Arc of headings from which the target is seen, robot deg.</param>
@@ -44,15 +51,35 @@ public static class Sweep
             new("Arc from which it is seen", $"2 × ({Show(half)} + {Show(side)})", arc, "robot deg"),
             new($"Fastest turn for {Count(n, "reading")}", $"{Show(arc)} / ({n} × {Show(t)} s)", most, "deg/s"),
         };
-        if (rate is not { } r) return new(new(arc, most, null, null), steps, [], null);
+        if (rate is not { } r)
+            return new(new(arc, most, null, null), steps, [], null);
         var readings = (int)Math.Min(int.MaxValue, Math.Floor(arc / (r * t) + 1e-9));
         var extra = arc / 2 - r * (n - 0.5) * t;
         steps.Add(new("Readings on the target", $"⌊{Show(arc)} / ({Show(r)} × {Show(t)})⌋", readings, "readings"));
-        steps.Add(new("First noticed this far before facing it", $"{Show(arc)} / 2 − {Show(r)} × {Show(n - 0.5)} × {Show(t)}", extra, "robot deg"));
-        var grade = readings < n ? Grade.Unusable : readings < 2 * n ? Grade.Fragile : readings < 3 * n ? Grade.Workable : Grade.Solid;
-        var say = grade == Grade.Unusable ? $"Too fast: {Count(readings, "reading")} of {n} needed. Turn below {Show(most, 3)} deg/s." : $"{Count(readings, "reading")} on the target, {n} needed.";
-        return new(new(arc, most, readings, extra), steps,
-            extra > 0 ? [$"It is noticed {Show(extra, 3)} robot deg before the robot faces it: turn on that far, or driving off at once misses it."] : [], new(grade, say));
+        steps.Add(
+            new("First noticed this far before facing it", $"{Show(arc)} / 2 − {Show(r)} × {Show(n - 0.5)} × {Show(t)}", extra, "robot deg")
+        );
+        var grade =
+            readings < n ? Grade.Unusable
+            : readings < 2 * n ? Grade.Fragile
+            : readings < 3 * n ? Grade.Workable
+            : Grade.Solid;
+        var say =
+            grade == Grade.Unusable
+                ? $"Too fast: {Count(readings, "reading")} of {n} needed. Turn below {Show(most, 3)} deg/s."
+                : $"{Count(readings, "reading")} on the target, {n} needed.";
+        return new(
+            new(arc, most, readings, extra),
+            steps,
+            extra > 0
+                ?
+                [
+                    $"It is noticed {Show(extra, 3)} robot deg before the robot faces it: turn on that far, or driving off at "
+                        + "once misses it.",
+                ]
+                : [],
+            new(grade, say)
+        );
     }
 }
 
@@ -68,8 +95,17 @@ public static class Sweep
 /// <param name="NoiseSdMm">SD of one distance reading, mm.</param>
 /// <param name="BlindZoneMm">Nearer than this the sensor tells nothing, mm.</param>
 public sealed record StopDistanceInput(
-    double? ApproachSpeedMmPerS, double? SamplePeriodMs, double? ReadingsNeeded, double? ActuatorDelayMs, double? TargetGapMm,
-    double? SensorDelayMs = null, double? DecelMmPerS2 = null, double? CoastTimeConstantMs = null, double? NoiseSdMm = null, double? BlindZoneMm = null);
+    double? ApproachSpeedMmPerS,
+    double? SamplePeriodMs,
+    double? ReadingsNeeded,
+    double? ActuatorDelayMs,
+    double? TargetGapMm,
+    double? SensorDelayMs = null,
+    double? DecelMmPerS2 = null,
+    double? CoastTimeConstantMs = null,
+    double? NoiseSdMm = null,
+    double? BlindZoneMm = null
+);
 
 /// <summary>Result of the sum <c>stop-distance</c>, all in mm.</summary>
 /// <param name="ReactionMinMm">Least way until it begins to stop.</param>
@@ -78,7 +114,14 @@ public sealed record StopDistanceInput(
 /// <param name="TriggerDistanceMm">Distance at which to trigger.</param>
 /// <param name="GapLowMm">Least gap left.</param>
 /// <param name="GapHighMm">Greatest gap left.</param>
-public sealed record StopDistanceResult(double ReactionMinMm, double ReactionMaxMm, double BrakingMm, double TriggerDistanceMm, double GapLowMm, double GapHighMm);
+public sealed record StopDistanceResult(
+    double ReactionMinMm,
+    double ReactionMaxMm,
+    double BrakingMm,
+    double TriggerDistanceMm,
+    double GapLowMm,
+    double GapHighMm
+);
 
 /// <summary>Stopping short of something.</summary>
 public static class StopDistance
@@ -91,33 +134,50 @@ public static class StopDistance
         var v = need.Number(input.ApproachSpeedMmPerS, "approachSpeedMmPerS", 0, 1e6, aboveMin: true);
         var t = need.Number(input.SamplePeriodMs, "samplePeriodMs", 0, 1e7, aboveMin: true) / 1000;
         var n = need.Whole(input.ReadingsNeeded, "readingsNeeded", 1, 1000);
-        var d = (need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7) + need.Number(input.SensorDelayMs ?? 0, "sensorDelayMs", 0, 1e7)) / 1000;
+        var d =
+            (need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7) + need.Number(input.SensorDelayMs ?? 0, "sensorDelayMs", 0, 1e7))
+            / 1000;
         var gap = need.Number(input.TargetGapMm, "targetGapMm", 0, 1e6, aboveMin: true);
         var decel = need.Optional(input.DecelMmPerS2, "decelMmPerS2", 0, 1e9, aboveMin: true);
         var coast = need.Optional(input.CoastTimeConstantMs, "coastTimeConstantMs", 0, 1e7, aboveMin: true);
         var noise = need.Number(input.NoiseSdMm ?? 0, "noiseSdMm", 0, 1e6);
         var blind = need.Number(input.BlindZoneMm ?? 0, "blindZoneMm", 0, 1e6);
-        need.That(input.DecelMmPerS2 is not null ^ input.CoastTimeConstantMs is not null, "decelMmPerS2", "Give exactly one of decelMmPerS2 and coastTimeConstantMs.");
+        need.That(
+            input.DecelMmPerS2 is not null ^ input.CoastTimeConstantMs is not null,
+            "decelMmPerS2",
+            "Give exactly one of decelMmPerS2 and coastTimeConstantMs."
+        );
         need.Done();
         var low = v * ((n - 1) * t + d);
         var high = v * (n * t + d);
         var braking = decel is { } a ? v * v / (2 * a) : v * coast!.Value / 1000;
         var trigger = gap + braking + (low + high) / 2;
         var spread = (high - low) / 2 + 2 * noise;
-        double gapLow = gap - spread, gapHigh = gap + spread;
+        double gapLow = gap - spread,
+            gapHigh = gap + spread;
         var steps = new List<Step>
         {
             new("Least way before it reacts", $"{Show(v)} × ({n - 1} × {Show(t)} + {Show(d)})", low, "mm"),
             new("Greatest way before it reacts", $"{Show(v)} × ({n} × {Show(t)} + {Show(d)})", high, "mm"),
-            decel is { } a2 ? new("Braking", $"{Show(v)}² / (2 × {Show(a2)})", braking, "mm") : new("Coasting", $"{Show(v)} × {Show(coast!.Value / 1000)} s", braking, "mm"),
+            decel is { } a2
+                ? new("Braking", $"{Show(v)}² / (2 × {Show(a2)})", braking, "mm")
+                : new("Coasting", $"{Show(v)} × {Show(coast!.Value / 1000)} s", braking, "mm"),
             new("Trigger at", $"{Show(gap)} + {Show(braking)} + {Show((low + high) / 2)}", trigger, "mm"),
             new("Gap left, at least", $"{Show(gap)} − {Show((high - low) / 2)} − 2 × {Show(noise)}", gapLow, "mm"),
             new("Gap left, at most", $"{Show(gap)} + {Show((high - low) / 2)} + 2 × {Show(noise)}", gapHigh, "mm"),
         };
-        var (grade, say) = trigger - v * n * t < blind ? (Grade.Unusable, $"By the time {Count(n, "reading")} {(n == 1 ? "is" : "are")} in, it is within the blind zone of {Show(blind)} mm and sees nothing.")
+        var (grade, say) =
+            trigger - v * n * t < blind
+                ? (
+                    Grade.Unusable,
+                    $"By the time {Count(n, "reading")} {(n == 1 ? "is" : "are")} in, it is within the blind zone of {Show(blind)} mm "
+                        + "and sees nothing."
+                )
             : gapLow <= 0 ? (Grade.Unusable, "It can run into what it should stop before. Go slower or leave a wider gap.")
-            : gapLow < blind ? (Grade.Fragile, $"It can come to rest within the blind zone of {Show(blind)} mm, where the sensor tells nothing.")
-            : gapHigh - gapLow > gap / 2 ? (Grade.Workable, $"The gap varies by {Show(gapHigh - gapLow, 3)} mm, more than half of what is wanted.")
+            : gapLow < blind
+                ? (Grade.Fragile, $"It can come to rest within the blind zone of {Show(blind)} mm, where the sensor tells nothing.")
+            : gapHigh - gapLow > gap / 2
+                ? (Grade.Workable, $"The gap varies by {Show(gapHigh - gapLow, 3)} mm, more than half of what is wanted.")
             : (Grade.Solid, $"It stops {Show(gapLow, 3)} to {Show(gapHigh, 3)} mm before it.");
         return new(new(low, high, braking, trigger, gapLow, gapHigh), steps, [], new(grade, say));
     }
@@ -130,7 +190,14 @@ public static class StopDistance
 /// <param name="ActuatorDelayMs">From the decision to the actuator obeying, ms.</param>
 /// <param name="ActuatorTravelDeg">How far it must move, deg.</param>
 /// <param name="ActuatorDegPerS">How fast it moves, deg/s.</param>
-public sealed record ReactionInput(double? ObjectSpeedMmPerS, double? SamplePeriodMs, double? ReadingsNeeded, double? ActuatorDelayMs, double? ActuatorTravelDeg, double? ActuatorDegPerS);
+public sealed record ReactionInput(
+    double? ObjectSpeedMmPerS,
+    double? SamplePeriodMs,
+    double? ReadingsNeeded,
+    double? ActuatorDelayMs,
+    double? ActuatorTravelDeg,
+    double? ActuatorDegPerS
+);
 
 /// <summary>Result of the sum <c>reaction</c>.</summary>
 /// <param name="ResponseS">From arrival in view to the move done, s.</param>
@@ -153,11 +220,15 @@ public static class Reaction
         var speed = need.Number(input.ActuatorDegPerS, "actuatorDegPerS", 0, 1e6, aboveMin: true);
         need.Done();
         var response = n * t + d + travel / speed;
-        return new(new(response, v * response),
-        [
-            new("Time to respond", $"{n} × {Show(t)} + {Show(d)} + {Show(travel)} / {Show(speed)}", response, "s"),
-            new("It must be noticed at", $"{Show(v)} × {Show(response)}", v * response, "mm"),
-        ], [], null);
+        return new(
+            new(response, v * response),
+            [
+                new("Time to respond", $"{n} × {Show(t)} + {Show(d)} + {Show(travel)} / {Show(speed)}", response, "s"),
+                new("It must be noticed at", $"{Show(v)} × {Show(response)}", v * response, "mm"),
+            ],
+            [],
+            null
+        );
     }
 }
 
@@ -184,15 +255,21 @@ public static class Echo
         var echo = need.Optional(input.EchoMicros, "echoMicros", 0, 1e9);
         var distance = need.Optional(input.DistanceMm, "distanceMm", 0, 1e9);
         var air = need.Number(input.AirTempC ?? 20, "airTempC", -100, 100);
-        need.That(input.EchoMicros is not null ^ input.DistanceMm is not null, "echoMicros", "Give exactly one of echoMicros and distanceMm.");
+        need.That(
+            input.EchoMicros is not null ^ input.DistanceMm is not null,
+            "echoMicros",
+            "Give exactly one of echoMicros and distanceMm."
+        );
         need.Done();
         var sound = 331.3 * Math.Sqrt(1 + air / 273.15);
         var mm = distance ?? sound * echo!.Value / 2000;
         var micros = echo ?? 2000 * mm / sound;
         var steps = new List<Step> { new("Speed of sound", $"331.3 × √(1 + {Show(air)} / 273.15)", sound, "m/s") };
-        steps.Add(echo is { } e
-            ? new("There and back, so half the way", $"{Show(sound)} × {Show(e)} µs / 2", mm, "mm")
-            : new("There and back, so twice the way", $"2 × {Show(mm)} mm / {Show(sound)}", micros, "µs"));
+        steps.Add(
+            echo is { } e
+                ? new("There and back, so half the way", $"{Show(sound)} × {Show(e)} µs / 2", mm, "mm")
+                : new("There and back, so twice the way", $"2 × {Show(mm)} mm / {Show(sound)}", micros, "µs")
+        );
         return new(new(sound, mm, micros), steps, [], null);
     }
 }

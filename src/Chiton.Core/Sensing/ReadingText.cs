@@ -25,37 +25,61 @@ public static class ReadingText
     /// <param name="width">Numbers a reading; more than 1 means one reading a line.</param>
     /// <returns>Readings by zone, in order.</returns>
     /// <exception cref="InputProblem">Names the line and what is there; nothing is taken in then.</exception>
-    public static IReadOnlyList<ZoneReadings> Parse(string text, string zone, IReadOnlyList<string> knownZones, double low, double high, string unit = "%", int width = 1)
+    public static IReadOnlyList<ZoneReadings> Parse(
+        string text,
+        string zone,
+        IReadOnlyList<string> knownZones,
+        double low,
+        double high,
+        string unit = "%",
+        int width = 1
+    )
     {
         var separator = Separator(text);
-        using var reader = new CsvReader(new StringReader(text), new CsvConfiguration(CultureInfo.InvariantCulture)
-        {
-            HasHeaderRecord = false,
-            Delimiter = separator.ToString(),
-            BadDataFound = null,
-            IgnoreBlankLines = true,
-            TrimOptions = TrimOptions.Trim,
-            MissingFieldFound = null,
-        });
+        using var reader = new CsvReader(
+            new StringReader(text),
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                HasHeaderRecord = false,
+                Delimiter = separator.ToString(),
+                BadDataFound = null,
+                IgnoreBlankLines = true,
+                TrimOptions = TrimOptions.Trim,
+                MissingFieldFound = null,
+            }
+        );
         var found = new Dictionary<string, List<double>>();
         var faults = new Dictionary<string, string>();
-        if (Mixed(text, separator) is { } mixed) throw new InputProblem($"text.line{mixed}", $"Line {mixed} separates in another way than the rest. Use one separator: tabs, semicolons or commas.");
-        int zoneColumn = -1, valueColumn = -1, total = 0;
+        if (Mixed(text, separator) is { } mixed)
+            throw new InputProblem(
+                $"text.line{mixed}",
+                $"Line {mixed} separates in another way than the rest. Use one separator: tabs, semicolons or commas."
+            );
+        int zoneColumn = -1,
+            valueColumn = -1,
+            total = 0;
         var first = true;
         while (reader.Read())
         {
             var line = reader.Parser.RawRow;
             var cells = reader.Parser.Record!;
-            if (cells.All(string.IsNullOrWhiteSpace)) continue;
+            if (cells.All(string.IsNullOrWhiteSpace))
+                continue;
             if (first)
             {
                 first = false;
                 if (cells.All(c => Number(c) is null) && !cells.Any(c => Match(knownZones, c) is not null))
                 {
                     zoneColumn = Array.FindIndex(cells, c => c.Equals("zone", StringComparison.OrdinalIgnoreCase));
-                    valueColumn = Array.FindIndex(cells, c => c.StartsWith("reading", StringComparison.OrdinalIgnoreCase) || c.StartsWith("value", StringComparison.OrdinalIgnoreCase));
+                    valueColumn = Array.FindIndex(
+                        cells,
+                        c =>
+                            c.StartsWith("reading", StringComparison.OrdinalIgnoreCase)
+                            || c.StartsWith("value", StringComparison.OrdinalIgnoreCase)
+                    );
                     // A single word above a column of numbers is a heading; anything else alone is a fault that the row loop names.
-                    if (cells.Length > 1 || zoneColumn >= 0 || valueColumn >= 0 || MoreFollows(text, line)) continue;
+                    if (cells.Length > 1 || zoneColumn >= 0 || valueColumn >= 0 || MoreFollows(text, line))
+                        continue;
                 }
             }
             var name = zone;
@@ -67,25 +91,43 @@ public static class ReadingText
                     continue;
                 }
                 var cell = cells[Math.Max(zoneColumn, 0)];
-                if (Match(knownZones, cell) is { } known) name = known;
+                if (Match(knownZones, cell) is { } known)
+                    name = known;
                 else
                 {
-                    faults.TryAdd($"text.line{line}", $"Line {line}: no zone “{Clip(cell)}”. The zones are {string.Join(", ", knownZones)}.");
+                    faults.TryAdd(
+                        $"text.line{line}",
+                        $"Line {line}: no zone “{Clip(cell)}”. The zones are {string.Join(", ", knownZones)}."
+                    );
                     continue;
                 }
             }
             var before = total;
             for (var i = 0; i < cells.Length; i++)
             {
-                if (i == zoneColumn || (valueColumn >= 0 && i != valueColumn) || cells[i] == "" || (zoneColumn < 0 && i == 0 && cells.Length > 1 && Number(cells[0]) is null)) continue;
+                if (
+                    i == zoneColumn
+                    || (valueColumn >= 0 && i != valueColumn)
+                    || cells[i] == ""
+                    || (zoneColumn < 0 && i == 0 && cells.Length > 1 && Number(cells[0]) is null)
+                )
+                    continue;
                 if (Number(cells[i]) is not { } value)
                     faults.TryAdd($"text.line{line}", $"Line {line}: “{Clip(cells[i])}” is not a number.");
                 else if (value < low || value > high)
-                    faults.TryAdd($"text.line{line}", $"Line {line}: {Clip(cells[i])} is outside {Figures.Show(low)} to {Figures.Show(high)}{(unit == "" ? "" : " " + unit)}.");
+                    faults.TryAdd(
+                        $"text.line{line}",
+                        $"Line {line}: {Clip(cells[i])} is outside {Figures.Show(low)} to "
+                            + $"{Figures.Show(high)}{(unit == "" ? "" : " " + unit)}."
+                    );
                 else if (++total <= MostReadings)
                     (found.TryGetValue(name, out var list) ? list : found[name] = []).Add(value);
             }
-            if (width > 1 && total - before != width) faults.TryAdd($"text.line{line}", $"Line {line}: a reading of this sensor is {width} numbers a line; here are {total - before}.");
+            if (width > 1 && total - before != width)
+                faults.TryAdd(
+                    $"text.line{line}",
+                    $"Line {line}: a reading of this sensor is {width} numbers a line; here are {total - before}."
+                );
         }
         if (faults.Count > 5)
         {
@@ -93,14 +135,16 @@ public static class ReadingText
             faults = faults.Take(5).ToDictionary();
             faults["text"] = $"{more} more {(more == 1 ? "line is" : "lines are")} wrong in the same way.";
         }
-        if (faults.Count > 0) throw new InputProblem(faults);
-        if (total > MostReadings) throw new InputProblem("text", $"At most {MostReadings} readings at once; there are {total}.");
-        if (total == 0) throw new InputProblem("text", "There is no reading in this text. Paste one number a line.");
+        if (faults.Count > 0)
+            throw new InputProblem(faults);
+        if (total > MostReadings)
+            throw new InputProblem("text", $"At most {MostReadings} readings at once; there are {total}.");
+        if (total == 0)
+            throw new InputProblem("text", "There is no reading in this text. Paste one number a line.");
         return [.. found.Select(f => new ZoneReadings(f.Key, f.Value))];
     }
 
-    private static bool MoreFollows(string text, int line) =>
-        text.Split('\n').Skip(line).Any(l => Number(l) is not null);
+    private static bool MoreFollows(string text, int line) => text.Split('\n').Skip(line).Any(l => Number(l) is not null);
 
     private static string? Match(IReadOnlyList<string> names, string cell) =>
         names.FirstOrDefault(n => n.Equals(cell.Trim(), StringComparison.OrdinalIgnoreCase));
@@ -111,21 +155,25 @@ public static class ReadingText
     {
         // A unit behind the number is not needed and does no harm.
         var s = cell.Trim().TrimEnd("%°abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZµ/²".ToCharArray()).Trim();
-        if (s.Contains(',') && !s.Contains('.')) s = s.Replace(',', '.');
+        if (s.Contains(',') && !s.Contains('.'))
+            s = s.Replace(',', '.');
         return double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v) ? v : null;
     }
 
     /// <summary>The first line that separates its cells otherwise than the separator found; null when none does.</summary>
     private static int? Mixed(string text, char separator)
     {
-        if (separator == ',') return null;
+        if (separator == ',')
+            return null;
         var lines = text.Split('\n');
         var decimals = lines.Any(l => l.Contains(separator) && l.Contains(','));
         for (var i = 0; i < lines.Length; i++)
         {
             var line = lines[i].Trim();
-            if (line == "" || line.Contains(separator)) continue;
-            if (line.Contains(';') || line.Contains('\t') || line.Contains(',') && !decimals && lines.Any(l => l.Contains(separator))) return i + 1;
+            if (line == "" || line.Contains(separator))
+                continue;
+            if (line.Contains(';') || line.Contains('\t') || line.Contains(',') && !decimals && lines.Any(l => l.Contains(separator)))
+                return i + 1;
         }
         return null;
     }
@@ -133,9 +181,16 @@ public static class ReadingText
     // A comma is a decimal comma when no line holds two of them and every line with one reads as a number that way.
     private static char Separator(string text)
     {
-        if (text.Contains('\t')) return '\t';
-        if (text.Contains(';')) return ';';
-        var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Where(l => l.Contains(',')).Take(50).ToArray();
-        return lines.Length > 0 && lines.All(l => l.Count(c => c == ',') == 1 && Number(l) is not null && l[^1] != ',' && !l.Contains(", ")) ? ';' : ',';
+        if (text.Contains('\t'))
+            return '\t';
+        if (text.Contains(';'))
+            return ';';
+        var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Where(l => l.Contains(','))
+            .Take(50)
+            .ToArray();
+        return lines.Length > 0 && lines.All(l => l.Count(c => c == ',') == 1 && Number(l) is not null && l[^1] != ',' && !l.Contains(", "))
+            ? ';'
+            : ',';
     }
 }

@@ -9,10 +9,13 @@ public enum School
 {
     /// <summary>Both errors equally likely. The default.</summary>
     EqualRisk,
+
     /// <summary>Halfway between the means.</summary>
     Midpoint,
+
     /// <summary>Halfway between the highest low reading and the lowest high reading.</summary>
     MidGap,
+
     /// <summary>Weighed by the harm of each error.</summary>
     Cost,
 }
@@ -37,7 +40,8 @@ public sealed record ThresholdInput(
     double? MaxFalsePerHour = null,
     string? School = null,
     double? CostRatio = null,
-    IReadOnlyList<double>? SetAside = null);
+    IReadOnlyList<double>? SetAside = null
+);
 
 /// <summary>What one list of readings looks like.</summary>
 /// <param name="Name">Zone name, if given.</param>
@@ -52,8 +56,18 @@ public sealed record ThresholdInput(
 /// <param name="Lag1">Correlation of each reading with the next; null where the readings do not vary.</param>
 /// <param name="SetAside">Readings left out.</param>
 public sealed record ListFigures(
-    string? Name, int Count, double Mean, double Sd, double Median, double Min, double Max,
-    IReadOnlyList<double> Outliers, double DriftPerMinute, double? Lag1, int SetAside);
+    string? Name,
+    int Count,
+    double Mean,
+    double Sd,
+    double Median,
+    double Min,
+    double Max,
+    IReadOnlyList<double> Outliers,
+    double DriftPerMinute,
+    double? Lag1,
+    int SetAside
+);
 
 /// <summary>Result of the sum <c>threshold</c>. Units are those of the readings unless a name says otherwise.</summary>
 /// <param name="Threshold">The threshold of the chosen school.</param>
@@ -72,10 +86,22 @@ public sealed record ListFigures(
 /// <param name="AddedDelayMs">What the readings needed cost in time, ms; null when there is no such number.</param>
 /// <param name="Lists">The two lists, lower mean first.</param>
 public record ThresholdResult(
-    double Threshold, string School, double EqualRisk, double Midpoint, double? MidGap, double Cost,
-    double? Separation, double Hysteresis, double FalsePerReading, double MissPerReading,
-    int? ReadingsNeeded, int? ReadingsNeededSafe, IReadOnlyList<double> FalsePerHour, double? AddedDelayMs,
-    IReadOnlyList<ListFigures> Lists);
+    double Threshold,
+    string School,
+    double EqualRisk,
+    double Midpoint,
+    double? MidGap,
+    double Cost,
+    double? Separation,
+    double Hysteresis,
+    double FalsePerReading,
+    double MissPerReading,
+    int? ReadingsNeeded,
+    int? ReadingsNeededSafe,
+    IReadOnlyList<double> FalsePerHour,
+    double? AddedDelayMs,
+    IReadOnlyList<ListFigures> Lists
+);
 
 /// <summary>The threshold between two zones, and how far it can be relied on.</summary>
 public static class ThresholdSum
@@ -87,23 +113,25 @@ public static class ThresholdSum
     public const int MostPerList = 200_000;
 
     /// <summary>School names as the API writes them.</summary>
-    public static string NameOf(School school) => school switch
-    {
-        School.EqualRisk => "equalRisk",
-        School.Midpoint => "midpoint",
-        School.MidGap => "midGap",
-        _ => "cost",
-    };
+    public static string NameOf(School school) =>
+        school switch
+        {
+            School.EqualRisk => "equalRisk",
+            School.Midpoint => "midpoint",
+            School.MidGap => "midGap",
+            _ => "cost",
+        };
 
     /// <summary>Finds a school by its API name; null when there is none.</summary>
-    public static School? Parse(string? name) => name switch
-    {
-        null or "equalRisk" => School.EqualRisk,
-        "midpoint" => School.Midpoint,
-        "midGap" => School.MidGap,
-        "cost" => School.Cost,
-        _ => null,
-    };
+    public static School? Parse(string? name) =>
+        name switch
+        {
+            null or "equalRisk" => School.EqualRisk,
+            "midpoint" => School.Midpoint,
+            "midGap" => School.MidGap,
+            "cost" => School.Cost,
+            _ => null,
+        };
 
     /// <summary>
     /// Computes the sum. Source: two-class decision threshold of normal populations (Duda, Hart and Stork, Pattern
@@ -129,14 +157,24 @@ public static class ThresholdSum
         {
             var readings = input.Lists![i]?.Readings;
             var field = $"lists[{i}].readings";
-            if (readings is null) { need.That(false, field, "Give a list of at least 3 readings."); continue; }
-            var bad = Enumerable.Range(0, readings.Count).FirstOrDefault(k => !double.IsFinite(readings[k]) || Math.Abs(readings[k]) > 1e12, -1);
+            if (readings is null)
+            {
+                need.That(false, field, "Give a list of at least 3 readings.");
+                continue;
+            }
+            var bad = Enumerable
+                .Range(0, readings.Count)
+                .FirstOrDefault(k => !double.IsFinite(readings[k]) || Math.Abs(readings[k]) > 1e12, -1);
             need.That(bad < 0, $"{field}[{bad}]", "Must be a finite number.");
             need.That(readings.Count <= MostPerList, field, $"At most {MostPerList} readings.");
             kept[i] = readings.Where(r => !aside.Contains(r)).ToArray();
-            need.That(kept[i].Length >= 3, field, aside.Count == 0
-                ? $"Give at least 3 readings; there {(kept[i].Length == 1 ? "is" : "are")} {kept[i].Length}."
-                : $"Give at least 3 readings besides those set aside; there {(kept[i].Length == 1 ? "is" : "are")} {kept[i].Length}.");
+            need.That(
+                kept[i].Length >= 3,
+                field,
+                aside.Count == 0
+                    ? $"Give at least 3 readings; there {(kept[i].Length == 1 ? "is" : "are")} {kept[i].Length}."
+                    : $"Give at least 3 readings besides those set aside; there {(kept[i].Length == 1 ? "is" : "are")} {kept[i].Length}."
+            );
         }
         need.Done();
 
@@ -144,23 +182,32 @@ public static class ThresholdSum
         var floor = Math.Max(resolution, smallestStep) / Math.Sqrt(12);
         var lists = new[] { 0, 1 }
             .Select(i => Describe(input.Lists![i].Name, kept[i], period, floor, input.Lists[i].Readings!.Count - kept[i].Length))
-            .OrderBy(l => l.Mean).ToArray();
+            .OrderBy(l => l.Mean)
+            .ToArray();
         var (low, high) = (lists[0], lists[1]);
         var (m1, m2) = (low.Mean, high.Mean);
-        double s1 = Math.Max(low.Sd, floor), s2 = Math.Max(high.Sd, floor);
+        double s1 = Math.Max(low.Sd, floor),
+            s2 = Math.Max(high.Sd, floor);
         var noSpread = low.Min == low.Max && high.Min == high.Max;
         var midpoint = (m1 + m2) / 2;
         double? midGap = low.Max < high.Min ? (low.Max + high.Min) / 2 : null;
         if (midGap is null && school == School.MidGap)
             throw new InputProblem("school", "There is no gap between these lists: they touch or overlap. Choose another school.");
 
-        double equalRisk, cost, threshold, hysteresis, falsePerReading, missPerReading;
+        double equalRisk,
+            cost,
+            threshold,
+            hysteresis,
+            falsePerReading,
+            missPerReading;
         double? separation;
-        int? needed, safe;
+        int? needed,
+            safe;
         if (noSpread)
         {
             equalRisk = cost = threshold = midpoint;
-            if (school == School.MidGap) threshold = midGap!.Value;
+            if (school == School.MidGap)
+                threshold = midGap!.Value;
             var same = m1 == m2;
             hysteresis = (m2 - m1) / 4;
             separation = null;
@@ -171,23 +218,52 @@ public static class ThresholdSum
         {
             equalRisk = (m1 * s2 + m2 * s1) / (s1 + s2);
             cost = CostThreshold(m1, s1, m2, s2, costRatio);
-            threshold = school switch { School.Midpoint => midpoint, School.MidGap => midGap!.Value, School.Cost => cost, _ => equalRisk };
+            threshold = school switch
+            {
+                School.Midpoint => midpoint,
+                School.MidGap => midGap!.Value,
+                School.Cost => cost,
+                _ => equalRisk,
+            };
             separation = Math.Min((threshold - m1) / s1, (m2 - threshold) / s2);
             hysteresis = Math.Max(0, Math.Min(2 * Math.Max(s1, s2), Math.Min(threshold - m1 - 2 * s1, m2 - threshold - 2 * s2)));
             falsePerReading = FalseRate(threshold, hysteresis, m1, s1, m2, s2);
             missPerReading = Math.Max(Normal.Q((m2 - threshold - hysteresis) / s2), Normal.Q((threshold - hysteresis - m1) / s1));
             needed = LeastReadings(falsePerReading, separation.Value, period, maxFalse);
-            double w1 = s1 * SafetyFactor(low.Count), w2 = s2 * SafetyFactor(high.Count);
+            double w1 = s1 * SafetyFactor(low.Count),
+                w2 = s2 * SafetyFactor(high.Count);
             safe = LeastReadings(
                 FalseRate(threshold, hysteresis, m1, w1, m2, w2),
-                Math.Min((threshold - m1) / w1, (m2 - threshold) / w2), period, maxFalse);
+                Math.Min((threshold - m1) / w1, (m2 - threshold) / w2),
+                period,
+                maxFalse
+            );
         }
 
         var perHour = 3_600_000 / period;
         var result = new ThresholdResult(
-            threshold, NameOf(school!.Value), equalRisk, midpoint, midGap, cost, separation, hysteresis, falsePerReading, missPerReading,
-            needed, safe, [.. Enumerable.Range(1, 3).Select(n => perHour * Math.Pow(falsePerReading, n))], needed is { } k ? (k - 1) * period : null, lists);
-        return new(result, Steps(result, s1, s2, period, maxFalse, noSpread), Cautions(result, noSpread, s1, s2, period), Judge(result, noSpread));
+            threshold,
+            NameOf(school!.Value),
+            equalRisk,
+            midpoint,
+            midGap,
+            cost,
+            separation,
+            hysteresis,
+            falsePerReading,
+            missPerReading,
+            needed,
+            safe,
+            [.. Enumerable.Range(1, 3).Select(n => perHour * Math.Pow(falsePerReading, n))],
+            needed is { } k ? (k - 1) * period : null,
+            lists
+        );
+        return new(
+            result,
+            Steps(result, s1, s2, period, maxFalse, noSpread),
+            Cautions(result, noSpread, s1, s2, period),
+            Judge(result, noSpread)
+        );
     }
 
     /// <summary>The factor by which an SD from n readings may be too small: √((n−1)/χ²₀.₀₅,ₙ₋₁).</summary>
@@ -199,25 +275,32 @@ public static class ThresholdSum
 
     private static int? LeastReadings(double falsePerReading, double separation, double periodMs, double maxFalse)
     {
-        if (separation < 1) return null;
+        if (separation < 1)
+            return null;
         var rate = 3_600_000 / periodMs;
         for (var n = 1; n <= MostReadings; n++)
         {
             rate *= falsePerReading;
-            if (rate <= maxFalse) return n;
+            if (rate <= maxFalse)
+                return n;
         }
         return null;
     }
 
-    /// <summary>Solves costRatio·Q((t−m₁)/s₁) = Q((m₂−t)/s₂); the left falls and the right rises with t, so halving finds the one t.</summary>
+    /// <summary>Solves costRatio·Q((t−m₁)/s₁) = Q((m₂−t)/s₂); the left falls and the right rises with t, so halving finds the one
+    /// t.</summary>
     private static double CostThreshold(double m1, double s1, double m2, double s2, double costRatio)
     {
-        double low = Math.Min(m1, m2) - 40 * Math.Max(s1, s2), high = Math.Max(m1, m2) + 40 * Math.Max(s1, s2);
+        double low = Math.Min(m1, m2) - 40 * Math.Max(s1, s2),
+            high = Math.Max(m1, m2) + 40 * Math.Max(s1, s2);
         var weight = Math.Log(costRatio);
         for (var i = 0; i < 200; i++)
         {
             var t = (low + high) / 2;
-            if (weight + Normal.LogQ((t - m1) / s1) > Normal.LogQ((m2 - t) / s2)) low = t; else high = t;
+            if (weight + Normal.LogQ((t - m1) / s1) > Normal.LogQ((m2 - t) / s2))
+                low = t;
+            else
+                high = t;
         }
         return (low + high) / 2;
     }
@@ -228,7 +311,8 @@ public static class ThresholdSum
         Array.Sort(all);
         var least = double.PositiveInfinity;
         for (var i = 1; i < all.Length; i++)
-            if (all[i] > all[i - 1]) least = Math.Min(least, all[i] - all[i - 1]);
+            if (all[i] > all[i - 1])
+                least = Math.Min(least, all[i] - all[i - 1]);
         return double.IsPositiveInfinity(least) ? 0 : least;
     }
 
@@ -246,12 +330,16 @@ public static class ThresholdSum
         var constant = sorted[0] == sorted[^1];
         // The mean of equal numbers is that number; summing them may miss it by a rounding.
         var mean = constant ? sorted[0] : readings.Sum() / n;
-        double squares = 0, neighbours = 0, slopeTop = 0, slopeBottom = 0;
+        double squares = 0,
+            neighbours = 0,
+            slopeTop = 0,
+            slopeBottom = 0;
         for (var i = 0; i < n; i++)
         {
             var d = readings[i] - mean;
             squares += d * d;
-            if (i + 1 < n) neighbours += d * (readings[i + 1] - mean);
+            if (i + 1 < n)
+                neighbours += d * (readings[i + 1] - mean);
             var t = i - (n - 1) / 2.0;
             slopeTop += t * d;
             slopeBottom += t * t;
@@ -259,10 +347,19 @@ public static class ThresholdSum
         var median = Middle(sorted);
         var deviations = sorted.Select(r => Math.Abs(r - median)).Order().ToArray();
         var robust = Math.Max(1.4826 * Middle(deviations), floor);
-        return new(name, n, mean, n < 2 || constant ? 0 : Math.Sqrt(squares / (n - 1)), median, sorted[0], sorted[^1],
+        return new(
+            name,
+            n,
+            mean,
+            n < 2 || constant ? 0 : Math.Sqrt(squares / (n - 1)),
+            median,
+            sorted[0],
+            sorted[^1],
             robust == 0 ? [] : [.. readings.Where(r => Math.Abs(r - median) > 3.5 * robust)],
             slopeBottom == 0 || constant ? 0 : slopeTop / slopeBottom * 60_000 / periodMs,
-            constant || squares == 0 ? null : neighbours / squares, setAside);
+            constant || squares == 0 ? null : neighbours / squares,
+            setAside
+        );
     }
 
     private static double Middle(double[] sorted) =>
@@ -275,18 +372,31 @@ public static class ThresholdSum
     private static Verdict Judge(ThresholdResult r, bool noSpread)
     {
         if (noSpread && r.Lists[0].Mean == r.Lists[1].Mean)
-            return new(Grade.Unusable, "Both lists hold one and the same reading: this sensor cannot tell these apart. Move it, shade it, or use another.");
-        var grade = r.ReadingsNeededSafe switch { 1 => Grade.Solid, 2 or 3 => Grade.Workable, null => Grade.Unusable, _ => Grade.Fragile };
+            return new(
+                Grade.Unusable,
+                "Both lists hold one and the same reading: this sensor cannot tell these apart. Move it, shade it, or use another."
+            );
+        var grade = r.ReadingsNeededSafe switch
+        {
+            1 => Grade.Solid,
+            2 or 3 => Grade.Workable,
+            null => Grade.Unusable,
+            _ => Grade.Fragile,
+        };
         var repeats = Repeats(r);
-        if (repeats && grade < Grade.Unusable) grade++;
+        if (repeats && grade < Grade.Unusable)
+            grade++;
         var say = r.ReadingsNeededSafe switch
         {
             1 => "One reading decides.",
             { } n => $"It takes {n} readings in a row to be sure.",
-            null when r.ReadingsNeeded is { } k => $"With {Count(k, "reading")} in a row it might do, but so few readings were taken that it cannot be relied on. Record more.",
+            null when r.ReadingsNeeded is { } k =>
+                $"With {Count(k, "reading")} in a row it might do, but so few readings were taken that it cannot be relied on. "
+                    + "Record more.",
             null => "This sensor cannot tell these apart: move it, shade it, or use another.",
         };
-        if (repeats) say += $" Its noise repeats itself from reading to reading, so count only every {Ordinal(Apart(r))} reading.";
+        if (repeats)
+            say += $" Its noise repeats itself from reading to reading, so count only every {Ordinal(Apart(r))} reading.";
         return new(grade, say);
     }
 
@@ -295,17 +405,30 @@ public static class ThresholdSum
     private static List<string> Cautions(ThresholdResult r, bool noSpread, double s1, double s2, double period)
     {
         var say = new List<string>();
-        if (noSpread) say.Add("No spread seen: every reading of a list is the same, so the risk cannot be known. Record some while the rig works.");
-        if (!noSpread && r.Lists[0].Max >= r.Lists[1].Min) say.Add("The lists overlap: some readings could belong to either zone.");
+        if (noSpread)
+            say.Add("No spread seen: every reading of a list is the same, so the risk cannot be known. Record some while the rig works.");
+        if (!noSpread && r.Lists[0].Max >= r.Lists[1].Min)
+            say.Add("The lists overlap: some readings could belong to either zone.");
         if (r.ReadingsNeeded != r.ReadingsNeededSafe && r.ReadingsNeeded is not null)
-            say.Add($"Only {Math.Min(r.Lists[0].Count, r.Lists[1].Count)} readings: their spread is known badly. Record more to earn a better verdict.");
+            say.Add(
+                $"Only {Math.Min(r.Lists[0].Count, r.Lists[1].Count)} readings: their spread is known badly. Record more to earn a "
+                    + "better verdict."
+            );
         foreach (var (list, sd) in r.Lists.Zip([s1, s2]))
         {
             var name = list.Name ?? (list == r.Lists[0] ? "the lower list" : "the upper list");
-            if (list.Outliers.Count > 0) say.Add($"{Count(list.Outliers.Count, "reading")} of {name} {(list.Outliers.Count == 1 ? "lies" : "lie")} far from the rest ({string.Join(", ", list.Outliers.Take(3).Select(o => Show(o)))}).");
-            if (list.Lag1 > 0.3) say.Add($"Noise in {name} repeats itself (correlation {Show(list.Lag1.Value, 2)}): readings in a row tell less than they seem.");
+            if (list.Outliers.Count > 0)
+                say.Add(
+                    $"{Count(list.Outliers.Count, "reading")} of {name} {(list.Outliers.Count == 1 ? "lies" : "lie")} far from the "
+                        + $"rest ({string.Join(", ", list.Outliers.Take(3).Select(o => Show(o)))})."
+                );
+            if (list.Lag1 > 0.3)
+                say.Add(
+                    $"Noise in {name} repeats itself (correlation {Show(list.Lag1.Value, 2)}): readings in a row tell less than they seem."
+                );
             var drift = Math.Abs(list.DriftPerMinute);
-            if (list.Count >= 20 && sd > 0 && DriftMatters(list, sd, period)) say.Add($"{name} drifts by {Show(drift, 2)} a minute.");
+            if (list.Count >= 20 && sd > 0 && DriftMatters(list, sd, period))
+                say.Add($"{name} drifts by {Show(drift, 2)} a minute.");
         }
         return say;
     }
@@ -331,18 +454,52 @@ public static class ThresholdSum
             steps.Add(new("No spread: halfway between", $"({Show(l.Mean)} + {Show(h.Mean)}) / 2", r.Threshold, ""));
             return steps;
         }
-        steps.Add(r.School switch
-        {
-            "midpoint" => new("Halfway between the means", $"({Show(l.Mean)} + {Show(h.Mean)}) / 2", r.Threshold, ""),
-            "midGap" => new("Middle of the gap", $"({Show(l.Max)} + {Show(h.Min)}) / 2", r.Threshold, ""),
-            "cost" => new("Where the weighed risks are equal", $"between {Show(l.Mean)} and {Show(h.Mean)}", r.Threshold, ""),
-            _ => new("Where both risks are equal", $"({Show(l.Mean)} × {Show(s2)} + {Show(h.Mean)} × {Show(s1)}) / ({Show(s1)} + {Show(s2)})", r.Threshold, ""),
-        });
-        steps.Add(new("Distance to the nearer mean, in its SDs", $"min(({Show(r.Threshold)} − {Show(l.Mean)}) / {Show(s1)}, ({Show(h.Mean)} − {Show(r.Threshold)}) / {Show(s2)})", r.Separation, "SD"));
-        steps.Add(new("Hysteresis, half the band", $"between 0 and 2 × {Show(Math.Max(s1, s2))}, leaving 2 SDs to each mean", r.Hysteresis, ""));
-        steps.Add(new("Chance that one reading errs", $"the larger tail beyond {Show(r.Threshold)} ± {Show(r.Hysteresis)}", r.FalsePerReading, ""));
-        steps.Add(new("False switches per hour with one reading", $"{Show(3_600_000 / period, 6)} × {Show(r.FalsePerReading)}", r.FalsePerHour[0], "per hour"));
-        steps.Add(new($"Readings in a row for at most {Show(maxFalse)} per hour", r.ReadingsNeeded is { } n ? $"{Show(3_600_000 / period, 6)} × {Show(r.FalsePerReading)}^{n}" : $"more than {MostReadings}, or the lists lie too close", r.ReadingsNeeded, "readings"));
+        steps.Add(
+            r.School switch
+            {
+                "midpoint" => new("Halfway between the means", $"({Show(l.Mean)} + {Show(h.Mean)}) / 2", r.Threshold, ""),
+                "midGap" => new("Middle of the gap", $"({Show(l.Max)} + {Show(h.Min)}) / 2", r.Threshold, ""),
+                "cost" => new("Where the weighed risks are equal", $"between {Show(l.Mean)} and {Show(h.Mean)}", r.Threshold, ""),
+                _ => new(
+                    "Where both risks are equal",
+                    $"({Show(l.Mean)} × {Show(s2)} + {Show(h.Mean)} × {Show(s1)}) / ({Show(s1)} + {Show(s2)})",
+                    r.Threshold,
+                    ""
+                ),
+            }
+        );
+        steps.Add(
+            new(
+                "Distance to the nearer mean, in its SDs",
+                $"min(({Show(r.Threshold)} − {Show(l.Mean)}) / {Show(s1)}, ({Show(h.Mean)} − {Show(r.Threshold)}) / {Show(s2)})",
+                r.Separation,
+                "SD"
+            )
+        );
+        steps.Add(
+            new("Hysteresis, half the band", $"between 0 and 2 × {Show(Math.Max(s1, s2))}, leaving 2 SDs to each mean", r.Hysteresis, "")
+        );
+        steps.Add(
+            new("Chance that one reading errs", $"the larger tail beyond {Show(r.Threshold)} ± {Show(r.Hysteresis)}", r.FalsePerReading, "")
+        );
+        steps.Add(
+            new(
+                "False switches per hour with one reading",
+                $"{Show(3_600_000 / period, 6)} × {Show(r.FalsePerReading)}",
+                r.FalsePerHour[0],
+                "per hour"
+            )
+        );
+        steps.Add(
+            new(
+                $"Readings in a row for at most {Show(maxFalse)} per hour",
+                r.ReadingsNeeded is { } n
+                    ? $"{Show(3_600_000 / period, 6)} × {Show(r.FalsePerReading)}^{n}"
+                    : $"more than {MostReadings}, or the lists lie too close",
+                r.ReadingsNeeded,
+                "readings"
+            )
+        );
         return steps;
     }
 }

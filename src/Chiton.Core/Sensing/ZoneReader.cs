@@ -19,8 +19,10 @@ public sealed class ZoneReader
     public static ZoneReader Of(Sensor sensor, SensorCalibration? calibration)
     {
         var facts = sensor.Facts;
-        if (facts.View == "switch") return new(r => sensor.Zones.Count < 2 ? null : sensor.Zones[r.Span[0] > 0.5 ? 1 : 0]);
-        if (calibration is null) return new(_ => null);
+        if (facts.View == "switch")
+            return new(r => sensor.Zones.Count < 2 ? null : sensor.Zones[r.Span[0] > 0.5 ? 1 : 0]);
+        if (calibration is null)
+            return new(_ => null);
         if (facts.View == "bands" && sensor.Bands.Count > 0)
         {
             var bands = SenseJudge.Judged(sensor, calibration);
@@ -28,14 +30,19 @@ public sealed class ZoneReader
         }
         if (facts.View == "colours")
         {
-            if (SenseJudge.Classes(calibration) is not { Classes.Count: >= 2 } input) return new(_ => null);
+            if (SenseJudge.Classes(calibration) is not { Classes.Count: >= 2 } input)
+                return new(_ => null);
             var result = Colours.Compute(input).Result;
             return new(r => r.Length == 3 ? result.Classify(r.ToArray()) : null);
         }
         if (facts.View == "names")
         {
             var named = NamedColours.Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour);
-            return new(r => (int)Math.Round(r.Span[0]) is >= 0 and < 10 and var word ? named.ByWord.GetValueOrDefault(SenseJudge.ColourWords[word]) : null);
+            return new(r =>
+                (int)Math.Round(r.Span[0]) is >= 0 and < 10 and var word
+                    ? named.ByWord.GetValueOrDefault(SenseJudge.ColourWords[word])
+                    : null
+            );
         }
         var scale = calibration.Scale();
         return new(r => scale is null || r.Span[0] == sensor.SilentReading ? null : scale.Names[scale.First(r.Span[0])]);

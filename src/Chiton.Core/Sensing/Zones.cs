@@ -21,9 +21,11 @@ public sealed class ZoneScale
     /// <exception cref="ArgumentException">When the counts do not fit or the thresholds do not rise.</exception>
     public ZoneScale(IReadOnlyList<string> names, IReadOnlyList<Boundary> boundaries)
     {
-        if (names.Count == 0 || boundaries.Count != names.Count - 1) throw new ArgumentException("One boundary between each two zones.");
+        if (names.Count == 0 || boundaries.Count != names.Count - 1)
+            throw new ArgumentException("One boundary between each two zones.");
         for (var i = 1; i < boundaries.Count; i++)
-            if (!(boundaries[i].Threshold > boundaries[i - 1].Threshold)) throw new ArgumentException("Thresholds must rise.");
+            if (!(boundaries[i].Threshold > boundaries[i - 1].Threshold))
+                throw new ArgumentException("Thresholds must rise.");
         Names = names;
         Boundaries = boundaries;
         thresholds = boundaries.Select(b => b.Threshold).ToArray();
@@ -40,7 +42,8 @@ public sealed class ZoneScale
     public int IndexOf(string name)
     {
         for (var i = 0; i < Names.Count; i++)
-            if (Names[i] == name) return i;
+            if (Names[i] == name)
+                return i;
         return -1;
     }
 
@@ -48,7 +51,8 @@ public sealed class ZoneScale
     public int First(double reading)
     {
         var zone = 0;
-        while (zone < thresholds.Length && reading > thresholds[zone]) zone++;
+        while (zone < thresholds.Length && reading > thresholds[zone])
+            zone++;
         return zone;
     }
 
@@ -60,9 +64,12 @@ public sealed class ZoneScale
     public int From(int held, double reading)
     {
         var zone = held;
-        while (zone < thresholds.Length && reading > thresholds[zone] + bands[zone]) zone++;
-        if (zone != held) return zone;
-        while (zone > 0 && reading < thresholds[zone - 1] - bands[zone - 1]) zone--;
+        while (zone < thresholds.Length && reading > thresholds[zone] + bands[zone])
+            zone++;
+        if (zone != held)
+            return zone;
+        while (zone > 0 && reading < thresholds[zone - 1] - bands[zone - 1])
+            zone--;
         return zone;
     }
 }
@@ -111,7 +118,8 @@ public struct ZoneTracker
         }
         count = zone == candidate ? count + 1 : 1;
         candidate = zone;
-        if (count < needed) return false;
+        if (count < needed)
+            return false;
         Held = zone;
         count = 0;
         candidate = -1;

@@ -7,13 +7,19 @@ namespace Chiton.Core.Sensing;
 /// <param name="Resolution">Smallest difference the sensor reports, 0 or more.</param>
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
 /// <param name="MaxFalsePerHour">False switches an hour that are bearable.</param>
-public sealed record ZonesInput(IReadOnlyList<ReadingList>? Zones, double? Resolution, double? SamplePeriodMs, double? MaxFalsePerHour = null);
+public sealed record ZonesInput(
+    IReadOnlyList<ReadingList>? Zones,
+    double? Resolution,
+    double? SamplePeriodMs,
+    double? MaxFalsePerHour = null
+);
 
 /// <summary>The boundary between two neighbouring zones: a <see cref="ThresholdResult"/> with its names and verdict.</summary>
 public sealed record ZoneBoundary : ThresholdResult
 {
     /// <summary>A boundary from its sum.</summary>
-    public ZoneBoundary(Answer<ThresholdResult> sum, string lower, string upper) : base(sum.Result)
+    public ZoneBoundary(Answer<ThresholdResult> sum, string lower, string upper)
+        : base(sum.Result)
     {
         Lower = lower;
         Upper = upper;
@@ -22,8 +28,10 @@ public sealed record ZoneBoundary : ThresholdResult
 
     /// <summary>Zone below.</summary>
     public string Lower { get; }
+
     /// <summary>Zone above.</summary>
     public string Upper { get; }
+
     /// <summary>How far it can be relied on.</summary>
     public Verdict Verdict { get; }
 }
@@ -55,7 +63,8 @@ public static class ZonesSum
         {
             var at = $"zones[{i}]";
             need.That(!string.IsNullOrWhiteSpace(zones[i]?.Name), $"{at}.name", "Give the zone a name.");
-            if (zones[i]?.Name is { } name) need.That(names.Add(name), $"{at}.name", $"There are two zones called “{name}”.");
+            if (zones[i]?.Name is { } name)
+                need.That(names.Add(name), $"{at}.name", $"There are two zones called “{name}”.");
             var readings = zones[i]?.Readings;
             need.That(readings is { Count: >= 3 }, $"{at}.readings", "Give at least 3 readings.");
             var bad = readings is null ? -1 : Enumerable.Range(0, readings.Count).FirstOrDefault(k => !double.IsFinite(readings[k]), -1);
@@ -73,13 +82,19 @@ public static class ZonesSum
             var boundary = new ZoneBoundary(sum, sorted[i].Name!, sorted[i + 1].Name!);
             // Two zones with one mean may come back in either order; the figures follow the names.
             ListFigures Of(string name) => boundary.Lists.First(l => l.Name == name);
-            if (i == 0) figures.Add(Of(boundary.Lower));
+            if (i == 0)
+                figures.Add(Of(boundary.Lower));
             figures.Add(Of(boundary.Upper));
             boundaries.Add(boundary);
             steps.AddRange(sum.Steps.Select(s => s with { Say = $"{boundary.Lower} against {boundary.Upper}: {s.Say}" }));
             cautions.AddRange(sum.Cautions);
         }
         var worst = boundaries.MaxBy(b => b.Verdict.Grade)!;
-        return new(new(figures, boundaries), steps, cautions, new(worst.Verdict.Grade, $"{worst.Lower} against {worst.Upper}: {worst.Verdict.Say}"));
+        return new(
+            new(figures, boundaries),
+            steps,
+            cautions,
+            new(worst.Verdict.Grade, $"{worst.Lower} against {worst.Upper}: {worst.Verdict.Say}")
+        );
     }
 }

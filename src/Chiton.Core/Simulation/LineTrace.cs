@@ -7,8 +7,10 @@ public enum Following
 {
     /// <summary>Two levels: turn one way over dark, the other over bright.</summary>
     TwoLevel,
+
     /// <summary>Three bands: straight on in the middle one.</summary>
     ThreeBand,
+
     /// <summary>Wheel speeds in proportion to the reading.</summary>
     Proportional,
 }
@@ -30,7 +32,22 @@ public enum Following
 /// <param name="LineWidthMm">Width of the line, mm.</param>
 /// <param name="BendMm">Radius of its bends, mm.</param>
 public sealed record LineTraceInput(
-    double SpeedMmPerS, double TurnMmPerS, double Kp, double MaxWheelMmPerS, double TrackMm, double AheadMm, double SpotMm, double Dark, double Bright, double NoiseSd, double PeriodMs, int ReadingsNeeded, double DelayMs, double LineWidthMm, double BendMm);
+    double SpeedMmPerS,
+    double TurnMmPerS,
+    double Kp,
+    double MaxWheelMmPerS,
+    double TrackMm,
+    double AheadMm,
+    double SpotMm,
+    double Dark,
+    double Bright,
+    double NoiseSd,
+    double PeriodMs,
+    int ReadingsNeeded,
+    double DelayMs,
+    double LineWidthMm,
+    double BendMm
+);
 
 /// <summary>A simulated drive along a line.</summary>
 /// <param name="Kind">How it followed.</param>
@@ -41,7 +58,16 @@ public sealed record LineTraceInput(
 /// <param name="SwingDegPerS">How much it swings: root mean square of its turn rate beyond what the bend asks, degrees a second.</param>
 /// <param name="LostAtMm">Where it lost the line; null when it kept it to the end.</param>
 /// <param name="TookS">How long it took to the end, or until lost, s.</param>
-public sealed record LineTrace(Following Kind, IReadOnlyList<double> AlongMm, IReadOnlyList<double> OffMm, double RmsMm, double MostMm, double SwingDegPerS, double? LostAtMm, double TookS);
+public sealed record LineTrace(
+    Following Kind,
+    IReadOnlyList<double> AlongMm,
+    IReadOnlyList<double> OffMm,
+    double RmsMm,
+    double MostMm,
+    double SwingDegPerS,
+    double? LostAtMm,
+    double TookS
+);
 
 /// <summary>
 /// A small simulation of a two-wheel drive that follows the right edge of a line: straight, a bend to the right, one to
@@ -64,27 +90,50 @@ public static class LineTracer
         var (lineX, lineY, lineH) = Line(input.BendMm);
         var at = 0;
         // It begins with the sensor on the edge, pointing along it.
-        double x = -input.AheadMm, y = 0, heading = 0, t = 0, nextSample = 0;
-        double left = input.SpeedMmPerS, right = input.SpeedMmPerS;
+        double x = -input.AheadMm,
+            y = 0,
+            heading = 0,
+            t = 0,
+            nextSample = 0;
+        double left = input.SpeedMmPerS,
+            right = input.SpeedMmPerS;
         var pending = new Queue<(double Due, double Left, double Right)>();
-        double threshold = (input.Dark + input.Bright) / 2, low = input.Dark + (input.Bright - input.Dark) / 3, high = input.Bright - (input.Bright - input.Dark) / 3;
-        int zone = 1, candidate = 1, row = 0;
-        double sum = 0, most = 0, swing = 0, lastKept = -10;
+        double threshold = (input.Dark + input.Bright) / 2,
+            low = input.Dark + (input.Bright - input.Dark) / 3,
+            high = input.Bright - (input.Bright - input.Dark) / 3;
+        int zone = 1,
+            candidate = 1,
+            row = 0;
+        double sum = 0,
+            most = 0,
+            swing = 0,
+            lastKept = -10;
         var count = 0;
-        List<double> along = [], off = [];
+        List<double> along = [],
+            off = [];
         double? lost = null;
         var limit = 6 * 4 * Piece / input.SpeedMmPerS;
         while (at < lineX.Length - 1)
         {
             var (sx, sy) = (x + input.AheadMm * Math.Cos(heading), y + input.AheadMm * Math.Sin(heading));
-            while (at < lineX.Length - 1 && Near(at + 1, sx, sy) <= Near(at, sx, sy)) at++;
+            while (at < lineX.Length - 1 && Near(at + 1, sx, sy) <= Near(at, sx, sy))
+                at++;
             // Right of the edge is positive: y grows to the right.
             var e = -(sx - lineX[at]) * Math.Sin(lineH[at]) + (sy - lineY[at]) * Math.Cos(lineH[at]);
             sum += e * e;
             count++;
             most = Math.Max(most, Math.Abs(e));
-            if (at - lastKept >= 4) { along.Add(at); off.Add(e); lastKept = at; }
-            if (Math.Abs(e) > 2.5 * Math.Max(input.LineWidthMm, input.SpotMm) || t > limit) { lost = at; break; }
+            if (at - lastKept >= 4)
+            {
+                along.Add(at);
+                off.Add(e);
+                lastKept = at;
+            }
+            if (Math.Abs(e) > 2.5 * Math.Max(input.LineWidthMm, input.SpotMm) || t > limit)
+            {
+                lost = at;
+                break;
+            }
             if (t >= nextSample)
             {
                 nextSample += input.PeriodMs / 1000;
@@ -92,19 +141,37 @@ public static class LineTracer
                 var dark = Share(-e / input.SpotMm) - Share((-e - input.LineWidthMm) / input.SpotMm);
                 var reading = input.Bright + (input.Dark - input.Bright) * dark + input.NoiseSd * noise.Normal();
                 double steer;
-                if (kind == Following.Proportional) steer = -input.Kp / 100 * input.MaxWheelMmPerS * (reading - threshold);
+                if (kind == Following.Proportional)
+                    steer = -input.Kp / 100 * input.MaxWheelMmPerS * (reading - threshold);
                 else
                 {
-                    var seen = kind == Following.TwoLevel ? ((reading < threshold) == (input.Dark < input.Bright) ? 0 : 2) : (reading < low) == (input.Dark < input.Bright) ? 0 : (reading < high) == (input.Dark < input.Bright) ? 1 : 2;
+                    var seen =
+                        kind == Following.TwoLevel ? ((reading < threshold) == (input.Dark < input.Bright) ? 0 : 2)
+                        : (reading < low) == (input.Dark < input.Bright) ? 0
+                        : (reading < high) == (input.Dark < input.Bright) ? 1
+                        : 2;
                     row = seen == candidate ? row + 1 : 1;
                     candidate = seen;
-                    if (row >= input.ReadingsNeeded) zone = seen;
-                    steer = zone switch { 0 => input.TurnMmPerS, 2 => -input.TurnMmPerS, _ => 0 };
+                    if (row >= input.ReadingsNeeded)
+                        zone = seen;
+                    steer = zone switch
+                    {
+                        0 => input.TurnMmPerS,
+                        2 => -input.TurnMmPerS,
+                        _ => 0,
+                    };
                 }
                 var most_ = input.MaxWheelMmPerS;
-                pending.Enqueue((t + input.DelayMs / 1000, Math.Clamp(input.SpeedMmPerS + steer, -most_, most_), Math.Clamp(input.SpeedMmPerS - steer, -most_, most_)));
+                pending.Enqueue(
+                    (
+                        t + input.DelayMs / 1000,
+                        Math.Clamp(input.SpeedMmPerS + steer, -most_, most_),
+                        Math.Clamp(input.SpeedMmPerS - steer, -most_, most_)
+                    )
+                );
             }
-            while (pending.Count > 0 && pending.Peek().Due <= t + 1e-9) (_, left, right) = pending.Dequeue();
+            while (pending.Count > 0 && pending.Peek().Due <= t + 1e-9)
+                (_, left, right) = pending.Dequeue();
             var v = (left + right) / 2;
             var w = (left - right) / input.TrackMm;
             var asked = v * Curve(at, input.BendMm);
@@ -114,7 +181,16 @@ public static class LineTracer
             heading += w * Step;
             t += Step;
         }
-        return new(kind, along, off, Math.Sqrt(sum / Math.Max(1, count)), most, Math.Sqrt(swing / Math.Max(1, count)) * 180 / Math.PI, lost, t);
+        return new(
+            kind,
+            along,
+            off,
+            Math.Sqrt(sum / Math.Max(1, count)),
+            most,
+            Math.Sqrt(swing / Math.Max(1, count)) * 180 / Math.PI,
+            lost,
+            t
+        );
 
         double Near(int i, double px, double py) => (px - lineX[i]) * (px - lineX[i]) + (py - lineY[i]) * (py - lineY[i]);
     }
@@ -122,19 +198,31 @@ public static class LineTracer
     /// <summary>Share of a round spot of diameter 1 that lies beyond a straight edge, by how far its middle is beyond it.</summary>
     public static double Share(double d)
     {
-        if (d <= -0.5) return 0;
-        if (d >= 0.5) return 1;
+        if (d <= -0.5)
+            return 0;
+        if (d >= 0.5)
+            return 1;
         return 0.5 + (2 * d * Math.Sqrt(1 - 4 * d * d) + Math.Asin(2 * d)) / Math.PI;
     }
 
-    private static double Curve(int at, double bend) => (int)(at / Piece) switch { 1 => 1 / bend, 2 => -1 / bend, _ => 0 };
+    private static double Curve(int at, double bend) =>
+        (int)(at / Piece) switch
+        {
+            1 => 1 / bend,
+            2 => -1 / bend,
+            _ => 0,
+        };
 
     // A point each millimetre: place and direction.
     private static (double[] X, double[] Y, double[] H) Line(double bend)
     {
         var n = (int)(4 * Piece);
-        double[] xs = new double[n], ys = new double[n], hs = new double[n];
-        double x = 0, y = 0, h = 0;
+        double[] xs = new double[n],
+            ys = new double[n],
+            hs = new double[n];
+        double x = 0,
+            y = 0,
+            h = 0;
         for (var i = 0; i < n; i++)
         {
             (xs[i], ys[i], hs[i]) = (x, y, h);

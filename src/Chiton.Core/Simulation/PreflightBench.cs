@@ -8,14 +8,19 @@ public enum BenchFaultKind
 {
     /// <summary>The leads of two devices are exchanged.</summary>
     SwappedLeads,
+
     /// <summary>A sensor gives the same reading whatever happens.</summary>
     DeadSensor,
+
     /// <summary>A device is plugged in at another port than the map says.</summary>
     WrongSocket,
+
     /// <summary>A motor is mounted the other way round.</summary>
     ReversedMotor,
+
     /// <summary>A lead drops out now and then.</summary>
     LooseLead,
+
     /// <summary>The pack is flat.</summary>
     FlatBattery,
 }
@@ -39,18 +44,31 @@ public sealed class PreflightBench
     public PreflightBench(RigDesign rig, IReadOnlyList<BenchFault> faults)
     {
         (this.rig, this.faults) = (rig, faults);
-        really = rig.Devices.Select(d => (d.Name, At: Mapped(rig, d))).Where(x => x.At is not null).ToDictionary(x => x.Name, x => x.At!.Value);
+        really = rig
+            .Devices.Select(d => (d.Name, At: Mapped(rig, d)))
+            .Where(x => x.At is not null)
+            .ToDictionary(x => x.Name, x => x.At!.Value);
         foreach (var f in faults)
         {
-            if (f is { Kind: BenchFaultKind.SwappedLeads, Device: { } a, Other: { } b } && really.TryGetValue(a, out var at) && really.TryGetValue(b, out var bt))
+            if (
+                f is { Kind: BenchFaultKind.SwappedLeads, Device: { } a, Other: { } b }
+                && really.TryGetValue(a, out var at)
+                && really.TryGetValue(b, out var bt)
+            )
                 (really[a], really[b]) = (bt, at);
-            if (f is { Kind: BenchFaultKind.WrongSocket, Device: { } d, Other: { } port } && port.Split(", ", 2) is [var controller, var name]) really[d] = (controller, name);
+            if (
+                f is { Kind: BenchFaultKind.WrongSocket, Device: { } d, Other: { } port }
+                && port.Split(", ", 2) is [var controller, var name]
+            )
+                really[d] = (controller, name);
         }
     }
 
     /// <summary>The port that the map gives a device's signal; null when it has none.</summary>
     private static (string Controller, string Port)? Mapped(RigDesign rig, Device device) =>
-        rig.Wires.FirstOrDefault(w => w.Device == device.Name && device.Leads.Any(l => l.Name == w.Lead && !l.Feeds)) is { } wire ? (wire.Controller, wire.Port) : null;
+        rig.Wires.FirstOrDefault(w => w.Device == device.Name && device.Leads.Any(l => l.Name == w.Lead && !l.Feeds)) is { } wire
+            ? (wire.Controller, wire.Port)
+            : null;
 
     /// <summary>Faults that this rig can be given.</summary>
     public static IReadOnlyList<BenchFault> Possible(RigDesign rig)
@@ -60,12 +78,29 @@ public sealed class PreflightBench
         foreach (var d in wired)
         {
             list.Add(new(BenchFaultKind.LooseLead, d.Name));
-            if (d is Sensor) list.Add(new(BenchFaultKind.DeadSensor, d.Name));
-            if (d is Actuator { Turns: true }) list.Add(new(BenchFaultKind.ReversedMotor, d.Name));
+            if (d is Sensor)
+                list.Add(new(BenchFaultKind.DeadSensor, d.Name));
+            if (d is Actuator { Turns: true })
+                list.Add(new(BenchFaultKind.ReversedMotor, d.Name));
             var (controller, port) = Mapped(rig, d)!.Value;
-            var free = rig.Controllers.FirstOrDefault(c => c.Name == controller)?.Ports.FirstOrDefault(p => !p.Feeds && p.Name != port && !rig.Wires.Any(w => w.Controller == controller && w.Port == p.Name) && (p.Can & Uses(d)) != 0);
-            if (free is not null) list.Add(new(BenchFaultKind.WrongSocket, d.Name, $"{controller}, {free.Name}"));
-            foreach (var other in wired.Where(o => string.CompareOrdinal(o.Name, d.Name) > 0 && (o is Sensor) == (d is Sensor) && Mapped(rig, o)!.Value.Controller == controller && Uses(o) == Uses(d)))
+            var free = rig
+                .Controllers.FirstOrDefault(c => c.Name == controller)
+                ?.Ports.FirstOrDefault(p =>
+                    !p.Feeds
+                    && p.Name != port
+                    && !rig.Wires.Any(w => w.Controller == controller && w.Port == p.Name)
+                    && (p.Can & Uses(d)) != 0
+                );
+            if (free is not null)
+                list.Add(new(BenchFaultKind.WrongSocket, d.Name, $"{controller}, {free.Name}"));
+            foreach (
+                var other in wired.Where(o =>
+                    string.CompareOrdinal(o.Name, d.Name) > 0
+                    && (o is Sensor) == (d is Sensor)
+                    && Mapped(rig, o)!.Value.Controller == controller
+                    && Uses(o) == Uses(d)
+                )
+            )
                 list.Add(new(BenchFaultKind.SwappedLeads, d.Name, other.Name));
         }
         return list;
@@ -73,10 +108,12 @@ public sealed class PreflightBench
 
     private static PortUse Uses(Device d) => d.Leads.First(l => !l.Feeds).AnyOf;
 
-    private bool Has(BenchFaultKind kind, string? device) => faults.Any(f => f.Kind == kind && (f.Device == device || kind == BenchFaultKind.SwappedLeads && f.Other == device));
+    private bool Has(BenchFaultKind kind, string? device) =>
+        faults.Any(f => f.Kind == kind && (f.Device == device || kind == BenchFaultKind.SwappedLeads && f.Other == device));
 
     // A loose lead drops out in one of any three tries, so that wiggling it shows it.
-    private bool Drops(string device, int attempt) => Has(BenchFaultKind.LooseLead, device) && attempt % 3 == (int)(SampleBench.Seed(device) % 3);
+    private bool Drops(string device, int attempt) =>
+        Has(BenchFaultKind.LooseLead, device) && attempt % 3 == (int)(SampleBench.Seed(device) % 3);
 
     /// <summary>Does one thing and says what is seen.</summary>
     /// <param name="device">The device that is meant; empty for the battery.</param>
@@ -92,37 +129,71 @@ public sealed class PreflightBench
             return new("", action, RestV: Math.Round(volts * (flat ? 0.93 : 1.02), 2), LoadV: Math.Round(volts * (flat ? 0.71 : 0.95), 2));
         }
         var d = rig.Find(device) ?? throw new InputProblem("device", $"There is no device “{device}”.");
-        if (action != PreflightAction.Search && (d is Sensor) != (action == PreflightAction.Read)) throw new InputProblem("action", d is Sensor ? "A sensor is read or searched." : "An actuator is moved or searched.");
+        if (action != PreflightAction.Search && (d is Sensor) != (action == PreflightAction.Read))
+            throw new InputProblem("action", d is Sensor ? "A sensor is read or searched." : "An actuator is moved or searched.");
         var mapped = Mapped(rig, d);
         if (action == PreflightAction.Search)
         {
             // Dead things answer nowhere; the rest answers where it really is, and no lead drops out each time.
             var dead = Has(BenchFaultKind.DeadSensor, device) || !really.ContainsKey(device);
             var at = dead ? default : really[device];
-            return new(device, action, dead ? [] : [device], dead ? SeenWay.Nothing : SeenWay.Forward, false, dead ? null : at.Controller, dead ? null : at.Port);
+            return new(
+                device,
+                action,
+                dead ? [] : [device],
+                dead ? SeenWay.Nothing : SeenWay.Forward,
+                false,
+                dead ? null : at.Controller,
+                dead ? null : at.Port
+            );
         }
         if (d is Sensor)
         {
-            var answers = d.Connection == Connection.BuiltIn || mapped is { } m && really[device] == m && !Has(BenchFaultKind.DeadSensor, device) && !Drops(device, attempt);
+            var answers =
+                d.Connection == Connection.BuiltIn
+                || mapped is { } m && really[device] == m && !Has(BenchFaultKind.DeadSensor, device) && !Drops(device, attempt);
             return new(device, action, answers ? [device] : [], answers ? SeenWay.Forward : SeenWay.Nothing);
         }
-        if (d.Connection == Connection.BuiltIn) return new(device, action, [device], SeenWay.Forward);
-        string[] moved = mapped is { } port ? [.. really.Where(r => r.Value == port && rig.Find(r.Key) is Actuator && !Drops(r.Key, attempt)).Select(r => r.Key)] : [];
+        if (d.Connection == Connection.BuiltIn)
+            return new(device, action, [device], SeenWay.Forward);
+        string[] moved = mapped is { } port
+            ? [.. really.Where(r => r.Value == port && rig.Find(r.Key) is Actuator && !Drops(r.Key, attempt)).Select(r => r.Key)]
+            : [];
         var first = moved.Contains(device) ? device : moved.FirstOrDefault();
         var back = first is not null && Has(BenchFaultKind.ReversedMotor, first) != ((Actuator)rig.Find(first)!).Reversed;
-        return new(device, action, moved.ToSequence(), first is null ? SeenWay.Nothing : back ? SeenWay.Backward : SeenWay.Forward, flat && first is not null && ((Actuator)rig.Find(first)!).Turns);
+        return new(
+            device,
+            action,
+            moved.ToSequence(),
+            first is null ? SeenWay.Nothing
+                : back ? SeenWay.Backward
+                : SeenWay.Forward,
+            flat && first is not null && ((Actuator)rig.Find(first)!).Turns
+        );
     }
 
     /// <summary>What is seen, as a person at the bench would say it.</summary>
-    public static string Say(RigDesign rig, Seen seen) => seen.Action switch
-    {
-        PreflightAction.Battery => $"{Figures.Show(seen.RestV!.Value, 3)} V at rest, {Figures.Show(seen.LoadV!.Value, 3)} V with everything on.",
-        PreflightAction.Search => seen.Port is null ? $"{seen.Device} answers at no port." : $"{seen.Device} answers at {seen.Port} of {seen.Controller}.",
-        PreflightAction.Read => seen.Moved.Count > 0 ? $"The reading of {seen.Device} changes." : $"The reading of {seen.Device} stays as it is.",
-        _ => seen.Moved.Count == 0 ? "Nothing moves." : $"{string.Join(" and ", seen.Moved)} {Does(rig.Find(seen.Moved[0]) as Actuator, seen)}.",
-    };
+    public static string Say(RigDesign rig, Seen seen) =>
+        seen.Action switch
+        {
+            PreflightAction.Battery =>
+                $"{Figures.Show(seen.RestV!.Value, 3)} V at rest, {Figures.Show(seen.LoadV!.Value, 3)} V with everything on.",
+            PreflightAction.Search => seen.Port is null
+                ? $"{seen.Device} answers at no port."
+                : $"{seen.Device} answers at {seen.Port} of {seen.Controller}.",
+            PreflightAction.Read => seen.Moved.Count > 0
+                ? $"The reading of {seen.Device} changes."
+                : $"The reading of {seen.Device} stays as it is.",
+            _ => seen.Moved.Count == 0
+                ? "Nothing moves."
+                : $"{string.Join(" and ", seen.Moved)} {Does(rig.Find(seen.Moved[0]) as Actuator, seen)}.",
+        };
 
-    private static string Does(Actuator? a, Seen seen) => a is { Turns: true }
-        ? $"{(seen.Moved.Count == 1 ? "turns" : "turn")} {(seen.Way == SeenWay.Backward ? "backward" : "forward")}{(seen.Weak ? ", weakly" : "")}"
-        : a?.Kind == ActuatorKind.Lamp ? "shines" : a?.Kind == ActuatorKind.Sounder ? "sounds" : "shows a word";
+    private static string Does(Actuator? a, Seen seen) =>
+        a is { Turns: true }
+            ? $"{(seen.Moved.Count == 1 ? "turns" : "turn")} "
+                + $"{(seen.Way == SeenWay.Backward ? "backward" : "forward")}{(seen.Weak ? ", weakly" : "")}"
+        : a?.Kind == ActuatorKind.Lamp ? "shines"
+        : a?.Kind == ActuatorKind.Sounder ? "sounds"
+        : "shows a word";
 }

@@ -1,6 +1,6 @@
 using Chiton.Core.Motion;
-using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 
 namespace Chiton.Core.Simulation;
@@ -10,10 +10,13 @@ public enum RunEnding
 {
     /// <summary>Every goal was reached and no never broken.</summary>
     Passed,
+
     /// <summary>A goal's time ran out, or the machine stood still for good elsewhere.</summary>
     GoalMissed,
+
     /// <summary>A never came true.</summary>
     NeverBroken,
+
     /// <summary>The machine had to be stopped.</summary>
     MachineFault,
 }
@@ -71,7 +74,13 @@ public sealed class RailRun
     private const int DelaySlots = 32;
 
     private readonly RailSetup setup;
-    private enum MotorOrder : byte { Run, Brake, Coast }
+
+    private enum MotorOrder : byte
+    {
+        Run,
+        Brake,
+        Coast,
+    }
 
     private readonly record struct Order(MotorOrder Kind, double Power);
 
@@ -109,13 +118,21 @@ public sealed class RailRun
     /// <param name="faults">Disturbances, or null.</param>
     /// <param name="cancel">Stops it; looked at every half second of simulated time.</param>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
-    public RunResult Go(long seed, long durationMicros, bool untilDecided = true, IRunWatcher? watcher = null, IReadOnlyList<Fault>? faults = null, CancellationToken cancel = default)
+    public RunResult Go(
+        long seed,
+        long durationMicros,
+        bool untilDecided = true,
+        IRunWatcher? watcher = null,
+        IReadOnlyList<Fault>? faults = null,
+        CancellationToken cancel = default
+    )
     {
         budget.Renew();
         var numbers = new RandomStream((ulong)seed, 1);
         var moves = new RandomStream((ulong)seed, 2);
         var noise = new RandomStream((ulong)seed, 3);
-        for (var i = 0; i < drawn.Length; i++) drawn[i] = setup.Draws[i].Number.DrawForRun(numbers.Normal());
+        for (var i = 0; i < drawn.Length; i++)
+            drawn[i] = setup.Draws[i].Number.DrawForRun(numbers.Normal());
 
         var length = setup.Rail.LengthMm;
         var motion = setup.Motion;
@@ -133,26 +150,37 @@ public sealed class RailRun
         var motor = setup.MotorIndex;
         var speedShare = motion.FullSpeedMmPerS.MoveSd / motion.FullSpeedMmPerS.Value;
 
-        double position = drawn[RailSetup.StartAt], speed = 0, power = 0, used = 0, moveFactor = 1, brakeNow = brakeMean, volts = drawn[RailSetup.Battery];
+        double position = drawn[RailSetup.StartAt],
+            speed = 0,
+            power = 0,
+            used = 0,
+            moveFactor = 1,
+            brakeNow = brakeMean,
+            volts = drawn[RailSetup.Battery];
         var braking = true;
         long standingSince = 0;
         var everMoved = false;
-        int delayHead = 0, delayCount = 0;
+        int delayHead = 0,
+            delayCount = 0;
         var goals = 0;
         Array.Clear(goalReached);
-        for (var r = 0; r < setup.Rules.Count; r++) if (setup.Rules[r].IsGoal) goals++;
+        for (var r = 0; r < setup.Rules.Count; r++)
+            if (setup.Rules[r].IsGoal)
+                goals++;
         var result = default(RunResult);
         var decided = false;
 
         // Each eye starts at its own phase of the clock: nobody switches on in step with it.
-        for (var e = 0; e < eyes.Length; e++) nextReading[e] = (long)(numbers.Uniform() * eyes[e].PeriodMicros);
+        for (var e = 0; e < eyes.Length; e++)
+            nextReading[e] = (long)(numbers.Uniform() * eyes[e].PeriodMicros);
 
         machine.Watcher = watcher is null ? null : Telling(watcher);
         machine.Start((ulong)seed);
         watcher?.Started(machine);
         for (long now = 0; ; now += StepMicros)
         {
-            if (now % 500_000 == 0) cancel.ThrowIfCancellationRequested();
+            if (now % 500_000 == 0)
+                cancel.ThrowIfCancellationRequested();
             // The program: ends and timers, then readings, as the machine's meaning orders them.
             machine.Pass(now);
             for (var e = 0; e < eyes.Length; e++)
@@ -161,7 +189,8 @@ public sealed class RailRun
                 {
                     nextReading[e] += eyes[e].PeriodMicros;
                     var reading = See(eyes[e], position, speed, ref noise);
-                    if (faults is not null && Active(faults, FaultKind.Unplugged, setup.Program.SensorName(eyes[e].Sensor), now)) reading = double.NaN;
+                    if (faults is not null && Active(faults, FaultKind.Unplugged, setup.Program.SensorName(eyes[e].Sensor), now))
+                        reading = double.NaN;
                     watcher?.Read(eyes[e].Sensor, now, reading, Wrap(position + drawn[eyes[e].AheadDraw], length));
                     machine.Sense(eyes[e].Sensor, reading);
                 }
@@ -170,7 +199,8 @@ public sealed class RailRun
             {
                 var command = machine.Commands[c];
                 watcher?.Commanded(now, command, machine);
-                if (motor < 0 || OrderOf(command, motor) is not { } order) continue;
+                if (motor < 0 || OrderOf(command, motor) is not { } order)
+                    continue;
                 // A controller that is told more than it can pass on forgets the oldest order first.
                 if (delayCount == DelaySlots)
                 {
@@ -195,26 +225,43 @@ public sealed class RailRun
                     var rule = setup.Rules[r];
                     if (rule.IsGoal)
                     {
-                        if (goalReached[r]) continue;
-                        var reached = rule.Kind switch { ConditionKind.StoppedOver => over >= 0 && over == rule.Marker, ConditionKind.Holds => machine.RuleHolds(r), _ => machine.Finished };
+                        if (goalReached[r])
+                            continue;
+                        var reached = rule.Kind switch
+                        {
+                            ConditionKind.StoppedOver => over >= 0 && over == rule.Marker,
+                            ConditionKind.Holds => machine.RuleHolds(r),
+                            _ => machine.Finished,
+                        };
                         if (reached && now <= rule.LimitMicros)
                         {
                             goalReached[r] = true;
                             goals--;
                         }
-                        else if (now > rule.LimitMicros || forGood) decided = End(RunEnding.GoalMissed, r, now, position, speed, out result);
+                        else if (now > rule.LimitMicros || forGood)
+                            decided = End(RunEnding.GoalMissed, r, now, position, speed, out result);
                     }
                     else
                     {
-                        var broken = rule.Kind switch { ConditionKind.StoppedOver => over >= 0 && over == rule.Marker, ConditionKind.Holds => machine.RuleHolds(r), _ => now > rule.LimitMicros && speed != 0 };
-                        if (broken) decided = End(RunEnding.NeverBroken, r, now, position, speed, out result);
+                        var broken = rule.Kind switch
+                        {
+                            ConditionKind.StoppedOver => over >= 0 && over == rule.Marker,
+                            ConditionKind.Holds => machine.RuleHolds(r),
+                            _ => now > rule.LimitMicros && speed != 0,
+                        };
+                        if (broken)
+                            decided = End(RunEnding.NeverBroken, r, now, position, speed, out result);
                     }
                 }
-                if (!decided && machine.Fault is not null) decided = End(RunEnding.MachineFault, -1, now, position, speed, out result);
-                if (!decided && goals == 0 && (forGood || (setup.Rules.Count > 0 && AllGoals()))) decided = End(RunEnding.Passed, -1, now, position, speed, out result);
+                if (!decided && machine.Fault is not null)
+                    decided = End(RunEnding.MachineFault, -1, now, position, speed, out result);
+                if (!decided && goals == 0 && (forGood || (setup.Rules.Count > 0 && AllGoals())))
+                    decided = End(RunEnding.Passed, -1, now, position, speed, out result);
             }
-            if (watcher is not null) watcher.Stepped(now, position, speed, power, volts);
-            if ((decided && untilDecided) || now >= durationMicros) break;
+            if (watcher is not null)
+                watcher.Stepped(now, position, speed, power, volts);
+            if ((decided && untilDecided) || now >= durationMicros)
+                break;
 
             // The motor.
             while (delayCount > 0 && delayedDue[delayHead] <= now)
@@ -239,17 +286,21 @@ public sealed class RailRun
                 }
             }
             var duty = power / 100;
-            if (faults is not null && motor >= 0 && Active(faults, FaultKind.Unplugged, setup.Vehicle.Motor, now)) duty = 0;
-            var current = drawn[RailSetup.Controller] + RailMotion.MotorCurrent(duty, volts / nominal, speed / full, drawn[RailSetup.Stall]);
+            if (faults is not null && motor >= 0 && Active(faults, FaultKind.Unplugged, setup.Vehicle.Motor, now))
+                duty = 0;
+            var current =
+                drawn[RailSetup.Controller] + RailMotion.MotorCurrent(duty, volts / nominal, speed / full, drawn[RailSetup.Stall]);
             used += current * dt;
             volts = drawn[RailSetup.Battery] * (1 - 0.2 * Math.Min(1, used / capacity)) - current * drawn[RailSetup.PackOhm];
-            if (faults is not null && Active(faults, FaultKind.FlatBattery, null, now)) volts *= 2.0 / 3;
+            if (faults is not null && Active(faults, FaultKind.FlatBattery, null, now))
+                volts *= 2.0 / 3;
             var before = speed;
             if (duty != 0)
             {
                 var target = RailMotion.FreeSpeed(duty, volts / nominal, least, full) * moveFactor;
                 speed += Math.Clamp((target - speed) * follow, -mostChange, mostChange);
-                if (target == 0 && Math.Abs(speed) < 1) speed = 0;
+                if (target == 0 && Math.Abs(speed) < 1)
+                    speed = 0;
             }
             else if (braking)
             {
@@ -259,7 +310,8 @@ public sealed class RailRun
             else
             {
                 speed *= coastKeep;
-                if (Math.Abs(speed) < 1) speed = 0;
+                if (Math.Abs(speed) < 1)
+                    speed = 0;
             }
             position += (before + speed) / 2 * dt;
             if (speed != 0)
@@ -272,7 +324,8 @@ public sealed class RailRun
         {
             var missed = -1;
             for (var r = 0; r < setup.Rules.Count && missed < 0; r++)
-                if (setup.Rules[r].IsGoal && !goalReached[r]) missed = r;
+                if (setup.Rules[r].IsGoal && !goalReached[r])
+                    missed = r;
             End(missed >= 0 ? RunEnding.GoalMissed : RunEnding.Passed, missed, durationMicros, position, speed, out result);
         }
         machine.Watcher = null;
@@ -280,14 +333,17 @@ public sealed class RailRun
     }
 
     // On its own, so that a run that nobody watches makes nothing for it.
-    private ScriptWatcher Telling(IRunWatcher watcher) => (time, unit, t) => watcher.Taken(time, setup.Program.FirstStep[unit] + t, machine);
+    private ScriptWatcher Telling(IRunWatcher watcher) =>
+        (time, unit, t) => watcher.Taken(time, setup.Program.FirstStep[unit] + t, machine);
 
     // What a command means to the vehicle's motor; null when it is for something else.
     private Order? OrderOf(in ScriptCommand command, int motor)
     {
         var sentence = machine.Sentence(command);
-        if (sentence is StopAllNode) return new(MotorOrder.Brake, 0);
-        if (command.Device != motor) return null;
+        if (sentence is StopAllNode)
+            return new(MotorOrder.Brake, 0);
+        if (command.Device != motor)
+            return null;
         return sentence switch
         {
             RunNode run => new(MotorOrder.Run, Math.Clamp(command.Value, -100, 100) * setup.SignOf(run.Direction)),
@@ -320,7 +376,8 @@ public sealed class RailRun
     private static bool Active(IReadOnlyList<Fault> faults, FaultKind kind, string? device, long now)
     {
         foreach (var fault in faults)
-            if (fault.Kind == kind && fault.Device == device && now >= fault.FromS * 1e6 && (fault.ToS is not { } to || now < to * 1e6)) return true;
+            if (fault.Kind == kind && fault.Device == device && now >= fault.FromS * 1e6 && (fault.ToS is not { } to || now < to * 1e6))
+                return true;
         return false;
     }
 
@@ -338,11 +395,13 @@ public sealed class RailRun
     // The marker that holds the whole spot of the first eye, or −1.
     private int MarkerUnderSpot(double position)
     {
-        if (setup.Eyes.Length == 0) return -1;
+        if (setup.Eyes.Length == 0)
+            return -1;
         var spot = position + drawn[setup.Eyes[0].AheadDraw];
         var radius = drawn[setup.Eyes[0].SpotDraw] / 2;
         for (var m = 0; m < markerAt.Length; m++)
-            if (Math.Abs(FromMiddle(m, spot)) <= drawn[setup.FirstMarker + m] / 2 - radius) return m;
+            if (Math.Abs(FromMiddle(m, spot)) <= drawn[setup.FirstMarker + m] / 2 - radius)
+                return m;
         return -1;
     }
 
@@ -351,12 +410,15 @@ public sealed class RailRun
         var spot = position + drawn[eye.AheadDraw];
         var radius = Math.Max(1e-3, drawn[eye.SpotDraw] / 2);
         var draws = setup.Draws;
-        double mean = 0, variance = 0, covered = 0;
+        double mean = 0,
+            variance = 0,
+            covered = 0;
         for (var m = 0; m < markerAt.Length; m++)
         {
             var half = drawn[setup.FirstMarker + m] / 2;
             var d = FromMiddle(m, spot);
-            if (Math.Abs(d) >= half + radius) continue;
+            if (Math.Abs(d) >= half + radius)
+                continue;
             var share = ShareLeftOf((half - d) / radius) - ShareLeftOf((-half - d) / radius);
             var surface = eye.FirstSurfaceDraw + setup.MarkerSurface[m];
             covered += share;
@@ -367,12 +429,15 @@ public sealed class RailRun
         mean += (1 - covered) * drawn[ground];
         variance += (1 - covered) * draws[ground].Number.MoveSd * draws[ground].Number.MoveSd;
         var reading = mean + RailMotion.RollingSd(Math.Sqrt(Math.Max(0, variance)), mean, speed, drawn[RailSetup.Tremble]) * noise.Normal();
-        if (eye.Resolution > 0) reading = Math.Round(reading / eye.Resolution) * eye.Resolution;
+        if (eye.Resolution > 0)
+            reading = Math.Round(reading / eye.Resolution) * eye.Resolution;
         return Math.Clamp(reading, 0, 100);
     }
 
     /// <summary>Share of a round spot that lies left of a straight edge. Source: area of a circular segment.</summary>
     /// <param name="z">Way from the spot's middle to the edge, in radii.</param>
     internal static double ShareLeftOf(double z) =>
-        z <= -1 ? 0 : z >= 1 ? 1 : 0.5 + (z * Math.Sqrt(1 - z * z) + Math.Asin(z)) / Math.PI;
+        z <= -1 ? 0
+        : z >= 1 ? 1
+        : 0.5 + (z * Math.Sqrt(1 - z * z) + Math.Asin(z)) / Math.PI;
 }

@@ -6,7 +6,10 @@ namespace Chiton.Core.Simulation;
 /// </summary>
 public struct RandomStream
 {
-    private ulong s0, s1, s2, s3;
+    private ulong s0,
+        s1,
+        s2,
+        s3;
     private double spare;
     private bool hasSpare;
 
@@ -30,7 +33,8 @@ public struct RandomStream
         return z ^ (z >> 31);
     }
 
-    /// <summary>The seed of one run among many: spread so that runs of different counts never share a stream by accident. Fits a JSON number exactly.</summary>
+    /// <summary>The seed of one run among many: spread so that runs of different counts never share a stream by accident. Fits a JSON
+    /// number exactly.</summary>
     /// <param name="seed">Seed of the whole proof.</param>
     /// <param name="run">Which run, from 0.</param>
     public static long SeedOfRun(long seed, int run)
@@ -63,14 +67,15 @@ public struct RandomStream
             hasSpare = false;
             return spare;
         }
-        double u, v, s;
+        double u,
+            v,
+            s;
         do
         {
             u = 2 * Uniform() - 1;
             v = 2 * Uniform() - 1;
             s = u * u + v * v;
-        }
-        while (s >= 1 || s == 0);
+        } while (s >= 1 || s == 0);
         var scale = Math.Sqrt(-2 * Math.Log(s) / s);
         spare = v * scale;
         hasSpare = true;

@@ -13,7 +13,16 @@ namespace Chiton.Core.Simulation;
 /// <param name="DriftPerMinute">How the mean moves, a minute.</param>
 /// <param name="Taps">True when it is touched and let go now and then.</param>
 public sealed record BenchThing(
-    string Name, double Mean, double Sd, double[]? Rgb = null, double PerAmount = 0, double Lag1 = 0, double Silent = 0, double DriftPerMinute = 0, bool Taps = false);
+    string Name,
+    double Mean,
+    double Sd,
+    double[]? Rgb = null,
+    double PerAmount = 0,
+    double Lag1 = 0,
+    double Silent = 0,
+    double DriftPerMinute = 0,
+    bool Taps = false
+);
 
 /// <summary>What the amount of a thing means, for people.</summary>
 /// <param name="Label">What is asked.</param>
@@ -28,8 +37,10 @@ public enum BenchCare
 {
     /// <summary>As it is.</summary>
     AsItIs,
+
     /// <summary>Shaded, or mounted closer: about half the spread.</summary>
     Shaded,
+
     /// <summary>Under a flickering lamp, or shaken: half as much again.</summary>
     Flickering,
 }
@@ -45,54 +56,99 @@ public static class SampleBench
 
     private static readonly BenchThing[] Light =
     [
-        new("black card", 6, 1.2), new("wet slate", 14, 1.6), new("weathered wood", 29, 2.4), new("floor", 35, 3), new("grey card", 40, 2.2), new("dry sand", 47, 2.4),
-        new("hand", 53, 3.5), new("limewash", 71, 2.2), new("white card", 88, 1.6), new("passing sun on sand", 50, 2.5, DriftPerMinute: 60),
+        new("black card", 6, 1.2),
+        new("wet slate", 14, 1.6),
+        new("weathered wood", 29, 2.4),
+        new("floor", 35, 3),
+        new("grey card", 40, 2.2),
+        new("dry sand", 47, 2.4),
+        new("hand", 53, 3.5),
+        new("limewash", 71, 2.2),
+        new("white card", 88, 1.6),
+        new("passing sun on sand", 50, 2.5, DriftPerMinute: 60),
     ];
 
     private static readonly BenchThing[] Room =
-        [new("covered", 2, 0.6), new("hand over it", 12, 2), new("grey day", 44, 2.5), new("window light", 61, 3), new("lamp above", 79, 2), new("dusk falling", 40, 2, DriftPerMinute: -40)];
+    [
+        new("covered", 2, 0.6),
+        new("hand over it", 12, 2),
+        new("grey day", 44, 2.5),
+        new("window light", 61, 3),
+        new("lamp above", 79, 2),
+        new("dusk falling", 40, 2, DriftPerMinute: -40),
+    ];
 
     private static readonly BenchThing[] Colours =
     [
-        new("belt", 0, 5, [60, 63, 66]), new("white shell", 0, 7, [205, 199, 188]), new("dark mussel", 0, 5, [48, 46, 72]), new("pink scallop", 0, 7, [188, 112, 122]),
-        new("brown weed", 0, 6, [92, 72, 40]), new("green float", 0, 6, [58, 138, 84]), new("hand", 0, 9, [176, 128, 106]), new("floor", 0, 8, [120, 105, 88]),
+        new("belt", 0, 5, [60, 63, 66]),
+        new("white shell", 0, 7, [205, 199, 188]),
+        new("dark mussel", 0, 5, [48, 46, 72]),
+        new("pink scallop", 0, 7, [188, 112, 122]),
+        new("brown weed", 0, 6, [92, 72, 40]),
+        new("green float", 0, 6, [58, 138, 84]),
+        new("hand", 0, 9, [176, 128, 106]),
+        new("floor", 0, 8, [120, 105, 88]),
     ];
 
     private static readonly BenchThing[] Distances =
-        [new("board", 0, 1.6, PerAmount: 1), new("hand", 2, 4, PerAmount: 1, Silent: 0.03), new("slanted board", 4, 5, PerAmount: 1, Silent: 0.18), new("soft net", 3, 9, PerAmount: 1, Silent: 0.4), new("nothing in front", 0, 0, Silent: 1)];
+    [
+        new("board", 0, 1.6, PerAmount: 1),
+        new("hand", 2, 4, PerAmount: 1, Silent: 0.03),
+        new("slanted board", 4, 5, PerAmount: 1, Silent: 0.18),
+        new("soft net", 3, 9, PerAmount: 1, Silent: 0.4),
+        new("nothing in front", 0, 0, Silent: 1),
+    ];
 
     private static readonly BenchThing[] Switches =
-        [new("free", 0, 0), new("pressed", 1, 0), new("tapped now and then", 0, 0, Taps: true), new("worn contact, pressed", 1, 0, Silent: 0.06)];
+    [
+        new("free", 0, 0),
+        new("pressed", 1, 0),
+        new("tapped now and then", 0, 0, Taps: true),
+        new("worn contact, pressed", 1, 0, Silent: 0.06),
+    ];
 
     private static readonly BenchThing[] Forces = [new("free", 0, 0.08), new("pressed with", 0, 0.16, PerAmount: 1)];
 
     private static readonly BenchThing[] Levels =
-        [new("still water at", 140, 5, PerAmount: 7.4), new("splashing water at", 140, 26, PerAmount: 7.4, Lag1: 0.75), new("dry air", 120, 4), new("damp soil at", 210, 11, PerAmount: 5.1)];
+    [
+        new("still water at", 140, 5, PerAmount: 7.4),
+        new("splashing water at", 140, 26, PerAmount: 7.4, Lag1: 0.75),
+        new("dry air", 120, 4),
+        new("damp soil at", 210, 11, PerAmount: 5.1),
+    ];
 
-    private static readonly BenchThing[] Sounds = [new("quiet room", 11, 2.4), new("talking class", 38, 7, Lag1: 0.5), new("clap", 82, 5), new("horn", 93, 2)];
+    private static readonly BenchThing[] Sounds =
+    [
+        new("quiet room", 11, 2.4),
+        new("talking class", 38, 7, Lag1: 0.5),
+        new("clap", 82, 5),
+        new("horn", 93, 2),
+    ];
 
     /// <summary>What can be put before a sensor.</summary>
-    public static IReadOnlyList<BenchThing> Things(SensorKind kind) => kind switch
-    {
-        SensorKind.ReflectedLight => Light,
-        SensorKind.AmbientLight => Room,
-        SensorKind.Colour or SensorKind.ColourName => Colours,
-        SensorKind.Distance => Distances,
-        SensorKind.Force => Forces,
-        SensorKind.Probe => Levels,
-        SensorKind.Sound => Sounds,
-        SensorKind.Encoder => [],
-        _ => Switches,
-    };
+    public static IReadOnlyList<BenchThing> Things(SensorKind kind) =>
+        kind switch
+        {
+            SensorKind.ReflectedLight => Light,
+            SensorKind.AmbientLight => Room,
+            SensorKind.Colour or SensorKind.ColourName => Colours,
+            SensorKind.Distance => Distances,
+            SensorKind.Force => Forces,
+            SensorKind.Probe => Levels,
+            SensorKind.Sound => Sounds,
+            SensorKind.Encoder => [],
+            _ => Switches,
+        };
 
     /// <summary>What the amount of a kind's things means; null where things have none.</summary>
-    public static BenchAmount? Amount(SensorKind kind) => kind switch
-    {
-        SensorKind.Distance => new("at", "mm", 1, 4000, 200),
-        SensorKind.Force => new("with", "N", 0, 20, 4),
-        SensorKind.Probe => new("at", "% of its length", 0, 100, 50),
-        _ => null,
-    };
+    public static BenchAmount? Amount(SensorKind kind) =>
+        kind switch
+        {
+            SensorKind.Distance => new("at", "mm", 1, 4000, 200),
+            SensorKind.Force => new("with", "N", 0, 20, 4),
+            SensorKind.Probe => new("at", "% of its length", 0, 100, 50),
+            _ => null,
+        };
 
     /// <summary>The same thing as one copy of a sensor sees it: a little brighter or darker, a little noisier or quieter.</summary>
     /// <param name="thing">The thing.</param>
@@ -102,14 +158,20 @@ public static class SampleBench
         var noise = new RandomStream(seed, 41);
         var gain = 1 + 0.035 * noise.Normal();
         var spread = Math.Exp(0.1 * noise.Normal());
-        return thing with { Mean = thing.PerAmount > 0 || thing.Taps || thing.Mean is 0 or 1 ? thing.Mean : thing.Mean * gain, Sd = thing.Sd * spread, Rgb = thing.Rgb is null ? null : [.. thing.Rgb.Select(c => c * gain)] };
+        return thing with
+        {
+            Mean = thing.PerAmount > 0 || thing.Taps || thing.Mean is 0 or 1 ? thing.Mean : thing.Mean * gain,
+            Sd = thing.Sd * spread,
+            Rgb = thing.Rgb is null ? null : [.. thing.Rgb.Select(c => c * gain)],
+        };
     }
 
     /// <summary>A seed from words, the same on every machine.</summary>
     public static ulong Seed(params string[] words)
     {
         var hash = 14695981039346656037UL;
-        foreach (var c in string.Join('|', words)) hash = (hash ^ c) * 1099511628211UL;
+        foreach (var c in string.Join('|', words))
+            hash = (hash ^ c) * 1099511628211UL;
         return hash;
     }
 }
@@ -137,7 +199,12 @@ public sealed class SimulatedSensor
     public SimulatedSensor(Sensor sensor, BenchThing seen, double amount, BenchCare care, RandomStream noise)
     {
         (this.sensor, this.seen, this.amount, this.noise) = (sensor, seen, amount, noise);
-        spread = care switch { BenchCare.Shaded => 0.5, BenchCare.Flickering => 1.5, _ => 1 };
+        spread = care switch
+        {
+            BenchCare.Shaded => 0.5,
+            BenchCare.Flickering => 1.5,
+            _ => 1,
+        };
         left = 20;
     }
 
@@ -160,7 +227,9 @@ public sealed class SimulatedSensor
             // Light changes all three together, the sensor's own noise each alone.
             var common = noise.Normal();
             for (var i = 0; i < 3; i++)
-                into[i] = Step(Math.Clamp((seen.Rgb?[i] ?? seen.Mean) + seen.Sd * spread * (0.6 * common + 0.8 * noise.Normal()), facts.From, facts.To));
+                into[i] = Step(
+                    Math.Clamp((seen.Rgb?[i] ?? seen.Mean) + seen.Sd * spread * (0.6 * common + 0.8 * noise.Normal()), facts.From, facts.To)
+                );
             return;
         }
         if (sensor.Kind == SensorKind.ColourName)
@@ -169,7 +238,10 @@ public sealed class SimulatedSensor
             return;
         }
         wander = seen.Lag1 * wander + Math.Sqrt(1 - seen.Lag1 * seen.Lag1) * noise.Normal();
-        var there = seen.Mean + seen.PerAmount * amount * (sensor.Kind == SensorKind.Probe ? (sensor.ProbeSupplyV ?? 5) / 5 : 1) + seen.DriftPerMinute * minutes;
+        var there =
+            seen.Mean
+            + seen.PerAmount * amount * (sensor.Kind == SensorKind.Probe ? (sensor.ProbeSupplyV ?? 5) / 5 : 1)
+            + seen.DriftPerMinute * minutes;
         if (sensor.Kind == SensorKind.Distance)
         {
             var reach = sensor.ReachMm?.Value ?? double.MaxValue;
@@ -180,7 +252,8 @@ public sealed class SimulatedSensor
                 return;
             }
             // In the blind zone the echo overlaps the call: it answers anything up to twice the blind distance.
-            if (there < blind) there = blind * (1 + noise.Uniform());
+            if (there < blind)
+                there = blind * (1 + noise.Uniform());
         }
         into[0] = Step(Math.Clamp(there + seen.Sd * spread * wander, facts.From, facts.To));
     }
@@ -201,21 +274,37 @@ public sealed class SimulatedSensor
         if (bounce > 0)
         {
             bounce--;
-            if (noise.Uniform() < 0.35) level = !level;
+            if (noise.Uniform() < 0.35)
+                level = !level;
         }
-        if (seen.Silent > 0 && noise.Uniform() < seen.Silent) level = false;
+        if (seen.Silent > 0 && noise.Uniform() < seen.Silent)
+            level = false;
         return level ? 1 : 0;
     }
 
     private double Name(double[] rgb, double sd)
     {
-        double r = rgb[0] + sd * noise.Normal(), g = rgb[1] + sd * noise.Normal(), b = rgb[2] + sd * noise.Normal();
-        double high = Math.Max(r, Math.Max(g, b)), low = Math.Min(r, Math.Min(g, b));
+        double r = rgb[0] + sd * noise.Normal(),
+            g = rgb[1] + sd * noise.Normal(),
+            b = rgb[2] + sd * noise.Normal();
+        double high = Math.Max(r, Math.Max(g, b)),
+            low = Math.Min(r, Math.Min(g, b));
         string word;
-        if (high < 58) word = "black";
-        else if (high - low < 0.16 * high) word = high > 170 ? "white" : "grey";
-        else if (high == r) word = g > 0.8 * r ? "yellow" : high < 115 && g > b ? "brown" : b > 0.9 * r ? "violet" : "red";
-        else word = high == g ? "green" : r > 0.8 * b ? "violet" : "blue";
+        if (high < 58)
+            word = "black";
+        else if (high - low < 0.16 * high)
+            word = high > 170 ? "white" : "grey";
+        else if (high == r)
+            word =
+                g > 0.8 * r ? "yellow"
+                : high < 115 && g > b ? "brown"
+                : b > 0.9 * r ? "violet"
+                : "red";
+        else
+            word =
+                high == g ? "green"
+                : r > 0.8 * b ? "violet"
+                : "blue";
         return SampleBench.ColourWords.ToList().IndexOf(word);
     }
 }

@@ -28,10 +28,20 @@ public static class TrialBench
     }
 
     /// <summary>What is usual where the design says nothing.</summary>
-    public static double Usual(TrialKind kind) => kind switch
-    {
-        TrialKind.Straight => 56, TrialKind.Turn or TrialKind.Square => 120, TrialKind.Brake => 850, TrialKind.Coast => 210, TrialKind.Travel => 60, TrialKind.Speed => 700, TrialKind.LeastPower => 14, TrialKind.Duration => 300, TrialKind.TimedTurn => 128, _ => 0,
-    };
+    public static double Usual(TrialKind kind) =>
+        kind switch
+        {
+            TrialKind.Straight => 56,
+            TrialKind.Turn or TrialKind.Square => 120,
+            TrialKind.Brake => 850,
+            TrialKind.Coast => 210,
+            TrialKind.Travel => 60,
+            TrialKind.Speed => 700,
+            TrialKind.LeastPower => 14,
+            TrialKind.Duration => 300,
+            TrialKind.TimedTurn => 128,
+            _ => 0,
+        };
 
     /// <summary>Carries out a command and measures what happened.</summary>
     /// <param name="plan">The motion.</param>
@@ -41,49 +51,87 @@ public static class TrialBench
     /// <param name="asked">What is asked: the side of a square.</param>
     /// <param name="commanded">What the controller is told, in the plan's command unit.</param>
     /// <param name="noise">Where the luck of this move comes from.</param>
-    public static double Try(TrialPlan plan, RigDesign rig, RailMotion? motion, ulong seed, double asked, double commanded, ref RandomStream noise)
+    public static double Try(
+        TrialPlan plan,
+        RigDesign rig,
+        RailMotion? motion,
+        ulong seed,
+        double asked,
+        double commanded,
+        ref RandomStream noise
+    )
     {
         var slip = 0.004 + 0.001 * new RandomStream(seed, 75).Uniform();
         var plans = TrialPlans.For(rig, motion).Where(p => p.Mechanism == plan.Mechanism).ToDictionary(p => p.Kind);
-        double True(TrialKind kind) => Truth(plans.GetValueOrDefault(kind) ?? plan with { Kind = kind }, plans.GetValueOrDefault(kind)?.Nominal?.Value ?? Usual(kind), seed);
+        double True(TrialKind kind) =>
+            Truth(
+                plans.GetValueOrDefault(kind) ?? plan with { Kind = kind },
+                plans.GetValueOrDefault(kind)?.Nominal?.Value ?? Usual(kind),
+                seed
+            );
         double Tape(double v, ref RandomStream n) => Math.Round(v + (2 * n.Uniform() - 1));
         const double delay = 0.04;
         var wheel = True(TrialKind.Straight);
         var way = commanded * Math.PI * wheel / 360;
         switch (plan.Kind)
         {
-            case TrialKind.Straight: return Tape(way * (1 + slip * noise.Normal()), ref noise);
-            case TrialKind.Turn: return Tape(commanded * wheel / True(TrialKind.Turn) * (1 + slip * noise.Normal()), ref noise);
+            case TrialKind.Straight:
+                return Tape(way * (1 + slip * noise.Normal()), ref noise);
+            case TrialKind.Turn:
+                return Tape(commanded * wheel / True(TrialKind.Turn) * (1 + slip * noise.Normal()), ref noise);
             case TrialKind.Square:
                 // Four corners and four sides: slip of each, and the veer along the way round.
                 var turned = 0.0;
-                for (var i = 0; i < 4; i++) turned += commanded / 4 * wheel / True(TrialKind.Turn) * (1 + slip * noise.Normal());
+                for (var i = 0; i < 4; i++)
+                    turned += commanded / 4 * wheel / True(TrialKind.Turn) * (1 + slip * noise.Normal());
                 return Tape(turned + True(TrialKind.Veer) * 4 * Math.Abs(asked) / 1000 + 0.4 * noise.Normal(), ref noise);
-            case TrialKind.Veer: return Tape((True(TrialKind.Veer) + 0.35 * noise.Normal()) * Math.PI / 180 / 1000 * way * Math.Abs(way) / 2, ref noise);
+            case TrialKind.Veer:
+                return Tape((True(TrialKind.Veer) + 0.35 * noise.Normal()) * Math.PI / 180 / 1000 * way * Math.Abs(way) / 2, ref noise);
             // It takes a while to spin up, and then turns steadily.
-            case TrialKind.TimedTurn: return Tape(Math.Max(0, True(TrialKind.TimedTurn) * (commanded - 0.12)) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1), ref noise);
+            case TrialKind.TimedTurn:
+                return Tape(
+                    Math.Max(0, True(TrialKind.TimedTurn) * (commanded - 0.12)) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1),
+                    ref noise
+                );
             // Stopping varies more than rolling: the floor and the battery have their say.
-            case TrialKind.Brake: return Tape(commanded * Delay(motion, delay) + commanded * commanded / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())), ref noise);
-            case TrialKind.Coast: return Tape(commanded * (Delay(motion, delay) + True(TrialKind.Coast) / 1000 * (1 + 12 * slip * noise.Normal())), ref noise);
-            case TrialKind.Travel: return Tape(commanded / 360 * True(TrialKind.Travel) * (1 + slip * noise.Normal()), ref noise);
+            case TrialKind.Brake:
+                return Tape(
+                    commanded * Delay(motion, delay)
+                        + commanded * commanded / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
+                    ref noise
+                );
+            case TrialKind.Coast:
+                return Tape(
+                    commanded * (Delay(motion, delay) + True(TrialKind.Coast) / 1000 * (1 + 12 * slip * noise.Normal())),
+                    ref noise
+                );
+            case TrialKind.Travel:
+                return Tape(commanded / 360 * True(TrialKind.Travel) * (1 + slip * noise.Normal()), ref noise);
             case TrialKind.Speed:
                 return motion is null ? 0 : Math.Round(Steady(commanded, ref noise), 1);
-            case TrialKind.LeastPower: return commanded > True(TrialKind.LeastPower) + 0.4 * noise.Normal() ? 1 : 0;
+            case TrialKind.LeastPower:
+                return commanded > True(TrialKind.LeastPower) + 0.4 * noise.Normal() ? 1 : 0;
             case TrialKind.Rest:
             {
                 // It notices the tag up to a reading late, and then has the way of its delay and its brake.
                 var v = motion is null ? 0 : Steady(commanded, ref noise);
                 var late = v * 0.01 * (1 + noise.Uniform());
-                return Tape(late + v * Delay(motion, delay) + v * v / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())), ref noise);
+                return Tape(
+                    late + v * Delay(motion, delay) + v * v / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
+                    ref noise
+                );
             }
-            case TrialKind.Duration: return Math.Round(True(TrialKind.Duration) / commanded * (1 + slip * noise.Normal()) + 0.1 * (noise.Uniform() - 0.5), 2);
-            default: return Tape(True(TrialKind.Hit) * (1 + 0.15 * noise.Normal()), ref noise);
+            case TrialKind.Duration:
+                return Math.Round(True(TrialKind.Duration) / commanded * (1 + slip * noise.Normal()) + 0.1 * (noise.Uniform() - 0.5), 2);
+            default:
+                return Tape(True(TrialKind.Hit) * (1 + 0.15 * noise.Normal()), ref noise);
         }
 
         double Steady(double power, ref RandomStream n)
         {
             var full = True(TrialKind.Speed);
-            return (motion! with { FullSpeedMmPerS = motion!.FullSpeedMmPerS with { Value = full } }).SteadySpeed(power) * (1 + 2 * slip * n.Normal());
+            return (motion! with { FullSpeedMmPerS = motion!.FullSpeedMmPerS with { Value = full } }).SteadySpeed(power)
+                * (1 + 2 * slip * n.Normal());
         }
     }
 

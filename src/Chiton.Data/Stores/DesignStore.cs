@@ -17,9 +17,13 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="NotStored">When there is no such rig.</exception>
     public async Task<RigDesign> DesignNow(string id, CancellationToken cancel)
     {
-        var head = Db.Rigs.AsNoTracking().Where(r => r.Id == id).Join(Db.Revisions, r => new { RigId = r.Id, Number = r.HeadRevision }, v => new { v.RigId, v.Number }, (r, v) => v);
+        var head = Db
+            .Rigs.AsNoTracking()
+            .Where(r => r.Id == id)
+            .Join(Db.Revisions, r => new { RigId = r.Id, Number = r.HeadRevision }, v => new { v.RigId, v.Number }, (r, v) => v);
         var hash = await head.Select(v => v.Hash).FirstOrDefaultAsync(cancel) ?? throw new NotStored($"There is no rig “{id}”.");
-        if (KnownDesign.Of(hash) is { } known) return known.Design;
+        if (KnownDesign.Of(hash) is { } known)
+            return known.Design;
         // It may have moved on between the two questions: what is kept is what the hash says.
         var row = await head.FirstAsync(cancel);
         return KnownDesign.Keep(row.Hash, row.Document).Design;
@@ -36,21 +40,31 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
 
     /// <summary>Brings the program of an earlier revision back; a new revision, and undo takes it back.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> RestoreProgram(string id, int baseRevision, int revision, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, now) = await Based(id, baseRevision, cancel);
-        var then = await DesignOf(id, revision, cancel);
-        var next = RigPrograms.Follow(now with { Programs = then.Programs }, now);
-        return next == now ? rig.HeadRevision : await Revise(rig, next, $"brought back the program of revision {revision}", cancel);
-    }, cancel);
+    public Task<int> RestoreProgram(string id, int baseRevision, int revision, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, now) = await Based(id, baseRevision, cancel);
+                var then = await DesignOf(id, revision, cancel);
+                var next = RigPrograms.Follow(now with { Programs = then.Programs }, now);
+                return next == now ? rig.HeadRevision : await Revise(rig, next, $"brought back the program of revision {revision}", cancel);
+            },
+            cancel
+        );
 
     /// <summary>Writes the whole design anew; a new revision. It must have been checked.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> SaveDesign(string id, int baseRevision, RigDesign next, string what, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, now) = await Based(id, baseRevision, cancel);
-        return next == now ? rig.HeadRevision : await Revise(rig, next, what, cancel);
-    }, cancel);
+    public Task<int> SaveDesign(string id, int baseRevision, RigDesign next, string what, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, now) = await Based(id, baseRevision, cancel);
+                return next == now ? rig.HeadRevision : await Revise(rig, next, what, cancel);
+            },
+            cancel
+        );
 
     /// <summary>
     /// Writes the program anew. A script without faults is kept in its canonical form; one with faults is kept as typed,
@@ -63,76 +77,133 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <param name="mark">Gives the marks of numbers that this edit calculated, from the canonical program; null for none.</param>
     /// <param name="what">What changed, in words; null to say it from the difference.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    /// <param name="renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows; null for none.</param>
+    /// <param name="renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows; null for
+    /// none.</param>
     /// <returns>The number of the current revision; the same as before when nothing changed.</returns>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     /// <exception cref="InputProblem">When the script is too long.</exception>
-    public Task<int> SaveProgram(string id, int baseRevision, int? program, string script, Func<ProgramNode, IEnumerable<NumberMark>>? mark, string? what, CancellationToken cancel, int? renames = null) => Write(id, async () =>
-    {
-        var (rig, design) = await Based(id, baseRevision, cancel);
-        var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
-        var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
-        if (parse.Diagnostics.Count == 0) parse = ScriptParser.Parse(text, Vocabulary.Of(design));
-        var index = program ?? design.MainProgram;
-        if (index < 0 || index >= Math.Max(1, design.Programs.Count)) throw new NotStored($"The rig has no program {index}.");
-        var old = design.ProgramAt(index);
-        var kept = old.Marks;
-        if (renames is { } line && Followed(old.Script, parse.Program, line, Vocabulary.Of(design)) is { } followed)
-        {
-            text = Printer.Print(followed.Program);
-            parse = ScriptParser.Parse(text, Vocabulary.Of(design));
-            kept = followed.Marks(old.Marks);
-        }
-        var marks = Sheet.Keep(kept.ToArray(), parse.Program);
-        if (mark is not null)
-        {
-            var added = mark(parse.Program).ToArray();
-            marks = marks.Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index)).Concat(added).ToSequence();
-        }
-        var next = Renames.OfProgram(design.WithProgram(index, old with { Script = text, Marks = marks }), index, ScriptParser.NameOf(old.Script) ?? "", ScriptParser.NameOf(text) ?? "");
-        if (next == design) return rig.HeadRevision;
-        return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
-    }, cancel);
+    public Task<int> SaveProgram(
+        string id,
+        int baseRevision,
+        int? program,
+        string script,
+        Func<ProgramNode, IEnumerable<NumberMark>>? mark,
+        string? what,
+        CancellationToken cancel,
+        int? renames = null
+    ) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, design) = await Based(id, baseRevision, cancel);
+                var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
+                var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
+                if (parse.Diagnostics.Count == 0)
+                    parse = ScriptParser.Parse(text, Vocabulary.Of(design));
+                var index = program ?? design.MainProgram;
+                if (index < 0 || index >= Math.Max(1, design.Programs.Count))
+                    throw new NotStored($"The rig has no program {index}.");
+                var old = design.ProgramAt(index);
+                var kept = old.Marks;
+                if (renames is { } line && Followed(old.Script, parse.Program, line, Vocabulary.Of(design)) is { } followed)
+                {
+                    text = Printer.Print(followed.Program);
+                    parse = ScriptParser.Parse(text, Vocabulary.Of(design));
+                    kept = followed.Marks(old.Marks);
+                }
+                var marks = Sheet.Keep(kept.ToArray(), parse.Program);
+                if (mark is not null)
+                {
+                    var added = mark(parse.Program).ToArray();
+                    marks = marks
+                        .Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index))
+                        .Concat(added)
+                        .ToSequence();
+                }
+                var next = Renames.OfProgram(
+                    design.WithProgram(index, old with { Script = text, Marks = marks }),
+                    index,
+                    ScriptParser.NameOf(old.Script) ?? "",
+                    ScriptParser.NameOf(text) ?? ""
+                );
+                if (next == design)
+                    return rig.HeadRevision;
+                return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
+            },
+            cancel
+        );
 
     /// <summary>Runs leads to ports anew; a new revision of the design. Faulty wiring is kept as it is: it is what the rig has.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> SaveWires(string id, int baseRevision, IReadOnlyList<Wire> wires, string what, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, design) = await Based(id, baseRevision, cancel);
-        var next = design with { Wires = wires.ToSequence() };
-        return next == design ? rig.HeadRevision : await Revise(rig, next, what, cancel);
-    }, cancel);
+    public Task<int> SaveWires(string id, int baseRevision, IReadOnlyList<Wire> wires, string what, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, design) = await Based(id, baseRevision, cancel);
+                var next = design with { Wires = wires.ToSequence() };
+                return next == design ? rig.HeadRevision : await Revise(rig, next, what, cancel);
+            },
+            cancel
+        );
 
     /// <summary>Says anew what feeds the rig; a new revision of the design.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> SavePower(string id, int baseRevision, RigPower power, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, design) = await Based(id, baseRevision, cancel);
-        var next = design with { Power = power };
-        return next == design ? rig.HeadRevision : await Revise(rig, next, "changed what feeds the rig", cancel);
-    }, cancel);
+    public Task<int> SavePower(string id, int baseRevision, RigPower power, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, design) = await Based(id, baseRevision, cancel);
+                var next = design with { Power = power };
+                return next == design ? rig.HeadRevision : await Revise(rig, next, "changed what feeds the rig", cancel);
+            },
+            cancel
+        );
 
     /// <summary>Gives a sensor one more zone; a new revision of the design.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, design) = await Based(id, baseRevision, cancel);
-        return await Revise(rig, design with { Sensors = design.Sensors.Select(e => e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : e).ToSequence() },
-            $"added the zone {zone} to {sensor}", cancel);
-    }, cancel);
+    public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, design) = await Based(id, baseRevision, cancel);
+                return await Revise(
+                    rig,
+                    design with
+                    {
+                        Sensors = design
+                            .Sensors.Select(e => e.Name == sensor ? e with { Zones = e.Zones.Append(zone).ToSequence() } : e)
+                            .ToSequence(),
+                    },
+                    $"added the zone {zone} to {sensor}",
+                    cancel
+                );
+            },
+            cancel
+        );
 
     // The program as it was, with the state on a line called as it is called there now, and all that speaks of it following.
-    private static (ProgramNode Program, Func<Sequence<NumberMark>, Sequence<NumberMark>> Marks)? Followed(string before, ProgramNode typed, int line, Vocabulary words)
+    private static (ProgramNode Program, Func<Sequence<NumberMark>, Sequence<NumberMark>> Marks)? Followed(
+        string before,
+        ProgramNode typed,
+        int line,
+        Vocabulary words
+    )
     {
         var was = ScriptParser.Parse(before, words).Program;
         var now = typed.AllStates.FirstOrDefault(s => s.Span.Line == line);
-        if (now is null || was.AllStates.FirstOrDefault(s => s.Span.Line == line) is not { } old || old.Name == now.Name) return null;
+        if (now is null || was.AllStates.FirstOrDefault(s => s.Span.Line == line) is not { } old || old.Name == now.Name)
+            return null;
         return Renames.OfState(was, line, now.Name, now.Initial, now.Final) is { } next ? (next, m => Renames.Marks(m, was, next)) : null;
     }
 
     private static string Difference(string before, string after)
     {
-        string[] a = Lines(before), b = Lines(after);
+        string[] a = Lines(before),
+            b = Lines(after);
         var gone = a.Except(b).ToArray();
         var come = b.Except(a).ToArray();
         return (gone.Length, come.Length) switch
@@ -150,17 +221,40 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     }
 
     /// <summary>Puts a rig away, or takes it back out.</summary>
-    public Task<bool> Archive(string id, bool archived, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, _) = await Head(id, cancel);
-        rig.Archived = archived;
-        return true;
-    }, cancel);
+    public Task<bool> Archive(string id, bool archived, CancellationToken cancel) =>
+        Write(
+            id,
+            async () =>
+            {
+                var (rig, _) = await Head(id, cancel);
+                rig.Archived = archived;
+                return true;
+            },
+            cancel
+        );
 
     /// <summary>Revisions, newest first.</summary>
-    public async Task<IReadOnlyList<(int Number, DateTime TimeUtc, string What)>> Revisions(string id, int most, CancellationToken cancel) =>
-        [.. (await Db.Revisions.AsNoTracking().Where(r => r.RigId == id).OrderByDescending(r => r.Number).Take(most)
-            .Select(r => new { r.Number, r.TimeUtc, r.What }).ToListAsync(cancel)).Select(r => (r.Number, r.TimeUtc, r.What))];
+    public async Task<IReadOnlyList<(int Number, DateTime TimeUtc, string What)>> Revisions(
+        string id,
+        int most,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (
+                await Db
+                    .Revisions.AsNoTracking()
+                    .Where(r => r.RigId == id)
+                    .OrderByDescending(r => r.Number)
+                    .Take(most)
+                    .Select(r => new
+                    {
+                        r.Number,
+                        r.TimeUtc,
+                        r.What,
+                    })
+                    .ToListAsync(cancel)
+            ).Select(r => (r.Number, r.TimeUtc, r.What)),
+        ];
 
     /// <summary>Gives a device, mechanism or zone another name everywhere: the design as given, and the readings of every copy.</summary>
     /// <param name="id">Address of the rig.</param>
@@ -172,23 +266,38 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <param name="newZone">Its new name.</param>
     /// <param name="what">What changed, in words.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    public Task<int> Rename(string id, int baseRevision, RigDesign next, string sensor, string newSensor, string? zone, string? newZone, string what, CancellationToken cancel) => Write(id, async () =>
-    {
-        var (rig, _) = await Based(id, baseRevision, cancel);
-        var (motions, readings) = (new MotionStore(Db, Clock), new ReadingStore(Db, Clock));
-        foreach (var copy in await Db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel))
-        {
-            if (zone is null)
+    public Task<int> Rename(
+        string id,
+        int baseRevision,
+        RigDesign next,
+        string sensor,
+        string newSensor,
+        string? zone,
+        string? newZone,
+        string what,
+        CancellationToken cancel
+    ) =>
+        Write(
+            id,
+            async () =>
             {
-                await motions.RenameMechanism(id, copy, sensor, newSensor, what, cancel);
-                await readings.RenameSensor(id, copy, sensor, newSensor, what, cancel);
-            }
-            else
-            {
-                await motions.RenamePosition(id, copy, sensor, zone, newZone!, what, cancel);
-                await readings.RenameZone(id, copy, sensor, zone, newZone!, what, cancel);
-            }
-        }
-        return await Revise(rig, next, what, cancel);
-    }, cancel);
+                var (rig, _) = await Based(id, baseRevision, cancel);
+                var (motions, readings) = (new MotionStore(Db, Clock), new ReadingStore(Db, Clock));
+                foreach (var copy in await Db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel))
+                {
+                    if (zone is null)
+                    {
+                        await motions.RenameMechanism(id, copy, sensor, newSensor, what, cancel);
+                        await readings.RenameSensor(id, copy, sensor, newSensor, what, cancel);
+                    }
+                    else
+                    {
+                        await motions.RenamePosition(id, copy, sensor, zone, newZone!, what, cancel);
+                        await readings.RenameZone(id, copy, sensor, zone, newZone!, what, cancel);
+                    }
+                }
+                return await Revise(rig, next, what, cancel);
+            },
+            cancel
+        );
 }

@@ -20,74 +20,192 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <param name="id">Its address; null for a free one after its name.</param>
     /// <param name="copies">What its copies come with besides; null for nothing.</param>
     /// <returns>Its address.</returns>
-    public Task<string> Add(RigFile file, string what, CancellationToken cancel, string? id = null, Func<int, NewCopy>? copies = null) => Write("\0rigs", async () =>
-    {
-        var design = file.Design!;
-        id ??= await FreeId(design.Name, cancel);
-        var document = Documents.Write(design);
-        Db.Rigs.Add(new() { Id = id, HeadRevision = 1, CreatedUtc = Now });
-        Db.Revisions.Add(new() { RigId = id, Number = 1, Parent = 0, Hash = Documents.Hash(document), TimeUtc = Now, What = what, Document = document });
-        foreach (var copy in file.Copies ?? [])
-        {
-            var with = copies?.Invoke(copy.Number);
-            Db.Copies.Add(new()
+    public Task<string> Add(RigFile file, string what, CancellationToken cancel, string? id = null, Func<int, NewCopy>? copies = null) =>
+        Write(
+            "\0rigs",
+            async () =>
             {
-                RigId = id, Number = copy.Number, Team = copy.Team?.Trim() ?? "", ControllerRevision = with?.Sent == true ? 1 : null, Motion = copy.Motion is null ? "" : Documents.Write(copy.Motion),
-                Truth = Documents.Write(with?.Truth ?? new Dictionary<string, SeenSurface>()),
-            });
-            foreach (var calibration in copy.Calibrations ?? []) await Add(id, copy.Number, calibration, cancel);
-            foreach (var motion in copy.Motions ?? []) await Add(id, copy.Number, motion, cancel);
-            foreach (var found in (copy.Positions ?? []).GroupBy(p => p.Mechanism)) await Add(id, copy.Number, found.Key, [.. found], cancel);
-        }
-        var library = new RoutineStore(Db, Clock);
-        foreach (var routine in file.Routines ?? []) await library.KeepRoutine(routine, null, cancel);
-        return id;
-    }, cancel);
+                var design = file.Design!;
+                id ??= await FreeId(design.Name, cancel);
+                var document = Documents.Write(design);
+                Db.Rigs.Add(
+                    new()
+                    {
+                        Id = id,
+                        HeadRevision = 1,
+                        CreatedUtc = Now,
+                    }
+                );
+                Db.Revisions.Add(
+                    new()
+                    {
+                        RigId = id,
+                        Number = 1,
+                        Parent = 0,
+                        Hash = Documents.Hash(document),
+                        TimeUtc = Now,
+                        What = what,
+                        Document = document,
+                    }
+                );
+                foreach (var copy in file.Copies ?? [])
+                {
+                    var with = copies?.Invoke(copy.Number);
+                    Db.Copies.Add(
+                        new()
+                        {
+                            RigId = id,
+                            Number = copy.Number,
+                            Team = copy.Team?.Trim() ?? "",
+                            ControllerRevision = with?.Sent == true ? 1 : null,
+                            Motion = copy.Motion is null ? "" : Documents.Write(copy.Motion),
+                            Truth = Documents.Write(with?.Truth ?? new Dictionary<string, SeenSurface>()),
+                        }
+                    );
+                    foreach (var calibration in copy.Calibrations ?? [])
+                        await Add(id, copy.Number, calibration, cancel);
+                    foreach (var motion in copy.Motions ?? [])
+                        await Add(id, copy.Number, motion, cancel);
+                    foreach (var found in (copy.Positions ?? []).GroupBy(p => p.Mechanism))
+                        await Add(id, copy.Number, found.Key, [.. found], cancel);
+                }
+                var library = new RoutineStore(Db, Clock);
+                foreach (var routine in file.Routines ?? [])
+                    await library.KeepRoutine(routine, null, cancel);
+                return id;
+            },
+            cancel
+        );
 
     private async Task Add(string id, int copy, FileCalibration calibration, CancellationToken cancel)
     {
-        var recordings = calibration.Recordings.Where(z => z.Readings.Count > 0).Select(z => new RecordingRow
-        {
-            RigId = id, Copy = copy, Sensor = calibration.Sensor, Zone = z.Zone, Origin = ReadingOrigin.Recorded, TimeUtc = z.TimeUtc ?? Now,
-            Who = z.Who ?? "", Conditions = z.Conditions ?? "", Mode = z.Mode ?? "", SupplyV = z.SupplyV, Values = Documents.Pack(z.Readings),
-        }).ToArray();
+        var recordings = calibration
+            .Recordings.Where(z => z.Readings.Count > 0)
+            .Select(z => new RecordingRow
+            {
+                RigId = id,
+                Copy = copy,
+                Sensor = calibration.Sensor,
+                Zone = z.Zone,
+                Origin = ReadingOrigin.Recorded,
+                TimeUtc = z.TimeUtc ?? Now,
+                Who = z.Who ?? "",
+                Conditions = z.Conditions ?? "",
+                Mode = z.Mode ?? "",
+                SupplyV = z.SupplyV,
+                Values = Documents.Pack(z.Readings),
+            })
+            .ToArray();
         Db.Recordings.AddRange(recordings);
         await Db.SaveChangesAsync(cancel);
-        Db.Calibrations.Add(new()
-        {
-            RigId = id, Copy = copy, Sensor = calibration.Sensor, Version = 1, TimeUtc = recordings.Length == 0 ? Now : recordings.Max(r => r.TimeUtc), What = "recorded before the lesson", School = calibration.School,
-            CostRatio = calibration.CostRatio, MaxFalsePerHour = calibration.MaxFalsePerHour, Recordings = List(recordings.Select(r => r.Id)), SetAside = Documents.Write(calibration.SetAside ?? []),
-        });
+        Db.Calibrations.Add(
+            new()
+            {
+                RigId = id,
+                Copy = copy,
+                Sensor = calibration.Sensor,
+                Version = 1,
+                TimeUtc = recordings.Length == 0 ? Now : recordings.Max(r => r.TimeUtc),
+                What = "recorded before the lesson",
+                School = calibration.School,
+                CostRatio = calibration.CostRatio,
+                MaxFalsePerHour = calibration.MaxFalsePerHour,
+                Recordings = List(recordings.Select(r => r.Id)),
+                SetAside = Documents.Write(calibration.SetAside ?? []),
+            }
+        );
     }
 
     private async Task Add(string id, int copy, FileMotion motion, CancellationToken cancel)
     {
-        var trials = (motion.Trials ?? []).Select(t => new TrialRow { RigId = id, Copy = copy, Motion = motion.Motion, Asked = t.Asked, Commanded = t.Commanded, Measured = t.Measured, Origin = t.Origin ?? ReadingOrigin.Pasted, TimeUtc = t.TimeUtc ?? Now, Who = t.Who ?? "" }).ToArray();
+        var trials = (motion.Trials ?? [])
+            .Select(t => new TrialRow
+            {
+                RigId = id,
+                Copy = copy,
+                Motion = motion.Motion,
+                Asked = t.Asked,
+                Commanded = t.Commanded,
+                Measured = t.Measured,
+                Origin = t.Origin ?? ReadingOrigin.Pasted,
+                TimeUtc = t.TimeUtc ?? Now,
+                Who = t.Who ?? "",
+            })
+            .ToArray();
         Db.Trials.AddRange(trials);
         var accepted = motion.Accepted is { } number ? MotionStore.Row(id, copy, motion.Motion, Now, number) : null;
-        if (accepted is not null) Db.Accepted.Add(accepted);
+        if (accepted is not null)
+            Db.Accepted.Add(accepted);
         await Db.SaveChangesAsync(cancel);
-        Db.Motions.Add(new() { RigId = id, Copy = copy, Motion = motion.Motion, Version = 1, TimeUtc = trials.Length == 0 ? Now : trials.Max(t => t.TimeUtc), What = "tried before the lesson", Trials = List(trials.Select(t => t.Id)), Accepted = accepted?.Id });
+        Db.Motions.Add(
+            new()
+            {
+                RigId = id,
+                Copy = copy,
+                Motion = motion.Motion,
+                Version = 1,
+                TimeUtc = trials.Length == 0 ? Now : trials.Max(t => t.TimeUtc),
+                What = "tried before the lesson",
+                Trials = List(trials.Select(t => t.Id)),
+                Accepted = accepted?.Id,
+            }
+        );
     }
 
     private async Task Add(string id, int copy, string mechanism, IReadOnlyList<FilePosition> positions, CancellationToken cancel)
     {
-        var found = positions.SelectMany(p => (p.Angles ?? []).Select(a => new PositionRow { RigId = id, Copy = copy, Mechanism = mechanism, Position = p.Position, Angle = a, Origin = ReadingOrigin.Recorded, TimeUtc = p.TimeUtc ?? Now, Who = p.Who ?? "", Conditions = p.Conditions ?? "" })).ToArray();
+        var found = positions
+            .SelectMany(p =>
+                (p.Angles ?? []).Select(a => new PositionRow
+                {
+                    RigId = id,
+                    Copy = copy,
+                    Mechanism = mechanism,
+                    Position = p.Position,
+                    Angle = a,
+                    Origin = ReadingOrigin.Recorded,
+                    TimeUtc = p.TimeUtc ?? Now,
+                    Who = p.Who ?? "",
+                    Conditions = p.Conditions ?? "",
+                })
+            )
+            .ToArray();
         Db.Found.AddRange(found);
         await Db.SaveChangesAsync(cancel);
-        Db.Positions.Add(new() { RigId = id, Copy = copy, Mechanism = mechanism, Version = 1, TimeUtc = found.Length == 0 ? Now : found.Max(f => f.TimeUtc), What = "found before the lesson", Found = List(found.Select(f => f.Id)) });
+        Db.Positions.Add(
+            new()
+            {
+                RigId = id,
+                Copy = copy,
+                Mechanism = mechanism,
+                Version = 1,
+                TimeUtc = found.Length == 0 ? Now : found.Max(f => f.TimeUtc),
+                What = "found before the lesson",
+                Found = List(found.Select(f => f.Id)),
+            }
+        );
     }
 
     // A free address for a rig of that name: lower-case words with hyphens, numbered when taken.
     private async Task<string> FreeId(string name, CancellationToken cancel)
     {
-        const string accented = "àáâãäåçèéêëìíîïñòóôõöøùúûüýÿ", plain = "aaaaaaceeeeiiiinoooooouuuuyy";
-        var words = string.Concat(name.ToLowerInvariant().Select(c => accented.IndexOf(c) is >= 0 and var at ? plain[at] : char.IsAsciiLetterOrDigit(c) ? c : '-'));
+        const string accented = "àáâãäåçèéêëìíîïñòóôõöøùúûüýÿ",
+            plain = "aaaaaaceeeeiiiinoooooouuuuyy";
+        var words = string.Concat(
+            name.ToLowerInvariant()
+                .Select(c =>
+                    accented.IndexOf(c) is >= 0 and var at ? plain[at]
+                    : char.IsAsciiLetterOrDigit(c) ? c
+                    : '-'
+                )
+        );
         var stem = string.Join('-', words.Split('-', StringSplitOptions.RemoveEmptyEntries));
-        if (stem == "") stem = "rig";
+        if (stem == "")
+            stem = "rig";
         var taken = await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel);
         for (var n = 1; ; n++)
-            if ((n == 1 ? stem : $"{stem}-{n}") is var id && !taken.Contains(id) && id is not "schema" and not "templates") return id;
+            if ((n == 1 ? stem : $"{stem}-{n}") is var id && !taken.Contains(id) && id is not "schema" and not "templates")
+                return id;
     }
 
     /// <summary>A rig as a file: the design of now and what every copy knows.</summary>
@@ -106,12 +224,33 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             {
                 var ids = Ids(c.Recordings);
                 var recordings = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).OrderBy(r => r.Id).ToListAsync(cancel);
-                calibrations.Add(new(c.Sensor, c.School, c.CostRatio, c.MaxFalsePerHour,
-                    [.. recordings.Select(r => new FileRecording(r.Zone, Documents.Unpack(r.Values), Utc(r.TimeUtc), r.Who, r.Conditions, r.Mode, r.SupplyV))], Documents.Read<List<SetAsideReading>>(c.SetAside)));
+                calibrations.Add(
+                    new(
+                        c.Sensor,
+                        c.School,
+                        c.CostRatio,
+                        c.MaxFalsePerHour,
+                        [
+                            .. recordings.Select(r => new FileRecording(
+                                r.Zone,
+                                Documents.Unpack(r.Values),
+                                Utc(r.TimeUtc),
+                                r.Who,
+                                r.Conditions,
+                                r.Mode,
+                                r.SupplyV
+                            )),
+                        ],
+                        Documents.Read<List<SetAsideReading>>(c.SetAside)
+                    )
+                );
             }
-            copies.Add(new(row.Number, row.Team, state.Delivered, calibrations, await Motions(state, cancel), await Positions(state, cancel)));
+            copies.Add(
+                new(row.Number, row.Team, state.Delivered, calibrations, await Motions(state, cancel), await Positions(state, cancel))
+            );
         }
-        if (design is null) throw new NotStored($"There is no rig “{id}”.");
+        if (design is null)
+            throw new NotStored($"There is no rig “{id}”.");
         // Of the library what its programs have goes along.
         var used = RigPrograms.Of(design).SelectMany(p => p.Parsed.Program.Routines).Select(r => r.Name).ToHashSet();
         var routines = (await rigs.Library.Routines(cancel)).Select(r => r.Routine).Where(r => used.Contains(r.Name)).ToArray();
@@ -125,11 +264,23 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         var made = new List<FileMotion>();
         foreach (var plan in state.Moves.Plans)
         {
-            if (!state.MotionVersions.TryGetValue(plan.Key, out var version)) continue;
-            var row = await Db.Motions.AsNoTracking().FirstAsync(m => m.RigId == state.Id && m.Copy == state.Copy && m.Motion == plan.Key && m.Version == version, cancel);
+            if (!state.MotionVersions.TryGetValue(plan.Key, out var version))
+                continue;
+            var row = await Db
+                .Motions.AsNoTracking()
+                .FirstAsync(m => m.RigId == state.Id && m.Copy == state.Copy && m.Motion == plan.Key && m.Version == version, cancel);
             var ids = Ids(row.Trials);
             var trials = await Db.Trials.AsNoTracking().Where(t => ids.Contains(t.Id)).ToDictionaryAsync(t => t.Id, cancel);
-            made.Add(new(plan.Key, [.. ids.Select(i => trials[i]).Select(t => new FileTrial(t.Asked, t.Commanded, t.Measured, Utc(t.TimeUtc), t.Who, t.Origin))], state.Moves.Accepted(plan)));
+            made.Add(
+                new(
+                    plan.Key,
+                    [
+                        .. ids.Select(i => trials[i])
+                            .Select(t => new FileTrial(t.Asked, t.Commanded, t.Measured, Utc(t.TimeUtc), t.Who, t.Origin)),
+                    ],
+                    state.Moves.Accepted(plan)
+                )
+            );
         }
         return made.Count == 0 ? null : made;
     }
@@ -139,12 +290,28 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         var made = new List<FilePosition>();
         foreach (var mechanism in state.Design.Mechanisms)
         {
-            if (!state.Positions.TryGetValue(mechanism.Name, out var found)) continue;
-            var row = await Db.Positions.AsNoTracking().FirstAsync(p => p.RigId == state.Id && p.Copy == state.Copy && p.Mechanism == mechanism.Name && p.Version == found.Version, cancel);
+            if (!state.Positions.TryGetValue(mechanism.Name, out var found))
+                continue;
+            var row = await Db
+                .Positions.AsNoTracking()
+                .FirstAsync(
+                    p => p.RigId == state.Id && p.Copy == state.Copy && p.Mechanism == mechanism.Name && p.Version == found.Version,
+                    cancel
+                );
             var ids = Ids(row.Found);
             var rows = await Db.Found.AsNoTracking().Where(f => ids.Contains(f.Id)).OrderBy(f => f.Id).ToListAsync(cancel);
             // One entry for what was found at one sitting.
-            made.AddRange(rows.GroupBy(f => (f.Position, f.TimeUtc, f.Who, f.Conditions)).Select(g => new FilePosition(mechanism.Name, g.Key.Position, [.. g.Select(f => f.Angle)], Utc(g.Key.TimeUtc), g.Key.Who, g.Key.Conditions)));
+            made.AddRange(
+                rows.GroupBy(f => (f.Position, f.TimeUtc, f.Who, f.Conditions))
+                    .Select(g => new FilePosition(
+                        mechanism.Name,
+                        g.Key.Position,
+                        [.. g.Select(f => f.Angle)],
+                        Utc(g.Key.TimeUtc),
+                        g.Key.Who,
+                        g.Key.Conditions
+                    ))
+            );
         }
         return made.Count == 0 ? null : made;
     }

@@ -4,7 +4,8 @@ using Chiton.Core.Rigs;
 
 namespace Chiton.Data;
 
-/// <summary>A design as it was read once, with its program parsed once, for all who ask. Designs are told apart by their hash and never change.</summary>
+/// <summary>A design as it was read once, with its program parsed once, for all who ask. Designs are told apart by their hash and never
+/// change.</summary>
 public sealed class KnownDesign
 {
     private const int Most = 64;
@@ -32,7 +33,8 @@ public sealed class KnownDesign
     /// <summary>Reads a document and keeps what it says.</summary>
     public static KnownDesign Keep(string hash, string document)
     {
-        if (All.Count >= Most) All.Clear();
+        if (All.Count >= Most)
+            All.Clear();
         return All[hash] = new(hash, Designs.Read(document));
     }
 }

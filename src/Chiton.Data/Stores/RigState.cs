@@ -18,8 +18,17 @@ public sealed record FoundPositions(int Version, IReadOnlyDictionary<string, IRe
 
 /// <summary>A rig as it stands, with one of its copies.</summary>
 public sealed record RigState(
-    string Id, int Revision, string Hash, RigDesign Design, int Copy, string Team, int? ControllerRevision, RailMotion? Motion,
-    IReadOnlyDictionary<string, SensorCalibration> Calibrations, IReadOnlyDictionary<string, CalibrationRow> CalibrationRows)
+    string Id,
+    int Revision,
+    string Hash,
+    RigDesign Design,
+    int Copy,
+    string Team,
+    int? ControllerRevision,
+    RailMotion? Motion,
+    IReadOnlyDictionary<string, SensorCalibration> Calibrations,
+    IReadOnlyDictionary<string, CalibrationRow> CalibrationRows
+)
 {
     /// <summary>The design as it is kept for all who ask.</summary>
     public required KnownDesign Known { get; init; }
@@ -32,10 +41,28 @@ public sealed record RigState(
 
     /// <summary>The setup of a run.</summary>
     /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
-    public RailSetup Setup() => Parsed.Diagnostics.Count > 0
-        ? throw new InputProblem("program", $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: {Parsed.Diagnostics[0].Message}")
-        : Design.Rail is null || Design.Vehicle is null ? throw new InputProblem("rig", "Only a vehicle on a rail can be simulated so far. What you describe and measure here is kept for when this rig can.")
-        : RailSetup.Build(Design, Motion ?? throw new InputProblem("copy", "Nothing is known yet of how this copy moves. What you describe and measure here is kept."), Calibrations, Parsed.Program);
+    public RailSetup Setup() =>
+        Parsed.Diagnostics.Count > 0
+            ? throw new InputProblem(
+                "program",
+                $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: "
+                    + $"{Parsed.Diagnostics[0].Message}"
+            )
+        : Design.Rail is null || Design.Vehicle is null
+            ? throw new InputProblem(
+                "rig",
+                "Only a vehicle on a rail can be simulated so far. What you describe and measure here is kept for when this rig can."
+            )
+        : RailSetup.Build(
+            Design,
+            Motion
+                ?? throw new InputProblem(
+                    "copy",
+                    "Nothing is known yet of how this copy moves. What you describe and measure here is kept."
+                ),
+            Calibrations,
+            Parsed.Program
+        );
 
     /// <summary>What is known of when and how a sensor's calibration was taken.</summary>
     public required IReadOnlyDictionary<string, CalibrationAge> Ages { get; init; }

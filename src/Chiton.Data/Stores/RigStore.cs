@@ -45,7 +45,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     public FileStore Files { get; } = new(db, clock);
 
     // What was read of a calibration stays as it is: a version is never changed.
-    private static readonly ConcurrentDictionary<(string Db, long Row), (Sensor Reader, SensorCalibration Read, CalibrationTaken Taken)> Known = new();
+    private static readonly ConcurrentDictionary<
+        (string Db, long Row),
+        (Sensor Reader, SensorCalibration Read, CalibrationTaken Taken)
+    > Known = new();
 
     private sealed record CalibrationTaken(DateTime? LatestUtc, IReadOnlyList<string> Modes, IReadOnlyList<double> SupplyV);
 
@@ -53,30 +56,91 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     public async Task<IReadOnlyList<ListedRig>> List(CancellationToken cancel)
     {
         var rigs = await Db.Rigs.AsNoTracking().OrderBy(r => r.Id).ToListAsync(cancel);
-        var hashes = await Db.Rigs.AsNoTracking().Join(Db.Revisions, r => new { RigId = r.Id, Number = r.HeadRevision }, v => new { v.RigId, v.Number }, (r, v) => new { r.Id, v.Hash }).ToDictionaryAsync(r => r.Id, r => r.Hash, cancel);
-        var copies = (await Db.Copies.AsNoTracking().OrderBy(c => c.Number).Select(c => new { c.RigId, c.Number, c.Team, c.Motion }).ToListAsync(cancel)).ToLookup(c => c.RigId);
-        var newest = Db.Calibrations.GroupBy(c => new { c.RigId, c.Copy, c.Sensor }).Select(g => g.Max(c => c.Id));
-        var calibrations = (await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel)).ToLookup(c => (c.RigId, c.Copy));
-        var latest = Db.Motions.GroupBy(m => new { m.RigId, m.Copy, m.Motion }).Select(g => g.Max(m => m.Id));
-        var motions = (await Db.Motions.AsNoTracking().Where(m => latest.Contains(m.Id)).ToListAsync(cancel)).ToLookup(m => (m.RigId, m.Copy));
-        var proofs = (await Db.Proofs.AsNoTracking().Where(p => p.Runs > 0).Select(p => new { p.RigId, p.Copy, p.Inputs, p.Runs, p.Passes, p.Id }).ToListAsync(cancel))
-            .GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).First());
+        var hashes = await Db
+            .Rigs.AsNoTracking()
+            .Join(
+                Db.Revisions,
+                r => new { RigId = r.Id, Number = r.HeadRevision },
+                v => new { v.RigId, v.Number },
+                (r, v) => new { r.Id, v.Hash }
+            )
+            .ToDictionaryAsync(r => r.Id, r => r.Hash, cancel);
+        var copies = (
+            await Db
+                .Copies.AsNoTracking()
+                .OrderBy(c => c.Number)
+                .Select(c => new
+                {
+                    c.RigId,
+                    c.Number,
+                    c.Team,
+                    c.Motion,
+                })
+                .ToListAsync(cancel)
+        ).ToLookup(c => c.RigId);
+        var newest = Db
+            .Calibrations.GroupBy(c => new
+            {
+                c.RigId,
+                c.Copy,
+                c.Sensor,
+            })
+            .Select(g => g.Max(c => c.Id));
+        var calibrations = (await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel)).ToLookup(c =>
+            (c.RigId, c.Copy)
+        );
+        var latest = Db
+            .Motions.GroupBy(m => new
+            {
+                m.RigId,
+                m.Copy,
+                m.Motion,
+            })
+            .Select(g => g.Max(m => m.Id));
+        var motions = (await Db.Motions.AsNoTracking().Where(m => latest.Contains(m.Id)).ToListAsync(cancel)).ToLookup(m =>
+            (m.RigId, m.Copy)
+        );
+        var proofs = (
+            await Db
+                .Proofs.AsNoTracking()
+                .Where(p => p.Runs > 0)
+                .Select(p => new
+                {
+                    p.RigId,
+                    p.Copy,
+                    p.Inputs,
+                    p.Runs,
+                    p.Passes,
+                    p.Id,
+                })
+                .ToListAsync(cancel)
+        ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).First());
         var result = new List<ListedRig>();
         foreach (var rig in rigs)
         {
             var design = await Design(rig.Id, rig.HeadRevision, hashes[rig.Id], cancel);
-            result.Add(new(rig, design, [.. copies[rig.Id].Select(c =>
-            {
-                var inputs = Inputs(design.Hash, c.Motion, calibrations[(rig.Id, c.Number)], motions[(rig.Id, c.Number)]);
-                var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
-                return new ListedCopy(c.Number, c.Team, inputs, best?.Runs ?? 0, best?.Passes ?? 0);
-            })]));
+            result.Add(
+                new(
+                    rig,
+                    design,
+                    [
+                        .. copies[rig.Id]
+                            .Select(c =>
+                            {
+                                var inputs = Inputs(design.Hash, c.Motion, calibrations[(rig.Id, c.Number)], motions[(rig.Id, c.Number)]);
+                                var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
+                                return new ListedCopy(c.Number, c.Team, inputs, best?.Runs ?? 0, best?.Passes ?? 0);
+                            }),
+                    ]
+                )
+            );
         }
         return result;
     }
 
     /// <summary>Addresses of all rigs.</summary>
-    public async Task<HashSet<string>> Ids(CancellationToken cancel) => [.. await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel)];
+    public async Task<HashSet<string>> Ids(CancellationToken cancel) =>
+        [.. await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel)];
 
     /// <summary>A rig with one of its copies.</summary>
     /// <param name="id">Address of the rig.</param>
@@ -86,13 +150,24 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <exception cref="NotStored">When there is no such rig, copy or revision.</exception>
     public async Task<RigState> Load(string id, int? copy, int? revision, CancellationToken cancel)
     {
-        var rig = await Db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        var rig =
+            await Db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
         var number = revision ?? rig.HeadRevision;
-        var hash = await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Hash).FirstOrDefaultAsync(cancel)
+        var hash =
+            await Db
+                .Revisions.AsNoTracking()
+                .Where(r => r.RigId == id && r.Number == number)
+                .Select(r => r.Hash)
+                .FirstOrDefaultAsync(cancel)
             ?? throw new NotStored($"{id} has no revision {number}.");
         var known = await Design(id, number, hash, cancel);
         var design = known.Design;
-        var copyRow = await Db.Copies.AsNoTracking().Where(c => c.RigId == id && (copy == null || c.Number == copy)).OrderBy(c => c.Number).FirstOrDefaultAsync(cancel)
+        var copyRow =
+            await Db
+                .Copies.AsNoTracking()
+                .Where(c => c.RigId == id && (copy == null || c.Number == copy))
+                .OrderBy(c => c.Number)
+                .FirstOrDefaultAsync(cancel)
             ?? throw new NotStored($"{id} has no copy {copy}.");
         var at = copyRow.Number;
         var newest = Db.Calibrations.Where(c => c.RigId == id && c.Copy == at).GroupBy(c => c.Sensor).Select(g => g.Max(c => c.Id));
@@ -104,7 +179,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var ages = new Dictionary<string, CalibrationAge>();
         foreach (var sensor in design.Sensors)
         {
-            if (current.FirstOrDefault(c => c.Sensor == sensor.Name) is not { } found) continue;
+            if (current.FirstOrDefault(c => c.Sensor == sensor.Name) is not { } found)
+                continue;
             rows[sensor.Name] = found;
             (read[sensor.Name], ages[sensor.Name]) = await Read(found, sensor, cancel);
         }
@@ -113,21 +189,38 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var moves = new CopyMoves(design, delivered, tried, accepted);
         return new(id, number, hash, design, at, copyRow.Team, copyRow.ControllerRevision, moves.Motion, read, rows)
         {
-            Known = known, Ages = ages, Moves = moves, Delivered = delivered, MotionVersions = motions.ToDictionary(m => m.Motion, m => m.Version),
-            Positions = await Motions.Positions(id, at, cancel), Inputs = Inputs(hash, copyRow.Motion, current, motions),
+            Known = known,
+            Ages = ages,
+            Moves = moves,
+            Delivered = delivered,
+            MotionVersions = motions.ToDictionary(m => m.Motion, m => m.Version),
+            Positions = await Motions.Positions(id, at, cancel),
+            Inputs = Inputs(hash, copyRow.Motion, current, motions),
         };
     }
 
     // A design that is known is not read again, whoever asks.
-    private async Task<KnownDesign> Design(string id, int number, string hash, CancellationToken cancel) => KnownDesign.Of(hash)
-        ?? KnownDesign.Keep(hash, (await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Document).FirstAsync(cancel)));
+    private async Task<KnownDesign> Design(string id, int number, string hash, CancellationToken cancel) =>
+        KnownDesign.Of(hash)
+        ?? KnownDesign.Keep(
+            hash,
+            (await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Document).FirstAsync(cancel))
+        );
 
-    private static string Inputs(string hash, string delivered, IEnumerable<CalibrationRow> calibrations, IEnumerable<MotionRow> motions) => Documents.Hash(string.Join('\n',
-    [
-        hash, delivered,
-        .. calibrations.OrderBy(c => c.Sensor, StringComparer.Ordinal).Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings} {c.SetAside}"),
-        .. motions.OrderBy(m => m.Motion, StringComparer.Ordinal).Select(m => $"{m.Motion} {m.Accepted}"),
-    ]));
+    private static string Inputs(string hash, string delivered, IEnumerable<CalibrationRow> calibrations, IEnumerable<MotionRow> motions) =>
+        Documents.Hash(
+            string.Join(
+                '\n',
+                [
+                    hash,
+                    delivered,
+                    .. calibrations
+                        .OrderBy(c => c.Sensor, StringComparer.Ordinal)
+                        .Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings} {c.SetAside}"),
+                    .. motions.OrderBy(m => m.Motion, StringComparer.Ordinal).Select(m => $"{m.Motion} {m.Accepted}"),
+                ]
+            )
+        );
 
     private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, CancellationToken cancel)
     {
@@ -138,13 +231,37 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             var recordings = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
             var used = ids.Select(i => recordings[i]).Where(r => reader.Zones.Contains(r.Zone)).ToArray();
             var facts = reader.Facts;
-            var made = new SensorCalibration(reader.Name, reader.SamplePeriodMs, reader.Resolution, row.MaxFalsePerHour, row.School, row.CostRatio,
-                [.. reader.Zones.Select(zone => new ZoneReadings(zone, [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]))])
+            var made = new SensorCalibration(
+                reader.Name,
+                reader.SamplePeriodMs,
+                reader.Resolution,
+                row.MaxFalsePerHour,
+                row.School,
+                row.CostRatio,
+                [
+                    .. reader.Zones.Select(zone => new ZoneReadings(
+                        zone,
+                        [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]
+                    )),
+                ]
+            )
             {
-                SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside), Unit = facts.Unit, Low = facts.From, High = facts.To,
+                SetAside = Documents.Read<List<SetAsideReading>>(row.SetAside),
+                Unit = facts.Unit,
+                Low = facts.From,
+                High = facts.To,
             };
-            if (Known.Count > 1000) Known.Clear();
-            known = Known[key] = (reader, made, new(used.Length == 0 ? null : used.Max(r => r.TimeUtc), [.. used.Select(r => r.Mode).Where(m => m != "").Distinct()], [.. used.Select(r => r.SupplyV).OfType<double>().Distinct()]));
+            if (Known.Count > 1000)
+                Known.Clear();
+            known = Known[key] = (
+                reader,
+                made,
+                new(
+                    used.Length == 0 ? null : used.Max(r => r.TimeUtc),
+                    [.. used.Select(r => r.Mode).Where(m => m != "").Distinct()],
+                    [.. used.Select(r => r.SupplyV).OfType<double>().Distinct()]
+                )
+            );
         }
         return (known.Read, new(known.Taken.LatestUtc is { } when ? (Now - when).TotalDays : null, known.Taken.Modes, known.Taken.SupplyV));
     }
@@ -153,7 +270,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <exception cref="NotStored">When there is no such version.</exception>
     public async Task<SensorCalibration> Calibration(RigState state, string sensor, int version, CancellationToken cancel)
     {
-        var row = await Db.Calibrations.AsNoTracking().FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
+        var row =
+            await Db
+                .Calibrations.AsNoTracking()
+                .FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
             ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
         return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), cancel)).Item1;
     }

@@ -14,6 +14,7 @@ public sealed class StaleEdit(int current, string what) : Exception($"This was c
 {
     /// <summary>What is current now.</summary>
     public int Current { get; } = current;
+
     /// <summary>What the other change was.</summary>
     public string What { get; } = what;
 }
@@ -81,7 +82,18 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     /// <summary>Writes the next revision of a rig.</summary>
     protected void AddRevision(RigRow rig, string document, string what)
     {
-        Db.Revisions.Add(new() { RigId = rig.Id, Number = rig.HeadRevision + 1, Parent = rig.HeadRevision, Hash = Documents.Hash(document), TimeUtc = Now, What = what, Document = document });
+        Db.Revisions.Add(
+            new()
+            {
+                RigId = rig.Id,
+                Number = rig.HeadRevision + 1,
+                Parent = rig.HeadRevision,
+                Hash = Documents.Hash(document),
+                TimeUtc = Now,
+                What = what,
+                Document = document,
+            }
+        );
         rig.HeadRevision++;
     }
 
@@ -93,7 +105,17 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     protected async Task AddEdit(string id, string what, string target, long before, long after, CancellationToken cancel)
     {
         var last = await LastChange(id, cancel);
-        var row = new ChangeRow { RigId = id, TimeUtc = Now, What = what, Target = target, Before = before, After = after, Below = last?.UndoNext ?? 0, RedoStack = "" };
+        var row = new ChangeRow
+        {
+            RigId = id,
+            TimeUtc = Now,
+            What = what,
+            Target = target,
+            Before = before,
+            After = after,
+            Below = last?.UndoNext ?? 0,
+            RedoStack = "",
+        };
         Db.Changes.Add(row);
         await Db.SaveChangesAsync(cancel);
         row.Edit = row.UndoNext = row.Id;
@@ -104,7 +126,8 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     /// <exception cref="NotStored">When there is no such rig.</exception>
     protected async Task<(RigRow Rig, RigDesign Design)> Based(string id, int baseRevision, CancellationToken cancel)
     {
-        if (baseRevision <= 0) throw new Core.Quantities.InputProblem("baseRevision", "Say on which revision this edit was made, a whole number from 1.");
+        if (baseRevision <= 0)
+            throw new Core.Quantities.InputProblem("baseRevision", "Say on which revision this edit was made, a whole number from 1.");
         var (rig, head) = await Head(id, cancel);
         return rig.HeadRevision == baseRevision ? (rig, Designs.Read(head.Document)) : throw new StaleEdit(rig.HeadRevision, head.What);
     }

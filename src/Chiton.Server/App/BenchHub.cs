@@ -57,21 +57,40 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
     /// <param name="over">What it is held over.</param>
     /// <param name="amount">How far, how hard or how deep; null where that means nothing.</param>
     /// <param name="cancel">Ends it.</param>
-    public async IAsyncEnumerable<LiveReading> Live(string rig, int copy, string sensor, string over, double? amount, [EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<LiveReading> Live(
+        string rig,
+        int copy,
+        string sensor,
+        string over,
+        double? amount,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
         var state = await store.Load(rig, copy, null, cancel);
-        if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device) yield break;
+        if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
+            yield break;
         var (things, recording) = await store.Copies.Bench(state, device, false, cancel);
-        if (!things.TryGetValue(over, out var thing)) yield break;
+        if (!things.TryGetValue(over, out var thing))
+            yield break;
         var zones = ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor));
-        var held = new SimulatedSensor(device, thing, amount is { } a && double.IsFinite(a) ? a : 0, BenchCare.AsItIs, new((ulong)recording, 9));
+        var held = new SimulatedSensor(
+            device,
+            thing,
+            amount is { } a && double.IsFinite(a) ? a : 0,
+            BenchCare.AsItIs,
+            new((ulong)recording, 9)
+        );
         while (!cancel.IsCancellationRequested)
         {
             var reading = new double[held.Width];
             held.Read(reading);
             double? first = double.IsNaN(reading[0]) ? null : reading[0];
-            yield return new(first, zones.Zone(reading), held.Width == 3 ? reading : null,
-                device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null);
+            yield return new(
+                first,
+                zones.Zone(reading),
+                held.Width == 3 ? reading : null,
+                device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null
+            );
             await Task.Delay(200, cancel);
         }
     }

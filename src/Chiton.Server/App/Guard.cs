@@ -13,8 +13,14 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
     public const string NonceKey = "csp-nonce";
 
     private readonly HashSet<string> hosts = new(
-        ["127.0.0.1", "localhost", "[::1]", .. (configuration["CHITON_HOSTS"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)],
-        StringComparer.OrdinalIgnoreCase);
+        [
+            "127.0.0.1",
+            "localhost",
+            "[::1]",
+            .. (configuration["CHITON_HOSTS"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
+        ],
+        StringComparer.OrdinalIgnoreCase
+    );
 
     /// <summary>Handles a request.</summary>
     public async Task Invoke(HttpContext context)
@@ -31,12 +37,22 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
             return;
         }
         // A rig that was given out must always be taken in again.
-        var most = HttpMethods.IsPost(request.Method) && request.Path.Equals("/api/rigs", StringComparison.Ordinal) ? Limits.ImportBytes : Limits.BodyBytes;
-        if (most > Limits.BodyBytes && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } larger) larger.MaxRequestBodySize = most;
+        var most =
+            HttpMethods.IsPost(request.Method) && request.Path.Equals("/api/rigs", StringComparison.Ordinal)
+                ? Limits.ImportBytes
+                : Limits.BodyBytes;
+        if (
+            most > Limits.BodyBytes
+            && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } larger
+        )
+            larger.MaxRequestBodySize = most;
         if (request.ContentLength > most)
         {
             // Read to its end before answering, within reason: a browser that is cut off while it sends never sees the answer.
-            if (request.ContentLength <= Limits.DrainBytes && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+            if (
+                request.ContentLength <= Limits.DrainBytes
+                && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit
+            )
             {
                 limit.MaxRequestBodySize = Limits.DrainBytes;
                 await request.Body.CopyToAsync(Stream.Null, context.RequestAborted);
@@ -49,23 +65,30 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
         context.Items[NonceKey] = nonce;
         var headers = context.Response.Headers;
         headers.ContentSecurityPolicy =
-            $"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; font-src 'self'; img-src 'self' data:; connect-src 'self' ws://{request.Host}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
+            $"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; font-src 'self'; img-src 'self' data:; "
+            + $"connect-src 'self' ws://{request.Host}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
         headers.XContentTypeOptions = "nosniff";
         headers.XFrameOptions = "DENY";
         headers["Referrer-Policy"] = "no-referrer";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";
         headers["Cross-Origin-Resource-Policy"] = "same-origin";
-        if (request.Path.StartsWithSegments("/api")) headers.CacheControl = "no-store";
+        if (request.Path.StartsWithSegments("/api"))
+            headers.CacheControl = "no-store";
         await next(context);
     }
 
     private static bool SameOrigin(string origin, HttpRequest request) =>
-        Uri.TryCreate(origin, UriKind.Absolute, out var uri) && string.Equals(uri.Authority, request.Host.Value, StringComparison.OrdinalIgnoreCase);
+        Uri.TryCreate(origin, UriKind.Absolute, out var uri)
+        && string.Equals(uri.Authority, request.Host.Value, StringComparison.OrdinalIgnoreCase);
 
     private static Task Refuse(HttpContext context, string why)
     {
         context.Response.StatusCode = StatusCodes.Status403Forbidden;
-        return context.Response.WriteAsJsonAsync(new ProblemDetails { Status = 403, Title = why }, options: null, contentType: "application/problem+json");
+        return context.Response.WriteAsJsonAsync(
+            new ProblemDetails { Status = 403, Title = why },
+            options: null,
+            contentType: "application/problem+json"
+        );
     }
 }
 

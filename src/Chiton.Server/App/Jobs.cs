@@ -9,8 +9,10 @@ public enum WorkKind
 {
     /// <summary>A walk or one run: short, and first.</summary>
     Quick,
+
     /// <summary>A proof: long, watched, and behind everything short.</summary>
     Long,
+
     /// <summary>A gauge: takes what is left over.</summary>
     Gauge,
 }
@@ -19,7 +21,8 @@ public enum WorkKind
 public sealed class TooBusy(string say) : Exception(say);
 
 /// <summary>Work took longer than it may.</summary>
-public sealed class TookTooLong(TimeSpan most) : Exception($"This took more than {most.TotalSeconds:0} seconds of work, so it was stopped.");
+public sealed class TookTooLong(TimeSpan most)
+    : Exception($"This took more than {most.TotalSeconds:0} seconds of work, so it was stopped.");
 
 /// <summary>Work was stopped by its name.</summary>
 public sealed class WasStopped() : Exception("This was stopped.");
@@ -36,16 +39,17 @@ public sealed class Jobs : IDisposable
 
     private readonly ConcurrentDictionary<string, CancellationTokenSource> running = new();
     private readonly int[] waiting = new int[3];
-    private readonly WorkThreads[] kinds =
-        [new(Environment.ProcessorCount, 4), new(Environment.ProcessorCount, 12), new(1, 19)];
+    private readonly WorkThreads[] kinds = [new(Environment.ProcessorCount, 4), new(Environment.ProcessorCount, 12), new(1, 19)];
 
     /// <summary>Begins a job that the caller works on itself; stops when the request goes away or <see cref="Stop"/> is called.</summary>
     /// <exception cref="InputProblem">When there is one of that name already.</exception>
     public Job Begin(string? name, CancellationToken request)
     {
-        if (name is { Length: > 100 }) throw new InputProblem("job", "At most 100 characters.");
+        if (name is { Length: > 100 })
+            throw new InputProblem("job", "At most 100 characters.");
         var source = CancellationTokenSource.CreateLinkedTokenSource(request);
-        if (name is { Length: > 0 } && !running.TryAdd(name, source)) throw new InputProblem("job", $"A job “{name}” is running already.");
+        if (name is { Length: > 0 } && !running.TryAdd(name, source))
+            throw new InputProblem("job", $"A job “{name}” is running already.");
         return new(this, name, source);
     }
 
@@ -53,13 +57,21 @@ public sealed class Jobs : IDisposable
     /// <param name="kind">Which threads.</param>
     /// <param name="name">A name by which it can be stopped; null for none.</param>
     /// <param name="most">Longest time once it has begun; null for no end.</param>
-    /// <param name="work">The work; it looks at the token often. Its scheduler is the current one, for parts of it that run side by side.</param>
+    /// <param name="work">The work; it looks at the token often. Its scheduler is the current one, for parts of it that run side by
+    /// side.</param>
     /// <param name="request">The client that waits.</param>
     /// <param name="partial">True when the work itself makes something of being stopped.</param>
     /// <exception cref="TooBusy">When too much waits.</exception>
     /// <exception cref="TookTooLong">When its time was over.</exception>
     /// <exception cref="WasStopped">When it was stopped by its name.</exception>
-    public async Task<T> Run<T>(WorkKind kind, string? name, TimeSpan? most, Func<CancellationToken, T> work, CancellationToken request, bool partial = false)
+    public async Task<T> Run<T>(
+        WorkKind kind,
+        string? name,
+        TimeSpan? most,
+        Func<CancellationToken, T> work,
+        CancellationToken request,
+        bool partial = false
+    )
     {
         using var job = Begin(name, request);
         using var time = CancellationTokenSource.CreateLinkedTokenSource(job.Stopping);
@@ -69,16 +81,19 @@ public sealed class Jobs : IDisposable
         var done = new TaskCompletionSource<T>(TaskCreationOptions.RunContinuationsAsynchronously);
         bool First()
         {
-            if (Interlocked.Exchange(ref begun, 1) != 0) return false;
+            if (Interlocked.Exchange(ref begun, 1) != 0)
+                return false;
             Interlocked.Decrement(ref waiting[(int)kind]);
             return true;
         }
         void Do()
         {
-            if (!First()) return;
+            if (!First())
+                return;
             try
             {
-                if (most is { } limit) time.CancelAfter(limit);
+                if (most is { } limit)
+                    time.CancelAfter(limit);
                 done.SetResult(work(time.Token));
             }
             catch (OperationCanceledException)
@@ -93,19 +108,23 @@ public sealed class Jobs : IDisposable
         // Stopped while it waits, it is over at once; what makes something of being stopped does so without waiting for its turn.
         void Stopped()
         {
-            if (partial) _ = Task.Run(Do, CancellationToken.None);
-            else if (First()) done.SetCanceled(CancellationToken.None);
+            if (partial)
+                _ = Task.Run(Do, CancellationToken.None);
+            else if (First())
+                done.SetCanceled(CancellationToken.None);
         }
         try
         {
-            if (before >= MostWaiting) throw new TooBusy($"The bench is busy: {before} others wait already. Try again in a moment.");
+            if (before >= MostWaiting)
+                throw new TooBusy($"The bench is busy: {before} others wait already. Try again in a moment.");
             _ = Task.Factory.StartNew(Do, CancellationToken.None, TaskCreationOptions.None, threads);
             await using var stopping = job.Stopping.Register(Stopped);
             return await done.Task;
         }
         catch (OperationCanceledException) when (!request.IsCancellationRequested)
         {
-            if (job.Stopping.IsCancellationRequested) throw new WasStopped();
+            if (job.Stopping.IsCancellationRequested)
+                throw new WasStopped();
             throw new TookTooLong(most ?? TimeSpan.Zero);
         }
         finally
@@ -117,7 +136,8 @@ public sealed class Jobs : IDisposable
     /// <summary>Stops a job, also one that still waits; false when there is none of that name.</summary>
     public bool Stop(string name)
     {
-        if (!running.TryGetValue(name, out var source)) return false;
+        if (!running.TryGetValue(name, out var source))
+            return false;
         try
         {
             source.Cancel();
@@ -133,7 +153,8 @@ public sealed class Jobs : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
-        foreach (var threads in kinds) threads.Dispose();
+        foreach (var threads in kinds)
+            threads.Dispose();
     }
 
     /// <summary>A running job.</summary>
@@ -145,7 +166,8 @@ public sealed class Jobs : IDisposable
         /// <inheritdoc/>
         public void Dispose()
         {
-            if (name is { Length: > 0 }) jobs.running.TryRemove(new(name, source));
+            if (name is { Length: > 0 })
+                jobs.running.TryRemove(new(name, source));
             source.Dispose();
         }
     }
@@ -167,8 +189,13 @@ internal sealed partial class WorkThreads : TaskScheduler, IDisposable
             new Thread(() =>
             {
                 StepBack(nice);
-                foreach (var task in tasks.GetConsumingEnumerable()) TryExecuteTask(task);
-            }) { IsBackground = true, Name = $"work behind {nice}" }.Start();
+                foreach (var task in tasks.GetConsumingEnumerable())
+                    TryExecuteTask(task);
+            })
+            {
+                IsBackground = true,
+                Name = $"work behind {nice}",
+            }.Start();
     }
 
     /// <inheritdoc/>
@@ -187,8 +214,10 @@ internal sealed partial class WorkThreads : TaskScheduler, IDisposable
     // On Linux a thread has its own place in the order of running; elsewhere it runs like any other.
     private static void StepBack(int nice)
     {
-        if (OperatingSystem.IsLinux()) _ = setpriority(0, (uint)gettid(), nice);
-        else Thread.CurrentThread.Priority = nice > 10 ? ThreadPriority.Lowest : ThreadPriority.BelowNormal;
+        if (OperatingSystem.IsLinux())
+            _ = setpriority(0, (uint)gettid(), nice);
+        else
+            Thread.CurrentThread.Priority = nice > 10 ? ThreadPriority.Lowest : ThreadPriority.BelowNormal;
     }
 
     [System.Runtime.InteropServices.DllImport("libc")]

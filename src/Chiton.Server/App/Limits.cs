@@ -6,7 +6,8 @@ public static class Limits
     /// <summary>Largest body, bytes.</summary>
     public const long BodyBytes = 4 * 1024 * 1024;
 
-    /// <summary>Largest file of a rig that is taken in, bytes. Larger than any that is given out: see <see cref="Data.ReadingStore.MostOfARig"/>.</summary>
+    /// <summary>Largest file of a rig that is taken in, bytes. Larger than any that is given out: see
+    /// <see cref="Data.ReadingStore.MostOfARig"/>.</summary>
     public const long ImportBytes = 64 * 1024 * 1024;
 
     /// <summary>Largest body that is read to its end only to be refused politely, bytes.</summary>

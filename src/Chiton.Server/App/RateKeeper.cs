@@ -7,7 +7,8 @@ using Microsoft.AspNetCore.SignalR;
 namespace Chiton.Server.App;
 
 /// <summary>Counts 100 runs in the background after every edit, for the gauge in the header.</summary>
-public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub, IBenchPage> hub, Jobs jobs, ILogger<RateKeeper> log) : BackgroundService
+public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub, IBenchPage> hub, Jobs jobs, ILogger<RateKeeper> log)
+    : BackgroundService
 {
     /// <summary>Longest time a gauge may take: a slow program has no gauge, and holds up no other.</summary>
     public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
@@ -15,7 +16,9 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
     /// <summary>Runs of the light version.</summary>
     public const int Runs = 100;
 
-    private readonly Channel<(string Rig, int Copy)> queue = Channel.CreateBounded<(string, int)>(new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest });
+    private readonly Channel<(string Rig, int Copy)> queue = Channel.CreateBounded<(string, int)>(
+        new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest }
+    );
 
     /// <summary>Asks for the rate of a copy; returns at once.</summary>
     public void Ask(string rig, int copy) => queue.Writer.TryWrite((rig, copy));
@@ -31,16 +34,29 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 var store = scope.ServiceProvider.GetRequiredService<RigStore>();
                 var state = await store.Load(rig, copy, null, stoppingToken);
                 // Also notes why a copy cannot run, so that lists need not ask again.
-                if (state.Parsed.Diagnostics.Count > 0 || Rates.Hindrance(state) is not null || await store.Runs.BestProof(state, stoppingToken) is not null)
+                if (
+                    state.Parsed.Diagnostics.Count > 0
+                    || Rates.Hindrance(state) is not null
+                    || await store.Runs.BestProof(state, stoppingToken) is not null
+                )
                 {
                     await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
                     continue;
                 }
                 var setup = state.Setup();
-                var proof = await jobs.Run(WorkKind.Gauge, null, Most, stop => Prover.Run(setup, Runs, 1, null, 1, stop, TaskScheduler.Current), stoppingToken, true);
-                if (stoppingToken.IsCancellationRequested) break;
+                var proof = await jobs.Run(
+                    WorkKind.Gauge,
+                    null,
+                    Most,
+                    stop => Prover.Run(setup, Runs, 1, null, 1, stop, TaskScheduler.Current),
+                    stoppingToken,
+                    true
+                );
+                if (stoppingToken.IsCancellationRequested)
+                    break;
                 // Fewer runs than asked for are an honest, wider answer; none at all is no answer.
-                if (proof.Runs == 0) continue;
+                if (proof.Runs == 0)
+                    continue;
                 await store.Runs.KeepProof(state, proof, 1, true, stoppingToken);
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
             }

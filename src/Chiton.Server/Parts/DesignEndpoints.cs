@@ -1,9 +1,9 @@
 using System.Text.Json.Nodes;
 using System.Text.Json.Schema;
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
-using Chiton.Core.Motion;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
@@ -17,14 +17,27 @@ public sealed record TemplateItem(string Template, string About);
 public sealed record ControllerTemplate(string Template, string About, Controller Controller);
 
 /// <summary>A kind of sensor, with what is usual for it.</summary>
-public sealed record SensorKindItem(SensorKind Kind, string Words, string Unit, string View, double SamplePeriodMs, double Resolution, IReadOnlyList<string> Zones);
+public sealed record SensorKindItem(
+    SensorKind Kind,
+    string Words,
+    string Unit,
+    string View,
+    double SamplePeriodMs,
+    double Resolution,
+    IReadOnlyList<string> Zones
+);
 
 /// <summary>A kind of actuator or mechanism.</summary>
 public sealed record KindItem(string Kind, string Words);
 
 /// <summary>What rigs can be made of.</summary>
 public sealed record TemplatesView(
-    IReadOnlyList<TemplateItem> Rigs, IReadOnlyList<ControllerTemplate> Controllers, IReadOnlyList<SensorKindItem> Sensors, IReadOnlyList<KindItem> Actuators, IReadOnlyList<KindItem> Mechanisms);
+    IReadOnlyList<TemplateItem> Rigs,
+    IReadOnlyList<ControllerTemplate> Controllers,
+    IReadOnlyList<SensorKindItem> Sensors,
+    IReadOnlyList<KindItem> Actuators,
+    IReadOnlyList<KindItem> Mechanisms
+);
 
 /// <summary>Makes a rig: from a file in the published format, or from a template.</summary>
 /// <param name="Format">"chiton-rig", for a file.</param>
@@ -35,7 +48,16 @@ public sealed record TemplatesView(
 /// <param name="Template">Name of a template, instead of a file.</param>
 /// <param name="Name">What the rig is called; for a file instead of the name in it.</param>
 /// <param name="Place">Whose rig it is.</param>
-public sealed record NewRig(string? Format, int? Version, RigDesign? Design, IReadOnlyList<FileCopy>? Copies, string? Template, string? Name, string? Place, IReadOnlyList<KeptRoutine>? Routines = null);
+public sealed record NewRig(
+    string? Format,
+    int? Version,
+    RigDesign? Design,
+    IReadOnlyList<FileCopy>? Copies,
+    string? Template,
+    string? Name,
+    string? Place,
+    IReadOnlyList<KeptRoutine>? Routines = null
+);
 
 /// <summary>The rig that was made.</summary>
 public sealed record RigMade(string Id, string Name, int Revision);
@@ -52,7 +74,13 @@ public sealed record ArchiveRequest(bool Archived);
 /// <param name="Notes">What the body and the mechanisms make of it.</param>
 /// <param name="Positions">Positions found by hand on this copy.</param>
 /// <param name="Cautions">What to beware of with a rig like this.</param>
-public sealed record DesignView(int Revision, RigDesign Design, IReadOnlyList<BodyNote> Notes, IReadOnlyList<PositionView> Positions, IReadOnlyList<string> Cautions);
+public sealed record DesignView(
+    int Revision,
+    RigDesign Design,
+    IReadOnlyList<BodyNote> Notes,
+    IReadOnlyList<PositionView> Positions,
+    IReadOnlyList<string> Cautions
+);
 
 /// <summary>A position of a mechanism on a copy.</summary>
 /// <param name="Mechanism">Mechanism name.</param>
@@ -83,7 +111,15 @@ public sealed record RenameRequest(int BaseRevision, Renamed What, string? Of, s
 /// <param name="AngleDeg">For a servo: the angle it is set to.</param>
 /// <param name="Who">Who does it.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record PositionRequest(int? Copy, string? Mechanism, string? Position, double? HandPercent, double? AngleDeg, string? Who, string? By);
+public sealed record PositionRequest(
+    int? Copy,
+    string? Mechanism,
+    string? Position,
+    double? HandPercent,
+    double? AngleDeg,
+    string? Who,
+    string? By
+);
 
 /// <summary>The angle read.</summary>
 public sealed record PositionRead(double Angle, string Unit, int? Version);
@@ -99,32 +135,79 @@ public static class DesignEndpoints
         rigs.MapGet("/schema", () => Results.Json(Schema.Value, Documents.Options)).WithName("getRigSchema").ExcludeFromDescription();
         rigs.MapPost("", Create).WithName("createRig").ProducesValidationProblem().ProducesProblem(413);
         rigs.MapGet("/{id}/export", Export).WithName("exportRig").Produces<RigFile>().ProducesProblem(404);
-        rigs.MapPost("/{id}/duplicate", async Task<RigMade> (string id, DuplicateRequest request, RigStore store, CancellationToken cancel) =>
-        {
-            var file = await store.Files.Export(id, cancel);
-            return await Keep(file with { Design = file.Design! with { Name = Name(request.Name, "name") } }, $"copied from {file.Design!.Name}", store, cancel);
-        }).WithName("duplicateRig").ProducesValidationProblem().ProducesProblem(404);
-        rigs.MapPut("/{id}/archived", async Task<ArchiveRequest> (string id, ArchiveRequest request, RigStore store, CancellationToken cancel) =>
-        {
-            await store.Designs.Archive(id, request.Archived, cancel);
-            return request;
-        }).WithName("archiveRig").ProducesProblem(404);
-        rigs.MapGet("/{id}/design", async Task<DesignView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
-        {
-            var state = await store.Load(id, copy, null, cancel);
-            return new(state.Revision, state.Design, Body.Notes(state.Design), Positions(state), Body.Cautions(state.Design));
-        }).WithName("getDesign").ProducesProblem(404);
+        rigs.MapPost(
+                "/{id}/duplicate",
+                async Task<RigMade> (string id, DuplicateRequest request, RigStore store, CancellationToken cancel) =>
+                {
+                    var file = await store.Files.Export(id, cancel);
+                    return await Keep(
+                        file with
+                        {
+                            Design = file.Design! with { Name = Name(request.Name, "name") },
+                        },
+                        $"copied from {file.Design!.Name}",
+                        store,
+                        cancel
+                    );
+                }
+            )
+            .WithName("duplicateRig")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        rigs.MapPut(
+                "/{id}/archived",
+                async Task<ArchiveRequest> (string id, ArchiveRequest request, RigStore store, CancellationToken cancel) =>
+                {
+                    await store.Designs.Archive(id, request.Archived, cancel);
+                    return request;
+                }
+            )
+            .WithName("archiveRig")
+            .ProducesProblem(404);
+        rigs.MapGet(
+                "/{id}/design",
+                async Task<DesignView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, copy, null, cancel);
+                    return new(state.Revision, state.Design, Body.Notes(state.Design), Positions(state), Body.Cautions(state.Design));
+                }
+            )
+            .WithName("getDesign")
+            .ProducesProblem(404);
         rigs.MapPut("/{id}/design", Save).WithName("saveDesign").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/rename", Rename).WithName("rename").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/positions", Find).WithName("findPosition").ProducesValidationProblem().ProducesProblem(404);
     }
 
-    private static TemplatesView Templates { get; } = new(
-        [.. RigTemplates.All.Select(t => new TemplateItem(t.Template, t.About))],
-        [.. ControllerTemplates.All.Select(t => new ControllerTemplate(t.Template, t.About, t.Make(t.Template)))],
-        [.. Enum.GetValues<SensorKind>().Select(k => SensorFacts.Of(k) is var f ? new SensorKindItem(k, f.Words, f.Unit, f.View, f.SamplePeriodMs, f.Resolution, f.View == "switch" ? ["up", "down"] : []) : null!)],
-        [.. Enum.GetValues<ActuatorKind>().Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Actuator.Words(k)))],
-        [.. Enum.GetValues<MechanismKind>().Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Mechanism.Words(k)))]);
+    private static TemplatesView Templates { get; } =
+        new(
+            [.. RigTemplates.All.Select(t => new TemplateItem(t.Template, t.About))],
+            [.. ControllerTemplates.All.Select(t => new ControllerTemplate(t.Template, t.About, t.Make(t.Template)))],
+            [
+                .. Enum.GetValues<SensorKind>()
+                    .Select(k =>
+                        SensorFacts.Of(k) is var f
+                            ? new SensorKindItem(
+                                k,
+                                f.Words,
+                                f.Unit,
+                                f.View,
+                                f.SamplePeriodMs,
+                                f.Resolution,
+                                f.View == "switch" ? ["up", "down"] : []
+                            )
+                            : null!
+                    ),
+            ],
+            [
+                .. Enum.GetValues<ActuatorKind>()
+                    .Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Actuator.Words(k))),
+            ],
+            [
+                .. Enum.GetValues<MechanismKind>()
+                    .Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Mechanism.Words(k))),
+            ]
+        );
 
     private static readonly Lazy<JsonNode> Schema = new(() =>
     {
@@ -136,9 +219,24 @@ public static class DesignEndpoints
             {
                 var type = context.TypeInfo.Type;
                 if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Sequence<>))
-                    return new JsonObject { ["type"] = "array", ["items"] = Documents.Options.GetJsonSchemaAsNode(type.GetGenericArguments()[0], options!) };
+                    return new JsonObject
+                    {
+                        ["type"] = "array",
+                        ["items"] = Documents.Options.GetJsonSchemaAsNode(type.GetGenericArguments()[0], options!),
+                    };
                 if (type == typeof(PortUse))
-                    return new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["enum"] = new JsonArray([.. PortUses.Each((PortUse)511).Select(u => JsonValue.Create(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(u.ToString())))]) } };
+                    return new JsonObject
+                    {
+                        ["type"] = "array",
+                        ["items"] = new JsonObject
+                        {
+                            ["enum"] = new JsonArray([
+                                .. PortUses
+                                    .Each((PortUse)511)
+                                    .Select(u => JsonValue.Create(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(u.ToString()))),
+                            ]),
+                        },
+                    };
                 return node;
             },
         };
@@ -158,24 +256,42 @@ public static class DesignEndpoints
     {
         if (request.Design is null)
         {
-            if (request.Template is null) throw new InputProblem("design", "Give a design, or the name of a template.");
+            if (request.Template is null)
+                throw new InputProblem("design", "Give a design, or the name of a template.");
             var design = RigTemplates.Make(request.Template, Name(request.Name, "name")) with { Place = request.Place?.Trim() ?? "" };
-            return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, design, null), $"made from “{request.Template}”", store, cancel);
+            return await Keep(
+                new(RigFile.FormatName, RigFile.CurrentVersion, design, null),
+                $"made from “{request.Template}”",
+                store,
+                cancel
+            );
         }
         var need = new Require();
         need.That(request.Format is null or RigFile.FormatName, "format", $"Must be “{RigFile.FormatName}”.");
-        need.That(request.Version is null or >= 1 and <= RigFile.CurrentVersion, "version", $"This program reads versions 1 to {RigFile.CurrentVersion}.");
+        need.That(
+            request.Version is null or >= 1 and <= RigFile.CurrentVersion,
+            "version",
+            $"This program reads versions 1 to {RigFile.CurrentVersion}."
+        );
         need.Done();
         var named = request.Name is null ? request.Design : request.Design with { Name = Name(request.Name, "name") };
-        return await Keep(new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies, request.Routines), "taken in from a file", store, cancel);
+        return await Keep(
+            new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies, request.Routines),
+            "taken in from a file",
+            store,
+            cancel
+        );
     }
 
     private static async Task<RigMade> Keep(RigFile file, string what, RigStore store, CancellationToken cancel)
     {
         RigRules.Check(file.Design!, "design");
         var design = file.Design! with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
-        if (design.Programs.Count == 0) design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
-        IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given ? [.. given.Select(c => c?.Today(design)!)] : [new(1, "", null, null)];
+        if (design.Programs.Count == 0)
+            design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
+        IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given
+            ? [.. given.Select(c => c?.Today(design)!)]
+            : [new(1, "", null, null)];
         Check(design, copies);
         PatternEndpoints.Check(file.Routines ?? []);
         var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
@@ -189,18 +305,39 @@ public static class DesignEndpoints
         for (var i = 0; i < Math.Min(copies.Count, CopyStore.MostCopies); i++)
         {
             var c = copies[i];
-            if (c is null) { need.That(false, $"copies[{i}]", "Give a copy."); continue; }
-            need.That(c.Number >= 1 && copies.Count(o => o?.Number == c.Number) == 1, $"copies[{i}].number", "Copies are numbered from 1, each differently.");
+            if (c is null)
+            {
+                need.That(false, $"copies[{i}]", "Give a copy.");
+                continue;
+            }
+            need.That(
+                c.Number >= 1 && copies.Count(o => o?.Number == c.Number) == 1,
+                $"copies[{i}].number",
+                "Copies are numbered from 1, each differently."
+            );
             need.That(c.Team is null || c.Team.Length <= 40, $"copies[{i}].team", "At most 40 characters.");
             if (c.Motion is { } motion)
                 foreach (var (name, number) in motion.Named)
-                    need.That(number is not null && double.IsFinite(number.Value) && number.MeanSd >= 0 && number.MoveSd >= 0 && number.Source is not null && number.Unit is not null, $"copies[{i}].motion", $"“{name}” must be a whole quantity with finite figures.");
+                    need.That(
+                        number is not null
+                            && double.IsFinite(number.Value)
+                            && number.MeanSd >= 0
+                            && number.MoveSd >= 0
+                            && number.Source is not null
+                            && number.Unit is not null,
+                        $"copies[{i}].motion",
+                        $"“{name}” must be a whole quantity with finite figures."
+                    );
             var readers = design.Sensors.ToDictionary(s => s.Name);
             for (var k = 0; k < (c.Calibrations?.Count ?? 0); k++)
             {
                 var cal = c.Calibrations![k];
                 var at = $"copies[{i}].calibrations[{k}]";
-                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor)) { need.That(false, $"{at}.sensor", $"There is no sensor “{cal?.Sensor}”."); continue; }
+                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor))
+                {
+                    need.That(false, $"{at}.sensor", $"There is no sensor “{cal?.Sensor}”.");
+                    continue;
+                }
                 need.That(c.Calibrations.Count(o => o?.Sensor == cal.Sensor) == 1, $"{at}.sensor", "One calibration a sensor.");
                 need.Number(cal.CostRatio, $"{at}.costRatio", 0, 1e6, true);
                 need.Number(cal.MaxFalsePerHour, $"{at}.maxFalsePerHour", 0, 1e6, true);
@@ -209,9 +346,19 @@ public static class DesignEndpoints
                     var rec = cal.Recordings![r];
                     // Zones that were renamed since keep their old recordings; those of an unknown zone sleep.
                     need.That(rec?.Zone is { Length: > 0 and <= 60 }, $"{at}.recordings[{r}].zone", "Name the zone.");
-                    need.That(rec?.Readings is { Count: <= ThresholdSum.MostPerList * 3 } values && values.All(v => double.IsFinite(v) && v >= sensor.Facts.From && v <= sensor.Facts.To) && values.Count % sensor.Facts.Width == 0,
-                        $"{at}.recordings[{r}].readings", $"Readings lie between {Figures.Show(sensor.Facts.From)} and {Figures.Show(sensor.Facts.To)}{(sensor.Facts.Width == 3 ? ", three numbers each" : "")}.");
-                    need.That((rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80, $"{at}.recordings[{r}]", "Who has at most 80, conditions 200 and mode 80 characters.");
+                    need.That(
+                        rec?.Readings is { Count: <= ThresholdSum.MostPerList * 3 } values
+                            && values.All(v => double.IsFinite(v) && v >= sensor.Facts.From && v <= sensor.Facts.To)
+                            && values.Count % sensor.Facts.Width == 0,
+                        $"{at}.recordings[{r}].readings",
+                        $"Readings lie between {Figures.Show(sensor.Facts.From)} and "
+                            + $"{Figures.Show(sensor.Facts.To)}{(sensor.Facts.Width == 3 ? ", three numbers each" : "")}."
+                    );
+                    need.That(
+                        (rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80,
+                        $"{at}.recordings[{r}]",
+                        "Who has at most 80, conditions 200 and mode 80 characters."
+                    );
                 }
             }
             Moves(need, design, c, $"copies[{i}]");
@@ -227,19 +374,49 @@ public static class DesignEndpoints
         for (var k = 0; k < (c.Motions?.Count ?? 0); k++)
         {
             var at = $"{copy}.motions[{k}]";
-            if (c.Motions![k] is not { Motion: { } key } m || !plans.Contains(key)) { need.That(false, $"{at}.motion", $"There is no motion “{c.Motions[k]?.Motion}” to try on this rig."); continue; }
+            if (c.Motions![k] is not { Motion: { } key } m || !plans.Contains(key))
+            {
+                need.That(false, $"{at}.motion", $"There is no motion “{c.Motions[k]?.Motion}” to try on this rig.");
+                continue;
+            }
             need.That(c.Motions.Count(o => o?.Motion == key) == 1, $"{at}.motion", "One entry a motion.");
             need.That((m.Trials?.Count ?? 0) <= MoveEndpoints.MostTrials, $"{at}.trials", $"At most {MoveEndpoints.MostTrials} trials.");
-            need.That((m.Trials ?? []).All(t => t is not null && Figure(t.Asked) && Figure(t.Commanded) && Figure(t.Measured) && (t.Who?.Length ?? 0) <= 80), $"{at}.trials", "A trial says asked, commanded and measured, finite numbers.");
-            need.That(m.Accepted is not { } a || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd }.All(Figure) && a.Trials >= 0 && a.MeanSd >= 0 && a.MoveSd >= 0, $"{at}.accepted", "An accepted number has finite figures and spreads of at least 0.");
+            need.That(
+                (m.Trials ?? []).All(t =>
+                    t is not null && Figure(t.Asked) && Figure(t.Commanded) && Figure(t.Measured) && (t.Who?.Length ?? 0) <= 80
+                ),
+                $"{at}.trials",
+                "A trial says asked, commanded and measured, finite numbers."
+            );
+            need.That(
+                m.Accepted is not { } a
+                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd }.All(Figure)
+                        && a.Trials >= 0
+                        && a.MeanSd >= 0
+                        && a.MoveSd >= 0,
+                $"{at}.accepted",
+                "An accepted number has finite figures and spreads of at least 0."
+            );
         }
         for (var k = 0; k < (c.Positions?.Count ?? 0); k++)
         {
             var (at, p) = ($"{copy}.positions[{k}]", c.Positions![k]);
-            need.That(p is not null && design.Mechanisms.Any(m => m.Name == p.Mechanism), $"{at}.mechanism", $"There is no mechanism “{p?.Mechanism}”.");
+            need.That(
+                p is not null && design.Mechanisms.Any(m => m.Name == p.Mechanism),
+                $"{at}.mechanism",
+                $"There is no mechanism “{p?.Mechanism}”."
+            );
             need.That(p?.Position is { Length: > 0 and <= 60 }, $"{at}.position", "Name the position.");
-            need.That((p?.Angles?.Count ?? 0) <= MoveEndpoints.MostTrials && (p?.Angles ?? []).All(a => double.IsFinite(a) && Math.Abs(a) <= 1e6), $"{at}.angles", $"At most {MoveEndpoints.MostTrials} finite angles.");
-            need.That((p?.Who?.Length ?? 0) <= 80 && (p?.Conditions?.Length ?? 0) <= 200, at, "Who has at most 80 and conditions 200 characters.");
+            need.That(
+                (p?.Angles?.Count ?? 0) <= MoveEndpoints.MostTrials && (p?.Angles ?? []).All(a => double.IsFinite(a) && Math.Abs(a) <= 1e6),
+                $"{at}.angles",
+                $"At most {MoveEndpoints.MostTrials} finite angles."
+            );
+            need.That(
+                (p?.Who?.Length ?? 0) <= 80 && (p?.Conditions?.Length ?? 0) <= 200,
+                at,
+                "Who has at most 80 and conditions 200 characters."
+            );
         }
     }
 
@@ -250,30 +427,52 @@ public static class DesignEndpoints
     }
 
     private static IReadOnlyList<PositionView> Positions(RigState state) =>
-    [
-        .. state.Design.Mechanisms.SelectMany(m => m.Positions.Select(p =>
-        {
-            var readings = state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [];
-            var servo = state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
-            var unit = servo ? "deg" : "motor deg";
-            Quantity? angle = null;
-            if (readings.Count > 0)
-            {
-                var mean = readings.Average();
-                // Fewer than two findings say nothing of their spread: 2° stands for what a hand and an eye can do.
-                var sd = readings.Count < 2 ? 2 : Math.Max(0.3, Math.Sqrt(readings.Sum(r => (r - mean) * (r - mean)) / (readings.Count - 1)));
-                angle = new(mean, unit, Provenance.Measured, servo ? $"set by hand {Figures.Count(readings.Count, "time")} on this copy" : $"moved there by hand {Figures.Count(readings.Count, "time")} on this copy", sd / Math.Sqrt(readings.Count), sd, 0, double.MinValue);
-            }
-            return new PositionView(m.Name, p, unit, angle, readings.Count);
-        })),
-    ];
+        [
+            .. state.Design.Mechanisms.SelectMany(m =>
+                m.Positions.Select(p =>
+                {
+                    var readings = state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [];
+                    var servo = state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
+                    var unit = servo ? "deg" : "motor deg";
+                    Quantity? angle = null;
+                    if (readings.Count > 0)
+                    {
+                        var mean = readings.Average();
+                        // Fewer than two findings say nothing of their spread: 2° stands for what a hand and an eye can do.
+                        var sd =
+                            readings.Count < 2
+                                ? 2
+                                : Math.Max(0.3, Math.Sqrt(readings.Sum(r => (r - mean) * (r - mean)) / (readings.Count - 1)));
+                        angle = new(
+                            mean,
+                            unit,
+                            Provenance.Measured,
+                            servo
+                                ? $"set by hand {Figures.Count(readings.Count, "time")} on this copy"
+                                : $"moved there by hand {Figures.Count(readings.Count, "time")} on this copy",
+                            sd / Math.Sqrt(readings.Count),
+                            sd,
+                            0,
+                            double.MinValue
+                        );
+                    }
+                    return new PositionView(m.Name, p, unit, angle, readings.Count);
+                })
+            ),
+        ];
 
     private static async Task<Edited> Save(string id, DesignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var design = request.Design ?? throw new InputProblem("design", "Give the design.");
         // Programs are edited in Program, which keeps the kinds of their numbers; here they only follow their controllers.
-        design = RigPrograms.Follow(state.Design, design) with { Name = design.Name?.Trim() ?? "", Place = design.Place?.Trim() ?? "", Walks = state.Design.Walks, MessageDelay = state.Design.MessageDelay };
+        design = RigPrograms.Follow(state.Design, design) with
+        {
+            Name = design.Name?.Trim() ?? "",
+            Place = design.Place?.Trim() ?? "",
+            Walks = state.Design.Walks,
+            MessageDelay = state.Design.MessageDelay,
+        };
         RigRules.Check(design, "design");
         var what = RigEdits.Say(state.Design, design);
         var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
@@ -289,18 +488,40 @@ public static class DesignEndpoints
         RigRules.Check(design, "design");
         var what = $"renamed {from} {to}";
         var zone = request.What is Renamed.Zone or Renamed.Position;
-        var revision = await store.Designs.Rename(id, request.BaseRevision, design, zone ? request.Of! : from, zone ? request.Of! : to, zone ? from : null, zone ? to : null, what, cancel);
+        var revision = await store.Designs.Rename(
+            id,
+            request.BaseRevision,
+            design,
+            zone ? request.Of! : from,
+            zone ? request.Of! : to,
+            zone ? from : null,
+            zone ? to : null,
+            what,
+            cancel
+        );
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
-    private static async Task<PositionRead> Find(string id, PositionRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    private static async Task<PositionRead> Find(
+        string id,
+        PositionRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
-        var mechanism = state.Design.Mechanisms.FirstOrDefault(m => m.Name == request.Mechanism) ?? throw new InputProblem("mechanism", $"There is no mechanism “{request.Mechanism}”.");
+        var mechanism =
+            state.Design.Mechanisms.FirstOrDefault(m => m.Name == request.Mechanism)
+            ?? throw new InputProblem("mechanism", $"There is no mechanism “{request.Mechanism}”.");
         var motor = state.Design.Actuators.FirstOrDefault(a => a.Name == mechanism.Motor);
         var need = new Require();
-        need.That(request.Position is null || mechanism.Positions.Contains(request.Position), "position", $"{mechanism.Name} has no position “{request.Position}”.");
+        need.That(
+            request.Position is null || mechanism.Positions.Contains(request.Position),
+            "position",
+            $"{mechanism.Name} has no position “{request.Position}”."
+        );
         need.That((request.Who?.Length ?? 0) <= 80, "who", "At most 80 characters.");
         double angle;
         if (motor?.Kind == ActuatorKind.Servo)
@@ -310,18 +531,36 @@ public static class DesignEndpoints
         }
         else
         {
-            need.That(motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper, "mechanism", $"{mechanism.Name} is moved by a motor that does not know its angle, so no position can be read.");
+            need.That(
+                motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper,
+                "mechanism",
+                $"{mechanism.Name} is moved by a motor that does not know its angle, so no position can be read."
+            );
             var travel = mechanism.Travel;
             need.That(travel is not null, "mechanism", $"Say first how far {mechanism.Name} goes.");
             var hand = need.Number(request.HandPercent, "handPercent", 0, 100);
             need.Done();
             // A hand holds a part to a degree or two, and the gears have play.
-            var noise = new Core.Simulation.RandomStream(Core.Simulation.SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(), Guid.NewGuid().ToString()), 3);
+            var noise = new Core.Simulation.RandomStream(
+                Core.Simulation.SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(), Guid.NewGuid().ToString()),
+                3
+            );
             angle = Math.Round(travel!.From.Value + hand / 100 * (travel.To.Value - travel.From.Value) + 1.8 * noise.Normal());
         }
         var unit = motor!.Kind == ActuatorKind.Servo ? "deg" : "motor deg";
-        if (request.Position is null) return new(angle, unit, null);
-        var version = await store.Motions.AddPosition(id, state.Copy, mechanism.Name, request.Position, angle, ReadingOrigin.Recorded, request.Who?.Trim() ?? "", motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand", cancel);
+        if (request.Position is null)
+            return new(angle, unit, null);
+        var version = await store.Motions.AddPosition(
+            id,
+            state.Copy,
+            mechanism.Name,
+            request.Position,
+            angle,
+            ReadingOrigin.Recorded,
+            request.Who?.Trim() ?? "",
+            motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand",
+            cancel
+        );
         await announce.Changed(id, state.Copy, state.Revision, $"found {request.Position} of {mechanism.Name}", request.By);
         return new(angle, unit, version);
     }

@@ -22,8 +22,16 @@ public sealed record PlantableFault(BenchFaultKind Kind, string? Device, string?
 /// <param name="CanPlant">Faults it can be given.</param>
 /// <param name="Ready">True when everything is ticked and seen to work.</param>
 public sealed record PreflightView(
-    IReadOnlyList<CheckItem> Checklist, IReadOnlyList<DeviceCheck> Devices, IReadOnlyList<PreflightFault> Faults, bool BatteryMeasured, string? Last, int Planted,
-    IReadOnlyList<string>? Shown, IReadOnlyList<PlantableFault> CanPlant, bool Ready);
+    IReadOnlyList<CheckItem> Checklist,
+    IReadOnlyList<DeviceCheck> Devices,
+    IReadOnlyList<PreflightFault> Faults,
+    bool BatteryMeasured,
+    string? Last,
+    int Planted,
+    IReadOnlyList<string>? Shown,
+    IReadOnlyList<PlantableFault> CanPlant,
+    bool Ready
+);
 
 /// <summary>Ticks a line of the checklist.</summary>
 public sealed record CheckRequest(int? Copy, string? Key, bool Done);
@@ -47,50 +55,148 @@ public static class PreflightEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var flight = api.MapGroup("/rigs/{id}/preflight").WithTags("Preflight");
-        flight.MapGet("", async Task<PreflightView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
-        {
-            var state = await store.Load(id, copy, null, cancel);
-            return View(state, await store.Copies.Preflight(id, state.Copy, cancel));
-        }).WithName("getPreflight").ProducesProblem(404);
-        flight.MapPost("/check", (string id, CheckRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (_, now) =>
-        {
-            if (Core.Rigs.Preflight.Checklist.All(c => c.Key != request.Key)) throw new InputProblem("key", $"Must be one of {string.Join(", ", Core.Rigs.Preflight.Checklist.Select(c => c.Key))}.");
-            var rest = (now.Checked ?? []).Where(k => k != request.Key);
-            return now with { Checked = request.Done ? [.. rest, request.Key!] : [.. rest] };
-        }, cancel)).WithName("checkPreflight").ProducesValidationProblem().ProducesProblem(404);
-        flight.MapPost("/try", (string id, TryRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (rig, now) =>
-        {
-            var before = (now.Seen ?? []).Count(s => s.Device == (request.Device ?? "") && s.Action == request.Action);
-            var seen = new PreflightBench(rig, now.Planted ?? []).Try(request.Device ?? "", request.Action, before);
-            return now with { Seen = [.. (now.Seen ?? []).TakeLast(MostSeen), seen] };
-        }, cancel)).WithName("tryPreflight").ProducesValidationProblem().ProducesProblem(404);
-        flight.MapPost("/plant", (string id, PlantRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (rig, now) =>
-        {
-            var possible = PreflightBench.Possible(rig);
-            var fault = request.Kind is { } kind
-                ? possible.FirstOrDefault(p => p.Kind == kind && (request.Device is null || p.Device == request.Device || p.Kind == BenchFaultKind.SwappedLeads && p.Other == request.Device) && (request.Other is null || p.Other == request.Other || p.Device == request.Other))
-                    ?? throw new InputProblem("kind", "This rig cannot be given that fault.")
-                : possible[Random.Shared.Next(possible.Count)];
-            // A new exercise begins with nothing seen; the ticks of the checklist stay.
-            return now with { Planted = [fault], Seen = [], Shown = false };
-        }, cancel)).WithName("plantFault").ProducesValidationProblem().ProducesProblem(404);
-        flight.MapPost("/show", (string id, CopyRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (_, now) => now with { Shown = true }, cancel)).WithName("showFaults").ProducesProblem(404);
-        flight.MapPost("/start", (string id, CopyRequest request, RigStore store, CancellationToken cancel) => Change(id, request.Copy, store, (_, _) => new(), cancel)).WithName("startPreflight").ProducesProblem(404);
-        flight.MapPost("/reversed", async Task<Edited> (string id, ReversedRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
-        {
-            var state = await store.Load(id, request.Copy, null, cancel);
-            if (state.Design.Actuators.FirstOrDefault(a => a.Name == request.Device) is not { Turns: true } motor) throw new InputProblem("device", $"There is no motor “{request.Device}”.");
-            var design = state.Design with { Actuators = state.Design.Actuators.Select(a => a == motor ? a with { Reversed = request.Reversed } : a).ToSequence() };
-            var what = request.Reversed ? $"{motor.Name} is mounted the other way round" : $"{motor.Name} is mounted the usual way";
-            var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
-            // What was seen of it before no longer counts: it now turns the other way.
-            await store.Copies.SavePreflight(id, state.Copy, now => now with { Seen = [.. (now.Seen ?? []).Where(s => s.Device != motor.Name)] }, cancel);
-            await announce.Changed(id, state.Copy, revision, what, request.By);
-            return new(revision, what);
-        }).WithName("recordReversed").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        flight
+            .MapGet(
+                "",
+                async Task<PreflightView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, copy, null, cancel);
+                    return View(state, await store.Copies.Preflight(id, state.Copy, cancel));
+                }
+            )
+            .WithName("getPreflight")
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/check",
+                (string id, CheckRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(
+                        id,
+                        request.Copy,
+                        store,
+                        (_, now) =>
+                        {
+                            if (Core.Rigs.Preflight.Checklist.All(c => c.Key != request.Key))
+                                throw new InputProblem(
+                                    "key",
+                                    $"Must be one of {string.Join(", ", Core.Rigs.Preflight.Checklist.Select(c => c.Key))}."
+                                );
+                            var rest = (now.Checked ?? []).Where(k => k != request.Key);
+                            return now with { Checked = request.Done ? [.. rest, request.Key!] : [.. rest] };
+                        },
+                        cancel
+                    )
+            )
+            .WithName("checkPreflight")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/try",
+                (string id, TryRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(
+                        id,
+                        request.Copy,
+                        store,
+                        (rig, now) =>
+                        {
+                            var before = (now.Seen ?? []).Count(s => s.Device == (request.Device ?? "") && s.Action == request.Action);
+                            var seen = new PreflightBench(rig, now.Planted ?? []).Try(request.Device ?? "", request.Action, before);
+                            return now with { Seen = [.. (now.Seen ?? []).TakeLast(MostSeen), seen] };
+                        },
+                        cancel
+                    )
+            )
+            .WithName("tryPreflight")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/plant",
+                (string id, PlantRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(
+                        id,
+                        request.Copy,
+                        store,
+                        (rig, now) =>
+                        {
+                            var possible = PreflightBench.Possible(rig);
+                            var fault = request.Kind is { } kind
+                                ? possible.FirstOrDefault(p =>
+                                    p.Kind == kind
+                                    && (
+                                        request.Device is null
+                                        || p.Device == request.Device
+                                        || p.Kind == BenchFaultKind.SwappedLeads && p.Other == request.Device
+                                    )
+                                    && (request.Other is null || p.Other == request.Other || p.Device == request.Other)
+                                ) ?? throw new InputProblem("kind", "This rig cannot be given that fault.")
+                                : possible[Random.Shared.Next(possible.Count)];
+                            // A new exercise begins with nothing seen; the ticks of the checklist stay.
+                            return now with { Planted = [fault], Seen = [], Shown = false };
+                        },
+                        cancel
+                    )
+            )
+            .WithName("plantFault")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/show",
+                (string id, CopyRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(id, request.Copy, store, (_, now) => now with { Shown = true }, cancel)
+            )
+            .WithName("showFaults")
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/start",
+                (string id, CopyRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(id, request.Copy, store, (_, _) => new(), cancel)
+            )
+            .WithName("startPreflight")
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/reversed",
+                async Task<Edited> (string id, ReversedRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, request.Copy, null, cancel);
+                    if (state.Design.Actuators.FirstOrDefault(a => a.Name == request.Device) is not { Turns: true } motor)
+                        throw new InputProblem("device", $"There is no motor “{request.Device}”.");
+                    var design = state.Design with
+                    {
+                        Actuators = state
+                            .Design.Actuators.Select(a => a == motor ? a with { Reversed = request.Reversed } : a)
+                            .ToSequence(),
+                    };
+                    var what = request.Reversed ? $"{motor.Name} is mounted the other way round" : $"{motor.Name} is mounted the usual way";
+                    var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
+                    // What was seen of it before no longer counts: it now turns the other way.
+                    await store.Copies.SavePreflight(
+                        id,
+                        state.Copy,
+                        now => now with { Seen = [.. (now.Seen ?? []).Where(s => s.Device != motor.Name)] },
+                        cancel
+                    );
+                    await announce.Changed(id, state.Copy, revision, what, request.By);
+                    return new(revision, what);
+                }
+            )
+            .WithName("recordReversed")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409);
     }
 
-    private static async Task<PreflightView> Change(string id, int? copy, RigStore store, Func<RigDesign, PreflightState, PreflightState> change, CancellationToken cancel)
+    private static async Task<PreflightView> Change(
+        string id,
+        int? copy,
+        RigStore store,
+        Func<RigDesign, PreflightState, PreflightState> change,
+        CancellationToken cancel
+    )
     {
         var state = await store.Load(id, copy, null, cancel);
         return View(state, await store.Copies.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel));
@@ -102,19 +208,31 @@ public static class PreflightEndpoints
         // Devices that are gone since were seen, but say nothing any more.
         Seen[] seen = [.. (now.Seen ?? []).Where(s => s.Device == "" || rig.Find(s.Device) is not null)];
         var judged = Core.Rigs.Preflight.Judge(rig, seen);
-        CheckItem[] list = [.. Core.Rigs.Preflight.Checklist.Select(c => new CheckItem(c.Key, c.Say, now.Checked?.Contains(c.Key) == true))];
-        return new(list, judged.Devices, judged.Faults, judged.BatteryMeasured, seen.Length == 0 ? null : PreflightBench.Say(rig, seen[^1]), now.Planted?.Count ?? 0,
-            now.Shown ? [.. (now.Planted ?? []).Select(Say)] : null, [.. PreflightBench.Possible(rig).Select(f => new PlantableFault(f.Kind, f.Device, f.Other, Say(f)))],
-            judged.Faults.Count == 0 && judged.BatteryMeasured && list.All(c => c.Done) && judged.Devices.All(d => d.State == "works"));
+        CheckItem[] list =
+        [
+            .. Core.Rigs.Preflight.Checklist.Select(c => new CheckItem(c.Key, c.Say, now.Checked?.Contains(c.Key) == true)),
+        ];
+        return new(
+            list,
+            judged.Devices,
+            judged.Faults,
+            judged.BatteryMeasured,
+            seen.Length == 0 ? null : PreflightBench.Say(rig, seen[^1]),
+            now.Planted?.Count ?? 0,
+            now.Shown ? [.. (now.Planted ?? []).Select(Say)] : null,
+            [.. PreflightBench.Possible(rig).Select(f => new PlantableFault(f.Kind, f.Device, f.Other, Say(f)))],
+            judged.Faults.Count == 0 && judged.BatteryMeasured && list.All(c => c.Done) && judged.Devices.All(d => d.State == "works")
+        );
     }
 
-    private static string Say(BenchFault fault) => fault.Kind switch
-    {
-        BenchFaultKind.SwappedLeads => $"The leads of {fault.Device} and {fault.Other} are swapped.",
-        BenchFaultKind.DeadSensor => $"{fault.Device} is dead.",
-        BenchFaultKind.WrongSocket => $"{fault.Device} is plugged in at {fault.Other}.",
-        BenchFaultKind.ReversedMotor => $"{fault.Device} is mounted the other way round.",
-        BenchFaultKind.LooseLead => $"The lead of {fault.Device} is loose.",
-        _ => "The pack is flat.",
-    };
+    private static string Say(BenchFault fault) =>
+        fault.Kind switch
+        {
+            BenchFaultKind.SwappedLeads => $"The leads of {fault.Device} and {fault.Other} are swapped.",
+            BenchFaultKind.DeadSensor => $"{fault.Device} is dead.",
+            BenchFaultKind.WrongSocket => $"{fault.Device} is plugged in at {fault.Other}.",
+            BenchFaultKind.ReversedMotor => $"{fault.Device} is mounted the other way round.",
+            BenchFaultKind.LooseLead => $"The lead of {fault.Device} is loose.",
+            _ => "The pack is flat.",
+        };
 }

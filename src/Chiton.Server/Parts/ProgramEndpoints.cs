@@ -19,7 +19,18 @@ namespace Chiton.Server.Parts;
 /// <param name="Problems">What is odd about them together, in sentences.</param>
 /// <param name="Places">Controllers that programs can be on.</param>
 /// <param name="MessageDelay">How long a message takes, ms; null while nothing was said.</param>
-public sealed record ProgramView(int Revision, string Script, IReadOnlyList<SheetLine> Lines, IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Finding> Findings, int Index, IReadOnlyList<ProgramItem> Programs, IReadOnlyList<string> Problems, IReadOnlyList<string> Places, Quantity? MessageDelay);
+public sealed record ProgramView(
+    int Revision,
+    string Script,
+    IReadOnlyList<SheetLine> Lines,
+    IReadOnlyList<Diagnostic> Diagnostics,
+    IReadOnlyList<Finding> Findings,
+    int Index,
+    IReadOnlyList<ProgramItem> Programs,
+    IReadOnlyList<string> Problems,
+    IReadOnlyList<string> Places,
+    Quantity? MessageDelay
+);
 
 /// <summary>One of the programs of a rig.</summary>
 /// <param name="Index">Its place among them.</param>
@@ -36,7 +47,8 @@ public sealed record ProgramItem(int Index, string Name, string? Place, bool OnH
 /// <param name="Copy">Which copy's rate to count.</param>
 /// <param name="By">The page that asks.</param>
 /// <param name="Program">Which program, by its place; the one that runs when left out.</param>
-/// <param name="Renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for none.</param>
+/// <param name="Renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for
+/// none.</param>
 public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null, int? Renames = null);
 
 /// <summary>Looks at a text that is not kept yet.</summary>
@@ -79,9 +91,16 @@ public static class ProgramPower
     public static double? Fastest(RigState state)
     {
         var first = state.Parsed.Program.Head.OfType<VarNode>().ToDictionary(v => v.Name, v => Analysis.Constant(v.Value));
-        var powers = state.Parsed.Program.Regions.SelectMany(r => r.States).SelectMany(s => s.Lines).OfType<ActivityNode>().SelectMany(a => a.Actions).OfType<RunNode>()
+        var powers = state
+            .Parsed.Program.Regions.SelectMany(r => r.States)
+            .SelectMany(s => s.Lines)
+            .OfType<ActivityNode>()
+            .SelectMany(a => a.Actions)
+            .OfType<RunNode>()
             .Where(r => r.Motor == state.Design.Vehicle?.Motor)
-            .Select(r => r.Speed is VariableNode v ? first.GetValueOrDefault(v.Name) : Analysis.Constant(r.Speed)).OfType<double>().ToArray();
+            .Select(r => r.Speed is VariableNode v ? first.GetValueOrDefault(v.Name) : Analysis.Constant(r.Speed))
+            .OfType<double>()
+            .ToArray();
         return powers.Length == 0 ? null : powers.Max();
     }
 }
@@ -96,31 +115,89 @@ public static class ProgramEndpoints
         program.MapGet("", View).WithName("getProgram").ProducesProblem(404);
         program.MapPut("", Save).WithName("saveProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/diagnose", Diagnose).WithName("diagnose").ProducesValidationProblem().ProducesProblem(404);
-        program.MapGet("/chart", async Task<ChartDrawing> (string id, int? program, RigStore store, CancellationToken cancel) => ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program)).WithName("getChart").ProducesProblem(404);
-        program.MapGet("/chart.dot", async (string id, int? program, RigStore store, CancellationToken cancel) =>
-        {
-            var parsed = Read(await store.Load(id, null, null, cancel), program).Parsed.Program;
-            return Results.Text(ChartDrawing.Of(parsed).ToDot(parsed.Name), "text/vnd.graphviz");
-        }).WithName("getChartDot").ProducesProblem(404);
-        program.MapGet("/scxml", async (string id, int? program, RigStore store, CancellationToken cancel) =>
-        {
-            var read = Read(await store.Load(id, null, null, cancel), program);
-            if (read.Parsed.Diagnostics.Count > 0) throw new InputProblem("program", $"Only a program without faults is written as SCXML. Line {read.Parsed.Diagnostics[0].Line}: {read.Parsed.Diagnostics[0].Message}");
-            return Results.Text(Chiton.Core.Programs.Scxml.ScxmlWriter.Write(read.Parsed.Program), "application/scxml+xml");
-        }).WithName("getScxml").ProducesValidationProblem().ProducesProblem(404);
-        program.MapGet("/chart.mmd", async (string id, int? program, RigStore store, CancellationToken cancel) => Results.Text(ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program).ToMermaid(), "text/plain")).WithName("getChartMermaid").ProducesProblem(404);
-        program.MapGet("/difference", async Task<DifferenceView> (string id, int before, int after, RigStore store, CancellationToken cancel) =>
-        {
-            var (a, b) = (await store.Designs.DesignOf(id, before, cancel), await store.Designs.DesignOf(id, after, cancel));
-            return new(before, after, ProgramDifference.Between(a, b), a with { Programs = [], Walks = [], MessageDelay = null } != b with { Programs = [], Walks = [], MessageDelay = null });
-        }).WithName("getDifference").ProducesProblem(404);
-        program.MapPost("/restore", async Task<Edited> (string id, BringBackRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
-        {
-            var revision = await store.Designs.RestoreProgram(id, request.BaseRevision, request.Revision, cancel);
-            var what = $"brought back the program of revision {request.Revision}";
-            await announce.Changed(id, request.Copy ?? 1, revision, what, request.By);
-            return new(revision, what);
-        }).WithName("restoreProgram").ProducesProblem(404).ProducesProblem(409);
+        program
+            .MapGet(
+                "/chart",
+                async Task<ChartDrawing> (string id, int? program, RigStore store, CancellationToken cancel) =>
+                    ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program)
+            )
+            .WithName("getChart")
+            .ProducesProblem(404);
+        program
+            .MapGet(
+                "/chart.dot",
+                async (string id, int? program, RigStore store, CancellationToken cancel) =>
+                {
+                    var parsed = Read(await store.Load(id, null, null, cancel), program).Parsed.Program;
+                    return Results.Text(ChartDrawing.Of(parsed).ToDot(parsed.Name), "text/vnd.graphviz");
+                }
+            )
+            .WithName("getChartDot")
+            .ProducesProblem(404);
+        program
+            .MapGet(
+                "/scxml",
+                async (string id, int? program, RigStore store, CancellationToken cancel) =>
+                {
+                    var read = Read(await store.Load(id, null, null, cancel), program);
+                    if (read.Parsed.Diagnostics.Count > 0)
+                        throw new InputProblem(
+                            "program",
+                            $"Only a program without faults is written as SCXML. Line {read.Parsed.Diagnostics[0].Line}: "
+                                + $"{read.Parsed.Diagnostics[0].Message}"
+                        );
+                    return Results.Text(Chiton.Core.Programs.Scxml.ScxmlWriter.Write(read.Parsed.Program), "application/scxml+xml");
+                }
+            )
+            .WithName("getScxml")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        program
+            .MapGet(
+                "/chart.mmd",
+                async (string id, int? program, RigStore store, CancellationToken cancel) =>
+                    Results.Text(
+                        ChartDrawing.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program).ToMermaid(),
+                        "text/plain"
+                    )
+            )
+            .WithName("getChartMermaid")
+            .ProducesProblem(404);
+        program
+            .MapGet(
+                "/difference",
+                async Task<DifferenceView> (string id, int before, int after, RigStore store, CancellationToken cancel) =>
+                {
+                    var (a, b) = (await store.Designs.DesignOf(id, before, cancel), await store.Designs.DesignOf(id, after, cancel));
+                    return new(
+                        before,
+                        after,
+                        ProgramDifference.Between(a, b),
+                        a with
+                        {
+                            Programs = [],
+                            Walks = [],
+                            MessageDelay = null,
+                        } != b with { Programs = [], Walks = [], MessageDelay = null }
+                    );
+                }
+            )
+            .WithName("getDifference")
+            .ProducesProblem(404);
+        program
+            .MapPost(
+                "/restore",
+                async Task<Edited> (string id, BringBackRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                {
+                    var revision = await store.Designs.RestoreProgram(id, request.BaseRevision, request.Revision, cancel);
+                    var what = $"brought back the program of revision {request.Revision}";
+                    await announce.Changed(id, request.Copy ?? 1, revision, what, request.By);
+                    return new(revision, what);
+                }
+            )
+            .WithName("restoreProgram")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
         program.MapPost("/cure", Cure).WithName("cure").ProducesProblem(404).ProducesProblem(409);
     }
 
@@ -128,7 +205,8 @@ public static class ProgramEndpoints
     internal static RigProgram Read(RigState state, int? program)
     {
         var index = program ?? state.Design.MainProgram;
-        if (index == 0 && state.Design.Programs.Count == 0) return new(0, state.Design.Name, null, false, true, state.Parsed);
+        if (index == 0 && state.Design.Programs.Count == 0)
+            return new(0, state.Design.Name, null, false, true, state.Parsed);
         return RigPrograms.Of(state.Design).ElementAtOrDefault(index) ?? throw new NotStored($"The rig has no program {index}.");
     }
 
@@ -138,34 +216,65 @@ public static class ProgramEndpoints
         var read = Read(state, program);
         var text = state.Design.ProgramAt(read.Index);
         var findings = read.Index != state.Design.MainProgram || state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state);
-        return new(state.Revision, text.Script, Sheet.Lines(text.Script, read.Parsed.Program, text.Marks.ToArray()), read.Parsed.Diagnostics, findings, read.Index,
-            [.. RigPrograms.Of(state.Design).Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count))], RigPrograms.Problems(state.Design),
-            [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)], state.Design.MessageDelay);
+        return new(
+            state.Revision,
+            text.Script,
+            Sheet.Lines(text.Script, read.Parsed.Program, text.Marks.ToArray()),
+            read.Parsed.Diagnostics,
+            findings,
+            read.Index,
+            [
+                .. RigPrograms
+                    .Of(state.Design)
+                    .Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count)),
+            ],
+            RigPrograms.Problems(state.Design),
+            [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)],
+            state.Design.MessageDelay
+        );
     }
 
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
-        if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
-        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel, request.Renames);
+        if (request.Script is null)
+            throw new InputProblem("script", "Give the text of the program.");
+        var revision = await store.Designs.SaveProgram(
+            id,
+            request.BaseRevision,
+            request.Program,
+            request.Script,
+            null,
+            null,
+            cancel,
+            request.Renames
+        );
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
         return new(revision, null);
     }
 
     private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
     {
-        if (request.Script is null) throw new InputProblem("script", "Give the text of the program.");
+        if (request.Script is null)
+            throw new InputProblem("script", "Give the text of the program.");
         var words = Vocabulary.Of(await store.Designs.DesignNow(id, cancel));
-        var completions = request.Line is { } line && request.Column is { } column
-            ? ScriptParser.Complete(request.Script, line, column, words).Take(100).Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start)).ToArray()
-            : [];
+        var completions =
+            request.Line is { } line && request.Column is { } column
+                ? ScriptParser
+                    .Complete(request.Script, line, column, words)
+                    .Take(100)
+                    .Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start))
+                    .ToArray()
+                : [];
         return new(ScriptParser.Parse(request.Script, words).Diagnostics, completions);
     }
 
     private static async Task<Edited> Cure(string id, CureRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         var state = await store.Load(id, request.Copy, null, cancel);
-        if (state.Revision != request.BaseRevision) throw new StaleEdit(state.Revision, "another revision");
-        var finding = RigEndpoints.Findings(state).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
+        if (state.Revision != request.BaseRevision)
+            throw new StaleEdit(state.Revision, "another revision");
+        var finding =
+            RigEndpoints.Findings(state).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
             ?? throw new NotStored("This finding is settled already.");
         var lines = state.Design.Program.Script.Split('\n');
         foreach (var edit in finding.Cure!.Edits)
@@ -178,7 +287,8 @@ public static class ProgramEndpoints
         {
             foreach (var edit in edits)
             {
-                if (program.Head.Any(h => h.Span.Line == edit.Line)) yield return new("", edit.Text, edit.Index, Provenance.Calculated, edit.Source);
+                if (program.Head.Any(h => h.Span.Line == edit.Line))
+                    yield return new("", edit.Text, edit.Index, Provenance.Calculated, edit.Source);
                 foreach (var owner in program.AllStates.Where(s => s.Lines.Any(l => l.Span.Line == edit.Line)))
                     yield return new(owner.Name, edit.Text, edit.Index, Provenance.Calculated, edit.Source);
             }

@@ -1,5 +1,5 @@
-using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
@@ -44,7 +44,16 @@ public sealed record MessageDelayRequest(int BaseRevision, double? Ms, Provenanc
 /// <param name="Steps">What happens, in order.</param>
 /// <param name="Copy">The copy that is open.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record KeepWalkRequest(int BaseRevision, string? Name, string? Program, string? From, string? Note, IReadOnlyList<StoredStep>? Steps, int? Copy, string? By);
+public sealed record KeepWalkRequest(
+    int BaseRevision,
+    string? Name,
+    string? Program,
+    string? From,
+    string? Note,
+    IReadOnlyList<StoredStep>? Steps,
+    int? Copy,
+    string? By
+);
 
 /// <summary>A document to be read as a program.</summary>
 /// <param name="Source">The SCXML document.</param>
@@ -79,21 +88,56 @@ public static class ProgramListEndpoints
     {
         var programs = api.MapGroup("/rigs/{id}/programs").WithTags("Program");
         programs.MapPost("", Add).WithName("addProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        programs.MapPost("/scxml/read", async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) => ReadDocument((await store.Load(id, null, null, cancel)).Design, request.Source)).WithName("readScxml").ProducesValidationProblem().ProducesProblem(404);
+        programs
+            .MapPost(
+                "/scxml/read",
+                async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) =>
+                    ReadDocument((await store.Load(id, null, null, cancel)).Design, request.Source)
+            )
+            .WithName("readScxml")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
         programs.MapPost("/scxml", AddDocument).WithName("addScxml").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        programs.MapPut("/{index:int}", Place).WithName("placeProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        programs.MapDelete("/{index:int}", TakeOut).WithName("takeOutProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        programs
+            .MapPut("/{index:int}", Place)
+            .WithName("placeProgram")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        programs
+            .MapDelete("/{index:int}", TakeOut)
+            .WithName("takeOutProgram")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409);
         programs.MapPut("/delay", Delay).WithName("setMessageDelay").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         var walks = api.MapGroup("/rigs/{id}/walks").WithTags("Program");
-        walks.MapGet("", async Task<IReadOnlyList<KeptWalk>> (string id, RigStore store, CancellationToken cancel) => Kept((await store.Load(id, null, null, cancel)).Design)).WithName("listWalks").ProducesProblem(404);
+        walks
+            .MapGet(
+                "",
+                async Task<IReadOnlyList<KeptWalk>> (string id, RigStore store, CancellationToken cancel) =>
+                    Kept((await store.Load(id, null, null, cancel)).Design)
+            )
+            .WithName("listWalks")
+            .ProducesProblem(404);
         walks.MapPost("", Keep).WithName("keepWalk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         walks.MapDelete("/{name}", Forget).WithName("forgetWalk").ProducesProblem(404).ProducesProblem(409);
     }
 
-    private static async Task<Edited> Change(string id, int baseRevision, int? copy, string? by, RigStore store, Announcer announce, CancellationToken cancel, Func<RigDesign, (RigDesign Next, string What)> edit)
+    private static async Task<Edited> Change(
+        string id,
+        int baseRevision,
+        int? copy,
+        string? by,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel,
+        Func<RigDesign, (RigDesign Next, string What)> edit
+    )
     {
         var state = await store.Load(id, copy, null, cancel);
-        if (state.Revision != baseRevision) throw new StaleEdit(state.Revision, "another revision");
+        if (state.Revision != baseRevision)
+            throw new StaleEdit(state.Revision, "another revision");
         var (next, what) = edit(state.Design);
         RigRules.Check(next, "");
         var revision = await store.Designs.SaveDesign(id, baseRevision, next, what, cancel);
@@ -103,7 +147,8 @@ public static class ProgramListEndpoints
 
     private static ReadScxml ReadDocument(RigDesign design, string? source)
     {
-        if (string.IsNullOrWhiteSpace(source)) throw new InputProblem("source", "Give the text of an SCXML document.");
+        if (string.IsNullOrWhiteSpace(source))
+            throw new InputProblem("source", "Give the text of an SCXML document.");
         ScxmlImported read;
         try
         {
@@ -115,96 +160,282 @@ public static class ProgramListEndpoints
         }
         var name = ScriptParser.NameOf(read.Script) ?? "Imported";
         var (free, n) = (name, 2);
-        while (RigPrograms.Of(design).Any(p => p.Name.Equals(free, StringComparison.OrdinalIgnoreCase))) free = $"{name} {n++}";
+        while (RigPrograms.Of(design).Any(p => p.Name.Equals(free, StringComparison.OrdinalIgnoreCase)))
+            free = $"{name} {n++}";
         var parsed = ScriptParser.Parse(read.Script, Vocabulary.Of(design));
         var script = free == name ? read.Script : Printer.Print(parsed.Program with { Name = free });
         return new(free, script, read.Left, parsed.Diagnostics);
     }
 
-    private static Task<Edited> AddDocument(string id, AddScxmlRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
-    {
-        var read = ReadDocument(design, request.Source);
-        if (read.Left.Count > 0 && !request.LeaveOut) throw new InputProblem("leaveOut", $"{read.Left.Count} {(read.Left.Count == 1 ? "thing" : "things")} in the document cannot be said here. Agree to leave them out, or change the document. Line {read.Left[0].Line}: {read.Left[0].Say}");
-        var made = new ProgramText(read.Script, []);
-        var taken = design.Programs.Any(p => !p.Stored && (p.OnHost || design.PlaceOf(p) == design.PlaceOf(made)));
-        return (design with { Programs = [.. design.Programs, made with { Stored = taken }] }, $"brought in the program {read.Name}");
-    });
+    private static Task<Edited> AddDocument(
+        string id,
+        AddScxmlRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+            {
+                var read = ReadDocument(design, request.Source);
+                if (read.Left.Count > 0 && !request.LeaveOut)
+                    throw new InputProblem(
+                        "leaveOut",
+                        $"{read.Left.Count} {(read.Left.Count == 1 ? "thing" : "things")} in the document cannot be said here. Agree "
+                            + $"to leave them out, or change the document. Line {read.Left[0].Line}: {read.Left[0].Say}"
+                    );
+                var made = new ProgramText(read.Script, []);
+                var taken = design.Programs.Any(p => !p.Stored && (p.OnHost || design.PlaceOf(p) == design.PlaceOf(made)));
+                return (
+                    design with
+                    {
+                        Programs = [.. design.Programs, made with { Stored = taken }],
+                    },
+                    $"brought in the program {read.Name}"
+                );
+            }
+        );
 
-    private static Task<Edited> Add(string id, AddProgramRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
-    {
-        var name = request.Script is null ? request.Name?.Trim() ?? "" : ScriptParser.NameOf(request.Script) ?? "";
-        if (!ScriptParser.IsName(name)) throw new InputProblem("name", "Give the program a name: letters, digits and single spaces, beginning with a letter.");
-        if (RigPrograms.Of(design).Any(p => p.Name.Equals(name, StringComparison.OrdinalIgnoreCase))) throw new InputProblem("name", $"There already is a program “{name}”.");
-        Where(design, request.RunsOn, request.OnHost);
-        var text = request.Script ?? $"program {name}\n";
-        var parsed = ScriptParser.Parse(text, Vocabulary.Of(design) with { Programs = [.. Vocabulary.Of(design).Programs, name] });
-        var made = new ProgramText(parsed.Diagnostics.Count == 0 ? Printer.Print(parsed.Program) : text.ReplaceLineEndings("\n"), []) { RunsOn = request.OnHost ? null : request.RunsOn, OnHost = request.OnHost };
-        // Where something runs already, the new one is stored beside it.
-        var taken = design.Programs.Any(p => !p.Stored && (request.OnHost || p.OnHost || design.PlaceOf(p) == design.PlaceOf(made)));
-        return (design with { Programs = [.. design.Programs, made with { Stored = taken }] }, $"added the program {name}");
-    });
+    private static Task<Edited> Add(string id, AddProgramRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+            {
+                var name = request.Script is null ? request.Name?.Trim() ?? "" : ScriptParser.NameOf(request.Script) ?? "";
+                if (!ScriptParser.IsName(name))
+                    throw new InputProblem("name", "Give the program a name: letters, digits and single spaces, beginning with a letter.");
+                if (RigPrograms.Of(design).Any(p => p.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
+                    throw new InputProblem("name", $"There already is a program “{name}”.");
+                Where(design, request.RunsOn, request.OnHost);
+                var text = request.Script ?? $"program {name}\n";
+                var parsed = ScriptParser.Parse(text, Vocabulary.Of(design) with { Programs = [.. Vocabulary.Of(design).Programs, name] });
+                var made = new ProgramText(
+                    parsed.Diagnostics.Count == 0 ? Printer.Print(parsed.Program) : text.ReplaceLineEndings("\n"),
+                    []
+                )
+                {
+                    RunsOn = request.OnHost ? null : request.RunsOn,
+                    OnHost = request.OnHost,
+                };
+                // Where something runs already, the new one is stored beside it.
+                var taken = design.Programs.Any(p =>
+                    !p.Stored && (request.OnHost || p.OnHost || design.PlaceOf(p) == design.PlaceOf(made))
+                );
+                return (design with { Programs = [.. design.Programs, made with { Stored = taken }] }, $"added the program {name}");
+            }
+        );
 
     private static void Where(RigDesign design, string? runsOn, bool onHost)
     {
-        if (onHost || runsOn is null) return;
-        if (!design.Controllers.Any(c => c.Name == runsOn && c.Role == NodeRole.Controller)) throw new InputProblem("runsOn", $"There is no controller “{runsOn}”.");
+        if (onHost || runsOn is null)
+            return;
+        if (!design.Controllers.Any(c => c.Name == runsOn && c.Role == NodeRole.Controller))
+            throw new InputProblem("runsOn", $"There is no controller “{runsOn}”.");
     }
 
-    private static string NameOf(RigDesign design, int index) => index >= 0 && index < design.Programs.Count ? ScriptParser.NameOf(design.Programs[index].Script) ?? $"program {index + 1}" : throw new NotStored($"The rig has no program {index}.");
+    private static string NameOf(RigDesign design, int index) =>
+        index >= 0 && index < design.Programs.Count
+            ? ScriptParser.NameOf(design.Programs[index].Script) ?? $"program {index + 1}"
+            : throw new NotStored($"The rig has no program {index}.");
 
-    private static Task<Edited> Place(string id, int index, PlaceProgramRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
-    {
-        var name = NameOf(design, index);
-        Where(design, request.RunsOn, request.OnHost);
-        var moved = design with { Programs = design.Programs.With(index, design.Programs[index] with { RunsOn = request.OnHost ? null : request.RunsOn, OnHost = request.OnHost, Stored = true }) };
-        var next = request.Runs ? RigPrograms.Run(moved, index) : moved;
-        var at = request.OnHost ? "the host" : next.PlaceOf(next.Programs[index]) ?? "the controller";
-        return (next, request.Runs ? $"let {name} run on {at}" : $"stored {name} on {at}");
-    });
+    private static Task<Edited> Place(
+        string id,
+        int index,
+        PlaceProgramRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+            {
+                var name = NameOf(design, index);
+                Where(design, request.RunsOn, request.OnHost);
+                var moved = design with
+                {
+                    Programs = design.Programs.With(
+                        index,
+                        design.Programs[index] with
+                        {
+                            RunsOn = request.OnHost ? null : request.RunsOn,
+                            OnHost = request.OnHost,
+                            Stored = true,
+                        }
+                    ),
+                };
+                var next = request.Runs ? RigPrograms.Run(moved, index) : moved;
+                var at = request.OnHost ? "the host" : next.PlaceOf(next.Programs[index]) ?? "the controller";
+                return (next, request.Runs ? $"let {name} run on {at}" : $"stored {name} on {at}");
+            }
+        );
 
-    private static Task<Edited> TakeOut(string id, int index, int baseRevision, int? copy, string? by, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, baseRevision, copy, by, store, announce, cancel, design =>
-    {
-        var name = NameOf(design, index);
-        if (design.Programs.Count == 1) throw new InputProblem("program", "A rig keeps at least one program; empty it instead.");
-        var next = design with { Programs = design.Programs.Where((_, i) => i != index).ToSequence(), Walks = design.Walks.Where(w => w.Program != name).ToSequence() };
-        return (next.Programs.All(p => p.Stored) ? RigPrograms.Run(next, 0) : next, $"took out the program {name}");
-    });
+    private static Task<Edited> TakeOut(
+        string id,
+        int index,
+        int baseRevision,
+        int? copy,
+        string? by,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            baseRevision,
+            copy,
+            by,
+            store,
+            announce,
+            cancel,
+            design =>
+            {
+                var name = NameOf(design, index);
+                if (design.Programs.Count == 1)
+                    throw new InputProblem("program", "A rig keeps at least one program; empty it instead.");
+                var next = design with
+                {
+                    Programs = design.Programs.Where((_, i) => i != index).ToSequence(),
+                    Walks = design.Walks.Where(w => w.Program != name).ToSequence(),
+                };
+                return (next.Programs.All(p => p.Stored) ? RigPrograms.Run(next, 0) : next, $"took out the program {name}");
+            }
+        );
 
-    private static Task<Edited> Delay(string id, MessageDelayRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
-        request.Ms is { } ms
-            ? (design with { MessageDelay = new(ms, "ms", request.Kind ?? Provenance.Guessed, request.Kind == Provenance.Measured ? "measured" : "typed in, never tested", 0, 0, Math.Max(20, ms), 0) }, $"a message takes {Figures.Show(ms)} ms")
-            : (design with { MessageDelay = null }, "left open how long a message takes"));
+    private static Task<Edited> Delay(
+        string id,
+        MessageDelayRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+                request.Ms is { } ms
+                    ? (
+                        design with
+                        {
+                            MessageDelay = new(
+                                ms,
+                                "ms",
+                                request.Kind ?? Provenance.Guessed,
+                                request.Kind == Provenance.Measured ? "measured" : "typed in, never tested",
+                                0,
+                                0,
+                                Math.Max(20, ms),
+                                0
+                            ),
+                        },
+                        $"a message takes {Figures.Show(ms)} ms"
+                    )
+                    : (design with { MessageDelay = null }, "left open how long a message takes")
+        );
 
     private static IReadOnlyList<KeptWalk> Kept(RigDesign design) =>
-    [
-        .. design.Walks.Select(w =>
-        {
-            try
+        [
+            .. design.Walks.Select(w =>
             {
-                var last = WalkOf.Stored(design, w)[^1];
-                return last.Fault is { } fault ? new KeptWalk(w, false, fault)
-                    : last.States.SequenceEqual(w.Ends) ? new(w, true, $"It ends in {string.Join(", ", w.Ends)}.")
-                    : new(w, false, $"It used to end in {string.Join(", ", w.Ends)}; with the program as it is now it ends in {string.Join(", ", last.States)}.");
-            }
-            catch (InputProblem p)
+                try
+                {
+                    var last = WalkOf.Stored(design, w)[^1];
+                    return last.Fault is { } fault ? new KeptWalk(w, false, fault)
+                        : last.States.SequenceEqual(w.Ends) ? new(w, true, $"It ends in {string.Join(", ", w.Ends)}.")
+                        : new(
+                            w,
+                            false,
+                            $"It used to end in {string.Join(", ", w.Ends)}; with the program as it is now it ends in "
+                                + $"{string.Join(", ", last.States)}."
+                        );
+                }
+                catch (InputProblem p)
+                {
+                    return new KeptWalk(w, false, p.Errors.Values.First());
+                }
+            }),
+        ];
+
+    private static Task<Edited> Keep(string id, KeepWalkRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
             {
-                return new KeptWalk(w, false, p.Errors.Values.First());
+                var name = request.Name?.Trim() ?? "";
+                if (name.Length is 0 or > 80)
+                    throw new InputProblem("name", "Say what the walk shows, in 1 to 80 characters.");
+                if (request.Note is { Length: > 500 })
+                    throw new InputProblem("note", "A note has at most 500 characters.");
+                if (request.Steps is null or { Count: 0 or > ScxmlWalk.MostEvents } || request.Steps.Any(s => s is null))
+                    throw new InputProblem("steps", $"Take at least one step and at most {ScxmlWalk.MostEvents}.");
+                var walk = new StoredWalk(name, request.Program, request.Steps.ToSequence(), [])
+                {
+                    From = string.IsNullOrEmpty(request.From) ? null : request.From,
+                    Note = request.Note?.Trim() ?? "",
+                };
+                walk = walk with { Ends = WalkOf.Stored(design, walk)[^1].States.ToSequence() };
+                var at = design.Walks.ToList().FindIndex(w => w.Name == name);
+                return (
+                    design with
+                    {
+                        Walks = at >= 0 ? design.Walks.With(at, walk) : [.. design.Walks, walk],
+                    },
+                    at >= 0 ? $"kept the walk “{name}” anew" : $"kept the walk “{name}”"
+                );
             }
-        }),
-    ];
+        );
 
-    private static Task<Edited> Keep(string id, KeepWalkRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, request.BaseRevision, request.Copy, request.By, store, announce, cancel, design =>
-    {
-        var name = request.Name?.Trim() ?? "";
-        if (name.Length is 0 or > 80) throw new InputProblem("name", "Say what the walk shows, in 1 to 80 characters.");
-        if (request.Note is { Length: > 500 }) throw new InputProblem("note", "A note has at most 500 characters.");
-        if (request.Steps is null or { Count: 0 or > ScxmlWalk.MostEvents } || request.Steps.Any(s => s is null)) throw new InputProblem("steps", $"Take at least one step and at most {ScxmlWalk.MostEvents}.");
-        var walk = new StoredWalk(name, request.Program, request.Steps.ToSequence(), []) { From = string.IsNullOrEmpty(request.From) ? null : request.From, Note = request.Note?.Trim() ?? "" };
-        walk = walk with { Ends = WalkOf.Stored(design, walk)[^1].States.ToSequence() };
-        var at = design.Walks.ToList().FindIndex(w => w.Name == name);
-        return (design with { Walks = at >= 0 ? design.Walks.With(at, walk) : [.. design.Walks, walk] }, at >= 0 ? $"kept the walk “{name}” anew" : $"kept the walk “{name}”");
-    });
-
-    private static Task<Edited> Forget(string id, string name, int baseRevision, int? copy, string? by, RigStore store, Announcer announce, CancellationToken cancel) => Change(id, baseRevision, copy, by, store, announce, cancel, design =>
-        design.Walks.Any(w => w.Name == name) ? (design with { Walks = design.Walks.Where(w => w.Name != name).ToSequence() }, $"took out the walk “{name}”") : throw new NotStored($"There is no walk “{name}”."));
+    private static Task<Edited> Forget(
+        string id,
+        string name,
+        int baseRevision,
+        int? copy,
+        string? by,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            baseRevision,
+            copy,
+            by,
+            store,
+            announce,
+            cancel,
+            design =>
+                design.Walks.Any(w => w.Name == name)
+                    ? (design with { Walks = design.Walks.Where(w => w.Name != name).ToSequence() }, $"took out the walk “{name}”")
+                    : throw new NotStored($"There is no walk “{name}”.")
+        );
 }

@@ -31,8 +31,20 @@ public sealed record ProofRequest(double? Runs, double? Seed, int? Copy, int? Re
 /// <param name="Failures">Failures, largest group first.</param>
 /// <param name="Strokes">Every run in order.</param>
 public sealed record ProofView(
-    int Passes, int Runs, int Asked, bool Stopped, double Low, double High, long Seed, int Revision, int Copy, bool Current, string Say,
-    IReadOnlyList<FailureGroup> Failures, IReadOnlyList<RunStroke> Strokes);
+    int Passes,
+    int Runs,
+    int Asked,
+    bool Stopped,
+    double Low,
+    double High,
+    long Seed,
+    int Revision,
+    int Copy,
+    bool Current,
+    string Say,
+    IReadOnlyList<FailureGroup> Failures,
+    IReadOnlyList<RunStroke> Strokes
+);
 
 /// <summary>The latest proof, if there was one.</summary>
 public sealed record LatestProof(ProofView? Proof);
@@ -44,16 +56,39 @@ public static class ProveEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var proofs = api.MapGroup("/rigs/{id}/proofs").WithTags("Prove");
-        proofs.MapPost("", Prove).WithName("prove").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
-        proofs.MapGet("/latest", async Task<LatestProof> (string id, int? copy, RigStore store, CancellationToken cancel) =>
-        {
-            var state = await store.Load(id, copy, null, cancel);
-            var row = await store.Runs.LatestProof(id, state.Copy, cancel);
-            return new(row is null ? null : View(Documents.Read<Proof>(row.Result), row.Seed, row.Revision, row.Copy, row.Inputs == state.Inputs));
-        }).WithName("getLatestProof").ProducesProblem(404);
+        proofs
+            .MapPost("", Prove)
+            .WithName("prove")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(503);
+        proofs
+            .MapGet(
+                "/latest",
+                async Task<LatestProof> (string id, int? copy, RigStore store, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, copy, null, cancel);
+                    var row = await store.Runs.LatestProof(id, state.Copy, cancel);
+                    return new(
+                        row is null
+                            ? null
+                            : View(Documents.Read<Proof>(row.Result), row.Seed, row.Revision, row.Copy, row.Inputs == state.Inputs)
+                    );
+                }
+            )
+            .WithName("getLatestProof")
+            .ProducesProblem(404);
     }
 
-    private static async Task<ProofView> Prove(string id, ProofRequest request, RigStore store, Jobs jobs, IHubContext<BenchHub, IBenchPage> hub, CancellationToken cancel)
+    private static async Task<ProofView> Prove(
+        string id,
+        ProofRequest request,
+        RigStore store,
+        Jobs jobs,
+        IHubContext<BenchHub, IBenchPage> hub,
+        CancellationToken cancel
+    )
     {
         var need = new Require();
         var seed = SimulateEndpoints.Seed(need, request.Seed);
@@ -68,14 +103,24 @@ public static class ProveEndpoints
             // Ten messages a second are enough for an eye, whatever the speed of the runs.
             var now = watch.ElapsedMilliseconds;
             var due = Interlocked.Read(ref nextTold);
-            if (request.Job is null || (now < due && done < runs) || Interlocked.CompareExchange(ref nextTold, now + 100, due) != due) return;
-            _ = hub.Clients.Group("rig:" + id).Progress(new(request.Job, done, runs, passed, done == 0 ? null : watch.Elapsed.TotalSeconds / done * (runs - done), null));
+            if (request.Job is null || (now < due && done < runs) || Interlocked.CompareExchange(ref nextTold, now + 100, due) != due)
+                return;
+            _ = hub
+                .Clients.Group("rig:" + id)
+                .Progress(new(request.Job, done, runs, passed, done == 0 ? null : watch.Elapsed.TotalSeconds / done * (runs - done), null));
         }
-        var proof = await jobs.Run(WorkKind.Long, request.Job, null, stop =>
-        {
-            watch.Restart();
-            return Prover.Run(setup, runs, seed, Tell, 0, stop, TaskScheduler.Current);
-        }, cancel, true);
+        var proof = await jobs.Run(
+            WorkKind.Long,
+            request.Job,
+            null,
+            stop =>
+            {
+                watch.Restart();
+                return Prover.Run(setup, runs, seed, Tell, 0, stop, TaskScheduler.Current);
+            },
+            cancel,
+            true
+        );
         cancel.ThrowIfCancellationRequested();
         if (proof.Runs > 0)
         {
@@ -87,9 +132,27 @@ public static class ProveEndpoints
 
     private static ProofView View(Proof proof, long seed, int revision, int copy, bool current)
     {
-        var rate = proof.Runs == 0 ? "No run was finished." :
-            $"{proof.Passes} of {proof.Runs} runs pass, likely {Math.Round(proof.Low * 100)} to {Math.Round(proof.High * 100)} in 100.";
-        if (proof.Runs < proof.Asked) rate += $" Stopped after {Figures.Count(proof.Runs, "run")} of {proof.Asked}.";
-        return new(proof.Passes, proof.Runs, proof.Asked, proof.Runs < proof.Asked, proof.Low, proof.High, seed, revision, copy, current, rate, proof.Failures, proof.Strokes);
+        var rate =
+            proof.Runs == 0
+                ? "No run was finished."
+                : $"{proof.Passes} of {proof.Runs} runs pass, likely {Math.Round(proof.Low * 100)} to "
+                    + $"{Math.Round(proof.High * 100)} in 100.";
+        if (proof.Runs < proof.Asked)
+            rate += $" Stopped after {Figures.Count(proof.Runs, "run")} of {proof.Asked}.";
+        return new(
+            proof.Passes,
+            proof.Runs,
+            proof.Asked,
+            proof.Runs < proof.Asked,
+            proof.Low,
+            proof.High,
+            seed,
+            revision,
+            copy,
+            current,
+            rate,
+            proof.Failures,
+            proof.Strokes
+        );
     }
 }

@@ -22,7 +22,15 @@ public sealed record CopyState(int Number, string Team, HeaderRate Rate);
 /// <param name="Archived">True when it is put away.</param>
 /// <param name="Copies">Its copies.</param>
 /// <param name="Plates">State of the eight parts, for the first copy.</param>
-public sealed record RigItem(string Id, string Name, string Place, int Revision, bool Archived, IReadOnlyList<CopyState> Copies, IReadOnlyList<Plate> Plates);
+public sealed record RigItem(
+    string Id,
+    string Name,
+    string Place,
+    int Revision,
+    bool Archived,
+    IReadOnlyList<CopyState> Copies,
+    IReadOnlyList<Plate> Plates
+);
 
 /// <summary>The success rate that the header shows.</summary>
 /// <param name="State">known, counting, faults (the program cannot run) or none (the copy lacks zones).</param>
@@ -36,8 +44,21 @@ public sealed record HeaderRate(string State, int Runs, int Passes, double Low, 
 
 /// <summary>A rig as the shell shows it.</summary>
 public sealed record RigView(
-    string Id, string Name, string Place, int Revision, int Copy, string Team, IReadOnlyList<CopyItem> Copies, int? ControllerRevision,
-    string? Undo, string? Redo, IReadOnlyList<Plate> Plates, HeaderRate Rate, IReadOnlyList<string> States, IReadOnlyList<string> Devices);
+    string Id,
+    string Name,
+    string Place,
+    int Revision,
+    int Copy,
+    string Team,
+    IReadOnlyList<CopyItem> Copies,
+    int? ControllerRevision,
+    string? Undo,
+    string? Redo,
+    IReadOnlyList<Plate> Plates,
+    HeaderRate Rate,
+    IReadOnlyList<string> States,
+    IReadOnlyList<string> Devices
+);
 
 /// <summary>What an edit led to.</summary>
 /// <param name="Revision">The current revision.</param>
@@ -71,10 +92,25 @@ public sealed record ControllerTable(string Name, NodeRole Role, IReadOnlyList<P
 /// <param name="Via">What stands between.</param>
 /// <param name="Colour">Colour of the wire, where one was chosen.</param>
 /// <param name="Level">The sum signal-level of the bare lead at its port; null where no voltage matters.</param>
-public sealed record LeadRow(string Device, string Lead, string Needs, string? Controller, string? Port, IReadOnlyList<string> Fits, Between Via, string? Colour, Answer<SignalLevelResult>? Level);
+public sealed record LeadRow(
+    string Device,
+    string Lead,
+    string Needs,
+    string? Controller,
+    string? Port,
+    IReadOnlyList<string> Fits,
+    Between Via,
+    string? Colour,
+    Answer<SignalLevelResult>? Level
+);
 
 /// <summary>The port map.</summary>
-public sealed record PortMap(int Revision, IReadOnlyList<ControllerTable> Controllers, IReadOnlyList<LeadRow> Leads, IReadOnlyList<WiringFault> Faults);
+public sealed record PortMap(
+    int Revision,
+    IReadOnlyList<ControllerTable> Controllers,
+    IReadOnlyList<LeadRow> Leads,
+    IReadOnlyList<WiringFault> Faults
+);
 
 /// <summary>Runs one lead to a port, or takes it off.</summary>
 /// <param name="BaseRevision">The revision that was looked at.</param>
@@ -86,7 +122,17 @@ public sealed record PortMap(int Revision, IReadOnlyList<ControllerTable> Contro
 /// <param name="By">The page that asks.</param>
 /// <param name="Via">What stands between; nothing when left out.</param>
 /// <param name="Colour">Colour of the wire; the usual one when left out.</param>
-public sealed record WireRequest(int BaseRevision, string? Device, string? Lead, string? Controller, string? Port, int? Copy, string? By, Between? Via = null, string? Colour = null);
+public sealed record WireRequest(
+    int BaseRevision,
+    string? Device,
+    string? Lead,
+    string? Controller,
+    string? Port,
+    int? Copy,
+    string? By,
+    Between? Via = null,
+    string? Colour = null
+);
 
 /// <summary>Lets Chiton assign.</summary>
 /// <param name="BaseRevision">The revision that was looked at; null for the current one.</param>
@@ -129,43 +175,103 @@ public static class RigEndpoints
         var rigs = api.MapGroup("/rigs").WithTags("Rig");
         rigs.MapGet("", List).WithName("listRigs");
         rigs.MapGet("/{id}", View).WithName("getRig").ProducesProblem(404);
-        rigs.MapGet("/{id}/revisions", async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
-            [.. (await store.Designs.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]).WithName("listRevisions");
-        rigs.MapGet("/{id}/ports", async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, cancel)))
-            .WithName("getPorts").ProducesProblem(404);
-        rigs.MapGet("/{id}/wiring", async Task<WiringTable> (string id, RigStore store, CancellationToken cancel) => WiringTable.Of((await store.Load(id, null, null, cancel)).Design))
-            .WithName("getWiring").ProducesProblem(404);
+        rigs.MapGet(
+                "/{id}/revisions",
+                async Task<IReadOnlyList<RevisionItem>> (string id, RigStore store, CancellationToken cancel) =>
+                    [.. (await store.Designs.Revisions(id, 200, cancel)).Select(r => new RevisionItem(r.Number, r.TimeUtc, r.What))]
+            )
+            .WithName("listRevisions");
+        rigs.MapGet(
+                "/{id}/ports",
+                async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, cancel))
+            )
+            .WithName("getPorts")
+            .ProducesProblem(404);
+        rigs.MapGet(
+                "/{id}/wiring",
+                async Task<WiringTable> (string id, RigStore store, CancellationToken cancel) =>
+                    WiringTable.Of((await store.Load(id, null, null, cancel)).Design)
+            )
+            .WithName("getWiring")
+            .ProducesProblem(404);
         rigs.MapPut("/{id}/ports", RunLead).WithName("runLead").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapPost("/{id}/ports/assign", Assign).WithName("assignPorts").ProducesProblem(404).ProducesProblem(409);
-        rigs.MapGet("/{id}/power", async Task<PowerView> (string id, RigStore store, CancellationToken cancel) => Power(await store.Load(id, null, null, cancel)))
-            .WithName("getPower").ProducesProblem(404);
+        rigs.MapGet(
+                "/{id}/power",
+                async Task<PowerView> (string id, RigStore store, CancellationToken cancel) =>
+                    Power(await store.Load(id, null, null, cancel))
+            )
+            .WithName("getPower")
+            .ProducesProblem(404);
         rigs.MapPut("/{id}/power", SavePower).WithName("savePower").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         rigs.MapGet("/{id}/copies", Copies).WithName("getCopies").ProducesProblem(404);
-        rigs.MapPost("/{id}/copies", async Task<CopyItem> (string id, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
-        {
-            var team = Team(request);
-            var number = await store.Copies.AddCopy(id, team, cancel);
-            var state = await store.Load(id, number, null, cancel);
-            await announce.Changed(id, number, state.Revision, $"added copy {number}", request.By);
-            return new(number, team);
-        }).WithName("addCopy").ProducesValidationProblem().ProducesProblem(404);
-        rigs.MapPut("/{id}/copies/{copy:int}", async Task<CopyItem> (string id, int copy, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
-        {
-            var team = Team(request);
-            await store.Copies.NameTeam(id, copy, team, cancel);
-            var state = await store.Load(id, copy, null, cancel);
-            await announce.Changed(id, copy, state.Revision, $"copy {copy} is worked on by {(team == "" ? "nobody" : team)}", request.By);
-            return new(copy, team);
-        }).WithName("nameTeam").ProducesValidationProblem().ProducesProblem(404);
-        rigs.MapPost("/{id}/undo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, false, store, announce, cancel)).WithName("undo").ProducesProblem(404);
-        rigs.MapPost("/{id}/redo", (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) => Step(id, request, true, store, announce, cancel)).WithName("redo").ProducesProblem(404);
-        rigs.MapPost("/{id}/send", async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
-        {
-            var state = await store.Load(id, request.Copy, null, cancel);
-            var revision = await store.Copies.Send(id, state.Copy, cancel);
-            await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
-            return new(revision, $"sent revision {revision}");
-        }).WithName("send").ProducesProblem(404);
+        rigs.MapPost(
+                "/{id}/copies",
+                async Task<CopyItem> (string id, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                {
+                    var team = Team(request);
+                    var number = await store.Copies.AddCopy(id, team, cancel);
+                    var state = await store.Load(id, number, null, cancel);
+                    await announce.Changed(id, number, state.Revision, $"added copy {number}", request.By);
+                    return new(number, team);
+                }
+            )
+            .WithName("addCopy")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        rigs.MapPut(
+                "/{id}/copies/{copy:int}",
+                async Task<CopyItem> (
+                    string id,
+                    int copy,
+                    TeamRequest request,
+                    RigStore store,
+                    Announcer announce,
+                    CancellationToken cancel
+                ) =>
+                {
+                    var team = Team(request);
+                    await store.Copies.NameTeam(id, copy, team, cancel);
+                    var state = await store.Load(id, copy, null, cancel);
+                    await announce.Changed(
+                        id,
+                        copy,
+                        state.Revision,
+                        $"copy {copy} is worked on by {(team == "" ? "nobody" : team)}",
+                        request.By
+                    );
+                    return new(copy, team);
+                }
+            )
+            .WithName("nameTeam")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        rigs.MapPost(
+                "/{id}/undo",
+                (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                    Step(id, request, false, store, announce, cancel)
+            )
+            .WithName("undo")
+            .ProducesProblem(404);
+        rigs.MapPost(
+                "/{id}/redo",
+                (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                    Step(id, request, true, store, announce, cancel)
+            )
+            .WithName("redo")
+            .ProducesProblem(404);
+        rigs.MapPost(
+                "/{id}/send",
+                async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, request.Copy, null, cancel);
+                    var revision = await store.Copies.Send(id, state.Copy, cancel);
+                    await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
+                    return new(revision, $"sent revision {revision}");
+                }
+            )
+            .WithName("send")
+            .ProducesProblem(404);
     }
 
     private static PortMap Ports(RigState state)
@@ -173,26 +279,65 @@ public static class RigEndpoints
         var rig = state.Design;
         var currents = WiringTable.Currents(rig);
         var joined = PortAssignment.Join(rig.Controllers.ToArray(), rig.Links.ToArray());
-        return new(state.Revision,
-            [.. rig.Controllers.Select(c => new ControllerTable(c.Name, c.Role, [.. c.Ports.Select(p => new PortColumn(p.Name, PortUses.Say(p.Can), Volts(p), currents.TryGetValue($"{c.Name}, {p.Name}", out var mA) ? mA : null, p.Holds))]))],
-            [.. rig.Plugs.SelectMany(d => d.Leads.Select(l =>
-            {
-                var wire = rig.Wires.FirstOrDefault(w => w.Device == d.Name && w.Lead == l.Name);
-                return new LeadRow(d.Name, l.Name, PortUses.Say(l.AnyOf), wire?.Controller, wire?.Port,
-                    [.. joined.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))], wire?.Via ?? Between.Nothing, wire?.Colour,
-                    SignalAt(l, wire is null ? null : joined.FirstOrDefault(c => c.Name == wire.Controller)?.Ports.FirstOrDefault(p => p.Name == wire.Port)));
-            }))],
-            rig.WiringFaults());
+        return new(
+            state.Revision,
+            [
+                .. rig.Controllers.Select(c => new ControllerTable(
+                    c.Name,
+                    c.Role,
+                    [
+                        .. c.Ports.Select(p => new PortColumn(
+                            p.Name,
+                            PortUses.Say(p.Can),
+                            Volts(p),
+                            currents.TryGetValue($"{c.Name}, {p.Name}", out var mA) ? mA : null,
+                            p.Holds
+                        )),
+                    ]
+                )),
+            ],
+            [
+                .. rig.Plugs.SelectMany(d =>
+                    d.Leads.Select(l =>
+                    {
+                        var wire = rig.Wires.FirstOrDefault(w => w.Device == d.Name && w.Lead == l.Name);
+                        return new LeadRow(
+                            d.Name,
+                            l.Name,
+                            PortUses.Say(l.AnyOf),
+                            wire?.Controller,
+                            wire?.Port,
+                            [.. joined.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))],
+                            wire?.Via ?? Between.Nothing,
+                            wire?.Colour,
+                            SignalAt(
+                                l,
+                                wire is null
+                                    ? null
+                                    : joined.FirstOrDefault(c => c.Name == wire.Controller)?.Ports.FirstOrDefault(p => p.Name == wire.Port)
+                            )
+                        );
+                    })
+                ),
+            ],
+            rig.WiringFaults()
+        );
     }
 
     private static Answer<SignalLevelResult>? SignalAt(Lead lead, Port? port) =>
-        lead.GivesV is { } gives && port?.MaxInputV is { } max ? SignalLevel.Compute(new(gives, max, Math.Min(port.InputHighMinV ?? 0, max))) : null;
+        lead.GivesV is { } gives && port?.MaxInputV is { } max
+            ? SignalLevel.Compute(new(gives, max, Math.Min(port.InputHighMinV ?? 0, max)))
+            : null;
 
-    private static string Volts(Port port) => string.Join(", ", new[]
-    {
-        port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
-        port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
-    }.OfType<string>());
+    private static string Volts(Port port) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
+                port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
+            }.OfType<string>()
+        );
 
     private static string Team(TeamRequest request)
     {
@@ -208,11 +353,13 @@ public static class RigEndpoints
         {
             var state = await store.Load(id, copy.Number, null, cancel);
             var rate = Rates.Of(state, await store.Runs.BestProof(state, cancel));
-            if (rate.State == "counting") keeper.Ask(id, copy.Number);
+            if (rate.State == "counting")
+                keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate));
             numbers.Add(Numbers(state));
         }
-        if (states.Count == 0) throw new NotStored($"There is no rig “{id}”.");
+        if (states.Count == 0)
+            throw new NotStored($"There is no rig “{id}”.");
         var lines = CopyTable.Compare(numbers);
         return new(states, lines, [.. lines.Select(l => l.Say).OfType<string>()]);
     }
@@ -221,8 +368,23 @@ public static class RigEndpoints
     {
         var power = state.Design.Power;
         // Every device of the rig has its row, so that one that was added later is not forgotten.
-        PowerDevice[] devices = [.. state.Design.Devices.Select(d => power?.Devices.FirstOrDefault(p => p.Name == d.Name) ?? new PowerDevice(d.Name, 1, null, null, null, null, null, null, "controller"))];
-        var input = new PowerBudgetInput(power?.Cells, power?.VoltsPerCell, power?.CapacityMAh, power?.PackMaxMA, power?.ControllerOwnMA, power?.ControllerOutputMaxMA, power?.ControllerOutputV, devices);
+        PowerDevice[] devices =
+        [
+            .. state.Design.Devices.Select(d =>
+                power?.Devices.FirstOrDefault(p => p.Name == d.Name)
+                ?? new PowerDevice(d.Name, 1, null, null, null, null, null, null, "controller")
+            ),
+        ];
+        var input = new PowerBudgetInput(
+            power?.Cells,
+            power?.VoltsPerCell,
+            power?.CapacityMAh,
+            power?.PackMaxMA,
+            power?.ControllerOwnMA,
+            power?.ControllerOutputMaxMA,
+            power?.ControllerOutputV,
+            devices
+        );
         try
         {
             return new(state.Revision, input, PowerBudget.Compute(input), []);
@@ -233,15 +395,35 @@ public static class RigEndpoints
         }
     }
 
-    private static async Task<Edited> SavePower(string id, PowerRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    private static async Task<Edited> SavePower(
+        string id,
+        PowerRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var i = request.Input ?? throw new InputProblem("input", "Give the numbers.");
         PowerBudget.Compute(i);
         var unknown = i.Devices!.FirstOrDefault(d => state.Design.Find(d.Name!) is null);
-        if (unknown is not null) throw new InputProblem("input.devices", $"There is no device “{unknown.Name}”.");
-        var revision = await store.Designs.SavePower(id, request.BaseRevision,
-            new(i.Cells!.Value, i.VoltsPerCell!.Value, i.CapacityMAh!.Value, i.PackMaxMA, i.ControllerOwnMA ?? 0, i.ControllerOutputMaxMA!.Value, i.ControllerOutputV!.Value, i.Devices!.ToSequence()), cancel);
+        if (unknown is not null)
+            throw new InputProblem("input.devices", $"There is no device “{unknown.Name}”.");
+        var revision = await store.Designs.SavePower(
+            id,
+            request.BaseRevision,
+            new(
+                i.Cells!.Value,
+                i.VoltsPerCell!.Value,
+                i.CapacityMAh!.Value,
+                i.PackMaxMA,
+                i.ControllerOwnMA ?? 0,
+                i.ControllerOutputMaxMA!.Value,
+                i.ControllerOutputV!.Value,
+                i.Devices!.ToSequence()
+            ),
+            cancel
+        );
         await announce.Changed(id, state.Copy, revision, "changed what feeds the rig", request.By);
         return new(revision, "changed what feeds the rig");
     }
@@ -255,34 +437,68 @@ public static class RigEndpoints
         need.That(plug is not null, "device", $"There is no device “{request.Device}”.");
         need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
         need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
-        need.That(request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port), "port", $"{request.Controller} has no port “{request.Port}”.");
+        need.That(
+            request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port),
+            "port",
+            $"{request.Controller} has no port “{request.Port}”."
+        );
         need.That((request.Colour?.Length ?? 0) <= 20, "colour", "At most 20 characters.");
         need.Done();
         var rest = state.Design.Wires.Where(w => w.Device != request.Device || w.Lead != request.Lead);
-        Wire[] wires = controller is null ? [.. rest] : [.. rest, new Wire(request.Device!, request.Lead!, controller.Name, request.Port!) { Via = request.Via ?? Between.Nothing, Colour = request.Colour }];
+        Wire[] wires = controller is null
+            ? [.. rest]
+            :
+            [
+                .. rest,
+                new Wire(request.Device!, request.Lead!, controller.Name, request.Port!)
+                {
+                    Via = request.Via ?? Between.Nothing,
+                    Colour = request.Colour,
+                },
+            ];
         var what = controller is null ? $"took {request.Device} off" : $"ran {request.Device} to {request.Port} of {controller.Name}";
         var revision = await store.Designs.SaveWires(id, request.BaseRevision, wires, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }
 
-    private static async Task<AssignView> Assign(string id, AssignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    private static async Task<AssignView> Assign(
+        string id,
+        AssignRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var rig = state.Design;
         var faulty = rig.WiringFaults().Select(f => f.Device).ToHashSet();
         Wire[] kept = request.Keep == true ? [.. rig.Wires.Where(w => !faulty.Contains(w.Device))] : [];
         var plan = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, kept, rig.Links.ToArray());
-        var revision = await store.Designs.SaveWires(id, request.BaseRevision ?? state.Revision, plan.Wires, $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports", cancel);
+        var revision = await store.Designs.SaveWires(
+            id,
+            request.BaseRevision ?? state.Revision,
+            plan.Wires,
+            $"assigned {Figures.Count(plan.Wires.Count, "lead")} to ports",
+            cancel
+        );
         await announce.Changed(id, state.Copy, revision, "assigned the ports", request.By);
         return new(revision, [.. plan.Wires.Select(w => new AssignedDevice(w.Device, w.Lead, $"{w.Controller}, {w.Port}"))], plan.Unplaced);
     }
 
-    private static async Task<Edited> Step(string id, CopyRequest request, bool redo, RigStore store, Announcer announce, CancellationToken cancel)
+    private static async Task<Edited> Step(
+        string id,
+        CopyRequest request,
+        bool redo,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
     {
         var done = await store.History.Undo(id, redo, cancel);
         var state = await store.Load(id, request.Copy, null, cancel);
-        if (done is null) return new(state.Revision, null);
+        if (done is null)
+            return new(state.Revision, null);
         await announce.Changed(id, state.Copy, state.Revision, $"{(redo ? "redid" : "undid")}: {done.Value.What}", request.By);
         return new(state.Revision, done.Value.What);
     }
@@ -296,11 +512,19 @@ public static class RigEndpoints
             foreach (var copy in copies)
             {
                 var rate = Rates.Listed(known, rig.HeadRevision, copy);
-                if (rate.State == "counting") keeper.Ask(rig.Id, copy.Number);
+                if (rate.State == "counting")
+                    keeper.Ask(rig.Id, copy.Number);
                 states.Add(new(copy.Number, copy.Team, rate));
             }
             var first = await store.Load(rig.Id, copies[0].Number, null, cancel);
-            var plates = PlatesOf(first, await store.Runs.LatestRun(rig.Id, first.Copy, cancel), await store.Runs.LatestProof(rig.Id, first.Copy, cancel), await store.Runs.BestProof(first, cancel), [], copies.Count);
+            var plates = PlatesOf(
+                first,
+                await store.Runs.LatestRun(rig.Id, first.Copy, cancel),
+                await store.Runs.LatestProof(rig.Id, first.Copy, cancel),
+                await store.Runs.BestProof(first, cancel),
+                [],
+                copies.Count
+            );
             items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
@@ -313,30 +537,77 @@ public static class RigEndpoints
         var undo = await store.History.UndoState(id, cancel);
         var best = await store.Runs.BestProof(state, cancel);
         var rate = Rates.Of(state, best);
-        if (rate.State == "counting") keeper.Ask(id, state.Copy);
+        if (rate.State == "counting")
+            keeper.Ask(id, state.Copy);
         var run = await store.Runs.LatestRun(id, state.Copy, cancel);
         var proof = await store.Runs.LatestProof(id, state.Copy, cancel);
-        return new(id, state.Design.Name, state.Design.Place, state.Revision, state.Copy, state.Team, [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
-            state.ControllerRevision, undo.Undo, undo.Redo, PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : [], copies.Count), rate,
-            [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)], [.. state.Design.Devices.Select(d => d.Name)]);
+        return new(
+            id,
+            state.Design.Name,
+            state.Design.Place,
+            state.Revision,
+            state.Copy,
+            state.Team,
+            [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
+            state.ControllerRevision,
+            undo.Undo,
+            undo.Redo,
+            PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : [], copies.Count),
+            rate,
+            [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)],
+            [.. state.Design.Devices.Select(d => d.Name)]
+        );
     }
 
     // What the plates speak of is the same until something of it changes, but for ages, which are told by the day.
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<Plate>> Said = new();
 
-    private static IReadOnlyList<Plate> PlatesOf(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations, int copies)
+    private static IReadOnlyList<Plate> PlatesOf(
+        RigState state,
+        RunRow? run,
+        ProofRow? proof,
+        ProofRow? best,
+        IReadOnlyList<string> deviations,
+        int copies
+    )
     {
-        var key = $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} {string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
-        if (Said.TryGetValue(key, out var known)) return known;
-        if (Said.Count > 1000) Said.Clear();
+        var key =
+            $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} "
+            + $"{string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} "
+            + $"{proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
+        if (Said.TryGetValue(key, out var known))
+            return known;
+        if (Said.Count > 1000)
+            Said.Clear();
         return Said[key] = Worked(state, run, proof, best, deviations, copies);
     }
 
-    private static IReadOnlyList<Plate> Worked(RigState state, RunRow? run, ProofRow? proof, ProofRow? best, IReadOnlyList<string> deviations, int copies)
+    private static IReadOnlyList<Plate> Worked(
+        RigState state,
+        RunRow? run,
+        ProofRow? proof,
+        ProofRow? best,
+        IReadOnlyList<string> deviations,
+        int copies
+    )
     {
         var readable = !Rates.Empty(state.Parsed) && state.Parsed.Diagnostics.Count == 0;
-        return Plates.Of(new(state.Design, SenseEndpoints.Judge(state), state.Moves, state.Motion, state.Parsed, readable ? Findings(state) : null, deviations, readable ? Rates.Hindrance(state) : null,
-            run is null ? null : (run.Passed, run.EndS), best is null ? null : (best.Runs, best.Passes), proof is not null, copies));
+        return Plates.Of(
+            new(
+                state.Design,
+                SenseEndpoints.Judge(state),
+                state.Moves,
+                state.Motion,
+                state.Parsed,
+                readable ? Findings(state) : null,
+                deviations,
+                readable ? Rates.Hindrance(state) : null,
+                run is null ? null : (run.Passed, run.EndS),
+                best is null ? null : (best.Runs, best.Passes),
+                proof is not null,
+                copies
+            )
+        );
     }
 
     // In what a copy deviates from the others; worked out once for what is known of all of them.
@@ -345,7 +616,8 @@ public static class RigEndpoints
         var key = await store.Copies.Stamp(id, cancel);
         if (!Deviating.TryGetValue(key, out var all))
         {
-            if (Deviating.Count > 200) Deviating.Clear();
+            if (Deviating.Count > 200)
+                Deviating.Clear();
             Deviating[key] = all = CopyTable.Compare(await Numbers(id, store, cancel));
         }
         return [.. all.Where(l => l.Say is not null && l.Cells.Any(c => c.Copy == state.Copy && c.Deviates)).Select(l => l.Say!)];
@@ -356,20 +628,35 @@ public static class RigEndpoints
     private static async Task<IReadOnlyList<CopyNumbers>> Numbers(string id, RigStore store, CancellationToken cancel)
     {
         var numbers = new List<CopyNumbers>();
-        foreach (var copy in await store.Copies.Copies(id, cancel)) numbers.Add(Numbers(await store.Load(id, copy.Number, null, cancel)));
+        foreach (var copy in await store.Copies.Copies(id, cancel))
+            numbers.Add(Numbers(await store.Load(id, copy.Number, null, cancel)));
         return numbers;
     }
 
     private static CopyNumbers Numbers(RigState state)
     {
-        var reads = state.Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands").SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone)))).Where(r => r.Item2 is not null).Select(r => (r.Item1, r.Item2!));
-        var moves = state.Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name).Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p))).Where(a => a.Item2 is not null).Select(a => (a.Item1, a.Item2!));
+        var reads = state
+            .Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands")
+            .SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone))))
+            .Where(r => r.Item2 is not null)
+            .Select(r => (r.Item1, r.Item2!));
+        var moves = state
+            .Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name)
+            .Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p)))
+            .Where(a => a.Item2 is not null)
+            .Select(a => (a.Item1, a.Item2!));
         return new(state.Copy, [.. reads, .. state.Motion?.Named ?? [], .. moves]);
     }
 
     /// <summary>The findings of a program without faults.</summary>
-    public static IReadOnlyList<Finding> Findings(RigState state) => 
-        [.. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program)).Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state), state.Parsed.Program)).Concat(ProgramChecks.Find(state.Parsed.Program)).OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
+    public static IReadOnlyList<Finding> Findings(RigState state) =>
+        [
+            .. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program))
+                .Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state), state.Parsed.Program))
+                .Concat(ProgramChecks.Find(state.Parsed.Program))
+                .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
+                .ThenBy(f => f.Severity),
+        ];
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>

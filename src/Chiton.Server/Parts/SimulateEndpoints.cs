@@ -15,7 +15,15 @@ namespace Chiton.Server.Parts;
 /// <param name="Faults">Disturbances.</param>
 /// <param name="RateHz">Samples a second of the signals, 1 to 500; null for 50.</param>
 /// <param name="Job">A name by which the run can be stopped.</param>
-public sealed record RunRequest(double? Seed, int? Copy, int? Revision, double? DurationS, IReadOnlyList<Fault>? Faults, double? RateHz, string? Job = null);
+public sealed record RunRequest(
+    double? Seed,
+    int? Copy,
+    int? Revision,
+    double? DurationS,
+    IReadOnlyList<Fault>? Faults,
+    double? RateHz,
+    string? Job = null
+);
 
 /// <summary>The line, to draw it.</summary>
 public sealed record TrackView(double LengthMm, double VehicleLengthMm, double EyeAheadMm, IReadOnlyList<MarkerOnTrack> Markers);
@@ -33,7 +41,17 @@ public sealed record MarkerOnTrack(string Name, string Surface, double AtMm, dou
 /// <param name="Sensors">What the sensors read.</param>
 /// <param name="Outputs">What was commanded, shown and sounded.</param>
 /// <param name="Draws">The numbers drawn for it.</param>
-public sealed record RunStory(long Seed, bool Passed, double EndS, RunFailure? Failure, string Say, IReadOnlyList<StateStretch> States, IReadOnlyList<SensorTrace> Sensors, IReadOnlyList<RunOutput> Outputs, IReadOnlyList<DrawnNumber> Draws);
+public sealed record RunStory(
+    long Seed,
+    bool Passed,
+    double EndS,
+    RunFailure? Failure,
+    string Say,
+    IReadOnlyList<StateStretch> States,
+    IReadOnlyList<SensorTrace> Sensors,
+    IReadOnlyList<RunOutput> Outputs,
+    IReadOnlyList<DrawnNumber> Draws
+);
 
 /// <summary>A run, watched.</summary>
 /// <param name="Outcome">pass or fail.</param>
@@ -45,7 +63,17 @@ public sealed record RunStory(long Seed, bool Passed, double EndS, RunFailure? F
 /// <param name="Report">What it came to.</param>
 /// <param name="Events">Every transition, explained.</param>
 /// <param name="Signals">Signals at the chosen rate.</param>
-public sealed record RunView(string Outcome, long Number, int Revision, int Copy, bool Current, TrackView Track, RunStory Report, IReadOnlyList<RunEvent> Events, RunSignals Signals);
+public sealed record RunView(
+    string Outcome,
+    long Number,
+    int Revision,
+    int Copy,
+    bool Current,
+    TrackView Track,
+    RunStory Report,
+    IReadOnlyList<RunEvent> Events,
+    RunSignals Signals
+);
 
 /// <summary>The latest run, if there was one.</summary>
 public sealed record LatestRun(RunView? Run);
@@ -64,7 +92,11 @@ public static class SimulateEndpoints
     /// <summary>Checks a seed.</summary>
     public static long Seed(Require need, double? seed)
     {
-        need.That(seed is { } s && double.IsFinite(s) && s >= 0 && s <= 9e15 && Math.Floor(s) == s, "seed", "Must be a whole number from 0 to 9000000000000000.");
+        need.That(
+            seed is { } s && double.IsFinite(s) && s >= 0 && s <= 9e15 && Math.Floor(s) == s,
+            "seed",
+            "Must be a whole number from 0 to 9000000000000000."
+        );
         return need.Holds ? (long)seed!.Value : 0;
     }
 
@@ -79,19 +111,33 @@ public static class SimulateEndpoints
         for (var i = 0; i < Math.Min(faults.Count, Limits.MostFaults); i++)
         {
             need.That(faults[i] is not null, $"faults[{i}]", "Give a disturbance.");
-            if (faults[i] is null) continue;
+            if (faults[i] is null)
+                continue;
             need.Number(faults[i].FromS, $"faults[{i}].fromS", 0, Prover.MostSeconds);
             need.Optional(faults[i].ToS, $"faults[{i}].toS", faults[i].FromS, Prover.MostSeconds);
         }
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
         for (var i = 0; i < faults.Count; i++)
-            need.That(faults[i].Kind == FaultKind.FlatBattery || state.Design.Find(faults[i].Device ?? "") is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }, $"faults[{i}].device",
-                $"Must be a sensor or motor of this rig: {string.Join(", ", state.Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }).Select(d => d.Name))}.");
+            need.That(
+                faults[i].Kind == FaultKind.FlatBattery
+                    || state.Design.Find(faults[i].Device ?? "")
+                        is Sensor { Kind: SensorKind.ReflectedLight }
+                            or Actuator { Kind: ActuatorKind.PlainMotor },
+                $"faults[{i}].device",
+                "Must be a sensor or motor of this rig: "
+                    + $"{string.Join(", ", state.Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }).Select(d => d.Name))}."
+            );
         need.Done();
         var setup = state.Setup();
         var longest = duration ?? Prover.Horizon(setup);
-        var report = await jobs.Run(WorkKind.Quick, request.Job, Limits.RunWork, stop => RunReport.Watch(setup, seed, longest, rate, faults, stop), cancel);
+        var report = await jobs.Run(
+            WorkKind.Quick,
+            request.Job,
+            Limits.RunWork,
+            stop => RunReport.Watch(setup, seed, longest, rate, faults, stop),
+            cancel
+        );
         var view = View(state, report, 0, true);
         var number = await store.Runs.KeepRun(state, report, longest, faults, Kept(view), cancel);
         return view with { Number = number };
@@ -103,15 +149,29 @@ public static class SimulateEndpoints
         var every = Math.Max(1, (int)Math.Round(view.Signals.RateHz / 50));
         double[] Thin(IReadOnlyList<double> all) => [.. all.Where((_, i) => i % every == 0)];
         var s = view.Signals;
-        return Documents.PackJson(view with { Signals = new(s.RateHz / every, Thin(s.TimeS), Thin(s.PositionMm), Thin(s.SpeedMmPerS), Thin(s.PowerPercent), Thin(s.BatteryV)) });
+        return Documents.PackJson(
+            view with
+            {
+                Signals = new(
+                    s.RateHz / every,
+                    Thin(s.TimeS),
+                    Thin(s.PositionMm),
+                    Thin(s.SpeedMmPerS),
+                    Thin(s.PowerPercent),
+                    Thin(s.BatteryV)
+                ),
+            }
+        );
     }
 
     private static async Task<LatestRun> Latest(string id, int? copy, RigStore store, CancellationToken cancel)
     {
         var now = await store.Load(id, copy, null, cancel);
-        if (await store.Runs.LatestRun(id, now.Copy, cancel) is not { } row) return new(null);
+        if (await store.Runs.LatestRun(id, now.Copy, cancel) is not { } row)
+            return new(null);
         // A run of an earlier version was kept as its seed alone.
-        if (row.Report is null) return new(null);
+        if (row.Report is null)
+            return new(null);
         var view = Documents.UnpackJson<RunView>(row.Report);
         return new(view with { Number = row.Id, Current = row.Inputs == now.Inputs });
     }
@@ -119,10 +179,38 @@ public static class SimulateEndpoints
     // A step of the bench is 2 ms; what is finer than its instruments is not sent.
     private static IReadOnlyList<double> Round(IReadOnlyList<double> values, int digits) => [.. values.Select(v => Math.Round(v, digits))];
 
-    private static RunView View(RigState state, RunReport report, long number, bool current) => new(
-        report.Passed ? "pass" : "fail", number, state.Revision, state.Copy, current,
-        new(state.Design.Rail!.LengthMm, state.Design.Vehicle!.LengthMm?.Value ?? 120, state.Design.Eyes.FirstOrDefault()?.AheadMm.Value ?? 0,
-            [.. state.Design.Rail!.Markers.Select(m => new MarkerOnTrack(m.Name, m.Surface, m.AtMm, m.LengthMm.Value))]),
-        new(report.Seed, report.Passed, report.EndS, report.Failure, report.Say, report.States, [.. report.Sensors.Select(t => t with { TimeS = Round(t.TimeS, 4) })], report.Outputs, report.Draws), report.Events,
-        new(report.Signals.RateHz, Round(report.Signals.TimeS, 3), Round(report.Signals.PositionMm, 2), Round(report.Signals.SpeedMmPerS, 1), Round(report.Signals.PowerPercent, 1), Round(report.Signals.BatteryV, 3)));
+    private static RunView View(RigState state, RunReport report, long number, bool current) =>
+        new(
+            report.Passed ? "pass" : "fail",
+            number,
+            state.Revision,
+            state.Copy,
+            current,
+            new(
+                state.Design.Rail!.LengthMm,
+                state.Design.Vehicle!.LengthMm?.Value ?? 120,
+                state.Design.Eyes.FirstOrDefault()?.AheadMm.Value ?? 0,
+                [.. state.Design.Rail!.Markers.Select(m => new MarkerOnTrack(m.Name, m.Surface, m.AtMm, m.LengthMm.Value))]
+            ),
+            new(
+                report.Seed,
+                report.Passed,
+                report.EndS,
+                report.Failure,
+                report.Say,
+                report.States,
+                [.. report.Sensors.Select(t => t with { TimeS = Round(t.TimeS, 4) })],
+                report.Outputs,
+                report.Draws
+            ),
+            report.Events,
+            new(
+                report.Signals.RateHz,
+                Round(report.Signals.TimeS, 3),
+                Round(report.Signals.PositionMm, 2),
+                Round(report.Signals.SpeedMmPerS, 1),
+                Round(report.Signals.PowerPercent, 1),
+                Round(report.Signals.BatteryV, 3)
+            )
+        );
 }

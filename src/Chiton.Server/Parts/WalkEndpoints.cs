@@ -1,6 +1,6 @@
 using System.Text.Json;
-using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
@@ -25,40 +25,75 @@ public sealed record WalkStep(string? Name, JsonElement? Data, double? AfterMs);
 /// <param name="From">Of a script: a state or routine to begin with, alone; the whole program when left out.</param>
 /// <param name="Together">Of a rig: all its programs that run, walked together with their messages; the source is left out.</param>
 /// <param name="Job">A name by which the walk can be stopped.</param>
-public sealed record WalkRequest(string? Format, string? Source, string? RigId, RigDesign? Rig, IReadOnlyList<WalkStep>? Events, string? From = null, bool Together = false, string? Job = null);
+public sealed record WalkRequest(
+    string? Format,
+    string? Source,
+    string? RigId,
+    RigDesign? Rig,
+    IReadOnlyList<WalkStep>? Events,
+    string? From = null,
+    bool Together = false,
+    string? Job = null
+);
 
 /// <summary>Walks through machines by hand or by a script.</summary>
 public static class WalkEndpoints
 {
     /// <summary>Maps the calls.</summary>
     public static void Map(RouteGroupBuilder api) =>
-        api.MapPost("/walk", async Task<WalkResult> (WalkRequest request, RigStore store, Jobs jobs, CancellationToken cancel) =>
-        {
-            var need = new Require();
-            need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
-            need.That(request.RigId is null || request.Rig is null, "rig", "Give rigId or rig, not both.");
-            need.That(!request.Together || request is { Format: "script" } && (request.RigId is not null || request.Rig is not null), "together", "Only the scripts of a rig are walked together: give rigId or rig.");
-            need.That(request.Together || !string.IsNullOrWhiteSpace(request.Source), "source", "Give the text of the machine.");
-            var given = request.Events ?? [];
-            need.That(given.Count <= ScxmlWalk.MostEvents, "events", $"At most {ScxmlWalk.MostEvents} events.");
-            var events = new List<WalkEvent>();
-            for (var i = 0; i < Math.Min(given.Count, ScxmlWalk.MostEvents); i++)
-            {
-                var e = given[i];
-                if (e is null) { need.That(false, $"events[{i}]", "Give an event."); continue; }
-                var after = need.Number(e.AfterMs ?? 0, $"events[{i}].afterMs", 0, 1e9);
-                need.That(e.Name is null or { Length: > 0 and <= 200 }, $"events[{i}].name", "A name has 1 to 200 characters.");
-                events.Add(new(e.Name, e.Data is { } data ? Plain(data) : null, after));
-            }
-            need.Done();
-            if (request.Rig is { } inline) RigRules.Check(inline, "rig");
-            var design = request.RigId is { } id ? await store.Designs.DesignNow(id, cancel) : request.Rig;
-            return await jobs.Run(WorkKind.Quick, request.Job, Limits.WalkWork, stop => Walk(request, design, events, new(ScriptWalk.MostSteps, stop)), cancel);
-        }).WithTags("Program").WithName("walk").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(413).ProducesProblem(503);
+        api.MapPost(
+                "/walk",
+                async Task<WalkResult> (WalkRequest request, RigStore store, Jobs jobs, CancellationToken cancel) =>
+                {
+                    var need = new Require();
+                    need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
+                    need.That(request.RigId is null || request.Rig is null, "rig", "Give rigId or rig, not both.");
+                    need.That(
+                        !request.Together || request is { Format: "script" } && (request.RigId is not null || request.Rig is not null),
+                        "together",
+                        "Only the scripts of a rig are walked together: give rigId or rig."
+                    );
+                    need.That(request.Together || !string.IsNullOrWhiteSpace(request.Source), "source", "Give the text of the machine.");
+                    var given = request.Events ?? [];
+                    need.That(given.Count <= ScxmlWalk.MostEvents, "events", $"At most {ScxmlWalk.MostEvents} events.");
+                    var events = new List<WalkEvent>();
+                    for (var i = 0; i < Math.Min(given.Count, ScxmlWalk.MostEvents); i++)
+                    {
+                        var e = given[i];
+                        if (e is null)
+                        {
+                            need.That(false, $"events[{i}]", "Give an event.");
+                            continue;
+                        }
+                        var after = need.Number(e.AfterMs ?? 0, $"events[{i}].afterMs", 0, 1e9);
+                        need.That(e.Name is null or { Length: > 0 and <= 200 }, $"events[{i}].name", "A name has 1 to 200 characters.");
+                        events.Add(new(e.Name, e.Data is { } data ? Plain(data) : null, after));
+                    }
+                    need.Done();
+                    if (request.Rig is { } inline)
+                        RigRules.Check(inline, "rig");
+                    var design = request.RigId is { } id ? await store.Designs.DesignNow(id, cancel) : request.Rig;
+                    return await jobs.Run(
+                        WorkKind.Quick,
+                        request.Job,
+                        Limits.WalkWork,
+                        stop => Walk(request, design, events, new(ScriptWalk.MostSteps, stop)),
+                        cancel
+                    );
+                }
+            )
+            .WithTags("Program")
+            .WithName("walk")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(413)
+            .ProducesProblem(503);
 
     private static WalkResult Walk(WalkRequest request, RigDesign? design, IReadOnlyList<WalkEvent> events, StepBudget budget)
     {
-        if (request.Format == "scxml") return ScxmlWalk.Run(request.Source!, events, budget);
+        if (request.Format == "scxml")
+            return ScxmlWalk.Run(request.Source!, events, budget);
         if (request.Together)
         {
             var all = WalkOf.Together(design!, events, budget);
@@ -66,21 +101,31 @@ public static class WalkEndpoints
         }
         var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
         var parsed = ScriptParser.Parse(request.Source!, words);
-        if (parsed.Diagnostics.Count > 0) throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
+        if (parsed.Diagnostics.Count > 0)
+            throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
         var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
-        var moments = ScriptWalk.Run(design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design), events, budget);
-        return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)]) { Moments = moments, Parts = Alone.Parts(parsed.Program) };
+        var moments = ScriptWalk.Run(
+            design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design),
+            events,
+            budget
+        );
+        return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)])
+        {
+            Moments = moments,
+            Parts = Alone.Parts(parsed.Program),
+        };
     }
 
     // JSON as the values that expressions know.
-    private static object? Plain(JsonElement e) => e.ValueKind switch
-    {
-        JsonValueKind.Number => e.GetDouble(),
-        JsonValueKind.String => e.GetString(),
-        JsonValueKind.True => true,
-        JsonValueKind.False => false,
-        JsonValueKind.Array => e.EnumerateArray().Select(Plain).ToList(),
-        JsonValueKind.Object => e.EnumerateObject().GroupBy(p => p.Name).ToDictionary(g => g.Key, g => Plain(g.Last().Value)),
-        _ => null,
-    };
+    private static object? Plain(JsonElement e) =>
+        e.ValueKind switch
+        {
+            JsonValueKind.Number => e.GetDouble(),
+            JsonValueKind.String => e.GetString(),
+            JsonValueKind.True => true,
+            JsonValueKind.False => false,
+            JsonValueKind.Array => e.EnumerateArray().Select(Plain).ToList(),
+            JsonValueKind.Object => e.EnumerateObject().GroupBy(p => p.Name).ToDictionary(g => g.Key, g => Plain(g.Last().Value)),
+            _ => null,
+        };
 }

@@ -17,7 +17,12 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?
 const cache = createCache({ key: 'c', nonce })
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { staleTime: 30_000, retry: (count, error) => !(error instanceof Problem) && count < 30, retryDelay: 1000, refetchOnWindowFocus: false },
+    queries: {
+      staleTime: 30_000,
+      retry: (count, error) => !(error instanceof Problem) && count < 30,
+      retryDelay: 1000,
+      refetchOnWindowFocus: false,
+    },
   },
 })
 

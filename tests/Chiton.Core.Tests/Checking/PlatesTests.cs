@@ -8,15 +8,34 @@ public class PlatesTests
 {
     private static readonly RigDesign Rig = FarmBench.Rig(FarmBench.StopAtSecond) with
     {
-        Wires = [new("Tag eye", "signal", "Deck box", "front 1"), new("Trolley", "drive", "Deck box", "back 1"), new("Lamp", "light", "Deck box", "front 2")],
+        Wires =
+        [
+            new("Tag eye", "signal", "Deck box", "front 1"),
+            new("Trolley", "drive", "Deck box", "back 1"),
+            new("Lamp", "light", "Deck box", "front 2"),
+        ],
     };
 
-    private static RigJudgement Judged(params Grade?[] grades) => new([.. grades.Select((g, i) => new SensorJudgement($"Eye {i + 1}", g, "It is so.", [], null))], null, "");
+    private static RigJudgement Judged(params Grade?[] grades) =>
+        new([.. grades.Select((g, i) => new SensorJudgement($"Eye {i + 1}", g, "It is so.", [], null))], null, "");
 
-    private static PlateFacts Facts => new(Rig, Judged(Grade.Solid), new(Rig, FarmBench.Motion(), new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>()), FarmBench.Motion(),
-        ScriptParser.Parse(Rig.Program.Script, Vocabulary.Of(Rig)), [], [], null, null, null, false);
+    private static PlateFacts Facts =>
+        new(
+            Rig,
+            Judged(Grade.Solid),
+            new(Rig, FarmBench.Motion(), new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>()),
+            FarmBench.Motion(),
+            ScriptParser.Parse(Rig.Program.Script, Vocabulary.Of(Rig)),
+            [],
+            [],
+            null,
+            null,
+            null,
+            false
+        );
 
-    private static (string Line, PlateState State) Plate(PlateFacts facts, string part) => Plates.Of(facts).Single(p => p.Part == part) is var p ? (p.Line, p.State) : default;
+    private static (string Line, PlateState State) Plate(PlateFacts facts, string part) =>
+        Plates.Of(facts).Single(p => p.Part == part) is var p ? (p.Line, p.State) : default;
 
     [Theory]
     [InlineData("no readings yet", PlateState.NotLooked)]
@@ -27,12 +46,20 @@ public class PlatesTests
     [InlineData("1 sensor fragile", PlateState.Attention, Grade.Fragile, Grade.Workable)]
     [InlineData("2 sensors are weak", PlateState.Attention, Grade.Fragile, Grade.Unusable)]
     public void Sense_says_how_well_its_sensors_hold(string line, PlateState state, params object?[]? grades) =>
-        Assert.Equal((line, state), Plate(Facts with { Judged = Judged([.. (grades is null or [] ? [null] : grades).Select(g => (Grade?)g)]) }, "sense"));
+        Assert.Equal(
+            (line, state),
+            Plate(Facts with { Judged = Judged([.. (grades is null or [] ? [null] : grades).Select(g => (Grade?)g)]) }, "sense")
+        );
 
     [Fact]
     public void A_copy_that_deviates_does_not_hold() =>
-        Assert.Equal((("this copy deviates", PlateState.Attention), ("the copies differ", PlateState.Attention)),
-            (Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 3 }, "sense"), Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 2 }, "sense")));
+        Assert.Equal(
+            (("this copy deviates", PlateState.Attention), ("the copies differ", PlateState.Attention)),
+            (
+                Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 3 }, "sense"),
+                Plate(Facts with { Deviations = ["Copy 2 reads 37 standard errors more."], Copies = 2 }, "sense")
+            )
+        );
 
     [Fact]
     public void What_was_not_looked_at_is_never_nothing_to_settle()
@@ -41,7 +68,20 @@ public class PlatesTests
         Assert.Equal(("nothing found so far", PlateState.NotLooked), (line, state));
         Assert.Contains("Not looked at", Plates.Of(Facts).Single(p => p.Part == "check").Why);
         Assert.Equal(("waits for program", PlateState.Cannot), Plate(Facts with { Findings = null }, "check"));
-        Assert.Equal(("1 to settle", PlateState.Attention), Plate(Facts with { Findings = [new("x", Severity.Risky, "A", 1, 1, "Head", "Say", null), new("y", Severity.Holds, "A", 1, 1, "Head", "Say", null)] }, "check"));
+        Assert.Equal(
+            ("1 to settle", PlateState.Attention),
+            Plate(
+                Facts with
+                {
+                    Findings =
+                    [
+                        new("x", Severity.Risky, "A", 1, 1, "Head", "Say", null),
+                        new("y", Severity.Holds, "A", 1, 1, "Head", "Say", null),
+                    ],
+                },
+                "check"
+            )
+        );
     }
 
     [Fact]
@@ -62,11 +102,25 @@ public class PlatesTests
     public void Move_tells_what_nobody_knows_from_what_was_guessed_and_measured()
     {
         Assert.Equal(("all known", PlateState.Fine), Plate(Facts, "move"));
-        var guessed = FarmBench.Motion() with { CoastTimeConstantMs = FarmBench.Motion().CoastTimeConstantMs with { Kind = Provenance.Guessed } };
+        var guessed = FarmBench.Motion() with
+        {
+            CoastTimeConstantMs = FarmBench.Motion().CoastTimeConstantMs with { Kind = Provenance.Guessed },
+        };
         Assert.Equal(("1 guess", PlateState.Attention), Plate(Facts with { Motion = guessed }, "move"));
         var lift = RigTemplates.Make("two-wheel drive", "Rover");
-        var unknown = lift with { Mechanisms = lift.Mechanisms.Select(m => m with { WheelDiameterMm = null, TrackWidthMm = null }).ToSequence() };
-        var (line, state) = Plate(Facts with { Design = unknown, Motion = null, Moves = new(unknown, null, new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>()) }, "move");
+        var unknown = lift with
+        {
+            Mechanisms = lift.Mechanisms.Select(m => m with { WheelDiameterMm = null, TrackWidthMm = null }).ToSequence(),
+        };
+        var (line, state) = Plate(
+            Facts with
+            {
+                Design = unknown,
+                Motion = null,
+                Moves = new(unknown, null, new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>()),
+            },
+            "move"
+        );
         Assert.Equal(("2 not known", PlateState.Attention), (line, state));
     }
 
@@ -74,8 +128,14 @@ public class PlatesTests
     public void Rig_says_when_its_supply_was_not_looked_at()
     {
         Assert.Equal(("supply not described", PlateState.NotLooked), Plate(Facts, "rig"));
-        Assert.Equal(("1 wiring fault", PlateState.Attention), Plate(Facts with { Design = Rig with { Wires = [.. Rig.Wires.Skip(1)] } }, "rig"));
-        Assert.Equal(("no devices yet", PlateState.Attention), Plate(Facts with { Design = Rig with { Sensors = [], Actuators = [] } }, "rig"));
+        Assert.Equal(
+            ("1 wiring fault", PlateState.Attention),
+            Plate(Facts with { Design = Rig with { Wires = [.. Rig.Wires.Skip(1)] } }, "rig")
+        );
+        Assert.Equal(
+            ("no devices yet", PlateState.Attention),
+            Plate(Facts with { Design = Rig with { Sensors = [], Actuators = [] } }, "rig")
+        );
     }
 
     [Fact]
@@ -86,7 +146,10 @@ public class PlatesTests
     [InlineData("  state A, initial\n    after 1 s: go A\n  state B\n    after 1 s: go A\n", "B")]
     [InlineData("  state A, initial\n    after 1 s: go B\n  state B\n    state In, initial\n    state Deep\n", "Deep")]
     [InlineData("  state A, initial\n    after 1 s: go Deep\n  state B\n    state In, initial\n    state Deep\n", "In")]
-    [InlineData("  state A, initial\n    after 1 s: go back\n  state B\n    history back: go Deep\n    state In, initial\n    state Deep\n", "")]
+    [InlineData(
+        "  state A, initial\n    after 1 s: go back\n  state B\n    history back: go Deep\n    state In, initial\n    state Deep\n",
+        ""
+    )]
     [InlineData("  state A, initial\n    after 1 s: go A\n  state B\n    state In, initial\n", "B")]
     [InlineData("  state A\n    after 1 s: go B\n  state B\n", "")]
     public void States_that_nothing_leads_to_are_found(string body, string names)

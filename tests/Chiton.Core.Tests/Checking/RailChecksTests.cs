@@ -4,13 +4,17 @@ namespace Chiton.Core.Tests.Checking;
 
 public class RailChecksTests
 {
-    private static IReadOnlyList<Finding> Find(string script, Chiton.Core.Motion.RailMotion? motion = null, Dictionary<string, SensorCalibration>? calibrations = null) =>
-        RailChecks.Find(FarmBench.Rig(), motion ?? FarmBench.Motion(), calibrations ?? FarmBench.Calibrations(), FarmBench.Parse(script));
+    private static IReadOnlyList<Finding> Find(
+        string script,
+        Chiton.Core.Motion.RailMotion? motion = null,
+        Dictionary<string, SensorCalibration>? calibrations = null
+    ) => RailChecks.Find(FarmBench.Rig(), motion ?? FarmBench.Motion(), calibrations ?? FarmBench.Calibrations(), FarmBench.Parse(script));
 
     private static string Cured(string script, Cure cure)
     {
         var lines = script.Split('\n');
-        foreach (var edit in cure.Edits) lines[edit.Line - 1] = edit.Text;
+        foreach (var edit in cure.Edits)
+            lines[edit.Line - 1] = edit.Text;
         return string.Join('\n', lines);
     }
 
@@ -43,7 +47,9 @@ public class RailChecksTests
         var (low, high) = RailChecks.RestRange(FarmBench.Motion(2000, 120, 8), rig.Rail!.Markers[1], rig.Eyes.First(), 1, false, 50);
         var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 120, 8));
         var run = new RailRun(setup);
-        var inside = Enumerable.Range(0, 400).Count(i => run.Go(RandomStream.SeedOfRun(9, i), 20_000_000).SpotMm - 1600 is var rest && rest >= low && rest <= high);
+        var inside = Enumerable
+            .Range(0, 400)
+            .Count(i => run.Go(RandomStream.SeedOfRun(9, i), 20_000_000).SpotMm - 1600 is var rest && rest >= low && rest <= high);
         Assert.True(inside >= 380, $"{inside} of 400 rest within {low:0.0} to {high:0.0} mm");
     }
 
@@ -51,7 +57,10 @@ public class RailChecksTests
     public void A_line_that_takes_too_few_readings_is_named_with_its_cure()
     {
         double[] wobbly = [33, 41, 45, 50, 52, 55, 57, 60, 63, 68, 71, 47, 53, 58, 62, 66];
-        var script = FarmBench.StopAtSecond.Replace("when Tag eye becomes bed tag: set beds to beds + 1; stay", "when Tag eye becomes sleepers: set beds to beds + 1; stay");
+        var script = FarmBench.StopAtSecond.Replace(
+            "when Tag eye becomes bed tag: set beds to beds + 1; stay",
+            "when Tag eye becomes sleepers: set beds to beds + 1; stay"
+        );
         var calibrations = FarmBench.Calibrations(null, wobbly);
         calibrations["Tag eye"] = calibrations["Tag eye"] with { School = School.Midpoint };
         var finding = Find(script, null, calibrations).Single(f => f.Code == "zone-weak");
@@ -65,7 +74,8 @@ public class RailChecksTests
     [Fact]
     public void A_tag_that_passes_between_readings_is_missed()
     {
-        var finding = Find(FarmBench.StopAtSecond.Replace("becomes bed tag:", "becomes bed tag for 20 readings:")).Single(f => f.Code == "marker-missed");
+        var finding = Find(FarmBench.StopAtSecond.Replace("becomes bed tag:", "becomes bed tag for 20 readings:"))
+            .Single(f => f.Code == "marker-missed");
         Assert.Equal(Severity.Stops, finding.Severity);
         Assert.Contains("It needs 20", finding.Say);
     }

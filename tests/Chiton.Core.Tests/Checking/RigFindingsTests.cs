@@ -20,13 +20,19 @@ public class RigFindingsTests
 
         """;
 
-    private static readonly Wire[] Wires = [new("Tag eye", "signal", "Deck box", "front 1"), new("Trolley", "drive", "Deck box", "back 1"), new("Lamp", "light", "Deck box", "front 2")];
+    private static readonly Wire[] Wires =
+    [
+        new("Tag eye", "signal", "Deck box", "front 1"),
+        new("Trolley", "drive", "Deck box", "back 1"),
+        new("Lamp", "light", "Deck box", "front 2"),
+    ];
 
     private static RigDesign Rig => FarmBench.Rig(Script) with { Wires = [.. Wires] };
 
     private static readonly RigJudgement Good = new([], null, "");
 
-    private static IReadOnlyList<Finding> Find(RigDesign rig, RigJudgement judged) => RigFindings.Find(rig, judged, ScriptParser.Parse(rig.Program.Script, Vocabulary.Of(rig)).Program);
+    private static IReadOnlyList<Finding> Find(RigDesign rig, RigJudgement judged) =>
+        RigFindings.Find(rig, judged, ScriptParser.Parse(rig.Program.Script, Vocabulary.Of(rig)).Program);
 
     [Fact]
     public void A_sound_rig_has_no_findings() => Assert.Empty(Find(Rig, Good));
@@ -64,16 +70,25 @@ public class RigFindingsTests
     [Fact]
     public void A_supply_too_high_for_a_motor_stops_and_too_low_is_risky()
     {
-        RigPower Power(double min, double max) => new(4, 1.5, 1800, null, 100, 500, 5, [new("Trolley", 1, min, max, 0, 100, 300, 0.5, "pack")]);
+        RigPower Power(double min, double max) =>
+            new(4, 1.5, 1800, null, 100, 500, 5, [new("Trolley", 1, min, max, 0, 100, 300, 0.5, "pack")]);
         Assert.Equal(Severity.Stops, Assert.Single(Find(Rig with { Power = Power(2, 4.5) }, Good)).Severity);
-        Assert.Equal(("power-under-voltage", Severity.Risky), Assert.Single(Find(Rig with { Power = Power(7, 12) }, Good)) is var f ? (f.Code, f.Severity) : default);
+        Assert.Equal(
+            ("power-under-voltage", Severity.Risky),
+            Assert.Single(Find(Rig with { Power = Power(7, 12) }, Good)) is var f ? (f.Code, f.Severity) : default
+        );
         Assert.Empty(Find(Rig with { Power = Power(4, 9) }, Good));
     }
 
     [Fact]
     public void A_sensor_that_cannot_tell_and_one_that_is_stale_are_found_where_they_are_used()
     {
-        RigJudgement Of(Grade? grade, string? stale) => new([new("Tag eye", grade, "Cannot tell these apart.", [new("in the mechanics", "Use another sensor.")], stale)], "Tag eye", "");
+        RigJudgement Of(Grade? grade, string? stale) =>
+            new(
+                [new("Tag eye", grade, "Cannot tell these apart.", [new("in the mechanics", "Use another sensor.")], stale)],
+                "Tag eye",
+                ""
+            );
         var unusable = Assert.Single(Find(Rig, Of(Grade.Unusable, null)));
         Assert.Equal("sensor-unusable", unusable.Code);
         Assert.EndsWith("Use another sensor.", unusable.Say);
@@ -97,15 +112,24 @@ public class RigFindingsTests
     [InlineData("run Trolley at 50 %", false)]
     public void Degrees_of_a_plain_motor_are_found_however_they_are_written(string action, bool found)
     {
-        var script = Script.Replace("while here: run Trolley at 50 %", $"on entry: {action}").Replace("region Main", "const quarter = 90 motor deg\n\nregion Main");
+        var script = Script
+            .Replace("while here: run Trolley at 50 %", $"on entry: {action}")
+            .Replace("region Main", "const quarter = 90 motor deg\n\nregion Main");
         Assert.Equal(found, Find(Rig with { Programs = [new(script, [])] }, Good).Any(f => f.Code == "plain-degrees"));
     }
 
     [Fact]
     public void A_lead_is_missed_where_only_the_mechanism_is_named()
     {
-        var rig = Rig with { Programs = [new(Script.Replace("Trolley", "Test trolley"), [])], Wires = [.. Wires.Where(w => w.Device != "Trolley")] };
-        Assert.Equal(("wiring-missing", "Rolling"), Find(rig, Good).Where(f => f.Headline.Contains("Trolley")).Select(f => (f.Code, f.Owner)).Single());
+        var rig = Rig with
+        {
+            Programs = [new(Script.Replace("Trolley", "Test trolley"), [])],
+            Wires = [.. Wires.Where(w => w.Device != "Trolley")],
+        };
+        Assert.Equal(
+            ("wiring-missing", "Rolling"),
+            Find(rig, Good).Where(f => f.Headline.Contains("Trolley")).Select(f => (f.Code, f.Owner)).Single()
+        );
     }
 
     [Fact]
@@ -139,8 +163,20 @@ public class SenseFillTests
         Assert.All(sums.SelectMany(s => s.Fields).Where(f => f.Source == "a usual value"), f => Assert.Equal(Provenance.Guessed, f.Kind));
         // What is filled in is what the sums take.
         var stop = sums[0];
-        var answer = StopDistance.Compute(new(Value(stop, "approachSpeedMmPerS"), Value(stop, "samplePeriodMs"), Value(stop, "readingsNeeded"), Value(stop, "actuatorDelayMs"), Value(stop, "targetGapMm"),
-            Value(stop, "sensorDelayMs"), Value(stop, "decelMmPerS2"), null, Value(stop, "noiseSdMm"), Value(stop, "blindZoneMm")));
+        var answer = StopDistance.Compute(
+            new(
+                Value(stop, "approachSpeedMmPerS"),
+                Value(stop, "samplePeriodMs"),
+                Value(stop, "readingsNeeded"),
+                Value(stop, "actuatorDelayMs"),
+                Value(stop, "targetGapMm"),
+                Value(stop, "sensorDelayMs"),
+                Value(stop, "decelMmPerS2"),
+                null,
+                Value(stop, "noiseSdMm"),
+                Value(stop, "blindZoneMm")
+            )
+        );
         Assert.True(answer.Result.TriggerDistanceMm > 45);
     }
 
@@ -155,7 +191,11 @@ public class SenseFillTests
     [Fact]
     public void Edge_eyes_on_a_drive_get_edge_guard_with_every_eye_and_half_the_track()
     {
-        Sensor Eye(string name, double right) => new(name, SensorKind.ReflectedLight, 10, 1, ["deck", "drop"]) { Mount = new(FarmBench.Sure(55, "mm"), FarmBench.Sure(right, "mm")) };
+        Sensor Eye(string name, double right) =>
+            new(name, SensorKind.ReflectedLight, 10, 1, ["deck", "drop"])
+            {
+                Mount = new(FarmBench.Sure(55, "mm"), FarmBench.Sure(right, "mm")),
+            };
         var rig = Drive with { Sensors = [Eye("Left", -70), Eye("Right", 70)] };
         var guard = SenseFill.For(rig, rig.Sensors[0], null, null)[0];
         Assert.Equal("edge-guard", guard.Sum);
@@ -169,7 +209,19 @@ public class SenseFillTests
     public void What_was_measured_takes_the_place_of_the_guess()
     {
         var range = Drive.Sensors[0] with { Bands = [] };
-        var calibration = new SensorCalibration("Range", 30, 1, 1, School.EqualRisk, 1, [new("near", [100, 104, 96, 102, 98]), new("far", [400, 404, 396, 402, 398])]) { Unit = "mm", High = 4000 };
+        var calibration = new SensorCalibration(
+            "Range",
+            30,
+            1,
+            1,
+            School.EqualRisk,
+            1,
+            [new("near", [100, 104, 96, 102, 98]), new("far", [400, 404, 396, 402, 398])]
+        )
+        {
+            Unit = "mm",
+            High = 4000,
+        };
         var sum = SenseFill.For(Drive, range, FarmBench.Motion(), calibration)[0];
         Assert.Equal(30, Value(sum, "actuatorDelayMs"));
         var noise = sum.Fields.Single(f => f.Field == "noiseSdMm");
@@ -181,7 +233,14 @@ public class SenseFillTests
     [Fact]
     public void A_lid_must_be_noticed_for_in_time_and_its_travel_is_known()
     {
-        var rig = Drive with { Mechanisms = [.. Drive.Mechanisms, new("Lid", MechanismKind.Lid, ["Left wheel"]) { Travel = new(FarmBench.Sure(10, "deg"), FarmBench.Sure(100, "deg")) }] };
+        var rig = Drive with
+        {
+            Mechanisms =
+            [
+                .. Drive.Mechanisms,
+                new("Lid", MechanismKind.Lid, ["Left wheel"]) { Travel = new(FarmBench.Sure(10, "deg"), FarmBench.Sure(100, "deg")) },
+            ],
+        };
         var reaction = SenseFill.For(rig, Drive.Sensors[0], null, null).Single(s => s.Sum == "reaction");
         Assert.Equal(90, Value(reaction, "actuatorTravelDeg"));
         Assert.Contains("Lid is there in time", reaction.Title);

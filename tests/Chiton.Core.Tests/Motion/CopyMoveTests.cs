@@ -9,27 +9,44 @@ public class CopyMoveTests
     private static CopyMoves Moves(RigDesign rig, RailMotion? motion = null, params (string Key, AcceptedNumber Number)[] accepted) =>
         new(rig, motion, new Dictionary<string, IReadOnlyList<Trial>>(), accepted.ToDictionary(a => a.Key, a => a.Number));
 
-    private static AcceptedNumber Accepted(double value, double sd, double? second = null) => new(value, sd, 2 * sd, 5, 0, second, 0.2, 0.4);
+    private static AcceptedNumber Accepted(double value, double sd, double? second = null) =>
+        new(value, sd, 2 * sd, 5, 0, second, 0.2, 0.4);
 
     [Fact]
-    public void An_accepted_number_is_kept_and_read_back() => Gen.Double[-1e6, 1e6].Select(Gen.Double[0, 100], Gen.Bool).Sample((value, sd, two) =>
-    {
-        var number = Accepted(value, sd, two ? value / 3 : null);
-        Assert.Equal(AcceptedNumber.Width, number.Packed.Length);
-        Assert.Equal(number, AcceptedNumber.Of(number.Packed));
-    });
+    public void An_accepted_number_is_kept_and_read_back() =>
+        Gen.Double[-1e6, 1e6]
+            .Select(Gen.Double[0, 100], Gen.Bool)
+            .Sample(
+                (value, sd, two) =>
+                {
+                    var number = Accepted(value, sd, two ? value / 3 : null);
+                    Assert.Equal(AcceptedNumber.Width, number.Packed.Length);
+                    Assert.Equal(number, AcceptedNumber.Of(number.Packed));
+                }
+            );
 
     [Fact]
     public void What_was_measured_stands_before_what_the_design_says_and_the_better_track_width_counts()
     {
         var rig = MoveRigs.Scrubber;
         Assert.Equal(Provenance.Guessed, Moves(rig).InUse("Drive", TrialKind.Turn)!.Kind);
-        var moves = Moves(rig, null, ("Drive: straight", Accepted(54.2, 0.1)), ("Drive: turn", Accepted(121, 0.9)), ("Drive: square", Accepted(122, 0.3, 1.8)));
+        var moves = Moves(
+            rig,
+            null,
+            ("Drive: straight", Accepted(54.2, 0.1)),
+            ("Drive: turn", Accepted(121, 0.9)),
+            ("Drive: square", Accepted(122, 0.3, 1.8))
+        );
         Assert.Equal(54.2, moves.At("Drive").WheelMm);
         Assert.Equal(122, moves.InUse("Drive", TrialKind.Turn)!.Value);
         // The veer that the squares found counts until it is tried by itself.
         Assert.Equal(1.8, moves.InUse("Drive", TrialKind.Veer)!.Value);
-        Assert.Equal(-0.4, Moves(rig, null, ("Drive: square", Accepted(122, 0.3, 1.8)), ("Drive: veer", Accepted(-0.4, 0.1))).InUse("Drive", TrialKind.Veer)!.Value);
+        Assert.Equal(
+            -0.4,
+            Moves(rig, null, ("Drive: square", Accepted(122, 0.3, 1.8)), ("Drive: veer", Accepted(-0.4, 0.1)))
+                .InUse("Drive", TrialKind.Veer)!
+                .Value
+        );
     }
 
     [Fact]
@@ -37,7 +54,10 @@ public class CopyMoveTests
     {
         var delivered = MoveRigs.Rolls(false);
         var moves = Moves(MoveRigs.Trolley, delivered, ("Trolley: brake", Accepted(1900, 30)), ("Trolley: speed", Accepted(740, 4)));
-        Assert.Equal((1900, Provenance.Measured, 30), (moves.Motion!.BrakeDecelMmPerS2.Value, moves.Motion.BrakeDecelMmPerS2.Kind, moves.Motion.BrakeDecelMmPerS2.BetweenRunsSd));
+        Assert.Equal(
+            (1900, Provenance.Measured, 30),
+            (moves.Motion!.BrakeDecelMmPerS2.Value, moves.Motion.BrakeDecelMmPerS2.Kind, moves.Motion.BrakeDecelMmPerS2.BetweenRunsSd)
+        );
         Assert.Equal(740, moves.Motion.FullSpeedMmPerS.Value);
         Assert.Equal(delivered.LeastPowerPercent, moves.Motion.LeastPowerPercent);
         Assert.Equal(delivered.BrakeDecelMmPerS2.Min, moves.Motion.BrakeDecelMmPerS2.Min);
@@ -61,8 +81,16 @@ public class CopyMoveTests
     public void A_quarter_turn_and_a_way_to_rest_worked_by_hand()
     {
         var rig = MoveRigs.Scrubber;
-        var moves = Moves(rig, null, ("Drive: straight", new(56, 0.14, 0.28, 5, 0, null, 0, 0)), ("Drive: turn", new(120, 0.6, 1.2, 5, 0, null, 0, 0)), ("Drive: brake", new(900, 20, 60, 5, 0, null, 0, 0)));
-        var numbers = MoveNumbers.Of(rig.Mechanisms[0], rig.Actuators[0], moves.Plans, moves.InUse, moves.Second, moves.At("Drive")).ToDictionary(n => n.Name);
+        var moves = Moves(
+            rig,
+            null,
+            ("Drive: straight", new(56, 0.14, 0.28, 5, 0, null, 0, 0)),
+            ("Drive: turn", new(120, 0.6, 1.2, 5, 0, null, 0, 0)),
+            ("Drive: brake", new(900, 20, 60, 5, 0, null, 0, 0))
+        );
+        var numbers = MoveNumbers
+            .Of(rig.Mechanisms[0], rig.Actuators[0], moves.Plans, moves.InUse, moves.Second, moves.At("Drive"))
+            .ToDictionary(n => n.Name);
         var quarter = numbers["motor degrees for a quarter turn"].Number!;
         Assert.Equal(90 * 120 / 56.0, quarter.Value, 9);
         Assert.Equal(quarter.Value * Math.Sqrt(0.0025 * 0.0025 + 0.005 * 0.005), quarter.MeanSd, 9);
@@ -78,7 +106,9 @@ public class CopyMoveTests
     {
         var rig = MoveRigs.Trolley;
         var moves = Moves(rig, MoveRigs.Rolls());
-        var numbers = MoveNumbers.Of(rig.Mechanisms[0], rig.Actuators[0], moves.Plans, moves.InUse, moves.Second, moves.At("Trolley")).ToDictionary(n => n.Name);
+        var numbers = MoveNumbers
+            .Of(rig.Mechanisms[0], rig.Actuators[0], moves.Plans, moves.InUse, moves.Second, moves.At("Trolley"))
+            .ToDictionary(n => n.Name);
         var (fresh, used) = (numbers["speed at 40 % on a charged pack"], numbers["speed at 40 % on a used pack"]);
         Assert.True(used.Number!.Value < 0.8 * fresh.Number!.Value, "least power makes it fall by more than the voltage");
         Assert.Contains("slower than when charged", used.Why);
@@ -130,7 +160,13 @@ public class CopyMoveTests
     [Fact]
     public void Ends_that_are_only_guessed_leave_nothing_safe()
     {
-        var m = new Mechanism("Gate", MechanismKind.Lid, ["Motor"]) { Travel = new(new(0, "motor deg", Provenance.Guessed, "", 0, 0, 400, -1e6), new(200, "motor deg", Provenance.Guessed, "", 0, 0, 400)) };
+        var m = new Mechanism("Gate", MechanismKind.Lid, ["Motor"])
+        {
+            Travel = new(
+                new(0, "motor deg", Provenance.Guessed, "", 0, 0, 400, -1e6),
+                new(200, "motor deg", Provenance.Guessed, "", 0, 0, 400)
+            ),
+        };
         var axis = MoveNumbers.Axis(m, new("Motor", ActuatorKind.RegulatedMotor), [], 300)!;
         Assert.True(axis.SafeTo < axis.SafeFrom);
         Assert.Contains(axis.Says, s => s.Contains("nothing between them is safe yet"));

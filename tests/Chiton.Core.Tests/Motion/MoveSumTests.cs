@@ -39,7 +39,11 @@ public class MoveSumTests
         Assert.Contains(answer.Cautions, c => c.Contains("runs backward"));
         Assert.Equal(answer.Result.LeftMotorDeg / 100, answer.Result.DurationS!.Value, 9);
         // A radius of nothing is a spin.
-        Assert.Equal(Turn.Compute(new(62.4, 118, 60, "spin")).Result.LeftWheelDeg, Turn.Compute(new(62.4, 118, 60, "arc", 0)).Result.LeftWheelDeg, 9);
+        Assert.Equal(
+            Turn.Compute(new(62.4, 118, 60, "spin")).Result.LeftWheelDeg,
+            Turn.Compute(new(62.4, 118, 60, "arc", 0)).Result.LeftWheelDeg,
+            9
+        );
         Assert.Throws<InputProblem>(() => Turn.Compute(new(62.4, 118, 60, "arc")));
     }
 
@@ -74,11 +78,23 @@ public class MoveSumTests
     [InlineData(4, 3, 180.0, 34, 178.2, 183.6, Grade.Fragile)]
     [InlineData(2, 1, 180.0, 6, 162.0, 194.4, Grade.Unusable)]
     [InlineData(60, 3, -90.0, 251, 90.0, 90.36, Grade.Solid)]
-    public void Clicks_are_judged_against_a_turn_that_is_wanted(double clicks, double turns, double target, double count, double low, double high, Grade grade)
+    public void Clicks_are_judged_against_a_turn_that_is_wanted(
+        double clicks,
+        double turns,
+        double target,
+        double count,
+        double low,
+        double high,
+        Grade grade
+    )
     {
         var answer = ClickEncoder.Compute(new(clicks, turns, 43.2, 120, 5, TargetTurnDeg: target));
         Assert.Equal(count, answer.Result.TargetClicks);
-        Assert.Equal((low, high), (answer.Result.TurnLowDeg!.Value, answer.Result.TurnHighDeg!.Value), (a, b) => Math.Abs(a.Item1 - b.Item1) < 0.01 && Math.Abs(a.Item2 - b.Item2) < 0.01);
+        Assert.Equal(
+            (low, high),
+            (answer.Result.TurnLowDeg!.Value, answer.Result.TurnHighDeg!.Value),
+            (a, b) => Math.Abs(a.Item1 - b.Item1) < 0.01 && Math.Abs(a.Item2 - b.Item2) < 0.01
+        );
         Assert.Equal(grade, answer.Verdict!.Grade);
         Assert.Null(ClickEncoder.Compute(new(clicks, turns, 43.2, 120, 5)).Verdict);
     }
@@ -86,7 +102,8 @@ public class MoveSumTests
     [Fact]
     public void Each_way_to_end_a_move_says_what_spoils_it_most()
     {
-        string[] Why(double q, double slip, double coast, double period, double noise, double brake) => [.. MoveEnd.Compute(new(600, 180, 3, q, slip, coast, period, noise, brake)).Cautions];
+        string[] Why(double q, double slip, double coast, double period, double noise, double brake) =>
+            [.. MoveEnd.Compute(new(600, 180, 3, q, slip, coast, period, noise, brake)).Cautions];
         Assert.Contains("slip spoils it most", Why(2.5, 1.2, 2, 10, 1, 1.5)[1]);
         Assert.Contains("coarseness of the count", Why(60, 1.2, 2, 10, 1, 1.5)[1]);
         Assert.Contains("stop after the last count", Why(2.5, 0.1, 9, 10, 1, 1.5)[1]);
@@ -132,7 +149,9 @@ public class MoveSumTests
         Assert.Equal(1.8762, end.SensedSdMm, 4);
         Assert.Equal("sensed", end.Best);
 
-        var path = PathError.Compute(new([new("straight", 800, 6, 2), new("turn", TurnDeg: 90, TurnSdDeg: 3), new("straight", 500, 4, 2)], 5, 1)).Result;
+        var path = PathError
+            .Compute(new([new("straight", 800, 6, 2), new("turn", TurnDeg: 90, TurnSdDeg: 3), new("straight", 500, 4, 2)], 5, 1))
+            .Result;
         Assert.Equal((800, 500, 90), (Math.Round(path.EndXMm, 6), Math.Round(path.EndYMm, 6), path.EndHeadingDeg));
         Assert.Equal(32.1953, path.SdXMm, 4);
         Assert.Equal(18.9928, path.SdYMm, 4);
@@ -167,7 +186,9 @@ public class MoveSumTests
         // 10 turns of a 100 mm wheel: 3141.59 mm, at 0.3 for 100 mm 9.42, and 1.50 for getting in.
         Assert.Equal(10.9, Meter.Compute(new(3600, 100, 0.3, 1.5)).Result.Charge, 9);
         Assert.Equal(10.92, Meter.Compute(new(3600, 100, 0.3, 1.5, 0.01)).Result.Charge, 9);
-        var answer = Branches.Compute(new([new("back away", [new("drive", 2), new("turn", 0.5)]), new("beeper", [new("beep", 0.2, 5), new("gap", 0.1, 4)])]));
+        var answer = Branches.Compute(
+            new([new("back away", [new("drive", 2), new("turn", 0.5)]), new("beeper", [new("beep", 0.2, 5), new("gap", 0.1, 4)])])
+        );
         Assert.Equal([2.5, 1.4], answer.Result.Totals.Select(t => Math.Round(t.Seconds, 9)));
         Assert.Equal((1.1, "back away"), (Math.Round(answer.Result.Totals[1].IdleS, 9), answer.Result.Longest));
         Assert.Contains("beeper waits 1.1 s", Assert.Single(answer.Cautions));
@@ -194,98 +215,158 @@ public class MoveSumTests
 
     // ---- laws ----
 
-    private static readonly Gen<double> Length = Gen.Double[10, 2000], Diameter = Gen.Double[10, 200], Angle = Gen.Double[1, 720];
+    private static readonly Gen<double> Length = Gen.Double[10, 2000],
+        Diameter = Gen.Double[10, 200],
+        Angle = Gen.Double[1, 720];
 
     [Fact]
-    public void The_way_comes_back_from_the_degrees() => Gen.Select(Diameter, Length, Gen.Double[0.2, 5]).Sample((d, way, ratio) =>
-    {
-        var r = WheelTravel.Compute(new(d, way, ratio)).Result;
-        Assert.Equal(way, r.MotorDeg / ratio / 360 * Math.PI * d, 6);
-        Assert.Equal(-r.MotorDeg, WheelTravel.Compute(new(d, -way, ratio)).Result.MotorDeg, 9);
-    });
+    public void The_way_comes_back_from_the_degrees() =>
+        Gen.Select(Diameter, Length, Gen.Double[0.2, 5])
+            .Sample(
+                (d, way, ratio) =>
+                {
+                    var r = WheelTravel.Compute(new(d, way, ratio)).Result;
+                    Assert.Equal(way, r.MotorDeg / ratio / 360 * Math.PI * d, 6);
+                    Assert.Equal(-r.MotorDeg, WheelTravel.Compute(new(d, -way, ratio)).Result.MotorDeg, 9);
+                }
+            );
 
     [Fact]
-    public void Left_and_right_mirror_and_a_pivot_is_an_arc_of_half_the_track() => Gen.Select(Diameter, Gen.Double[40, 300], Angle, Gen.Double[0, 500]).Sample((d, track, turn, radius) =>
-    {
-        foreach (var style in new[] { "spin", "pivot", "arc" })
-        {
-            var right = Turn.Compute(new(d, track, turn, style, radius)).Result;
-            var left = Turn.Compute(new(d, track, -turn, style, radius)).Result;
-            Assert.Equal((right.LeftWheelDeg, right.RightWheelDeg), (left.RightWheelDeg, left.LeftWheelDeg));
-            // What the wheels do turns the robot by what was asked.
-            Assert.Equal(turn, (right.LeftWheelDeg - right.RightWheelDeg) * d / (2 * track), 6);
-        }
-        Assert.Equal(Turn.Compute(new(d, track, turn, "pivot")).Result.LeftWheelDeg, Turn.Compute(new(d, track, turn, "arc", track / 2)).Result.LeftWheelDeg, 6);
-    });
+    public void Left_and_right_mirror_and_a_pivot_is_an_arc_of_half_the_track() =>
+        Gen.Select(Diameter, Gen.Double[40, 300], Angle, Gen.Double[0, 500])
+            .Sample(
+                (d, track, turn, radius) =>
+                {
+                    foreach (var style in new[] { "spin", "pivot", "arc" })
+                    {
+                        var right = Turn.Compute(new(d, track, turn, style, radius)).Result;
+                        var left = Turn.Compute(new(d, track, -turn, style, radius)).Result;
+                        Assert.Equal((right.LeftWheelDeg, right.RightWheelDeg), (left.RightWheelDeg, left.LeftWheelDeg));
+                        // What the wheels do turns the robot by what was asked.
+                        Assert.Equal(turn, (right.LeftWheelDeg - right.RightWheelDeg) * d / (2 * track), 6);
+                    }
+                    Assert.Equal(
+                        Turn.Compute(new(d, track, turn, "pivot")).Result.LeftWheelDeg,
+                        Turn.Compute(new(d, track, turn, "arc", track / 2)).Result.LeftWheelDeg,
+                        6
+                    );
+                }
+            );
 
     [Fact]
-    public void A_fit_goes_through_points_of_a_line_and_scales_with_its_units() => Gen.Select(Gen.Double[0.5, 200], Gen.Double[-50, 50], Gen.Double[-100, 400]).Sample((slope, intercept, target) =>
-    {
-        TrialPair[] pairs = [.. new[] { 0.4, 0.7, 1.0, 1.6 }.Select(x => new TrialPair(x, intercept + slope * x))];
-        var r = DriveFit.Compute(new(pairs, target)).Result;
-        Assert.Equal(slope, r.Slope, 6);
-        Assert.Equal((target - intercept) / slope, r.NextCommand, 6);
-        Assert.Equal(r.NextCommand * 1000, DriveFit.Compute(new([.. pairs.Select(p => new TrialPair(p.Commanded * 1000, p.Measured))], target)).Result.NextCommand, 3);
-    });
+    public void A_fit_goes_through_points_of_a_line_and_scales_with_its_units() =>
+        Gen.Select(Gen.Double[0.5, 200], Gen.Double[-50, 50], Gen.Double[-100, 400])
+            .Sample(
+                (slope, intercept, target) =>
+                {
+                    TrialPair[] pairs = [.. new[] { 0.4, 0.7, 1.0, 1.6 }.Select(x => new TrialPair(x, intercept + slope * x))];
+                    var r = DriveFit.Compute(new(pairs, target)).Result;
+                    Assert.Equal(slope, r.Slope, 6);
+                    Assert.Equal((target - intercept) / slope, r.NextCommand, 6);
+                    Assert.Equal(
+                        r.NextCommand * 1000,
+                        DriveFit
+                            .Compute(new([.. pairs.Select(p => new TrialPair(p.Commanded * 1000, p.Measured))], target))
+                            .Result.NextCommand,
+                        3
+                    );
+                }
+            );
 
     [Fact]
-    public void Gears_there_and_back_are_no_gears() => Gen.Select(Gen.Int[6, 60], Gen.Int[6, 60]).Sample((a, b) =>
-        Assert.Equal(1, GearTrain.Compute(new([new(a, b), new(b, a)], 100)).Result.Ratio, 9));
+    public void Gears_there_and_back_are_no_gears() =>
+        Gen.Select(Gen.Int[6, 60], Gen.Int[6, 60])
+            .Sample((a, b) => Assert.Equal(1, GearTrain.Compute(new([new(a, b), new(b, a)], 100)).Result.Ratio, 9));
 
     [Fact]
-    public void A_coarser_encoder_never_tells_more() => Gen.Select(Gen.Int[1, 20], Gen.Int[1, 5]).Sample((clicks, times) =>
-    {
-        var coarse = ClickEncoder.Compute(new(clicks, 1, 50, 120, 5)).Result;
-        var fine = ClickEncoder.Compute(new(clicks * times, 1, 50, 120, 5)).Result;
-        Assert.True(fine.MmPerClick <= coarse.MmPerClick && fine.MaxWheelTurnsPerS <= coarse.MaxWheelTurnsPerS);
-    });
+    public void A_coarser_encoder_never_tells_more() =>
+        Gen.Select(Gen.Int[1, 20], Gen.Int[1, 5])
+            .Sample(
+                (clicks, times) =>
+                {
+                    var coarse = ClickEncoder.Compute(new(clicks, 1, 50, 120, 5)).Result;
+                    var fine = ClickEncoder.Compute(new(clicks * times, 1, 50, 120, 5)).Result;
+                    Assert.True(fine.MmPerClick <= coarse.MmPerClick && fine.MaxWheelTurnsPerS <= coarse.MaxWheelTurnsPerS);
+                }
+            );
 
     [Fact]
-    public void A_load_farther_out_has_less_margin_and_turns_slower() => Gen.Select(Gen.Double[0, 60], Gen.Double[1, 30]).Sample((gap, more) =>
-    {
-        var near = LoadSeat.Compute(new(90, gap, 40, 70, 0.35)).Result;
-        var far = LoadSeat.Compute(new(90, gap + more, 40, 70, 0.35)).Result;
-        Assert.True(far.TippingMarginMm < near.TippingMarginMm && far.MaxTurnRateDegPerS < near.MaxTurnRateDegPerS && far.OverlapMm <= near.OverlapMm);
-    });
+    public void A_load_farther_out_has_less_margin_and_turns_slower() =>
+        Gen.Select(Gen.Double[0, 60], Gen.Double[1, 30])
+            .Sample(
+                (gap, more) =>
+                {
+                    var near = LoadSeat.Compute(new(90, gap, 40, 70, 0.35)).Result;
+                    var far = LoadSeat.Compute(new(90, gap + more, 40, 70, 0.35)).Result;
+                    Assert.True(
+                        far.TippingMarginMm < near.TippingMarginMm
+                            && far.MaxTurnRateDegPerS < near.MaxTurnRateDegPerS
+                            && far.OverlapMm <= near.OverlapMm
+                    );
+                }
+            );
 
     [Fact]
-    public void More_spread_of_any_kind_never_brings_a_surer_end() => Gen.Select(Gen.Double[0, 5], Gen.Double[0, 5], Gen.Double[1, 3]).Sample((a, b, k) =>
-    {
-        var less = MoveEnd.Compute(new(400, 200, a, a, b, b, 10, a, b)).Result;
-        var more = MoveEnd.Compute(new(400, 200, a * k, a * k, b * k, b * k, 10, a * k, b * k)).Result;
-        Assert.True(more.TimedSdMm >= less.TimedSdMm && more.CountedSdMm >= less.CountedSdMm && more.SensedSdMm >= less.SensedSdMm);
-    });
+    public void More_spread_of_any_kind_never_brings_a_surer_end() =>
+        Gen.Select(Gen.Double[0, 5], Gen.Double[0, 5], Gen.Double[1, 3])
+            .Sample(
+                (a, b, k) =>
+                {
+                    var less = MoveEnd.Compute(new(400, 200, a, a, b, b, 10, a, b)).Result;
+                    var more = MoveEnd.Compute(new(400, 200, a * k, a * k, b * k, b * k, 10, a * k, b * k)).Result;
+                    Assert.True(
+                        more.TimedSdMm >= less.TimedSdMm && more.CountedSdMm >= less.CountedSdMm && more.SensedSdMm >= less.SensedSdMm
+                    );
+                }
+            );
 
     [Fact]
-    public void A_mirrored_path_mirrors_its_end_and_keeps_its_spread() => Gen.Select(Gen.Double[100, 900], Gen.Double[-170, 170], Gen.Double[100, 900]).Sample((a, turn, b) =>
-    {
-        PathErrorResult Of(double t) => PathError.Compute(new([new("straight", a, 5, 2), new("turn", TurnDeg: t, TurnSdDeg: 2), new("straight", b, 5, 2)], 4, 1)).Result;
-        var (right, left) = (Of(turn), Of(-turn));
-        Assert.Equal(right.EndYMm, -left.EndYMm, 6);
-        Assert.Equal((right.SdXMm, right.SdYMm, right.SdHeadingDeg), (left.SdXMm, left.SdYMm, left.SdHeadingDeg));
-        Assert.Equal(right.CovarianceMm2, -left.CovarianceMm2, 6);
-    });
+    public void A_mirrored_path_mirrors_its_end_and_keeps_its_spread() =>
+        Gen.Select(Gen.Double[100, 900], Gen.Double[-170, 170], Gen.Double[100, 900])
+            .Sample(
+                (a, turn, b) =>
+                {
+                    PathErrorResult Of(double t) =>
+                        PathError
+                            .Compute(new([new("straight", a, 5, 2), new("turn", TurnDeg: t, TurnSdDeg: 2), new("straight", b, 5, 2)], 4, 1))
+                            .Result;
+                    var (right, left) = (Of(turn), Of(-turn));
+                    Assert.Equal(right.EndYMm, -left.EndYMm, 6);
+                    Assert.Equal((right.SdXMm, right.SdYMm, right.SdHeadingDeg), (left.SdXMm, left.SdYMm, left.SdHeadingDeg));
+                    Assert.Equal(right.CovarianceMm2, -left.CovarianceMm2, 6);
+                }
+            );
 
     [Fact]
-    public void The_stick_mirrors_and_never_passes_full() => Gen.Select(Gen.Double[-200, 200], Gen.Double[-200, 200]).Sample((f, t) =>
-    {
-        var r = StickMix.Compute(new(f, t)).Result;
-        var mirror = StickMix.Compute(new(f, -t)).Result;
-        Assert.Equal((r.LeftPercent, r.RightPercent), (mirror.RightPercent, mirror.LeftPercent));
-        Assert.True(Math.Abs(r.LeftPercent) <= 100 + 1e-9 && Math.Abs(r.RightPercent) <= 100 + 1e-9);
-    });
+    public void The_stick_mirrors_and_never_passes_full() =>
+        Gen.Select(Gen.Double[-200, 200], Gen.Double[-200, 200])
+            .Sample(
+                (f, t) =>
+                {
+                    var r = StickMix.Compute(new(f, t)).Result;
+                    var mirror = StickMix.Compute(new(f, -t)).Result;
+                    Assert.Equal((r.LeftPercent, r.RightPercent), (mirror.RightPercent, mirror.LeftPercent));
+                    Assert.True(Math.Abs(r.LeftPercent) <= 100 + 1e-9 && Math.Abs(r.RightPercent) <= 100 + 1e-9);
+                }
+            );
 
     [Fact]
-    public void Swapping_before_and_after_turns_the_difference_round() => Gen.Select(Gen.Int[1, 60], Gen.Double[0, 1], Gen.Int[1, 60], Gen.Double[0, 1]).Sample((n1, p1, n2, p2) =>
-    {
-        RunCount a = new(Math.Round(p1 * n1), n1), b = new(Math.Round(p2 * n2), n2);
-        var there = CompareRates.Compute(new(a, b)).Result;
-        var back = CompareRates.Compute(new(b, a)).Result;
-        Assert.Equal(there.Difference, -back.Difference, 9);
-        Assert.Equal(there.Low, -back.High, 9);
-        Assert.Equal(there.MoreRunsForDecision, back.MoreRunsForDecision);
-        Assert.InRange(there.Difference, there.Low - 1e-12, there.High + 1e-12);
-    }, iter: 200);
+    public void Swapping_before_and_after_turns_the_difference_round() =>
+        Gen.Select(Gen.Int[1, 60], Gen.Double[0, 1], Gen.Int[1, 60], Gen.Double[0, 1])
+            .Sample(
+                (n1, p1, n2, p2) =>
+                {
+                    RunCount a = new(Math.Round(p1 * n1), n1),
+                        b = new(Math.Round(p2 * n2), n2);
+                    var there = CompareRates.Compute(new(a, b)).Result;
+                    var back = CompareRates.Compute(new(b, a)).Result;
+                    Assert.Equal(there.Difference, -back.Difference, 9);
+                    Assert.Equal(there.Low, -back.High, 9);
+                    Assert.Equal(there.MoreRunsForDecision, back.MoreRunsForDecision);
+                    Assert.InRange(there.Difference, there.Low - 1e-12, there.High + 1e-12);
+                },
+                iter: 200
+            );
 
     // ---- against simulation ----
 
@@ -297,12 +378,21 @@ public class MoveSumTests
         const int draws = 10_000;
         for (var i = 0; i < draws; i++)
         {
-            double slope = 100 + 50 * noise.Uniform(), intercept = -20 * noise.Uniform(), sd = 1 + noise.Uniform();
+            double slope = 100 + 50 * noise.Uniform(),
+                intercept = -20 * noise.Uniform(),
+                sd = 1 + noise.Uniform();
             var n = 3 + i % 6;
-            TrialPair[] pairs = [.. Enumerable.Range(0, n).Select(k => 0.5 + 0.15 * k).Select(x => new TrialPair(x, intercept + slope * x + sd * noise.Normal()))];
+            TrialPair[] pairs =
+            [
+                .. Enumerable
+                    .Range(0, n)
+                    .Select(k => 0.5 + 0.15 * k)
+                    .Select(x => new TrialPair(x, intercept + slope * x + sd * noise.Normal())),
+            ];
             var fit = DriveFit.Compute(new(pairs, 90)).Result;
             var next = intercept + slope * fit.NextCommand + sd * noise.Normal();
-            if (next >= fit.MeasuredLow && next <= fit.MeasuredHigh) hits++;
+            if (next >= fit.MeasuredLow && next <= fit.MeasuredHigh)
+                hits++;
         }
         Assert.InRange(hits / (double)draws, 0.943, 0.957);
     }
@@ -310,14 +400,28 @@ public class MoveSumTests
     [Fact]
     public void Carried_errors_agree_with_a_hundred_thousand_simulated_chains()
     {
-        PathMove[] moves = [new("straight", 800, 6, 2), new("turn", TurnDeg: 90, TurnSdDeg: 3), new("straight", 500, 4, 2), new("turn", TurnDeg: -45, TurnSdDeg: 2), new("straight", -300, 3, 2)];
+        PathMove[] moves =
+        [
+            new("straight", 800, 6, 2),
+            new("turn", TurnDeg: 90, TurnSdDeg: 3),
+            new("straight", 500, 4, 2),
+            new("turn", TurnDeg: -45, TurnSdDeg: 2),
+            new("straight", -300, 3, 2),
+        ];
         var sum = PathError.Compute(new(moves, 5, 1)).Result;
         var noise = new RandomStream(12, 61);
         const int chains = 100_000;
-        double sx = 0, sy = 0, sh = 0, sxx = 0, syy = 0, shh = 0;
+        double sx = 0,
+            sy = 0,
+            sh = 0,
+            sxx = 0,
+            syy = 0,
+            shh = 0;
         for (var c = 0; c < chains; c++)
         {
-            double x = 5 * noise.Normal(), y = 5 * noise.Normal(), heading = noise.Normal() * Math.PI / 180;
+            double x = 5 * noise.Normal(),
+                y = 5 * noise.Normal(),
+                heading = noise.Normal() * Math.PI / 180;
             foreach (var m in moves)
             {
                 if (m.Kind == "turn")
@@ -334,7 +438,12 @@ public class MoveSumTests
                 heading += bend;
             }
             var h = heading * 180 / Math.PI;
-            sx += x; sy += y; sh += h; sxx += x * x; syy += y * y; shh += h * h;
+            sx += x;
+            sy += y;
+            sh += h;
+            sxx += x * x;
+            syy += y * y;
+            shh += h * h;
         }
         double Sd(double s, double ss) => Math.Sqrt(ss / chains - s / chains * (s / chains));
         Assert.InRange(Sd(sx, sxx) / sum.SdXMm, 0.98, 1.02);

@@ -6,10 +6,26 @@ namespace Chiton.Core.Tests.Motion;
 
 public class PathChainTests
 {
-    private static ChainKnows Knows(double wheelSd = 0, double trackSd = 0, double slip = 0.01) => new(
-        new(56, "mm", Provenance.Measured, "", wheelSd, slip * 56), new(118, "mm", Provenance.Measured, "", trackSd, slip * 118), new(0, "deg/m", Provenance.Measured, "", 0.5, 0.3, 0, -90), 4, 1, 150, 90, 0.07);
+    private static ChainKnows Knows(double wheelSd = 0, double trackSd = 0, double slip = 0.01) =>
+        new(
+            new(56, "mm", Provenance.Measured, "", wheelSd, slip * 56),
+            new(118, "mm", Provenance.Measured, "", trackSd, slip * 118),
+            new(0, "deg/m", Provenance.Measured, "", 0.5, 0.3, 0, -90),
+            4,
+            1,
+            150,
+            90,
+            0.07
+        );
 
-    private static readonly ChainMove[] Way = [new("straight", 800), new("turn", 90), new("straight", 500), new("turn", -45), new("straight", 300)];
+    private static readonly ChainMove[] Way =
+    [
+        new("straight", 800),
+        new("turn", 90),
+        new("straight", 500),
+        new("turn", -45),
+        new("straight", 300),
+    ];
 
     [Fact]
     public void Without_wrong_numbers_it_is_the_sum_path_error()
@@ -17,7 +33,11 @@ public class PathChainTests
         var knows = Knows() with { VeerDegPerM = new(0, "deg/m", Provenance.Measured, "", 0, 0.3, 0, -90) };
         var chain = PathChains.Compute(Way, null, knows);
         var sum = PathError.Compute(new(chain.MoveInputs, 4, 1)).Result;
-        Assert.Equal((sum.SdXMm, sum.SdYMm, sum.SdHeadingDeg, sum.CovarianceMm2), (chain.SdXMm, chain.SdYMm, chain.SdHeadingDeg, chain.CovarianceMm2), new Close(1e-6));
+        Assert.Equal(
+            (sum.SdXMm, sum.SdYMm, sum.SdHeadingDeg, sum.CovarianceMm2),
+            (chain.SdXMm, chain.SdYMm, chain.SdHeadingDeg, chain.CovarianceMm2),
+            new Close(1e-6)
+        );
         Assert.Equal((sum.EndXMm, sum.EndYMm), (chain.TargetXMm, chain.TargetYMm));
         Assert.Equal(sum.WorstMove, chain.WorstMove);
     }
@@ -25,7 +45,10 @@ public class PathChainTests
     private sealed class Close(double by) : IEqualityComparer<(double, double, double, double)>
     {
         public bool Equals((double, double, double, double) a, (double, double, double, double) b) =>
-            Math.Abs(a.Item1 - b.Item1) < by && Math.Abs(a.Item2 - b.Item2) < by && Math.Abs(a.Item3 - b.Item3) < by && Math.Abs(a.Item4 - b.Item4) < by * Math.Max(1, Math.Abs(a.Item4));
+            Math.Abs(a.Item1 - b.Item1) < by
+            && Math.Abs(a.Item2 - b.Item2) < by
+            && Math.Abs(a.Item3 - b.Item3) < by
+            && Math.Abs(a.Item4 - b.Item4) < by * Math.Max(1, Math.Abs(a.Item4));
 
         public int GetHashCode((double, double, double, double) o) => 0;
     }
@@ -37,15 +60,26 @@ public class PathChainTests
         var ends = new (double, double)[runs];
         for (var r = 0; r < runs; r++)
         {
-            double wheel = 1 + k.WheelMm.MeanSd / k.WheelMm.Value * luck.Normal(), track = 1 + k.TrackMm.MeanSd / k.TrackMm.Value * luck.Normal(), veer = k.VeerDegPerM.Value + k.VeerDegPerM.MeanSd * luck.Normal();
-            double x = k.StartSdMm * luck.Normal(), y = k.StartSdMm * luck.Normal(), h = k.StartHeadingSdDeg * luck.Normal();
+            double wheel = 1 + k.WheelMm.MeanSd / k.WheelMm.Value * luck.Normal(),
+                track = 1 + k.TrackMm.MeanSd / k.TrackMm.Value * luck.Normal(),
+                veer = k.VeerDegPerM.Value + k.VeerDegPerM.MeanSd * luck.Normal();
+            double x = k.StartSdMm * luck.Normal(),
+                y = k.StartSdMm * luck.Normal(),
+                h = k.StartHeadingSdDeg * luck.Normal();
             foreach (var m in moves)
             {
                 var slip = k.WheelMm.MoveSd / k.WheelMm.Value;
-                if (m.Kind == "turn") h += m.Amount!.Value * wheel / track + Math.Sqrt(2) * slip * m.Amount.Value * luck.Normal() + (m.ByHand ? k.TurnRateDegPerS * k.ReactionSdS * luck.Normal() : 0);
+                if (m.Kind == "turn")
+                    h +=
+                        m.Amount!.Value * wheel / track
+                        + Math.Sqrt(2) * slip * m.Amount.Value * luck.Normal()
+                        + (m.ByHand ? k.TurnRateDegPerS * k.ReactionSdS * luck.Normal() : 0);
                 else
                 {
-                    var way = m.Amount!.Value * wheel + slip * m.Amount.Value * luck.Normal() + (m.ByHand ? k.SpeedMmPerS * k.ReactionSdS * luck.Normal() : 0);
+                    var way =
+                        m.Amount!.Value * wheel
+                        + slip * m.Amount.Value * luck.Normal()
+                        + (m.ByHand ? k.SpeedMmPerS * k.ReactionSdS * luck.Normal() : 0);
                     var bend = (veer + k.VeerDegPerM.MoveSd * luck.Normal()) * Math.Abs(way) / 1000;
                     x += way * Math.Cos((h + bend / 2) * Math.PI / 180);
                     y += way * Math.Sin((h + bend / 2) * Math.PI / 180);
@@ -63,7 +97,8 @@ public class PathChainTests
         var knows = Knows(0.2, 1.2);
         var chain = PathChains.Compute(Way, new(null, null, 40), knows);
         var ends = Driven(Way, knows, 100_000);
-        double mx = ends.Average(e => e.X), my = ends.Average(e => e.Y);
+        double mx = ends.Average(e => e.X),
+            my = ends.Average(e => e.Y);
         double Sd(Func<(double X, double Y), double> f) => Math.Sqrt(ends.Average(e => f(e) * f(e)));
         Assert.Equal(1, Sd(e => e.X - mx) / chain.SdXMm, 0.02);
         Assert.Equal(1, Sd(e => e.Y - my) / chain.SdYMm, 0.02);
@@ -111,18 +146,29 @@ public class PathChainTests
         Assert.Equal(share, PathChains.Inside(dx, dy, vx, vy, c, r), 4);
 
     [Fact]
-    public void The_share_turns_with_its_axes_and_grows_with_the_circle() => Gen.Double[-30, 30].Select(Gen.Double[-30, 30], Gen.Double[1, 400], Gen.Double[1, 400], Gen.Double[2, 60]).Sample((dx, dy, vx, vy, r) =>
-    {
-        var share = PathChains.Inside(dx, dy, vx, vy, 0, r);
-        Assert.InRange(share, 0, 1);
-        Assert.Equal(share, PathChains.Inside(dy, dx, vy, vx, 0, r), 3);
-        Assert.True(PathChains.Inside(dx, dy, vx, vy, 0, r * 1.2) >= share - 1e-6);
-    });
+    public void The_share_turns_with_its_axes_and_grows_with_the_circle() =>
+        Gen.Double[-30, 30]
+            .Select(Gen.Double[-30, 30], Gen.Double[1, 400], Gen.Double[1, 400], Gen.Double[2, 60])
+            .Sample(
+                (dx, dy, vx, vy, r) =>
+                {
+                    var share = PathChains.Inside(dx, dy, vx, vy, 0, r);
+                    Assert.InRange(share, 0, 1);
+                    Assert.Equal(share, PathChains.Inside(dy, dx, vy, vx, 0, r), 3);
+                    Assert.True(PathChains.Inside(dx, dy, vx, vy, 0, r * 1.2) >= share - 1e-6);
+                }
+            );
 
     [Fact]
     public void Nonsense_is_refused_by_field()
     {
-        var p = Assert.Throws<InputProblem>(() => PathChains.Compute([new("hop", 1), new("turn", double.NaN), new("straight", null)], new(double.PositiveInfinity, 0, -1), Knows()));
+        var p = Assert.Throws<InputProblem>(() =>
+            PathChains.Compute(
+                [new("hop", 1), new("turn", double.NaN), new("straight", null)],
+                new(double.PositiveInfinity, 0, -1),
+                Knows()
+            )
+        );
         Assert.Equal(["moves[0].kind", "moves[1].amount", "moves[2].amount", "target.radiusMm", "target.xMm"], p.Errors.Keys.Order());
         Assert.Contains("moves", Assert.Throws<InputProblem>(() => PathChains.Compute([], null, Knows())).Errors.Keys);
     }

@@ -7,10 +7,12 @@ namespace Chiton.Core.Tests.Motion;
 
 public class TrialTests
 {
-    private static readonly RigDesign Scrubber = MoveRigs.Scrubber, Trolley = MoveRigs.Trolley;
+    private static readonly RigDesign Scrubber = MoveRigs.Scrubber,
+        Trolley = MoveRigs.Trolley;
     private static readonly RailMotion Rolls = MoveRigs.Rolls();
 
-    private static TrialPlan Plan(TrialKind kind, RigDesign? rig = null, RailMotion? motion = null) => TrialPlans.For(rig ?? Scrubber, motion).First(p => p.Kind == kind);
+    private static TrialPlan Plan(TrialKind kind, RigDesign? rig = null, RailMotion? motion = null) =>
+        TrialPlans.For(rig ?? Scrubber, motion).First(p => p.Kind == kind);
 
     private static readonly TrialSetting At = new(56.4, 118, 0.04, null, 1);
 
@@ -39,16 +41,22 @@ public class TrialTests
     [Fact]
     public void Five_trials_find_the_hidden_wheel_within_half_a_percent_and_the_track_within_one_in_95_of_100_seeds()
     {
-        int wheels = 0, tracks = 0;
+        int wheels = 0,
+            tracks = 0;
         for (ulong seed = 1; seed <= 100; seed++)
         {
             var (wheel, track) = Found(seed);
-            var (trueWheel, trueTrack) = (TrialBench.Truth(Plan(TrialKind.Straight), 56.4, seed), TrialBench.Truth(Plan(TrialKind.Turn), 118, seed));
+            var (trueWheel, trueTrack) = (
+                TrialBench.Truth(Plan(TrialKind.Straight), 56.4, seed),
+                TrialBench.Truth(Plan(TrialKind.Turn), 118, seed)
+            );
             // The truths are worth finding: at least 3 % off what the design says.
             Assert.InRange(Math.Abs(trueWheel / 56.4 - 1), 0.03, 0.07);
             Assert.InRange(Math.Abs(trueTrack / 118 - 1), 0.03, 0.07);
-            if (Math.Abs(wheel / trueWheel - 1) <= 0.005) wheels++;
-            if (Math.Abs(track / trueTrack - 1) <= 0.01) tracks++;
+            if (Math.Abs(wheel / trueWheel - 1) <= 0.005)
+                wheels++;
+            if (Math.Abs(track / trueTrack - 1) <= 0.01)
+                tracks++;
         }
         Assert.True(wheels >= 95, $"{wheels} wheels of 100");
         Assert.True(tracks >= 95, $"{tracks} tracks of 100");
@@ -70,7 +78,8 @@ public class TrialTests
 
     // ---- one, two, three and many ----
 
-    private static TrialFit Straights(params double[] measured) => Trials.Fit(Plan(TrialKind.Straight), [.. measured.Select(m => new Trial(800, 1625.4, m))], 800, At);
+    private static TrialFit Straights(params double[] measured) =>
+        Trials.Fit(Plan(TrialKind.Straight), [.. measured.Select(m => new Trial(800, 1625.4, m))], 800, At);
 
     [Fact]
     public void One_and_two_trials_say_what_they_do_not_know()
@@ -119,29 +128,56 @@ public class TrialTests
     }
 
     [Fact]
-    public void The_next_command_of_a_fitted_number_brings_the_target() => Gen.Double[20, 120].Select(Gen.Double[60, 200], Gen.Double[10, 2000]).Sample((wheel, track, asked) =>
-    {
-        var at = At with { WheelMm = wheel, TrackMm = track };
-        foreach (var kind in new[] { TrialKind.Straight, TrialKind.Turn })
-        {
-            var plan = Plan(kind);
-            var number = kind == TrialKind.Straight ? wheel : track;
-            Assert.Equal(asked, TrialPlans.Expect(plan, TrialPlans.Command(plan, asked, number, at), number, at), 6);
-        }
-    });
+    public void The_next_command_of_a_fitted_number_brings_the_target() =>
+        Gen.Double[20, 120]
+            .Select(Gen.Double[60, 200], Gen.Double[10, 2000])
+            .Sample(
+                (wheel, track, asked) =>
+                {
+                    var at = At with { WheelMm = wheel, TrackMm = track };
+                    foreach (var kind in new[] { TrialKind.Straight, TrialKind.Turn })
+                    {
+                        var plan = Plan(kind);
+                        var number = kind == TrialKind.Straight ? wheel : track;
+                        Assert.Equal(asked, TrialPlans.Expect(plan, TrialPlans.Command(plan, asked, number, at), number, at), 6);
+                    }
+                }
+            );
 
     [Fact]
-    public void Every_number_comes_back_from_what_it_foretells() => Gen.Double[10, 900].Select(Gen.Double[20, 900]).Sample((number, command) =>
-    {
-        var rail = At with { Motion = Rolls };
-        foreach (var kind in new[] { TrialKind.Straight, TrialKind.Turn, TrialKind.Veer, TrialKind.Brake, TrialKind.Coast, TrialKind.Travel, TrialKind.Duration, TrialKind.Hit, TrialKind.Speed })
-        {
-            var plan = Plan(TrialKind.Straight) with { Kind = kind };
-            var at = kind == TrialKind.Speed ? rail : At;
-            var told = kind == TrialKind.Speed ? Math.Clamp(command, 30, 100) : command;
-            Assert.Equal(number, TrialPlans.One(plan, new(told, told, TrialPlans.Expect(plan, told, number, at)), at)!.Value, 6);
-        }
-    });
+    public void Every_number_comes_back_from_what_it_foretells() =>
+        Gen.Double[10, 900]
+            .Select(Gen.Double[20, 900])
+            .Sample(
+                (number, command) =>
+                {
+                    var rail = At with { Motion = Rolls };
+                    foreach (
+                        var kind in new[]
+                        {
+                            TrialKind.Straight,
+                            TrialKind.Turn,
+                            TrialKind.Veer,
+                            TrialKind.Brake,
+                            TrialKind.Coast,
+                            TrialKind.Travel,
+                            TrialKind.Duration,
+                            TrialKind.Hit,
+                            TrialKind.Speed,
+                        }
+                    )
+                    {
+                        var plan = Plan(TrialKind.Straight) with { Kind = kind };
+                        var at = kind == TrialKind.Speed ? rail : At;
+                        var told = kind == TrialKind.Speed ? Math.Clamp(command, 30, 100) : command;
+                        Assert.Equal(
+                            number,
+                            TrialPlans.One(plan, new(told, told, TrialPlans.Expect(plan, told, number, at)), at)!.Value,
+                            6
+                        );
+                    }
+                }
+            );
 
     // ---- a closed square ----
 
@@ -160,7 +196,17 @@ public class TrialTests
         // True track 123 mm, veer 2 deg/m to the right, 1.6 m round: exact turns of 753.19·56.4/123 ± 3.2.
         var plan = Plan(TrialKind.Square);
         double Turned(int way) => way * 753.19 * 56.4 / 123 + 2 * 1.6;
-        var fit = Trials.Fit(plan, [new(400, 753.19, Turned(1)), new(-400, -753.19, Turned(-1)), new(400, 753.19, Turned(1) + 0.5), new(-400, -753.19, Turned(-1) + 0.5)], 400, At);
+        var fit = Trials.Fit(
+            plan,
+            [
+                new(400, 753.19, Turned(1)),
+                new(-400, -753.19, Turned(-1)),
+                new(400, 753.19, Turned(1) + 0.5),
+                new(-400, -753.19, Turned(-1) + 0.5),
+            ],
+            400,
+            At
+        );
         Assert.Equal(123, fit.Number!.Value, 6);
         Assert.Equal(2 + 0.25 / 1.6, fit.Second!.Value, 6);
         Assert.Contains("to the right", fit.Say);
@@ -186,7 +232,8 @@ public class TrialTests
             }
             var fit = Trials.Fit(plan, made, 400, at);
             var (track, veer) = (TrialBench.Truth(plan, 118, seed), TrialBench.Truth(Plan(TrialKind.Veer), 0, seed));
-            if (Math.Abs(fit.Number!.Value / track - 1) < 0.01 && Math.Abs(fit.Second!.Value - veer) < 4 * fit.Second.MeanSd + 0.2) good++;
+            if (Math.Abs(fit.Number!.Value / track - 1) < 0.01 && Math.Abs(fit.Second!.Value - veer) < 4 * fit.Second.MeanSd + 0.2)
+                good++;
         }
         Assert.True(good >= 57, $"{good} of 60");
     }
@@ -204,7 +251,11 @@ public class TrialTests
         Assert.Contains("for 120 robot deg", fit.Number.Source);
         Assert.Equal(120, (fit.MeasuredLow + fit.MeasuredHigh)!.Value / 2, 6);
         // To the left the seconds are the same.
-        Assert.Equal(0.9183, Trials.Fit(plan, [new(-120, 0.62, -74), new(-120, 0.9, -118), new(-120, 1.15, -155)], -120, At).NextCommand!.Value, 4);
+        Assert.Equal(
+            0.9183,
+            Trials.Fit(plan, [new(-120, 0.62, -74), new(-120, 0.9, -118), new(-120, 1.15, -155)], -120, At).NextCommand!.Value,
+            4
+        );
     }
 
     [Fact]
@@ -219,7 +270,8 @@ public class TrialTests
     public void The_least_power_is_bracketed_by_halving()
     {
         var plan = Plan(TrialKind.LeastPower, Trolley, Rolls);
-        TrialFit Fit(params (double Power, int Moved)[] t) => Trials.Fit(plan, [.. t.Select(x => new Trial(x.Power, x.Power, x.Moved))], 20, At);
+        TrialFit Fit(params (double Power, int Moved)[] t) =>
+            Trials.Fit(plan, [.. t.Select(x => new Trial(x.Power, x.Power, x.Moved))], 20, At);
         Assert.Equal(10, Fit((20, 1)).NextCommand);
         Assert.Null(Fit((20, 1)).Number);
         var two = Fit((20, 1), (10, 0));
@@ -243,7 +295,8 @@ public class TrialTests
             {
                 made.Add(new(next, next, TrialBench.Try(plan, Trolley, Rolls, seed, next, next, ref noise)));
                 var fit = Trials.Fit(plan, made, 20, At);
-                if (fit.Enough) break;
+                if (fit.Enough)
+                    break;
                 next = fit.NextCommand!.Value;
             }
             Assert.Equal(TrialBench.Truth(plan, 14, seed), Trials.Fit(plan, made, 20, At).Number!.Value, 1.6);
@@ -259,14 +312,19 @@ public class TrialTests
     public void A_value_of_another_kind_of_degrees_is_questioned(double asked, double commanded, double? measured, string? say)
     {
         var question = TrialPlans.Question(Plan(TrialKind.Turn), asked, commanded, measured, asked, At);
-        if (say is null) Assert.Null(question);
-        else Assert.Contains(say, question!.Value.Say);
+        if (say is null)
+            Assert.Null(question);
+        else
+            Assert.Contains(say, question!.Value.Say);
     }
 
     [Fact]
     public void Motor_degrees_and_centimetres_are_questioned_too()
     {
-        Assert.Contains("motors turned", TrialPlans.Question(Plan(TrialKind.Turn), 90, 188, 188 * 3, 90, At with { MotorTurns = 3 })!.Value.Say);
+        Assert.Contains(
+            "motors turned",
+            TrialPlans.Question(Plan(TrialKind.Turn), 90, 188, 188 * 3, 90, At with { MotorTurns = 3 })!.Value.Say
+        );
         Assert.Contains("centimetres", TrialPlans.Question(Plan(TrialKind.Straight), 800, 1625, 78, 800, At)!.Value.Say);
         Assert.Contains("inches", TrialPlans.Question(Plan(TrialKind.Straight), 800, 1625, 31, 800, At)!.Value.Say);
         Assert.Null(TrialPlans.Question(Plan(TrialKind.Straight), 800, 1625, 740, 800, At));

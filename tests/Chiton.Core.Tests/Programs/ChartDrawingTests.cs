@@ -38,16 +38,37 @@ public class ChartDrawingTests
     public void Boxes_stand_in_each_other_and_arrows_find_the_nearest_state_of_that_name()
     {
         var drawing = Draw(Script);
-        Assert.Equal(["Main", "Main.A", "Main.B", "Main.B.Back", "Main.B.B1", "Main.B.B2", "Main.End", "Other", "Other.B1", "routine Dip", "routine Dip.S"], drawing.Boxes.Select(b => b.Id));
+        Assert.Equal(
+            [
+                "Main",
+                "Main.A",
+                "Main.B",
+                "Main.B.Back",
+                "Main.B.B1",
+                "Main.B.B2",
+                "Main.End",
+                "Other",
+                "Other.B1",
+                "routine Dip",
+                "routine Dip.S",
+            ],
+            drawing.Boxes.Select(b => b.Id)
+        );
         Assert.Equal(["while here: run Pump at 5 %"], drawing.Boxes[1].Says);
-        Assert.Equal(["region", "state", "state", "history", "state", "state", "final", "region", "state", "routine", "final"], drawing.Boxes.Select(b => b.Kind));
+        Assert.Equal(
+            ["region", "state", "state", "history", "state", "state", "final", "region", "state", "routine", "final"],
+            drawing.Boxes.Select(b => b.Kind)
+        );
         Assert.Contains(new ChartArrow("Main.A", "Main.B", "when Eye is light", 5, false), drawing.Arrows);
         Assert.Contains(new ChartArrow("Main.A", "Main.A", "after 2 s", 6, true), drawing.Arrows);
         Assert.Contains(drawing.Arrows, a => a is { From: "Main.B.B2", To: "Main.B.B1" });
         Assert.Contains(drawing.Arrows, a => a is { From: "Main.B.B2", To: "Main.B.Back" });
         // Every arrow ends at a box, and every box stands after the one it stands in.
         Assert.All(drawing.Arrows, a => Assert.Contains(drawing.Boxes, b => b.Id == a.To));
-        Assert.All(drawing.Boxes.Select((b, i) => (b, i)), x => Assert.True(x.b.Parent is null || drawing.Boxes.Take(x.i).Any(o => o.Id == x.b.Parent)));
+        Assert.All(
+            drawing.Boxes.Select((b, i) => (b, i)),
+            x => Assert.True(x.b.Parent is null || drawing.Boxes.Take(x.i).Any(o => o.Id == x.b.Parent))
+        );
     }
 
     [Fact]
@@ -66,5 +87,6 @@ public class ChartDrawingTests
     }
 
     [Fact]
-    public void A_program_without_states_draws_nothing() => Assert.Empty(ChartDrawing.Of(ScriptParser.Parse("program P\n", Rig).Program).Boxes);
+    public void A_program_without_states_draws_nothing() =>
+        Assert.Empty(ChartDrawing.Of(ScriptParser.Parse("program P\n", Rig).Program).Boxes);
 }

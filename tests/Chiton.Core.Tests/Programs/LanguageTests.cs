@@ -10,8 +10,18 @@ public class LanguageTests
             new("Order knob", ["up", "down"]) { Switch = true },
             new("Shell eye", ["white shell", "dark mussel"]),
         ],
-        [new("Mast motor", ActuatorKind.RegulatedMotor), new("Left wheel", ActuatorKind.RegulatedMotor), new("Right wheel", ActuatorKind.RegulatedMotor), new("Pump", ActuatorKind.PlainMotor), new("Flap servo", ActuatorKind.Servo), new("Dial", ActuatorKind.Stepper), new("Lamp", ActuatorKind.Lamp), new("Horn", ActuatorKind.Sounder)],
-        ["bed 1", "shelf"])
+        [
+            new("Mast motor", ActuatorKind.RegulatedMotor),
+            new("Left wheel", ActuatorKind.RegulatedMotor),
+            new("Right wheel", ActuatorKind.RegulatedMotor),
+            new("Pump", ActuatorKind.PlainMotor),
+            new("Flap servo", ActuatorKind.Servo),
+            new("Dial", ActuatorKind.Stepper),
+            new("Lamp", ActuatorKind.Lamp),
+            new("Horn", ActuatorKind.Sounder),
+        ],
+        ["bed 1", "shelf"]
+    )
     {
         Mechanisms =
         [
@@ -122,7 +132,10 @@ public class LanguageTests
         Assert.Equal(["The notches are counted one by one."], parsed.Program.Regions[0].States[1].Comments);
     }
 
-    private const string Frame = "program P\n\nconst far = 90 deg\nconst tall = 2 cm\nvar n = 0\nvar line = queue\nvar on now = yes\nvar word = \"hi\"\nvar seen = no zone\n\nregion Main\n  state A, initial\n    {0}\n\n  state B\n\n    state B inner, initial\n\nregion Other\n  state C, initial\n";
+    private const string Frame =
+        "program P\n\nconst far = 90 deg\nconst tall = 2 cm\nvar n = 0\nvar line = queue\nvar on now = yes\nvar word = \"hi\"\nvar "
+        + "seen = no zone\n\nregion Main\n  state A, initial\n    {0}\n\n  state B\n\n    state B inner, initial\n\nregion Other\n  "
+        + "state C, initial\n";
 
     private static ActionNode Doing(string action)
     {
@@ -161,7 +174,8 @@ public class LanguageTests
     [InlineData("tone 440 Hz for 1 s, then (turn Lamp on; play \"a\") and play \"b\", then show \"end\"")]
     [InlineData("(repeat 2 times: play \"a\"; play \"b\") and turn Lamp on, then repeat n times: turn Lamp off")]
     [InlineData("stop Mast and run Pump at 5 %")]
-    public void Every_action_reads_and_prints_as_it_was(string action) => Assert.Equal(action, Printer.Plain(Printer.Sentence(Doing(action))));
+    public void Every_action_reads_and_prints_as_it_was(string action) =>
+        Assert.Equal(action, Printer.Plain(Printer.Sentence(Doing(action))));
 
     [Fact]
     public void And_binds_more_strongly_than_then_and_then_than_a_semicolon()
@@ -204,9 +218,15 @@ public class LanguageTests
 
     [Theory]
     [InlineData("on entry: drive straight 500 robot deg at 40 %", "This must be a length; it is robot degrees")]
-    [InlineData("on entry: turn robot left 90 motor deg at 30 %", "must be robot degrees; it is motor degrees. Degrees of the motor, of the wheel and of the robot are three different things")]
+    [InlineData(
+        "on entry: turn robot left 90 motor deg at 30 %",
+        "must be robot degrees; it is motor degrees. Degrees of the motor, of the wheel and of the robot are three different things"
+    )]
     [InlineData("on entry: run Mast up 300 robot deg at 30 %", "must be motor degrees; it is robot degrees")]
-    [InlineData("on entry: turn robot left far at 30 %; run Mast far at 20 %", "“far” is used as robot degrees elsewhere and as motor degrees here")]
+    [InlineData(
+        "on entry: turn robot left far at 30 %; run Mast far at 20 %",
+        "“far” is used as robot degrees elsewhere and as motor degrees here"
+    )]
     [InlineData("on entry: run Pump 90 motor deg at 30 %", "cannot measure how far it went")]
     [InlineData("on entry: stop Pump and hold", "cannot hold its place")]
     [InlineData("on entry: zero Pump", "knows no angle")]
@@ -234,7 +254,8 @@ public class LanguageTests
     [InlineData("on entry: tell Keepr \"x\"", "did you mean “Keeper”?")]
     [InlineData("on entry: send Mast to high shelv", "did you mean “high shelf”?")]
     [InlineData("while here: tell Keeper \"x\"", "“while here” is for something that goes on")]
-    public void What_cannot_be_is_said_in_words(string line, string says) => Assert.Contains(says, Assert.Single(Parse(Frame.Replace("{0}", line)).Diagnostics).Message);
+    public void What_cannot_be_is_said_in_words(string line, string says) =>
+        Assert.Contains(says, Assert.Single(Parse(Frame.Replace("{0}", line)).Diagnostics).Message);
 
     [Theory]
     [InlineData("state A, initial\n  state A1, initial\n  state A2, initial\n", "Only one state can be initial; “A1”")]
@@ -244,21 +265,39 @@ public class LanguageTests
     [InlineData("state A, initial\n  history H: go A\n", "there is nothing to remember")]
     [InlineData("state A, initial, final\n  state A1, initial\n", "is final, so no states stand in it")]
     [InlineData("state A, initial\nregion Main\n  state X, initial\n", "There are two regions called “Main”")]
-    [InlineData("state A, initial\n  on entry: do R (1)\nroutine R (a, b)\n  state S, initial, final\n", "“R” takes a and b; here is one value")]
-    [InlineData("state A, initial\n  on entry: do R\nroutine R\n  state S, initial\n    on entry: do R\n  state T, final\n", "“R” does itself, which would never end")]
-    [InlineData("state A, initial\nroutine R\n  state S, initial\n    on entry: do Q\n  state T, final\nroutine Q\n  state S, initial\n    on entry: do R\n  state T, final\n", "Routines go round in a loop: R does Q does R")]
+    [InlineData(
+        "state A, initial\n  on entry: do R (1)\nroutine R (a, b)\n  state S, initial, final\n",
+        "“R” takes a and b; here is one value"
+    )]
+    [InlineData(
+        "state A, initial\n  on entry: do R\nroutine R\n  state S, initial\n    on entry: do R\n  state T, final\n",
+        "“R” does itself, which would never end"
+    )]
+    [InlineData(
+        "state A, initial\nroutine R\n  state S, initial\n    on entry: do Q\n  state T, final\nroutine Q\n  state S, initial\n    on "
+            + "entry: do R\n  state T, final\n",
+        "Routines go round in a loop: R does Q does R"
+    )]
     [InlineData("state A, initial\nroutine R\n  state S, initial\n", "No state of “R” is final")]
     [InlineData("state A, initial\n  when a = 1: go A\nroutine R (a)\n  state S, initial, final\n", "“a” is a parameter of a routine")]
     public void The_whole_must_fit_together(string body, string says) =>
-        Assert.Contains(says, Assert.Single(Parse("program P\n" + (body.Contains("region Main") ? "region Main\n" : "") + Indent(body)).Diagnostics).Message);
+        Assert.Contains(
+            says,
+            Assert.Single(Parse("program P\n" + (body.Contains("region Main") ? "region Main\n" : "") + Indent(body)).Diagnostics).Message
+        );
 
     // Everything up to the first line at the margin that begins something else belongs to a region.
-    private static string Indent(string body) => string.Join('\n', body.Split('\n').Select(l => l.StartsWith("region") || l.StartsWith("routine") ? l : l)).Replace("\nstate B", "\nstate B");
+    private static string Indent(string body) =>
+        string.Join('\n', body.Split('\n').Select(l => l.StartsWith("region") || l.StartsWith("routine") ? l : l))
+            .Replace("\nstate B", "\nstate B");
 
     [Fact]
     public void Every_independent_fault_is_told_at_once_with_its_place()
     {
-        var parsed = Parse("program P\nvar n = 0\nregion Main\n  state A, initial\n    when Shelf eye is noch: go A\n    on entry: run Mast up 3 mm at 30 %\n    after 3 mm: go Q\n  state B\n    whn n = 1: go A\n");
+        var parsed = Parse(
+            "program P\nvar n = 0\nregion Main\n  state A, initial\n    when Shelf eye is noch: go A\n    on entry: run Mast up 3 mm "
+                + "at 30 %\n    after 3 mm: go Q\n  state B\n    whn n = 1: go A\n"
+        );
         Assert.Equal([5, 6, 7, 9], parsed.Diagnostics.Select(d => d.Line));
         Assert.Equal("notch", parsed.Diagnostics[0].Suggestion);
         Assert.Equal("when", parsed.Diagnostics[3].Suggestion);
@@ -267,7 +306,9 @@ public class LanguageTests
     [Fact]
     public void Names_that_hold_keywords_are_legal_once_declared()
     {
-        const string script = "program P\n\nvar go on = 1\nvar all done = 2\n\nregion is in\n  state when ready, initial\n    when go on = all done: set all done to go on + 1; go after all\n\n  state after all\n";
+        const string script =
+            "program P\n\nvar go on = 1\nvar all done = 2\n\nregion is in\n  state when ready, initial\n    when go on = all done: "
+            + "set all done to go on + 1; go after all\n\n  state after all\n";
         var parsed = Parse(script);
         Assert.Empty(parsed.Diagnostics);
         Assert.Equal(script, Printer.Print(parsed.Program));
@@ -298,36 +339,83 @@ public class LanguageTests
 
     private static Gen<ExprNode> Literal(string unit) => Gen.Int[0, 99].Select(ExprNode (n) => new LiteralNode(n.ToString(), unit));
 
-    private static Gen<ExprNode> Amount(string unit) => Gen.OneOf(Literal(unit), Literal(unit),
-        Gen.Select(Literal(unit), Literal(unit), Gen.Bool, ExprNode (a, b, plus) => new BinaryNode(plus ? Operator.Add : Operator.Subtract, a, b)),
-        Gen.Select(Literal(unit), Literal(unit), ExprNode (a, b) => new CallNode("max", [a, b])),
-        Gen.Select(Literal(unit), Literal(unit), ExprNode (a, b) => new RandomNode(a, b)),
-        Literal(unit).Select(ExprNode (a) => new UnaryNode(false, a)));
+    private static Gen<ExprNode> Amount(string unit) =>
+        Gen.OneOf(
+            Literal(unit),
+            Literal(unit),
+            Gen.Select(
+                Literal(unit),
+                Literal(unit),
+                Gen.Bool,
+                ExprNode (a, b, plus) => new BinaryNode(plus ? Operator.Add : Operator.Subtract, a, b)
+            ),
+            Gen.Select(Literal(unit), Literal(unit), ExprNode (a, b) => new CallNode("max", [a, b])),
+            Gen.Select(Literal(unit), Literal(unit), ExprNode (a, b) => new RandomNode(a, b)),
+            Literal(unit).Select(ExprNode (a) => new UnaryNode(false, a))
+        );
 
-    private static readonly Gen<ExprNode> Truth = Gen.Recursive<ExprNode>((depth, self) =>
-    {
-        var leaf = Gen.OneOf<ExprNode>(
-            Gen.Select(Amount(""), Pick(2, 3, 4, 5, 6, 7), ExprNode (a, o) => new BinaryNode((Operator)o, new VariableNode("n"), a)),
-            Gen.Select(Amount("mm"), ExprNode (a) => new BinaryNode(Operator.Less, new ReadingNode("Range"), a)),
-            Gen.Select(Pick("Mast", "Dial", null), ExprNode (d) => new DoneNode(d)),
-            Gen.Const<ExprNode>(new InStateNode("Other", "C")),
-            Gen.Const<ExprNode>(new BinaryNode(Operator.NotEqual, new PropertyNode(PropertyKind.Zone, "Shelf eye"), new ZoneNode("notch"))),
-            Gen.Const<ExprNode>(new BinaryNode(Operator.Equal, new VariableNode("word"), new TextNode("hi, ho; # there"))),
-            Amount("").Select(ExprNode (a) => new HoldsNode("line", a)),
-            Gen.Const<ExprNode>(new VariableNode("on now")));
-        return depth > 2 ? leaf : Gen.OneOf(leaf, Gen.Select(self, self, Gen.Bool, ExprNode (a, b, and) => new BinaryNode(and ? Operator.And : Operator.Or, a, b)), self.Select(ExprNode (a) => new UnaryNode(true, a)));
-    });
+    private static readonly Gen<ExprNode> Truth = Gen.Recursive<ExprNode>(
+        (depth, self) =>
+        {
+            var leaf = Gen.OneOf<ExprNode>(
+                Gen.Select(Amount(""), Pick(2, 3, 4, 5, 6, 7), ExprNode (a, o) => new BinaryNode((Operator)o, new VariableNode("n"), a)),
+                Gen.Select(Amount("mm"), ExprNode (a) => new BinaryNode(Operator.Less, new ReadingNode("Range"), a)),
+                Gen.Select(Pick("Mast", "Dial", null), ExprNode (d) => new DoneNode(d)),
+                Gen.Const<ExprNode>(new InStateNode("Other", "C")),
+                Gen.Const<ExprNode>(
+                    new BinaryNode(Operator.NotEqual, new PropertyNode(PropertyKind.Zone, "Shelf eye"), new ZoneNode("notch"))
+                ),
+                Gen.Const<ExprNode>(new BinaryNode(Operator.Equal, new VariableNode("word"), new TextNode("hi, ho; # there"))),
+                Amount("").Select(ExprNode (a) => new HoldsNode("line", a)),
+                Gen.Const<ExprNode>(new VariableNode("on now"))
+            );
+            return depth > 2
+                ? leaf
+                : Gen.OneOf(
+                    leaf,
+                    Gen.Select(self, self, Gen.Bool, ExprNode (a, b, and) => new BinaryNode(and ? Operator.And : Operator.Or, a, b)),
+                    self.Select(ExprNode (a) => new UnaryNode(true, a))
+                );
+        }
+    );
 
     private static readonly Gen<ActionNode> Finite = Gen.OneOf<ActionNode>(
         Amount("").Select(ActionNode (e) => new SetNode("n", e)),
         Truth.Select(ActionNode (e) => new SetNode("on now", e)),
-        Gen.Select(Pick("Mast", "Mast motor"), Pick("up", "forward", null), Literal("motor deg"), Literal("%"), Literal("s"), ActionNode (m, d, a, v, t) => new RunNode(m, v) { Direction = m == "Mast" || d != "up" ? d : null, Amount = a, UpTo = t }),
-        Gen.Select(Pick("Mast", "Drive", "Dial"), Pick(StopMode.Default, StopMode.Brake, StopMode.Coast, StopMode.Hold), ActionNode (m, s) => new StopNode(m, s)),
+        Gen.Select(
+            Pick("Mast", "Mast motor"),
+            Pick("up", "forward", null),
+            Literal("motor deg"),
+            Literal("%"),
+            Literal("s"),
+            ActionNode (m, d, a, v, t) =>
+                new RunNode(m, v)
+                {
+                    Direction = m == "Mast" || d != "up" ? d : null,
+                    Amount = a,
+                    UpTo = t,
+                }
+        ),
+        Gen.Select(
+            Pick("Mast", "Drive", "Dial"),
+            Pick(StopMode.Default, StopMode.Brake, StopMode.Coast, StopMode.Hold),
+            ActionNode (m, s) => new StopNode(m, s)
+        ),
         Gen.Const<ActionNode>(new StopAllNode()),
         Gen.Select(Gen.Bool, Amount("mm"), Literal("%"), ActionNode (b, d, v) => new DriveNode(b, d, null, v)),
         Gen.Select(Gen.Bool, Literal("s"), Literal("mm/s"), ActionNode (b, t, v) => new DriveNode(b, null, t, v)),
-        Gen.Select(Gen.Bool, Literal("robot deg"), Pick<bool?>(true, false, null), Literal("%"), ActionNode (l, a, p, v) => new TurnRobotNode(l, a, p, v)),
-        Gen.Select(Pick<string?>("low shelf", "high shelf", null), Pick(TurnWay.Default, TurnWay.Shortest, TurnWay.Clockwise, TurnWay.CounterClockwise), ActionNode (p, w) => new SendNode("Mast", p, p is null ? TurnWay.Default : w)),
+        Gen.Select(
+            Gen.Bool,
+            Literal("robot deg"),
+            Pick<bool?>(true, false, null),
+            Literal("%"),
+            ActionNode (l, a, p, v) => new TurnRobotNode(l, a, p, v)
+        ),
+        Gen.Select(
+            Pick<string?>("low shelf", "high shelf", null),
+            Pick(TurnWay.Default, TurnWay.Shortest, TurnWay.Clockwise, TurnWay.CounterClockwise),
+            ActionNode (p, w) => new SendNode("Mast", p, p is null ? TurnWay.Default : w)
+        ),
         Pick("Mast motor", "Drive").Select(ActionNode (m) => new ZeroNode(m)),
         Pick<ActionNode>(new SetServoNode("Flap", null, "open"), new SetServoNode("Flap servo", new LiteralNode("45", "deg"), null)),
         Gen.Select(Literal(""), Literal("Hz"), ActionNode (c, r) => new StepNode("Dial", c, r)),
@@ -338,88 +426,245 @@ public class LanguageTests
         Amount("").Array[0, 2].Select(ActionNode (w) => new TellNode("Keeper", "ask", w.ToSequence())),
         Amount("").Select(ActionNode (e) => new PushNode(e, "line")),
         Gen.Const<ActionNode>(new TakeNode("line", "n")),
-        Gen.Select(Amount(""), Truth, ActionNode (a, b) => new DoNode("Dip", [a, b])));
+        Gen.Select(Amount(""), Truth, ActionNode (a, b) => new DoNode("Dip", [a, b]))
+    );
 
     private static readonly Gen<ActionNode> Endless = Gen.OneOf<ActionNode>(
-        Literal("%").Select(ActionNode (v) => new RunNode("Pump", v)), Gen.Select(Literal("%"), Literal("%"), ActionNode (a, b) => new SteerNode(a, b)),
-        Gen.Select(Literal("%"), Literal(""), Gen.Bool, ActionNode (v, g, edge) => edge ? new FollowNode("Shelf eye", v, g) { LeftEdge = true, Zone = "notch" } : new FollowNode("Shelf eye", v, g)),
-        Gen.Select(Literal("s"), Literal("s"), ActionNode (a, b) => new BlinkNode("Lamp", a, b, null)), Literal("%").Select(ActionNode (v) => new DriveNode(false, null, null, v)));
+        Literal("%").Select(ActionNode (v) => new RunNode("Pump", v)),
+        Gen.Select(Literal("%"), Literal("%"), ActionNode (a, b) => new SteerNode(a, b)),
+        Gen.Select(
+            Literal("%"),
+            Literal(""),
+            Gen.Bool,
+            ActionNode (v, g, edge) =>
+                edge ? new FollowNode("Shelf eye", v, g) { LeftEdge = true, Zone = "notch" } : new FollowNode("Shelf eye", v, g)
+        ),
+        Gen.Select(Literal("s"), Literal("s"), ActionNode (a, b) => new BlinkNode("Lamp", a, b, null)),
+        Literal("%").Select(ActionNode (v) => new DriveNode(false, null, null, v))
+    );
 
-    private static readonly Gen<ActionNode> Action = Gen.Recursive<ActionNode>((depth, self) => depth > 2 ? Finite : Gen.OneOf(Finite, Finite,
-        self.Array[2, 3].Select(ActionNode (a) => new ThenNode(a.ToSequence())), self.Array[2, 3].Select(ActionNode (a) => new TogetherNode(a.ToSequence())),
-        self.Array[2, 3].Select(ActionNode (a) => new GroupNode(a.ToSequence())), Gen.Select(Literal(""), self.Array[1, 2], ActionNode (n, a) => new RepeatNode(n, a.ToSequence()))));
+    private static readonly Gen<ActionNode> Action = Gen.Recursive<ActionNode>(
+        (depth, self) =>
+            depth > 2
+                ? Finite
+                : Gen.OneOf(
+                    Finite,
+                    Finite,
+                    self.Array[2, 3].Select(ActionNode (a) => new ThenNode(a.ToSequence())),
+                    self.Array[2, 3].Select(ActionNode (a) => new TogetherNode(a.ToSequence())),
+                    self.Array[2, 3].Select(ActionNode (a) => new GroupNode(a.ToSequence())),
+                    Gen.Select(Literal(""), self.Array[1, 2], ActionNode (n, a) => new RepeatNode(n, a.ToSequence()))
+                )
+    );
 
     private static readonly Gen<TriggerNode> Trigger = Gen.OneOf<TriggerNode>(
-        Gen.Select(Pick(ZoneRelation.Is, ZoneRelation.Becomes, ZoneRelation.Leaves), Pick<string?>("1", "2", "12", null), TriggerNode (r, n) => new ZoneTriggerNode("Shelf eye", r, "notch", n)),
+        Gen.Select(
+            Pick(ZoneRelation.Is, ZoneRelation.Becomes, ZoneRelation.Leaves),
+            Pick<string?>("1", "2", "12", null),
+            TriggerNode (r, n) => new ZoneTriggerNode("Shelf eye", r, "notch", n)
+        ),
         Literal("ms").Select(TriggerNode (t) => new ZoneTriggerNode("Order knob", ZoneRelation.Is, "down", null) { For = t }),
-        Gen.Select(Pick(PressKind.Pressed, PressKind.Released, PressKind.Tapped, PressKind.TappedTwice, PressKind.Held), Literal("s"), TriggerNode (k, t) => new PressTriggerNode("Order knob", k, k == PressKind.Held ? t : null)),
+        Gen.Select(
+            Pick(PressKind.Pressed, PressKind.Released, PressKind.Tapped, PressKind.TappedTwice, PressKind.Held),
+            Literal("s"),
+            TriggerNode (k, t) => new PressTriggerNode("Order knob", k, k == PressKind.Held ? t : null)
+        ),
         Truth.Select(TriggerNode (e) => new ConditionTriggerNode(e)),
-        Gen.Select(Amount("mm"), Pick<string?>("3", null), Literal("ms"), TriggerNode (a, n, t) => new ConditionTriggerNode(new BinaryNode(Operator.Less, new ReadingNode("Range"), a)) { Readings = n, For = n is null ? t : null }),
+        Gen.Select(
+            Amount("mm"),
+            Pick<string?>("3", null),
+            Literal("ms"),
+            TriggerNode (a, n, t) =>
+                new ConditionTriggerNode(new BinaryNode(Operator.Less, new ReadingNode("Range"), a))
+                {
+                    Readings = n,
+                    For = n is null ? t : null,
+                }
+        ),
         Pick("Mast", "Pump").Select(TriggerNode (d) => new StallTriggerNode(d)),
-        Gen.Select(Pick<string?>("Keeper", null), Pick<string[]>([], ["n"], ["n", "seen"]), TriggerNode (f, into) => new ToldTriggerNode("ask", f, into.ToSequence())),
-        Literal("s").Select(TriggerNode (t) => new SilenceTriggerNode(t)), Literal("s").Select(TriggerNode (t) => new AfterTriggerNode(t)), Literal("s").Select(TriggerNode (t) => new EveryTriggerNode(t)), Gen.Const<TriggerNode>(new AlwaysTriggerNode()));
+        Gen.Select(
+            Pick<string?>("Keeper", null),
+            Pick<string[]>([], ["n"], ["n", "seen"]),
+            TriggerNode (f, into) => new ToldTriggerNode("ask", f, into.ToSequence())
+        ),
+        Literal("s").Select(TriggerNode (t) => new SilenceTriggerNode(t)),
+        Literal("s").Select(TriggerNode (t) => new AfterTriggerNode(t)),
+        Literal("s").Select(TriggerNode (t) => new EveryTriggerNode(t)),
+        Gen.Const<TriggerNode>(new AlwaysTriggerNode())
+    );
 
     private static readonly Gen<Sequence<string>> Comments = Pick("", "tide table", "a # b").Array[0, 1].Select(c => c.ToSequence());
 
-    private static Gen<Sequence<LineNode>> Lines(string[] targets, string[] inside) => Gen.OneOf(
-        Gen.Select(Comments, Trigger, Gen.Select(Truth, Gen.Int[0, 9], ExprNode? (e, n) => n < 3 ? e : null), Action.Array[0, 2], Gen.Int[0, 9], LineNode (c, t, g, a, go) =>
-            inside.Length > 0 && go == 0 ? new TransitionNode(c, t, g, a.ToSequence(), inside[0]) { Inside = true } : new TransitionNode(c, t, g, a.ToSequence(), go < 7 ? targets[go % targets.Length] : null)),
-        Gen.Select(Comments, Gen.Int[0, 2], Action.Array[1, 3], Endless, LineNode (c, m, a, w) => new ActivityNode(c, (ActivityMoment)m, m == 1 ? [w] : a.ToSequence()))).Array[0, 3].Select(l => l.ToSequence());
+    private static Gen<Sequence<LineNode>> Lines(string[] targets, string[] inside) =>
+        Gen.OneOf(
+                Gen.Select(
+                    Comments,
+                    Trigger,
+                    Gen.Select(Truth, Gen.Int[0, 9], ExprNode? (e, n) => n < 3 ? e : null),
+                    Action.Array[0, 2],
+                    Gen.Int[0, 9],
+                    LineNode (c, t, g, a, go) =>
+                        inside.Length > 0 && go == 0
+                            ? new TransitionNode(c, t, g, a.ToSequence(), inside[0]) { Inside = true }
+                            : new TransitionNode(c, t, g, a.ToSequence(), go < 7 ? targets[go % targets.Length] : null)
+                ),
+                Gen.Select(
+                    Comments,
+                    Gen.Int[0, 2],
+                    Action.Array[1, 3],
+                    Endless,
+                    LineNode (c, m, a, w) => new ActivityNode(c, (ActivityMoment)m, m == 1 ? [w] : a.ToSequence())
+                )
+            )
+            .Array[0, 3]
+            .Select(l => l.ToSequence());
 
     internal static readonly Gen<ProgramNode> Whole = Gen.Select(
-        Lines(["A", "B", "B1", "B2"], []), Lines(["A", "B", "B1", "Back"], ["B1"]), Lines(["B2", "A"], []), Lines(["A"], []), Lines(["C"], []), Lines(["S"], []), Comments, Gen.Select(Truth, Literal("s"), Comments, Gen.Int[0, 5])).Select((a, b, b1, d1, c, s, comments, rule) =>
-        new ProgramNode("Made up", comments,
-            [
-                new ConstNode([], "tall", new LiteralNode("2", "cm")), new VarNode([], "n", new LiteralNode("0", "")), new VarNode(comments, "line", new QueueNode()), new VarNode([], "on now", new TruthNode(true)), new VarNode([], "word", new TextNode("hi")), new VarNode([], "seen", new ZoneNode(null)),
-                rule.Item4 switch
+            Lines(["A", "B", "B1", "B2"], []),
+            Lines(["A", "B", "B1", "Back"], ["B1"]),
+            Lines(["B2", "A"], []),
+            Lines(["A"], []),
+            Lines(["C"], []),
+            Lines(["S"], []),
+            Comments,
+            Gen.Select(Truth, Literal("s"), Comments, Gen.Int[0, 5])
+        )
+        .Select(
+            (a, b, b1, d1, c, s, comments, rule) =>
+                new ProgramNode(
+                    "Made up",
+                    comments,
+                    [
+                        new ConstNode([], "tall", new LiteralNode("2", "cm")),
+                        new VarNode([], "n", new LiteralNode("0", "")),
+                        new VarNode(comments, "line", new QueueNode()),
+                        new VarNode([], "on now", new TruthNode(true)),
+                        new VarNode([], "word", new TextNode("hi")),
+                        new VarNode([], "seen", new ZoneNode(null)),
+                        rule.Item4 switch
+                        {
+                            0 => new RuleNode(rule.Item3, true, ConditionKind.Holds, null, rule.Item2) { Holds = rule.Item1 },
+                            1 => new RuleNode(rule.Item3, false, ConditionKind.PastStop, "top", null) { Subject = "Mast" },
+                            2 => new RuleNode(rule.Item3, false, ConditionKind.OverEdge, null, null),
+                            3 => new RuleNode(rule.Item3, true, ConditionKind.LoadOn, "shelf", rule.Item2) { Subject = "tray" },
+                            4 => new RuleNode(rule.Item3, false, ConditionKind.Holds, null, null) { Holds = rule.Item1 },
+                            _ => new RuleNode(rule.Item3, true, ConditionKind.StoppedOver, "bed 1", rule.Item2),
+                        },
+                    ],
+                    [
+                        new RegionNode(
+                            "Main",
+                            comments,
+                            [
+                                new StateNode("A", true, false, comments, a),
+                                new StateNode("B", false, false, [], b)
+                                {
+                                    Histories = [new("Back", comments, false, "B2"), new("Deep", [], true, "B1")],
+                                    States = [new StateNode("B1", true, false, [], b1), new StateNode("B2", false, false, comments, [])],
+                                },
+                                new StateNode("D", false, false, [], [])
+                                {
+                                    Regions =
+                                    [
+                                        new RegionNode("Port", comments, [new StateNode("D1", true, false, [], d1)]),
+                                        new RegionNode("Side", [], [new StateNode("D2", true, false, [], [])]),
+                                    ],
+                                },
+                                new StateNode("End", false, true, [], []),
+                            ]
+                        ),
+                        new RegionNode("Other", [], [new StateNode("C", true, false, [], c)]),
+                    ],
+                    comments
+                )
                 {
-                    0 => new RuleNode(rule.Item3, true, ConditionKind.Holds, null, rule.Item2) { Holds = rule.Item1 },
-                    1 => new RuleNode(rule.Item3, false, ConditionKind.PastStop, "top", null) { Subject = "Mast" },
-                    2 => new RuleNode(rule.Item3, false, ConditionKind.OverEdge, null, null),
-                    3 => new RuleNode(rule.Item3, true, ConditionKind.LoadOn, "shelf", rule.Item2) { Subject = "tray" },
-                    4 => new RuleNode(rule.Item3, false, ConditionKind.Holds, null, null) { Holds = rule.Item1 },
-                    _ => new RuleNode(rule.Item3, true, ConditionKind.StoppedOver, "bed 1", rule.Item2),
-                },
-            ],
-            [
-                new RegionNode("Main", comments,
-                [
-                    new StateNode("A", true, false, comments, a),
-                    new StateNode("B", false, false, [], b) { Histories = [new("Back", comments, false, "B2"), new("Deep", [], true, "B1")], States = [new StateNode("B1", true, false, [], b1), new StateNode("B2", false, false, comments, [])] },
-                    new StateNode("D", false, false, [], []) { Regions = [new RegionNode("Port", comments, [new StateNode("D1", true, false, [], d1)]), new RegionNode("Side", [], [new StateNode("D2", true, false, [], [])])] },
-                    new StateNode("End", false, true, [], []),
-                ]),
-                new RegionNode("Other", [], [new StateNode("C", true, false, [], c)]),
-            ], comments)
-        {
-            Routines = [new RoutineNode("Dip", comments, ["depth", "soon"], [new RegionNode("", [], [new StateNode("S", true, false, [], s), new StateNode("T", false, true, [], [])])]), new RoutineNode("Wave", [], [], [new RegionNode("One", [], [new StateNode("S", true, true, [], [])]), new RegionNode("Two", [], [new StateNode("S", true, true, [], [])])])],
-        });
+                    Routines =
+                    [
+                        new RoutineNode(
+                            "Dip",
+                            comments,
+                            ["depth", "soon"],
+                            [new RegionNode("", [], [new StateNode("S", true, false, [], s), new StateNode("T", false, true, [], [])])]
+                        ),
+                        new RoutineNode(
+                            "Wave",
+                            [],
+                            [],
+                            [
+                                new RegionNode("One", [], [new StateNode("S", true, true, [], [])]),
+                                new RegionNode("Two", [], [new StateNode("S", true, true, [], [])]),
+                            ]
+                        ),
+                    ],
+                }
+        );
 
     [Fact]
-    public void Parsing_what_was_printed_gives_the_same_program() => Whole.Sample(program =>
-    {
-        var text = Printer.Print(program);
-        var back = Parse(text);
-        Assert.Equal(text, Printer.Print(back.Program));
-        if (program != back.Program) Assert.Equal(Dump(program), Dump(back.Program));
-        Assert.Equal(program, back.Program);
-        // Whatever else may be odd about a generated program, every line of it could be read.
-        Assert.DoesNotContain(back.Program.AllStates.SelectMany(s => s.Lines), l => l is BrokenLineNode);
-    }, iter: 3000);
+    public void Parsing_what_was_printed_gives_the_same_program() =>
+        Whole.Sample(
+            program =>
+            {
+                var text = Printer.Print(program);
+                var back = Parse(text);
+                Assert.Equal(text, Printer.Print(back.Program));
+                if (program != back.Program)
+                    Assert.Equal(Dump(program), Dump(back.Program));
+                Assert.Equal(program, back.Program);
+                // Whatever else may be odd about a generated program, every line of it could be read.
+                Assert.DoesNotContain(back.Program.AllStates.SelectMany(s => s.Lines), l => l is BrokenLineNode);
+            },
+            iter: 3000
+        );
 
     // What a program is made of, for telling where two differ.
-    internal static string Dump(object? o) => o switch
-    {
-        null => "-",
-        string s => $"“{s}”",
-        System.Collections.IEnumerable list => "[" + string.Join(", ", list.Cast<object?>().Select(Dump)) + "]",
-        _ when o.GetType().Namespace == typeof(ProgramNode).Namespace && !o.GetType().IsEnum && o is not Span => $"{o.GetType().Name}({string.Join(", ", o.GetType().GetProperties().Where(p => p.Name is not ("AllStates" or "WithInner" or "EqualityContract" or "Span" or "TargetSpan" or "Needed" or "BaseValue")).Select(p => Dump(p.GetValue(o))))})",
-        _ => o.ToString()!,
-    };
+    internal static string Dump(object? o) =>
+        o switch
+        {
+            null => "-",
+            string s => $"“{s}”",
+            System.Collections.IEnumerable list => "[" + string.Join(", ", list.Cast<object?>().Select(Dump)) + "]",
+            _ when o.GetType().Namespace == typeof(ProgramNode).Namespace && !o.GetType().IsEnum && o is not Span =>
+                $"{o.GetType().Name}({string.Join(", ", o.GetType().GetProperties().Where(p => p.Name is not ("AllStates" or "WithInner" or "EqualityContract" or "Span" or "TargetSpan" or "Needed" or "BaseValue")).Select(p => Dump(p.GetValue(o))))})",
+            _ => o.ToString()!,
+        };
 
     [Fact]
-    public void No_text_makes_the_parser_fall_over() => Pick("when", "state", "region", "routine", "go", ":", "Mast", "(", ")", "\"", "5 %", "\n", "\n  ", "\n    ", "for", "var", "=", ";", ", then", "and", "repeat", "told", "is", "history", "do", "tell", "run", "set", "not", "queue", "random").Array[0, 60]
-        .Sample(words => Assert.NotNull(Parse("program P\n" + string.Join(' ', words)).Program), iter: 5000);
+    public void No_text_makes_the_parser_fall_over() =>
+        Pick(
+            "when",
+            "state",
+            "region",
+            "routine",
+            "go",
+            ":",
+            "Mast",
+            "(",
+            ")",
+            "\"",
+            "5 %",
+            "\n",
+            "\n  ",
+            "\n    ",
+            "for",
+            "var",
+            "=",
+            ";",
+            ", then",
+            "and",
+            "repeat",
+            "told",
+            "is",
+            "history",
+            "do",
+            "tell",
+            "run",
+            "set",
+            "not",
+            "queue",
+            "random"
+        )
+            .Array[0, 60]
+            .Sample(words => Assert.NotNull(Parse("program P\n" + string.Join(' ', words)).Program), iter: 5000);
 
     [Fact]
     public void Nesting_has_an_end()

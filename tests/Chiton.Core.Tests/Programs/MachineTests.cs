@@ -7,7 +7,10 @@ namespace Chiton.Core.Tests.Programs;
 public class MachineTests
 {
     private static readonly Vocabulary Rig = new(
-        [new("Eye", ["dark", "light"])], [new("M", ActuatorKind.PlainMotor), new("L", ActuatorKind.Lamp)], []);
+        [new("Eye", ["dark", "light"])],
+        [new("M", ActuatorKind.PlainMotor), new("L", ActuatorKind.Lamp)],
+        []
+    );
     private static readonly Dictionary<string, ZoneScale> Scales = new() { ["Eye"] = new(["dark", "light"], [new(50, 5)]) };
 
     private static ScriptMachine Make(string body, string head = "")
@@ -24,7 +27,17 @@ public class MachineTests
     {
         var text = new StringBuilder();
         foreach (var c in m.Commands)
-            text.Append(m.Sentence(c) switch { RunNode => $"Run({c.Value})", StopNode s => s.Mode.ToString(), LampNode l => l.On ? "LampOn" : "LampOff", null => c.Device == 0 ? "StopDefault" : "LampOff", var other => other.GetType().Name }).Append(' ');
+            text.Append(
+                    m.Sentence(c) switch
+                    {
+                        RunNode => $"Run({c.Value})",
+                        StopNode s => s.Mode.ToString(),
+                        LampNode l => l.On ? "LampOn" : "LampOff",
+                        null => c.Device == 0 ? "StopDefault" : "LampOff",
+                        var other => other.GetType().Name,
+                    }
+                )
+                .Append(' ');
         m.ClearCommands();
         return text.ToString().Trim();
     }
@@ -32,11 +45,13 @@ public class MachineTests
     // The place of the active state among A, B and C.
     private static int At(ScriptMachine m) => "ABC".IndexOf(m.Configuration.Single()[^1]);
 
-    private static double Value(ScriptMachine m, string name) => double.Parse(m.ValueOf(name)!, System.Globalization.CultureInfo.InvariantCulture);
+    private static double Value(ScriptMachine m, string name) =>
+        double.Parse(m.ValueOf(name)!, System.Globalization.CultureInfo.InvariantCulture);
 
     private static void Read(ScriptMachine m, params double[] readings)
     {
-        foreach (var r in readings) m.Sense(0, r);
+        foreach (var r in readings)
+            m.Sense(0, r);
     }
 
     [Fact]
@@ -106,7 +121,10 @@ public class MachineTests
     [Fact]
     public void A_guard_that_comes_true_later_still_lets_the_rise_fire_once()
     {
-        var m = Make("  state A, initial\n    when Eye is light if n = 1: set k to k + 1; stay\n    after 1 s: set n to 1; stay\n", "var n = 0\nvar k = 0");
+        var m = Make(
+            "  state A, initial\n    when Eye is light if n = 1: set k to k + 1; stay\n    after 1 s: set n to 1; stay\n",
+            "var n = 0\nvar k = 0"
+        );
         Read(m, 60);
         Assert.Equal(0, Value(m, "k"));
         m.Pass(1_000_000);
@@ -117,7 +135,11 @@ public class MachineTests
     [Fact]
     public void The_first_fitting_line_wins()
     {
-        var m = Make("  state A, initial\n    when Eye becomes light if n = 1: go B\n    when Eye becomes light: go C\n    when Eye becomes light: go B\n  state B\n  state C\n", "var n = 0");
+        var m = Make(
+            "  state A, initial\n    when Eye becomes light if n = 1: go B\n    when Eye becomes light: go C\n    when Eye becomes "
+                + "light: go B\n  state B\n  state C\n",
+            "var n = 0"
+        );
         Read(m, 40, 60);
         Assert.Equal(2, At(m));
     }
@@ -125,7 +147,11 @@ public class MachineTests
     [Fact]
     public void Conditions_are_followed_to_the_end_in_one_go()
     {
-        var m = Make("  state A, initial\n    when Eye becomes light: set n to n + 1; stay\n    when n = 1: go B\n  state B\n    on entry: set n to 5\n    when n = 5: go C\n  state C\n", "var n = 0");
+        var m = Make(
+            "  state A, initial\n    when Eye becomes light: set n to n + 1; stay\n    when n = 1: go B\n  state B\n    on entry: set "
+                + "n to 5\n    when n = 5: go C\n  state C\n",
+            "var n = 0"
+        );
         Read(m, 40, 60);
         Assert.Equal(2, At(m));
     }
@@ -133,7 +159,11 @@ public class MachineTests
     [Fact]
     public void Times_count_from_entry_and_fire_in_order_of_time_then_document()
     {
-        var m = Make("  state A, initial\n    after 2 s: set n to n * 10 + 2; stay\n    after 1 s: set n to n * 10 + 1; stay\n    after 1 s: set n to n * 10 + 3; stay\n", "var n = 0");
+        var m = Make(
+            "  state A, initial\n    after 2 s: set n to n * 10 + 2; stay\n    after 1 s: set n to n * 10 + 1; stay\n    after 1 s: "
+                + "set n to n * 10 + 3; stay\n",
+            "var n = 0"
+        );
         m.Pass(999_999);
         Assert.Equal(0, Value(m, "n"));
         m.Pass(5_000_000);
@@ -152,7 +182,10 @@ public class MachineTests
     [Fact]
     public void Leaving_a_state_forgets_its_times()
     {
-        var m = Make("  state A, initial\n    when Eye becomes light: go B\n    after 1 s: go C\n  state B\n    when Eye becomes dark: go A\n  state C\n");
+        var m = Make(
+            "  state A, initial\n    when Eye becomes light: go B\n    after 1 s: go C\n  state B\n    when Eye becomes dark: go "
+                + "A\n  state C\n"
+        );
         Read(m, 40, 60);
         m.Pass(3_000_000);
         Assert.Equal(1, At(m));
@@ -175,7 +208,10 @@ public class MachineTests
     [Fact]
     public void An_entered_state_that_commands_it_lets_it_run_on()
     {
-        var m = Make("  state A, initial\n    while here: run M at 40 %\n    when Eye becomes light: go B\n  state B\n    while here: run M at 60 %\n");
+        var m = Make(
+            "  state A, initial\n    while here: run M at 40 %\n    when Eye becomes light: go B\n  state B\n    while here: "
+                + "run M at 60 %\n"
+        );
         Commands(m);
         Read(m, 40, 60);
         Assert.Equal("Run(60)", Commands(m));
@@ -184,7 +220,10 @@ public class MachineTests
     [Fact]
     public void The_order_is_exit_actions_entry_and_the_latest_command_wins()
     {
-        var m = Make("  state A, initial\n    while here: run M at 40 %\n    on exit: stop M and coast\n    when Eye becomes light: turn L on; go B\n  state B\n    on entry: turn L off\n");
+        var m = Make(
+            "  state A, initial\n    while here: run M at 40 %\n    on exit: stop M and coast\n    when Eye becomes light: turn L on; "
+                + "go B\n  state B\n    on entry: turn L off\n"
+        );
         Commands(m);
         Read(m, 40, 60);
         Assert.Equal("Coast LampOn LampOff", Commands(m));
@@ -193,7 +232,10 @@ public class MachineTests
     [Fact]
     public void While_here_is_evaluated_anew_when_a_variable_changes()
     {
-        var m = Make("  state A, initial\n    while here: run M at pace\n    when Eye becomes light: set pace to pace + 10 %; stay\n", "var pace = 40 %");
+        var m = Make(
+            "  state A, initial\n    while here: run M at pace\n    when Eye becomes light: set pace to pace + 10 %; stay\n",
+            "var pace = 40 %"
+        );
         Commands(m);
         Read(m, 40);
         Assert.Equal("", Commands(m));
@@ -223,13 +265,19 @@ public class MachineTests
     public void A_sensor_without_zones_is_named()
     {
         var parsed = ScriptParser.Parse("program T\nregion Main\n  state A, initial\n    when Eye is light: stay\n", Rig);
-        Assert.Contains("no thresholds on this copy", Assert.Throws<InputProblem>(() => ScriptCompiler.Compile(parsed.Program, Rig, new Dictionary<string, ZoneScale>())).Message);
+        Assert.Contains(
+            "no thresholds on this copy",
+            Assert.Throws<InputProblem>(() => ScriptCompiler.Compile(parsed.Program, Rig, new Dictionary<string, ZoneScale>())).Message
+        );
     }
 
     [Fact]
     public void A_dropout_restarts_the_row_and_leaves_the_zone()
     {
-        var m = Make("  state A, initial\n    when Eye becomes light for 3 readings: go B\n  state B\n    when Eye is dark for 2 readings: go C\n  state C\n");
+        var m = Make(
+            "  state A, initial\n    when Eye becomes light for 3 readings: go B\n  state B\n    when Eye is dark for 2 readings: go "
+                + "C\n  state C\n"
+        );
         Read(m, 40, 60, 60, double.NaN, 60, 60);
         Assert.Equal(0, At(m));
         Read(m, 60);
@@ -257,11 +305,13 @@ public class MachineTests
     [InlineData("-4 + 1", -3)]
     [InlineData("round(7 / 2) + abs(-3) + min(4, 2, 9) + max(1, 5)", 14)]
     [InlineData("8 / 2 / 2", 2)]
-    public void Arithmetic(string expression, double value) => Assert.Equal(value, Value(Make("  state A, initial\n", $"var n = {expression}"), "n"));
+    public void Arithmetic(string expression, double value) =>
+        Assert.Equal(value, Value(Make("  state A, initial\n", $"var n = {expression}"), "n"));
 
     [Theory]
     [InlineData("1 < 2 and not 3 < 2", true)]
     [InlineData("1 > 2 or 2 >= 2", true)]
     [InlineData("1 = 1 and 2 != 2", false)]
-    public void Logic(string condition, bool holds) => Assert.Equal(holds ? 1 : 0, At(Make($"  state A, initial\n    when {condition}: go B\n  state B\n")));
+    public void Logic(string condition, bool holds) =>
+        Assert.Equal(holds ? 1 : 0, At(Make($"  state A, initial\n    when {condition}: go B\n  state B\n")));
 }

@@ -3,7 +3,11 @@ namespace Chiton.Core.Tests.Programs;
 /// <summary>A name that is changed is followed by all that speak of it, and by no namesake.</summary>
 public class RenamesTests
 {
-    private static readonly Vocabulary Rig = new([new("Eye", ["dark", "light"]) { Reads = Dimension.Percent }, new("Other eye", ["dark", "bright"]) { Reads = Dimension.Percent }], [new("Mast", ActuatorKind.RegulatedMotor), new("Mast lamp", ActuatorKind.Lamp)], []);
+    private static readonly Vocabulary Rig = new(
+        [new("Eye", ["dark", "light"]) { Reads = Dimension.Percent }, new("Other eye", ["dark", "bright"]) { Reads = Dimension.Percent }],
+        [new("Mast", ActuatorKind.RegulatedMotor), new("Mast lamp", ActuatorKind.Lamp)],
+        []
+    );
 
     private static ProgramNode Parse(string script)
     {
@@ -12,7 +16,13 @@ public class RenamesTests
         return parsed.Program;
     }
 
-    private static int LineOf(string script, string text, int which = 0) => script.Split('\n').Select((l, i) => (l, i)).Where(x => x.l.TrimStart().StartsWith(text, StringComparison.Ordinal)).ElementAt(which).i + 1;
+    private static int LineOf(string script, string text, int which = 0) =>
+        script
+            .Split('\n')
+            .Select((l, i) => (l, i))
+            .Where(x => x.l.TrimStart().StartsWith(text, StringComparison.Ordinal))
+            .ElementAt(which)
+            .i + 1;
 
     private const string Twice = """
         program Two
@@ -51,12 +61,19 @@ public class RenamesTests
         var script = Twice.Replace("    deep history back: go Deep\n", "");
         var program = Parse(script);
         var renamed = Printer.Print(Renames.OfState(program, LineOf(script, "state Rolling"), "Under way")!);
-        Assert.Equal(Printer.Print(program)
-            .Replace("region Main\n  state Rolling", "region Main\n  state Under way")
-            .Replace("when Eye becomes light: go Rolling", "when Eye becomes light: go Under way")
-            .Replace("after 1 s: go Rolling", "after 1 s: go Under way")
-            .Replace("when Main is in Rolling or Main is in Done: go Rolling", "when Main is in Under way or Main is in Done: go Under way")
-            .Replace("when Main is in Rolling: go Dark", "when Main is in Under way: go Dark"), renamed);
+        Assert.Equal(
+            Printer
+                .Print(program)
+                .Replace("region Main\n  state Rolling", "region Main\n  state Under way")
+                .Replace("when Eye becomes light: go Rolling", "when Eye becomes light: go Under way")
+                .Replace("after 1 s: go Rolling", "after 1 s: go Under way")
+                .Replace(
+                    "when Main is in Rolling or Main is in Done: go Rolling",
+                    "when Main is in Under way or Main is in Done: go Under way"
+                )
+                .Replace("when Main is in Rolling: go Dark", "when Main is in Under way: go Dark"),
+            renamed
+        );
         // And its namesake in the other region.
         var other = Printer.Print(Renames.OfState(program, LineOf(script, "state Rolling", 1), "Blinking")!);
         Assert.Contains("when Beacon is in Blinking: go Done", other);
@@ -68,25 +85,33 @@ public class RenamesTests
     [Fact]
     public void A_history_follows_the_state_that_it_goes_to()
     {
-        const string script = "program H\n\nregion Main\n  state Out, initial\n    history back: go In\n    when Eye becomes dark: go Away\n\n    state In, initial\n\n  state Away\n    always: go back\n";
+        const string script =
+            "program H\n\nregion Main\n  state Out, initial\n    history back: go In\n    when Eye becomes dark: go Away\n\n    state "
+            + "In, initial\n\n  state Away\n    always: go back\n";
         var renamed = Printer.Print(Renames.OfState(Parse(script), LineOf(script, "state In"), "Inside box")!);
         Assert.Contains("history back: go Inside box", renamed);
         Assert.Contains("always: go back", renamed);
     }
 
     [Fact]
-    public void No_state_on_a_line_renames_nothing() => Assert.Null(Renames.OfState(Parse("program H\n\nregion Main\n  state A, initial\n"), 3, "B"));
+    public void No_state_on_a_line_renames_nothing() =>
+        Assert.Null(Renames.OfState(Parse("program H\n\nregion Main\n  state A, initial\n"), 3, "B"));
 
-    private static RigDesign Farm(string script) => FarmBench.Rig(script) with
-    {
-        Sensors = [.. FarmBench.Rig().Sensors, FarmBench.Rig().Sensors[0] with { Name = "Back eye" }],
-        Walks = [new("One", "Test", [new("Tag eye is bed tag", 0), new("Back eye is bed tag", 0)], [])],
-    };
+    private static RigDesign Farm(string script) =>
+        FarmBench.Rig(script) with
+        {
+            Sensors = [.. FarmBench.Rig().Sensors, FarmBench.Rig().Sensors[0] with { Name = "Back eye" }],
+            Walks = [new("One", "Test", [new("Tag eye is bed tag", 0), new("Back eye is bed tag", 0)], [])],
+        };
 
     [Fact]
     public void A_zone_is_renamed_on_its_own_sensor_only()
     {
-        var rig = Farm("program Test\n\nvar last = no zone\n\nregion Main\n  state A, initial\n    # bed tag is a comment\n    on entry: show \"bed tag\"; set last to bed tag\n    when Tag eye becomes bed tag if zone of Back eye = bed tag: go A\n    when Back eye becomes bed tag if zone of Tag eye = bed tag: go A\n");
+        var rig = Farm(
+            "program Test\n\nvar last = no zone\n\nregion Main\n  state A, initial\n    # bed tag is a comment\n    on entry: show "
+                + "\"bed tag\"; set last to bed tag\n    when Tag eye becomes bed tag if zone of Back eye = bed tag: go A\n    when "
+                + "Back eye becomes bed tag if zone of Tag eye = bed tag: go A\n"
+        );
         var next = Renames.InRig(rig, Renamed.Zone, "Tag eye", "bed tag", "white bar");
         var script = next.Programs[0].Script;
         Assert.Contains("# bed tag is a comment", script);
@@ -100,7 +125,10 @@ public class RenamesTests
     [Fact]
     public void A_line_that_cannot_be_read_follows_word_by_word()
     {
-        var rig = Farm("program Test\n\nregion Main\n  state A, initial\n    when Tag eye smells of bed tag: go A\n    when Tag eyes becomes bed tag: go A\n    on entry: turn Tag eye \"Tag eye\" on\n");
+        var rig = Farm(
+            "program Test\n\nregion Main\n  state A, initial\n    when Tag eye smells of bed tag: go A\n    when Tag eyes becomes bed "
+                + "tag: go A\n    on entry: turn Tag eye \"Tag eye\" on\n"
+        );
         var script = Renames.InRig(rig, Renamed.Device, null, "Tag eye", "Bed eye").Programs[0].Script;
         Assert.Contains("when Bed eye smells of bed tag: go A", script);
         Assert.Contains("when Tag eyes becomes bed tag: go A", script);
@@ -111,7 +139,19 @@ public class RenamesTests
     public void Every_kind_of_sentence_is_known_to_the_walk_over_names()
     {
         // A kind of sentence that is added and forgotten in the walk throws here, and nowhere silently.
-        var kinds = typeof(ActionNode).Assembly.GetTypes().Where(t => !t.IsAbstract && (t.IsSubclassOf(typeof(ActionNode)) || t.IsSubclassOf(typeof(ExprNode)) || t.IsSubclassOf(typeof(TriggerNode)) || t.IsSubclassOf(typeof(HeadNode)) || t.IsSubclassOf(typeof(LineNode)))).ToArray();
+        var kinds = typeof(ActionNode)
+            .Assembly.GetTypes()
+            .Where(t =>
+                !t.IsAbstract
+                && (
+                    t.IsSubclassOf(typeof(ActionNode))
+                    || t.IsSubclassOf(typeof(ExprNode))
+                    || t.IsSubclassOf(typeof(TriggerNode))
+                    || t.IsSubclassOf(typeof(HeadNode))
+                    || t.IsSubclassOf(typeof(LineNode))
+                )
+            )
+            .ToArray();
         Assert.True(kinds.Length > 40);
         var source = File.ReadAllText(Path.Combine(Root, "src", "Chiton.Core", "Programs", "Language", "NameMap.cs"));
         Assert.All(kinds, k => Assert.Matches($@"\b{k.Name}\b", source));
@@ -122,7 +162,8 @@ public class RenamesTests
         get
         {
             var folder = new DirectoryInfo(AppContext.BaseDirectory);
-            while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx"))) folder = folder.Parent!;
+            while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx")))
+                folder = folder.Parent!;
             return folder.FullName;
         }
     }

@@ -3,11 +3,20 @@ namespace Chiton.Core.Tests.Programs;
 /// <summary>Where the programs of a rig are, and how they change together.</summary>
 public class RigProgramsTests
 {
-    private static readonly RigDesign Rig = new("Quay", "Farm", [ControllerTemplates.Make("six sockets", "Left box"), ControllerTemplates.Make("six sockets", "Right box")], [], [])
+    private static readonly RigDesign Rig = new(
+        "Quay",
+        "Farm",
+        [ControllerTemplates.Make("six sockets", "Left box"), ControllerTemplates.Make("six sockets", "Right box")],
+        [],
+        []
+    )
     {
         Programs =
         [
-            new("program Keeper\n\nregion Main\n  state A, initial\n    when told \"here\" from Boat side: tell Boat side \"go\"; stay\n", []),
+            new(
+                "program Keeper\n\nregion Main\n  state A, initial\n    when told \"here\" from Boat side: tell Boat side \"go\"; stay\n",
+                []
+            ),
             new("program Boat side\n\nregion Main\n  state A, initial\n    on entry: tell Keeper \"here\"\n", []) { RunsOn = "Right box" },
             new("program Spare\n", []) { Stored = true },
             new("program Host\n", []) { OnHost = true, Stored = true },
@@ -31,11 +40,20 @@ public class RigProgramsTests
     public void Two_on_one_place_are_refused_and_odd_ones_are_told()
     {
         var two = Rig with { Programs = Rig.Programs.With(2, Rig.Programs[2] with { Stored = false }) };
-        Assert.Contains("one program at a time", Assert.Throws<InputProblem>(() => RigRules.Check(two, "rig")).Errors["rig.programs[2].stored"]);
+        Assert.Contains(
+            "one program at a time",
+            Assert.Throws<InputProblem>(() => RigRules.Check(two, "rig")).Errors["rig.programs[2].stored"]
+        );
         var gone = Rig with { Programs = Rig.Programs.With(1, Rig.Programs[1] with { RunsOn = "Far box" }) };
-        Assert.Contains("no controller “Far box”", Assert.Throws<InputProblem>(() => RigRules.Check(gone, "rig")).Errors["rig.programs[1].runsOn"]);
+        Assert.Contains(
+            "no controller “Far box”",
+            Assert.Throws<InputProblem>(() => RigRules.Check(gone, "rig")).Errors["rig.programs[1].runsOn"]
+        );
         var both = Rig with { Programs = Rig.Programs.With(3, Rig.Programs[3] with { Stored = false }) };
-        Assert.Contains("Host commands the controllers from a host while Keeper and Boat side run on them", Assert.Single(RigPrograms.Problems(both)));
+        Assert.Contains(
+            "Host commands the controllers from a host while Keeper and Boat side run on them",
+            Assert.Single(RigPrograms.Problems(both))
+        );
         var same = Rig with { Programs = Rig.Programs.With(2, Rig.Programs[2] with { Script = "program Keeper\n" }) };
         Assert.Contains("are named Keeper", Assert.Single(RigPrograms.Problems(same)));
     }
@@ -53,7 +71,13 @@ public class RigProgramsTests
     [Fact]
     public void Programs_follow_a_renamed_controller_and_leave_one_that_is_gone()
     {
-        var renamed = RigPrograms.Follow(Rig, Rig with { Controllers = [Rig.Controllers[0], Rig.Controllers[1] with { Name = "East box" }] });
+        var renamed = RigPrograms.Follow(
+            Rig,
+            Rig with
+            {
+                Controllers = [Rig.Controllers[0], Rig.Controllers[1] with { Name = "East box" }],
+            }
+        );
         Assert.Equal("East box", renamed.Programs[1].RunsOn);
         var gone = RigPrograms.Follow(Rig, Rig with { Controllers = [Rig.Controllers[0]] });
         Assert.Null(gone.Programs[1].RunsOn);
@@ -65,7 +89,20 @@ public class RigProgramsTests
     [Fact]
     public void Differences_name_the_program_and_where_it_is()
     {
-        var after = Rig with { Programs = [Rig.Programs[0], Rig.Programs[1] with { Script = Rig.Programs[1].Script.Replace("here", "there"), RunsOn = null, Stored = true }, Rig.Programs[3]] };
+        var after = Rig with
+        {
+            Programs =
+            [
+                Rig.Programs[0],
+                Rig.Programs[1] with
+                {
+                    Script = Rig.Programs[1].Script.Replace("here", "there"),
+                    RunsOn = null,
+                    Stored = true,
+                },
+                Rig.Programs[3],
+            ],
+        };
         var says = ProgramDifference.Between(Rig, after).Select(c => c.Say).ToArray();
         Assert.Contains("Boat side is on Left box now; it was on Right box.", says);
         Assert.Contains("Boat side is only stored now; it ran before.", says);

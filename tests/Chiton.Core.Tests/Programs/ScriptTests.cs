@@ -4,8 +4,14 @@ public class ScriptTests
 {
     private static readonly Vocabulary Rig = new(
         [new("Tag eye", ["sleepers", "bed tag", "bed"]), new("Shelf eye", ["paint", "notch"])],
-        [new("Trolley", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp), new("Stop lamp", ActuatorKind.Lamp), new("Horn", ActuatorKind.Sounder)],
-        ["bed 1", "bed 3", "depot"]);
+        [
+            new("Trolley", ActuatorKind.PlainMotor),
+            new("Lamp", ActuatorKind.Lamp),
+            new("Stop lamp", ActuatorKind.Lamp),
+            new("Horn", ActuatorKind.Sounder),
+        ],
+        ["bed 1", "bed 3", "depot"]
+    );
 
     private static ParseResult Parse(string script) => ScriptParser.Parse(script, Rig);
 
@@ -50,7 +56,9 @@ public class ScriptTests
     [Fact]
     public void Comments_belong_to_the_next_line_and_stay()
     {
-        const string script = "# The farm.\nprogram P\n\n# How many.\n#\nvar beds = 0\n\n# The only one.\nregion Main\n  # First.\n  state A, initial\n    # Wait.\n    after 1 s: stay\n\n# The end.\n";
+        const string script =
+            "# The farm.\nprogram P\n\n# How many.\n#\nvar beds = 0\n\n# The only one.\nregion Main\n  # First.\n  state A, initial\n "
+            + "   # Wait.\n    after 1 s: stay\n\n# The end.\n";
         var program = Good(script);
         Assert.Equal(["How many.", ""], program.Head[0].Comments);
         Assert.Equal(["The end."], program.Trailing);
@@ -70,7 +78,9 @@ public class ScriptTests
     [Fact]
     public void A_name_that_holds_a_keyword_is_legal_once_declared()
     {
-        const string script = "program P\n\nvar at = 1\nvar set to = 2\n\nregion Main\n  state go on, initial\n    when at = set to: set at to set to; go after that\n\n  state after that\n";
+        const string script =
+            "program P\n\nvar at = 1\nvar set to = 2\n\nregion Main\n  state go on, initial\n    when at = set to: set at to set to; "
+            + "go after that\n\n  state after that\n";
         Assert.Equal(script, Printer.Print(Good(script)));
         Assert.Equal(Good(script), Good(script.Replace("go after that", "go 'after that'")));
     }
@@ -123,7 +133,10 @@ public class ScriptTests
     [Fact]
     public void Three_separate_faults_are_three_diagnostics()
     {
-        var r = Parse("program P\n\nvar beds = \n\nregion Main\n  state A, initial\n    when Tag eye becomes notch: go A\n    after 1 s: go B\n    while here: run Trolley at 30 %\n");
+        var r = Parse(
+            "program P\n\nvar beds = \n\nregion Main\n  state A, initial\n    when Tag eye becomes notch: go A\n    after 1 s: go B\n "
+                + "   while here: run Trolley at 30 %\n"
+        );
         Assert.Equal([3, 7, 8], r.Diagnostics.Select(d => d.Line));
         Assert.Equal(3, r.Program.Regions[0].States[0].Lines.Count);
     }
@@ -138,18 +151,26 @@ public class ScriptTests
     [InlineData("program P\nvar a = b\nvar b = 1\nregion Main\n  state A, initial\n", "no value yet")]
     [InlineData("program P\nregion Main\n  state A, initial, final\n    after 1 s: stay\n", "is final")]
     [InlineData("program P\ngoal: stopped over bed 9\nregion Main\n  state A, initial\n", "No place “bed 9”")]
-    public void The_whole_must_make_sense(string script, string says) => Assert.Contains(Parse(script).Diagnostics, d => d.Message.Contains(says));
+    public void The_whole_must_make_sense(string script, string says) =>
+        Assert.Contains(Parse(script).Diagnostics, d => d.Message.Contains(says));
 
     [Fact]
-    public void No_text_makes_the_parser_fall_over() => Gen.OneOf(Gen.String, Pick("when", "state", "go", ":", "Tag eye", "(", "'", "\"", "5 %", "\n", "  ", "for", "var", "=", ";", "#").Array[0, 40].Select(a => string.Join(' ', a)))
-        .Sample(text => Assert.NotNull(Parse(text).Program));
+    public void No_text_makes_the_parser_fall_over() =>
+        Gen.OneOf(
+                Gen.String,
+                Pick("when", "state", "go", ":", "Tag eye", "(", "'", "\"", "5 %", "\n", "  ", "for", "var", "=", ";", "#")
+                    .Array[0, 40]
+                    .Select(a => string.Join(' ', a))
+            )
+            .Sample(text => Assert.NotNull(Parse(text).Program));
 
     [Fact]
     public void Deep_nesting_is_refused_and_not_fatal() =>
         Assert.NotEmpty(Parse(Frame.Replace("{0}", "when " + new string('(', 100_000) + "beds: go B")).Diagnostics);
 
     [Fact]
-    public void A_script_that_is_too_long_is_refused() => Assert.Throws<InputProblem>(() => Parse(new string('x', ScriptParser.MostCharacters + 1)));
+    public void A_script_that_is_too_long_is_refused() =>
+        Assert.Throws<InputProblem>(() => Parse(new string('x', ScriptParser.MostCharacters + 1)));
 
     private static string[] Complete(string line, string? before = null)
     {
@@ -179,15 +200,26 @@ public class ScriptTests
     private static Gen<T> Pick<T>(params T[] choices) => Gen.Int[0, choices.Length - 1].Select(i => choices[i]);
 
     private static readonly Gen<string> GenName = Gen.Select(
-        Pick("Alga", "B", "go", "set", "at", "Sand bar", "if not", "tide 3", "s", "min", "on entry", "readings", "Über"), Gen.Int[0, 99], (w, n) => $"{w} {n}");
-    private static readonly Gen<Sequence<string>> GenComments = Pick("", "tide table", "a # b", "  indented").Array[0, 2].Select(c => c.Select(s => s.Trim()).ToSequence());
-    private static readonly Gen<string> GenDigits = Gen.OneOf(Gen.Int[0, 999].Select(i => i.ToString()), Gen.Select(Gen.Int[0, 99], Gen.Int[0, 99], (a, b) => $"{a}.{b:00}"));
+        Pick("Alga", "B", "go", "set", "at", "Sand bar", "if not", "tide 3", "s", "min", "on entry", "readings", "Über"),
+        Gen.Int[0, 99],
+        (w, n) => $"{w} {n}"
+    );
+    private static readonly Gen<Sequence<string>> GenComments = Pick("", "tide table", "a # b", "  indented")
+        .Array[0, 2]
+        .Select(c => c.Select(s => s.Trim()).ToSequence());
+    private static readonly Gen<string> GenDigits = Gen.OneOf(
+        Gen.Int[0, 999].Select(i => i.ToString()),
+        Gen.Select(Gen.Int[0, 99], Gen.Int[0, 99], (a, b) => $"{a}.{b:00}")
+    );
 
     private static Gen<ExprNode> Number(Dimension d, string[] variables, int depth)
     {
         var units = Unit.All.Append(Unit.None).Where(u => u.Dimension == d).Select(u => u.Text).ToArray();
         var literal = Gen.Select(GenDigits, Pick(units), ExprNode (n, u) => new LiteralNode(n, u));
-        if (depth == 0) return d == Dimension.None && variables.Length > 0 ? Gen.OneOf(literal, Pick(variables).Select(ExprNode (v) => new VariableNode(v))) : literal;
+        if (depth == 0)
+            return d == Dimension.None && variables.Length > 0
+                ? Gen.OneOf(literal, Pick(variables).Select(ExprNode (v) => new VariableNode(v)))
+                : literal;
         var inner = Number(d, variables, depth - 1);
         var plain = Number(Dimension.None, variables, depth - 1);
         return Gen.OneOf(
@@ -197,60 +229,135 @@ public class ScriptTests
             Gen.Select(inner, Gen.Int[1, 9], ExprNode (a, b) => new BinaryNode(Operator.Divide, a, new LiteralNode(b.ToString(), ""))),
             inner.Select(ExprNode (a) => new UnaryNode(false, a)),
             Gen.Select(Pick("min", "max"), inner, inner, ExprNode (f, a, b) => new CallNode(f, [a, b])),
-            Gen.Select(Pick("abs", "round"), inner, ExprNode (f, a) => new CallNode(f, [a])));
+            Gen.Select(Pick("abs", "round"), inner, ExprNode (f, a) => new CallNode(f, [a]))
+        );
     }
 
     private static Gen<ExprNode> Truth(string[] variables, int depth)
     {
-        var compare = Gen.Select(Number(Dimension.None, variables, 1), Number(Dimension.None, variables, 1), Gen.Int[2, 7], ExprNode (a, b, o) => new BinaryNode((Operator)o, a, b));
-        if (depth == 0) return compare;
+        var compare = Gen.Select(
+            Number(Dimension.None, variables, 1),
+            Number(Dimension.None, variables, 1),
+            Gen.Int[2, 7],
+            ExprNode (a, b, o) => new BinaryNode((Operator)o, a, b)
+        );
+        if (depth == 0)
+            return compare;
         var inner = Truth(variables, depth - 1);
-        return Gen.OneOf(compare, Gen.Select(inner, inner, Gen.Bool, ExprNode (a, b, and) => new BinaryNode(and ? Operator.And : Operator.Or, a, b)), inner.Select(ExprNode (a) => new UnaryNode(true, a)));
+        return Gen.OneOf(
+            compare,
+            Gen.Select(inner, inner, Gen.Bool, ExprNode (a, b, and) => new BinaryNode(and ? Operator.And : Operator.Or, a, b)),
+            inner.Select(ExprNode (a) => new UnaryNode(true, a))
+        );
     }
 
-    private static Gen<ProgramNode> GenProgram => Gen.Select(GenName.Array[0, 3], GenName.Array[2, 4]).SelectMany((vars, names) =>
-    {
-        var variables = vars.Select(v => "v" + v).Distinct().ToArray();
-        var states = names.Select(n => "st " + n).Distinct().ToArray();
-        // A goal's time may use variables, but a time is never a plain number, so literals serve here.
-        var time = Number(Dimension.Time, [], 0);
-        var action = Gen.OneOf<ActionNode>(
-            Number(Dimension.None, variables, 2).Select(ActionNode (e) => variables.Length > 0 ? new SetNode(variables[0], e) : new LampNode("Lamp", true)),
-            Gen.Int[0, 100].Select(ActionNode (p) => new RunNode("Trolley", new LiteralNode(p.ToString(), "%"))),
-            Gen.Int[0, 2].Select(ActionNode (m) => new StopNode("Trolley", (StopMode)m)),
-            Gen.Select(Pick("Lamp", "Stop lamp"), Gen.Bool, ActionNode (l, on) => new LampNode(l, on)),
-            Gen.Select(Number(Dimension.Frequency, [], 0), time, ActionNode (f, t) => new ToneNode(f, t)),
-            Pick("", "Bed 3", "it's; a # \\ test").Select(ActionNode (t) => new ShowNode(t)));
-        var running = Gen.OneOf<ActionNode>(Gen.Int[0, 100].Select(ActionNode (p) => new RunNode("Trolley", new LiteralNode(p.ToString(), "%"))), Gen.Const<ActionNode>(new LampNode("Lamp", true)));
-        var trigger = Gen.OneOf<TriggerNode>(
-            Gen.Select(Pick("Tag eye", "Shelf eye"), Gen.Int[0, 2], Gen.Int[0, 2], Gen.Int[0, 9], TriggerNode (s, r, z, n) =>
-                new ZoneTriggerNode(s, (ZoneRelation)r, Rig.Sensors.First(x => x.Name == s).Zones[z % Rig.Sensors.First(x => x.Name == s).Zones.Count], n == 0 ? null : n.ToString())),
-            Truth(variables, 2).Select(TriggerNode (e) => new ConditionTriggerNode(e)),
-            Number(Dimension.Time, [], 1).Select(e => e is UnaryNode or BinaryNode { Operator: Operator.Subtract } ? new LiteralNode("1", "s") : e).Select(TriggerNode (e) => new AfterTriggerNode(e)));
-        var transition = Gen.Select(GenComments, trigger, Gen.Select(Truth(variables, 1), Gen.Int[0, 9], ExprNode? (e, n) => n < 3 ? e : null), action.Array[0, 3], Pick<string?>([.. states, null]),
-            LineNode (c, t, g, a, go) => new TransitionNode(c, t, g, a.ToSequence(), go));
-        var activity = Gen.Select(GenComments, Gen.Int[0, 2], action.Array[1, 3], running.Array[1, 2],
-            LineNode (c, m, a, w) => new ActivityNode(c, (ActivityMoment)m, m == (int)ActivityMoment.While ? w.ToSequence() : a.ToSequence()));
-        var head = Gen.OneOf<HeadNode>(
-            Gen.Select(GenComments, time, HeadNode (c, t) => new RuleNode(c, true, ConditionKind.StoppedOver, "bed 3", t)),
-            GenComments.Select(HeadNode (c) => new RuleNode(c, true, ConditionKind.Finished, null, null)),
-            GenComments.Select(HeadNode (c) => new RuleNode(c, false, ConditionKind.StoppedOver, "bed 1", null)),
-            Gen.Select(GenComments, time, HeadNode (c, t) => new RuleNode(c, false, ConditionKind.MovingAfter, null, t)));
-        return Gen.Select(GenComments, head.Array[0, 2], Gen.OneOf(transition, activity).Array[0, 4].Array[states.Length], GenComments, GenComments).Select((c, h, lines, sc, trailing) => new ProgramNode(
-            "Made up", c, [.. variables.Select(HeadNode (v) => new VarNode([], v, new LiteralNode("1", ""))), .. h],
-            [new RegionNode("Main", [], [.. states.Select((s, i) => new StateNode(s, i == 0, false, i == 0 ? sc : [], lines[i].ToSequence()))])], trailing));
-    });
+    private static Gen<ProgramNode> GenProgram =>
+        Gen.Select(GenName.Array[0, 3], GenName.Array[2, 4])
+            .SelectMany(
+                (vars, names) =>
+                {
+                    var variables = vars.Select(v => "v" + v).Distinct().ToArray();
+                    var states = names.Select(n => "st " + n).Distinct().ToArray();
+                    // A goal's time may use variables, but a time is never a plain number, so literals serve here.
+                    var time = Number(Dimension.Time, [], 0);
+                    var action = Gen.OneOf<ActionNode>(
+                        Number(Dimension.None, variables, 2)
+                            .Select(ActionNode (e) => variables.Length > 0 ? new SetNode(variables[0], e) : new LampNode("Lamp", true)),
+                        Gen.Int[0, 100].Select(ActionNode (p) => new RunNode("Trolley", new LiteralNode(p.ToString(), "%"))),
+                        Gen.Int[0, 2].Select(ActionNode (m) => new StopNode("Trolley", (StopMode)m)),
+                        Gen.Select(Pick("Lamp", "Stop lamp"), Gen.Bool, ActionNode (l, on) => new LampNode(l, on)),
+                        Gen.Select(Number(Dimension.Frequency, [], 0), time, ActionNode (f, t) => new ToneNode(f, t)),
+                        Pick("", "Bed 3", "it's; a # \\ test").Select(ActionNode (t) => new ShowNode(t))
+                    );
+                    var running = Gen.OneOf<ActionNode>(
+                        Gen.Int[0, 100].Select(ActionNode (p) => new RunNode("Trolley", new LiteralNode(p.ToString(), "%"))),
+                        Gen.Const<ActionNode>(new LampNode("Lamp", true))
+                    );
+                    var trigger = Gen.OneOf<TriggerNode>(
+                        Gen.Select(
+                            Pick("Tag eye", "Shelf eye"),
+                            Gen.Int[0, 2],
+                            Gen.Int[0, 2],
+                            Gen.Int[0, 9],
+                            TriggerNode (s, r, z, n) =>
+                                new ZoneTriggerNode(
+                                    s,
+                                    (ZoneRelation)r,
+                                    Rig.Sensors.First(x => x.Name == s).Zones[z % Rig.Sensors.First(x => x.Name == s).Zones.Count],
+                                    n == 0 ? null : n.ToString()
+                                )
+                        ),
+                        Truth(variables, 2).Select(TriggerNode (e) => new ConditionTriggerNode(e)),
+                        Number(Dimension.Time, [], 1)
+                            .Select(e => e is UnaryNode or BinaryNode { Operator: Operator.Subtract } ? new LiteralNode("1", "s") : e)
+                            .Select(TriggerNode (e) => new AfterTriggerNode(e))
+                    );
+                    var transition = Gen.Select(
+                        GenComments,
+                        trigger,
+                        Gen.Select(Truth(variables, 1), Gen.Int[0, 9], ExprNode? (e, n) => n < 3 ? e : null),
+                        action.Array[0, 3],
+                        Pick<string?>([.. states, null]),
+                        LineNode (c, t, g, a, go) => new TransitionNode(c, t, g, a.ToSequence(), go)
+                    );
+                    var activity = Gen.Select(
+                        GenComments,
+                        Gen.Int[0, 2],
+                        action.Array[1, 3],
+                        running.Array[1, 2],
+                        LineNode (c, m, a, w) =>
+                            new ActivityNode(c, (ActivityMoment)m, m == (int)ActivityMoment.While ? w.ToSequence() : a.ToSequence())
+                    );
+                    var head = Gen.OneOf<HeadNode>(
+                        Gen.Select(GenComments, time, HeadNode (c, t) => new RuleNode(c, true, ConditionKind.StoppedOver, "bed 3", t)),
+                        GenComments.Select(HeadNode (c) => new RuleNode(c, true, ConditionKind.Finished, null, null)),
+                        GenComments.Select(HeadNode (c) => new RuleNode(c, false, ConditionKind.StoppedOver, "bed 1", null)),
+                        Gen.Select(GenComments, time, HeadNode (c, t) => new RuleNode(c, false, ConditionKind.MovingAfter, null, t))
+                    );
+                    return Gen.Select(
+                            GenComments,
+                            head.Array[0, 2],
+                            Gen.OneOf(transition, activity).Array[0, 4].Array[states.Length],
+                            GenComments,
+                            GenComments
+                        )
+                        .Select(
+                            (c, h, lines, sc, trailing) =>
+                                new ProgramNode(
+                                    "Made up",
+                                    c,
+                                    [.. variables.Select(HeadNode (v) => new VarNode([], v, new LiteralNode("1", ""))), .. h],
+                                    [
+                                        new RegionNode(
+                                            "Main",
+                                            [],
+                                            [
+                                                .. states.Select(
+                                                    (s, i) => new StateNode(s, i == 0, false, i == 0 ? sc : [], lines[i].ToSequence())
+                                                ),
+                                            ]
+                                        ),
+                                    ],
+                                    trailing
+                                )
+                        );
+                }
+            );
 
     [Fact]
-    public void Parsing_what_was_printed_gives_the_same_program() => GenProgram.Sample(program =>
-    {
-        var text = Printer.Print(program);
-        var back = Parse(text);
-        // Units of generated numbers always fit, except that a power or a time may come out beyond its limits.
-        Assert.DoesNotContain(back.Diagnostics, d => !d.Message.Contains("Dividing") && !d.Message.Contains("negative"));
-        Assert.Equal(program, back.Program);
-        Assert.Equal(text, Printer.Print(back.Program));
-    }, iter: 3000);
+    public void Parsing_what_was_printed_gives_the_same_program() =>
+        GenProgram.Sample(
+            program =>
+            {
+                var text = Printer.Print(program);
+                var back = Parse(text);
+                // Units of generated numbers always fit, except that a power or a time may come out beyond its limits.
+                Assert.DoesNotContain(back.Diagnostics, d => !d.Message.Contains("Dividing") && !d.Message.Contains("negative"));
+                Assert.Equal(program, back.Program);
+                Assert.Equal(text, Printer.Print(back.Program));
+            },
+            iter: 3000
+        );
 
     // ---- marks ----
 

@@ -9,7 +9,9 @@ public class SturdyMachineTests
 {
     private static readonly Vocabulary Rig = new(
         [new("Eye", ["dark", "light"]) { Reads = Dimension.Percent }, new("Knob", ["up", "down"]) { Switch = true }],
-        [new("Mast", ActuatorKind.RegulatedMotor), new("Pump", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp)], []);
+        [new("Mast", ActuatorKind.RegulatedMotor), new("Pump", ActuatorKind.PlainMotor), new("Lamp", ActuatorKind.Lamp)],
+        []
+    );
 
     private static CompiledScript Compile(string text)
     {
@@ -27,11 +29,20 @@ public class SturdyMachineTests
     {
         var result = default(T)!;
         System.Runtime.ExceptionServices.ExceptionDispatchInfo? thrown = null;
-        var thread = new Thread(() =>
-        {
-            try { result = work(); }
-            catch (Exception e) { thrown = System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(e); }
-        }, 256 * 1024);
+        var thread = new Thread(
+            () =>
+            {
+                try
+                {
+                    result = work();
+                }
+                catch (Exception e)
+                {
+                    thrown = System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(e);
+                }
+            },
+            256 * 1024
+        );
         thread.Start();
         thread.Join();
         thrown?.Throw();
@@ -45,19 +56,38 @@ public class SturdyMachineTests
     [InlineData("repeat 30 times: repeat 30 times: do Bump (1)", "900")]
     public void Many_things_at_one_moment_are_done_without_any_stack(string action, string n)
     {
-        var last = Small(() => Last($"program T\nvar n = 0\n\nregion Main\n  state A, initial\n    on entry: {action}\n    when n > 0: go B\n  state B\n\nroutine Bump (by)\n  state Once, initial\n    on entry: set n to n + by\n    always: go Over\n  state Over, final\n"));
+        var last = Small(() =>
+            Last(
+                $"program T\nvar n = 0\n\nregion Main\n  state A, initial\n    on entry: {action}\n    when n > 0: go B\n  state B\n\n"
+                    + "routine Bump (by)\n  state Once, initial\n    on entry: set n to n + by\n    always: go Over\n  state Over, final\n"
+            )
+        );
         Assert.Null(last.Fault);
         Assert.Equal(["Main.B"], last.States);
         Assert.Equal(n, last.Values.Single().Value);
     }
 
     [Theory]
-    [InlineData("repeat 100000 times: set n to n + 1", "Line 6: “repeat 100000 times: set n to n + 1” does more than 100000 things at one moment")]
-    [InlineData("repeat 1000 times: repeat 1000 times: set n to n + 1", "“repeat 1000 times: repeat 1000 times: set n to n + 1” does more than 100000 things")]
-    [InlineData("repeat 60000 times: do Bump (1)", "Line 6: “repeat 60000 times: do Bump (1)” takes more than 1000 transitions at one moment")]
+    [InlineData(
+        "repeat 100000 times: set n to n + 1",
+        "Line 6: “repeat 100000 times: set n to n + 1” does more than 100000 things at one moment"
+    )]
+    [InlineData(
+        "repeat 1000 times: repeat 1000 times: set n to n + 1",
+        "“repeat 1000 times: repeat 1000 times: set n to n + 1” does more than 100000 things"
+    )]
+    [InlineData(
+        "repeat 60000 times: do Bump (1)",
+        "Line 6: “repeat 60000 times: do Bump (1)” takes more than 1000 transitions at one moment"
+    )]
     public void More_than_a_hundred_thousand_actions_at_one_moment_stop_it_and_name_the_loop(string action, string says)
     {
-        var last = Small(() => Last($"program T\nvar n = 0\n\nregion Main\n  state A, initial\n    on entry: {action}\n    when n > 0: go B\n  state B\n\nroutine Bump (by)\n  state Once, initial\n    on entry: set n to n + by\n    always: go Over\n  state Over, final\n"));
+        var last = Small(() =>
+            Last(
+                $"program T\nvar n = 0\n\nregion Main\n  state A, initial\n    on entry: {action}\n    when n > 0: go B\n  state B\n\n"
+                    + "routine Bump (by)\n  state Once, initial\n    on entry: set n to n + by\n    always: go Over\n  state Over, final\n"
+            )
+        );
         Assert.Contains(says, last.Fault);
     }
 
@@ -65,40 +95,66 @@ public class SturdyMachineTests
     public void A_hundred_thousand_actions_exactly_are_still_done()
     {
         // A repeat is one, each of its rounds is its group and what stands in it.
-        Assert.Null(Last("program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: repeat 49999 times: set n to n + 1\n").Fault);
-        Assert.NotNull(Last("program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: repeat 50000 times: set n to n + 1\n").Fault);
+        Assert.Null(
+            Last("program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: repeat 49999 times: set n to n + 1\n").Fault
+        );
+        Assert.NotNull(
+            Last("program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: repeat 50000 times: set n to n + 1\n").Fault
+        );
     }
 
     [Fact]
     public void A_chain_of_thousands_needs_no_stack()
     {
         var chain = string.Join(", then ", Enumerable.Repeat("set n to n + 1", 4000));
-        Assert.Equal("4000", Small(() => Last($"program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: {chain}\n")).Values.Single().Value);
+        Assert.Equal(
+            "4000",
+            Small(() => Last($"program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: {chain}\n")).Values.Single().Value
+        );
     }
 
     [Theory]
     [InlineData("0", "    after 0 s: go B\n  state B\n    after 0 s: go A\n", "through “A” and “B” (lines 5 and 7)")]
     [InlineData("0 s", "    after n: go A\n", "“A” goes round in a loop without time passing: it sets itself off again and again (line 5)")]
     [InlineData("0", "    when n = 0: go B\n  state B\n    after 0 s: go A\n", "through “A” and “B” (lines 5 and 7)")]
-    [InlineData("0", "    after 0 s if n = 0: go B\n  state B\n    when n = 0: go C\n  state C\n    after 0 s: go A\n", "through “A”, “B” and “C” (lines 5, 7 and 9)")]
-    [InlineData("0", "    while here: do Idle\n    when all done: go A\n", "goes round in a loop without time passing, through “A” and “One” (lines 6 and 10)")]
+    [InlineData(
+        "0",
+        "    after 0 s if n = 0: go B\n  state B\n    when n = 0: go C\n  state C\n    after 0 s: go A\n",
+        "through “A”, “B” and “C” (lines 5, 7 and 9)"
+    )]
+    [InlineData(
+        "0",
+        "    while here: do Idle\n    when all done: go A\n",
+        "goes round in a loop without time passing, through “A” and “One” (lines 6 and 10)"
+    )]
     public void A_loop_without_time_is_stopped_whatever_makes_it(string first, string body, string says)
     {
-        var last = Last($"program T\nvar n = {first}\nregion Main\n  state A, initial\n{body}\nroutine Idle\n  state One, initial\n    always: go End\n  state End, final\n", Wait(1));
+        var last = Last(
+            $"program T\nvar n = {first}\nregion Main\n  state A, initial\n{body}\nroutine Idle\n  state One, initial\n    always: go "
+                + "End\n  state End, final\n",
+            Wait(1)
+        );
         Assert.Contains(says, last.Fault);
     }
 
     [Fact]
     public void Two_parts_that_set_each_other_off_are_stopped()
     {
-        var last = Last("program T\nvar n = 0\nregion One\n  state A, initial\n    when n = 0: set n to 1; go A\nregion Two\n  state B, initial\n    when n = 1: set n to 0; go B\n");
+        var last = Last(
+            "program T\nvar n = 0\nregion One\n  state A, initial\n    when n = 0: set n to 1; go A\nregion Two\n  state B, initial\n "
+                + "   when n = 1: set n to 0; go B\n"
+        );
         Assert.Contains("goes round in a loop without time passing, through “A” and “B” (lines 5 and 8)", last.Fault);
     }
 
     [Fact]
     public void A_thousand_transitions_over_time_are_no_loop()
     {
-        var last = Last("program T\nvar n = 0\nregion Main\n  state A, initial\n    after 1 ms: set n to n + 1; go B\n  state B\n    after 1 ms: go A\n", Wait(10));
+        var last = Last(
+            "program T\nvar n = 0\nregion Main\n  state A, initial\n    after 1 ms: set n to n + 1; go B\n  state B\n    after "
+                + "1 ms: go A\n",
+            Wait(10)
+        );
         Assert.Null(last.Fault);
         Assert.Equal("5000", last.Values.Single().Value);
     }
@@ -106,7 +162,10 @@ public class SturdyMachineTests
     [Fact]
     public void Events_from_outside_are_no_loop_either()
     {
-        var last = Last("program T\nregion Main\n  state A, initial\n    when Knob is tapped: go B\n  state B\n    when Knob is tapped: go A\n", [.. Enumerable.Repeat(new WalkEvent("Knob tapped", null, 0), 1501)]);
+        var last = Last(
+            "program T\nregion Main\n  state A, initial\n    when Knob is tapped: go B\n  state B\n    when Knob is tapped: go A\n",
+            [.. Enumerable.Repeat(new WalkEvent("Knob tapped", null, 0), 1501)]
+        );
         Assert.Null(last.Fault);
         Assert.Equal(["Main.B"], last.States);
     }
@@ -143,8 +202,13 @@ public class SturdyMachineTests
     public void Sums_of_sums_are_bounded_over_a_whole_line()
     {
         // Each bracket may hold a hundred links; together they may not, or reading them would need a stack of thousands.
-        var nested = string.Concat(Enumerable.Repeat("(", 40)) + "n" + string.Concat(Enumerable.Repeat(string.Concat(Enumerable.Repeat(" + 1", 90)) + ")", 40));
-        var parsed = Small(() => ScriptParser.Parse($"program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: set n to {nested}\n", Rig));
+        var nested =
+            string.Concat(Enumerable.Repeat("(", 40))
+            + "n"
+            + string.Concat(Enumerable.Repeat(string.Concat(Enumerable.Repeat(" + 1", 90)) + ")", 40));
+        var parsed = Small(() =>
+            ScriptParser.Parse($"program T\nvar n = 0\nregion Main\n  state A, initial\n    on entry: set n to {nested}\n", Rig)
+        );
         Assert.Contains("This expression is too long", Assert.Single(parsed.Diagnostics).Message);
     }
 }

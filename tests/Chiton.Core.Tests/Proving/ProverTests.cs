@@ -27,7 +27,17 @@ public class ProverTests
         var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(1100, 250, 20));
         var whole = Prover.Run(setup, 400, 3);
         using var stop = new CancellationTokenSource();
-        var part = Prover.Run(setup, 400, 3, (done, _) => { if (done >= 60) stop.Cancel(); }, cancel: stop.Token);
+        var part = Prover.Run(
+            setup,
+            400,
+            3,
+            (done, _) =>
+            {
+                if (done >= 60)
+                    stop.Cancel();
+            },
+            cancel: stop.Token
+        );
         Assert.InRange(part.Runs, 1, 399);
         Assert.Equal(whole.Strokes.Take(part.Runs).Select(s => (s.Seed, s.Passed)), part.Strokes.Select(s => (s.Seed, s.Passed)));
         Assert.Equal(400, part.Asked);

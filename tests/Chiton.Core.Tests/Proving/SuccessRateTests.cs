@@ -12,16 +12,20 @@ public class SuccessRateTests
     }
 
     [Fact]
-    public void The_ends_solve_the_score_equation() => Gen.Select(Gen.Int[1, 500], Gen.Double[0, 1]).Sample((runs, share) =>
-    {
-        // Wilson's ends are the rates p at which the observed share lies exactly z standard deviations away.
-        var passes = (int)(share * runs);
-        var (low, high) = SuccessRate.Wilson(passes, runs);
-        var observed = (double)passes / runs;
-        foreach (var p in new[] { low, high }.Where(p => p is > 0 and < 1))
-            Assert.Equal(1.959963985, Math.Abs(observed - p) / Math.Sqrt(p * (1 - p) / runs), 4);
-        Assert.InRange(observed, low, high);
-    });
+    public void The_ends_solve_the_score_equation() =>
+        Gen.Select(Gen.Int[1, 500], Gen.Double[0, 1])
+            .Sample(
+                (runs, share) =>
+                {
+                    // Wilson's ends are the rates p at which the observed share lies exactly z standard deviations away.
+                    var passes = (int)(share * runs);
+                    var (low, high) = SuccessRate.Wilson(passes, runs);
+                    var observed = (double)passes / runs;
+                    foreach (var p in new[] { low, high }.Where(p => p is > 0 and < 1))
+                        Assert.Equal(1.959963985, Math.Abs(observed - p) / Math.Sqrt(p * (1 - p) / runs), 4);
+                    Assert.InRange(observed, low, high);
+                }
+            );
 
     [Fact]
     public void None_and_all_reach_the_ends_exactly()

@@ -17,7 +17,8 @@ public class CopyTableTests
     }
 
     [Fact]
-    public void Copies_within_their_errors_do_not() => Assert.Null(Assert.Single(Table(Measured(780, 5), Measured(784, 5), Measured(770, 6))).Say);
+    public void Copies_within_their_errors_do_not() =>
+        Assert.Null(Assert.Single(Table(Measured(780, 5), Measured(784, 5), Measured(770, 6))).Say);
 
     [Fact]
     public void Two_copies_that_differ_are_said_once()
@@ -41,7 +42,9 @@ public class CopyTableTests
     public void Alike_copies_are_rarely_said_to_deviate()
     {
         var noise = new RandomStream(3, 3);
-        var said = Enumerable.Range(0, 1000).Count(_ => Table([.. Enumerable.Range(0, 6).Select(_ => Measured(780 + 5 * noise.Normal(), 5))])[0].Say is not null);
+        var said = Enumerable
+            .Range(0, 1000)
+            .Count(_ => Table([.. Enumerable.Range(0, 6).Select(_ => Measured(780 + 5 * noise.Normal(), 5))])[0].Say is not null);
         // Six chances of 0.27 % each.
         Assert.InRange(said, 2, 40);
     }
@@ -50,7 +53,10 @@ public class CopyTableTests
     public void A_new_copys_numbers_are_guesses_with_a_spread_of_their_own()
     {
         var guesses = FarmBench.Motion().AsGuesses("taken over from copy 1");
-        Assert.All(guesses.Named.Where(n => n.Name != "nominal voltage"), n => Assert.True(n.Number is { Kind: Provenance.Guessed, BetweenRunsSd: > 0 }, n.Name));
+        Assert.All(
+            guesses.Named.Where(n => n.Name != "nominal voltage"),
+            n => Assert.True(n.Number is { Kind: Provenance.Guessed, BetweenRunsSd: > 0 }, n.Name)
+        );
         Assert.Equal(FarmBench.Motion().FullSpeedMmPerS.Value, guesses.FullSpeedMmPerS.Value);
     }
 }

@@ -8,7 +8,11 @@ public class PreflightTests
         {
             var rig = RigTemplates.Make("two-wheel drive", "Rover");
             rig = rig with { Sensors = [.. rig.Sensors, new("Back bumper", SensorKind.Touch, 10, 0, ["up", "down"])] };
-            return rig with { Wires = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs).Wires.ToSequence(), Power = new(4, 1.5, 1800, null, 100, 500, 5, []) };
+            return rig with
+            {
+                Wires = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs).Wires.ToSequence(),
+                Power = new(4, 1.5, 1800, null, 100, 500, 5, []),
+            };
         }
     }
 
@@ -20,18 +24,24 @@ public class PreflightTests
         for (var step = 0; step < 200; step++)
         {
             var judged = Preflight.Judge(rig, seen);
-            if (judged.Devices.FirstOrDefault(d => d.Next is not null) is not { } todo) return judged;
+            if (judged.Devices.FirstOrDefault(d => d.Next is not null) is not { } todo)
+                return judged;
             var device = todo.Next == PreflightAction.Battery ? "" : todo.NextDevice!;
             seen.Add(bench.Try(device, todo.Next!.Value, seen.Count(s => s.Device == device && s.Action == todo.Next)));
         }
         throw new InvalidOperationException("The page never came to an end.");
     }
 
-    private static string Code(BenchFaultKind kind) => kind switch
-    {
-        BenchFaultKind.SwappedLeads => "swapped-leads", BenchFaultKind.DeadSensor => "dead-sensor", BenchFaultKind.WrongSocket => "wrong-socket",
-        BenchFaultKind.ReversedMotor => "reversed-motor", BenchFaultKind.LooseLead => "loose-lead", _ => "flat-battery",
-    };
+    private static string Code(BenchFaultKind kind) =>
+        kind switch
+        {
+            BenchFaultKind.SwappedLeads => "swapped-leads",
+            BenchFaultKind.DeadSensor => "dead-sensor",
+            BenchFaultKind.WrongSocket => "wrong-socket",
+            BenchFaultKind.ReversedMotor => "reversed-motor",
+            BenchFaultKind.LooseLead => "loose-lead",
+            _ => "flat-battery",
+        };
 
     [Fact]
     public void A_sound_rig_is_seen_to_work()
@@ -47,14 +57,19 @@ public class PreflightTests
         var rig = Rig with { Actuators = [.. Rig.Actuators.Select(a => a with { Reversed = false })] };
         var possible = PreflightBench.Possible(rig);
         Assert.Equal(Enum.GetValues<BenchFaultKind>().Length, possible.Select(p => p.Kind).Distinct().Count());
-        Assert.All(possible, fault =>
-        {
-            var judged = Follow(rig, fault);
-            var named = judged.Faults.Select(f => f.Code).Distinct().ToArray();
-            Assert.True(named.Length == 1 && named[0] == Code(fault.Kind), $"{fault}: named {string.Join(", ", judged.Faults)}");
-            if (fault.Device is { } device) Assert.Contains(judged.Faults, f => f.Say.Contains(device));
-            if (fault.Kind == BenchFaultKind.SwappedLeads) Assert.Contains(fault.Other!, Assert.Single(judged.Faults).Say);
-        });
+        Assert.All(
+            possible,
+            fault =>
+            {
+                var judged = Follow(rig, fault);
+                var named = judged.Faults.Select(f => f.Code).Distinct().ToArray();
+                Assert.True(named.Length == 1 && named[0] == Code(fault.Kind), $"{fault}: named {string.Join(", ", judged.Faults)}");
+                if (fault.Device is { } device)
+                    Assert.Contains(judged.Faults, f => f.Say.Contains(device));
+                if (fault.Kind == BenchFaultKind.SwappedLeads)
+                    Assert.Contains(fault.Other!, Assert.Single(judged.Faults).Say);
+            }
+        );
     }
 
     [Fact]
@@ -69,7 +84,15 @@ public class PreflightTests
     [Fact]
     public void A_lead_that_the_map_has_wrong_shows_too()
     {
-        var clash = Rig with { Wires = [.. Rig.Wires.Select(w => w.Device == "Right wheel" ? w with { Port = Rig.Wires.First(x => x.Device == "Left wheel").Port } : w)] };
+        var clash = Rig with
+        {
+            Wires =
+            [
+                .. Rig.Wires.Select(w =>
+                    w.Device == "Right wheel" ? w with { Port = Rig.Wires.First(x => x.Device == "Left wheel").Port } : w
+                ),
+            ],
+        };
         Assert.Contains(Follow(clash).Faults, f => f.Code == "wrong-socket" && f.Say.Contains("together with"));
     }
 

@@ -4,7 +4,11 @@ public class WiringTests
 {
     private static RigDesign Tank => RigTemplates.Make("pin board with probe and servo", "Tank");
 
-    private static RigDesign Assigned(RigDesign rig) => rig with { Wires = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, null, rig.Links.ToArray()).Wires.ToSequence() };
+    private static RigDesign Assigned(RigDesign rig) =>
+        rig with
+        {
+            Wires = PortAssignment.Assign(rig.Controllers.ToArray(), rig.Plugs, null, rig.Links.ToArray()).Wires.ToSequence(),
+        };
 
     [Fact]
     public void Supply_comes_from_where_it_is_to_come_from_and_ground_is_common()
@@ -17,13 +21,18 @@ public class WiringTests
         Assert.Single(grounds);
     }
 
-    private static (string, string) Where(RigDesign rig, string device, string lead) => rig.Wires.Where(w => w.Device == device && w.Lead == lead).Select(w => (w.Controller, w.Port)).Single();
+    private static (string, string) Where(RigDesign rig, string device, string lead) =>
+        rig.Wires.Where(w => w.Device == device && w.Lead == lead).Select(w => (w.Controller, w.Port)).Single();
 
     [Fact]
     public void Without_the_link_of_grounds_the_signal_means_nothing()
     {
         var rig = Assigned(Tank);
-        var cut = rig with { Links = [.. rig.Links.Where(l => l.FromController != "Board")], Wires = [.. rig.Wires.Where(w => w is not { Device: "Drain", Lead: "ground" }), new("Drain", "ground", "Rails", "minus rail")] };
+        var cut = rig with
+        {
+            Links = [.. rig.Links.Where(l => l.FromController != "Board")],
+            Wires = [.. rig.Wires.Where(w => w is not { Device: "Drain", Lead: "ground" }), new("Drain", "ground", "Rails", "minus rail")],
+        };
         Assert.Contains(cut.WiringFaults(), f => f is { Code: "wiring-ground", Device: "Drain" } && f.Say.Contains("link the two grounds"));
     }
 
@@ -31,10 +40,19 @@ public class WiringTests
     public void Supply_joined_to_ground_or_two_supplies_joined_are_a_short_circuit()
     {
         var rig = Assigned(Tank);
-        Assert.Contains((rig with { Links = [.. rig.Links, new("Rails", "plus rail", "Board", "ground")] }).WiringFaults(), f => f.Code == "wiring-short" && f.Say.Contains("short circuit"));
-        Assert.Contains((rig with { Links = [.. rig.Links, new("Board", "5 V", "Rails", "plus rail")] }).WiringFaults(), f => f.Code == "wiring-short" && f.Say.Contains("5 and 6 V"));
+        Assert.Contains(
+            (rig with { Links = [.. rig.Links, new("Rails", "plus rail", "Board", "ground")] }).WiringFaults(),
+            f => f.Code == "wiring-short" && f.Say.Contains("short circuit")
+        );
+        Assert.Contains(
+            (rig with { Links = [.. rig.Links, new("Board", "5 V", "Rails", "plus rail")] }).WiringFaults(),
+            f => f.Code == "wiring-short" && f.Say.Contains("5 and 6 V")
+        );
         Assert.Contains((rig with { Links = [new("Board", "pin 2", "Rails", "plus rail")] }).WiringFaults(), f => f.Code == "wiring-short");
-        Assert.Contains((rig with { Links = [new("Board", "pin 99", "Rails", "plus rail")] }).WiringFaults(), f => f.Code == "wiring-missing");
+        Assert.Contains(
+            (rig with { Links = [new("Board", "pin 99", "Rails", "plus rail")] }).WiringFaults(),
+            f => f.Code == "wiring-missing"
+        );
     }
 
     [Fact]
@@ -53,7 +71,17 @@ public class WiringTests
         var plan = PortAssignment.Assign([board], [.. Enumerable.Range(1, 4).Select(Lamp)]);
         Assert.Equal(3, plan.Wires.Count(w => w.Port == "ground"));
         Assert.Single(plan.Unplaced);
-        var faults = PortAssignment.Check([board], [.. Enumerable.Range(1, 4).Select(Lamp)], [.. Enumerable.Range(1, 4).SelectMany(i => new Wire[] { new($"Lamp {i}", "light", "Board", $"pin {i}"), new($"Lamp {i}", "ground", "Board", "ground") })]);
+        var faults = PortAssignment.Check(
+            [board],
+            [.. Enumerable.Range(1, 4).Select(Lamp)],
+            [
+                .. Enumerable
+                    .Range(1, 4)
+                    .SelectMany(i =>
+                        new Wire[] { new($"Lamp {i}", "light", "Board", $"pin {i}"), new($"Lamp {i}", "ground", "Board", "ground") }
+                    ),
+            ]
+        );
         Assert.Contains("ground of Board holds 3 leads and 4 run there", Assert.Single(faults).Say);
     }
 
@@ -90,7 +118,16 @@ public class WiringTests
         var rig = RigTemplates.Make("two-wheel drive", "Rover");
         Assert.All(WiringTable.Of(Assigned(rig)).Rows, r => Assert.Null(r.LeadType));
         Assert.All(WiringTable.Of(rig).Rows, r => Assert.Null(r.Controller));
-        var cableOnPins = new RigDesign("R", "", [ControllerTemplates.Make("pin board", "B")], [new Sensor("Bump", SensorKind.Touch, 10, 0, ["up", "down"])], []) { Wires = [new("Bump", "signal", "B", "pin 2")] };
+        var cableOnPins = new RigDesign(
+            "R",
+            "",
+            [ControllerTemplates.Make("pin board", "B")],
+            [new Sensor("Bump", SensorKind.Touch, 10, 0, ["up", "down"])],
+            []
+        )
+        {
+            Wires = [new("Bump", "signal", "B", "pin 2")],
+        };
         Assert.Equal("cable to plug", WiringTable.Of(cableOnPins).Rows[0].LeadType);
     }
 
@@ -104,42 +141,104 @@ public class WiringTests
 
     // ---- the assignment with supply and ground, against brute force ----
 
-    private static readonly Gen<(Controller[] Nodes, Plug[] Plugs)> Small =
-        Gen.Select(Gen.Int[1, 3], Gen.Int[1, 2], Gen.Int[1, 2], Gen.Bool, Gen.Int[1, 3]).Select((pins, supply, ground, strip, devices) =>
-        {
-            var board = new Controller("B", [.. Enumerable.Range(0, pins).Select(i => new Port($"p{i}", PortUse.DigitalOut)), new("5 V", PortUse.Supply, null, null, 5) { Holds = supply }, new("gnd", PortUse.Ground) { Holds = ground }]);
-            Controller[] nodes = strip ? [board, new Controller("S", [new("plus", PortUse.Supply, null, null, 5) { Holds = 1 }, new("minus", PortUse.Ground) { Holds = 1 }]) { Role = NodeRole.Pack }] : [board];
-            return (nodes, Enumerable.Range(0, devices).Select(i => new Plug($"D{i}", [new("light", PortUse.DigitalOut), new("supply", PortUse.Supply), new("ground", PortUse.Ground)])).ToArray());
-        });
+    private static readonly Gen<(Controller[] Nodes, Plug[] Plugs)> Small = Gen.Select(
+            Gen.Int[1, 3],
+            Gen.Int[1, 2],
+            Gen.Int[1, 2],
+            Gen.Bool,
+            Gen.Int[1, 3]
+        )
+        .Select(
+            (pins, supply, ground, strip, devices) =>
+            {
+                var board = new Controller(
+                    "B",
+                    [
+                        .. Enumerable.Range(0, pins).Select(i => new Port($"p{i}", PortUse.DigitalOut)),
+                        new("5 V", PortUse.Supply, null, null, 5) { Holds = supply },
+                        new("gnd", PortUse.Ground) { Holds = ground },
+                    ]
+                );
+                Controller[] nodes = strip
+                    ?
+                    [
+                        board,
+                        new Controller(
+                            "S",
+                            [new("plus", PortUse.Supply, null, null, 5) { Holds = 1 }, new("minus", PortUse.Ground) { Holds = 1 }]
+                        )
+                        {
+                            Role = NodeRole.Pack,
+                        },
+                    ]
+                    : [board];
+                return (
+                    nodes,
+                    Enumerable
+                        .Range(0, devices)
+                        .Select(i => new Plug(
+                            $"D{i}",
+                            [new("light", PortUse.DigitalOut), new("supply", PortUse.Supply), new("ground", PortUse.Ground)]
+                        ))
+                        .ToArray()
+                );
+            }
+        );
 
     [Fact]
-    public void With_supply_and_ground_as_many_are_served_as_can_be() => Small.Sample(test =>
-    {
-        Link[] links = test.Nodes.Length > 1 ? [new("B", "gnd", "S", "minus")] : [];
-        var plan = PortAssignment.Assign(test.Nodes, test.Plugs, null, links);
-        int Room(PortUse use) => test.Nodes.SelectMany(n => n.Ports.Where(p => p.Can == use).Select(p => (n.Name, Port: p))).Sum(x => x.Port.Holds - links.Count(l => (l.FromController, l.FromPort) == (x.Name, x.Port.Name) || (l.ToController, l.ToPort) == (x.Name, x.Port.Name)));
-        // All devices are alike, so the scarcest of signal, supply and ground decides.
-        var most = Math.Min(test.Plugs.Length, Math.Min(Room(PortUse.DigitalOut), Math.Min(Room(PortUse.Supply), Room(PortUse.Ground))));
-        Assert.Equal(test.Plugs.Length - most, plan.Unplaced.Count);
-        var served = test.Plugs.Where(p => plan.Unplaced.All(u => u.Device != p.Name)).ToArray();
-        Assert.Empty(PortAssignment.Check(test.Nodes, served, plan.Wires, links));
-        Assert.All(plan.Unplaced, u => Assert.NotEmpty(u.Reasons));
-    }, iter: 400);
+    public void With_supply_and_ground_as_many_are_served_as_can_be() =>
+        Small.Sample(
+            test =>
+            {
+                Link[] links = test.Nodes.Length > 1 ? [new("B", "gnd", "S", "minus")] : [];
+                var plan = PortAssignment.Assign(test.Nodes, test.Plugs, null, links);
+                int Room(PortUse use) =>
+                    test
+                        .Nodes.SelectMany(n => n.Ports.Where(p => p.Can == use).Select(p => (n.Name, Port: p)))
+                        .Sum(x =>
+                            x.Port.Holds
+                            - links.Count(l =>
+                                (l.FromController, l.FromPort) == (x.Name, x.Port.Name)
+                                || (l.ToController, l.ToPort) == (x.Name, x.Port.Name)
+                            )
+                        );
+                // All devices are alike, so the scarcest of signal, supply and ground decides.
+                var most = Math.Min(
+                    test.Plugs.Length,
+                    Math.Min(Room(PortUse.DigitalOut), Math.Min(Room(PortUse.Supply), Room(PortUse.Ground)))
+                );
+                Assert.Equal(test.Plugs.Length - most, plan.Unplaced.Count);
+                var served = test.Plugs.Where(p => plan.Unplaced.All(u => u.Device != p.Name)).ToArray();
+                Assert.Empty(PortAssignment.Check(test.Nodes, served, plan.Wires, links));
+                Assert.All(plan.Unplaced, u => Assert.NotEmpty(u.Reasons));
+            },
+            iter: 400
+        );
 }
 
 public class BodyTests
 {
     private static readonly Corner[] Box = [new(70, -50), new(70, 50), new(-30, 50), new(-30, -50)];
 
-    private static Sensor Range(double ahead, double right, Facing facing, double half = 10) => new("Range", SensorKind.Distance, 30, 1, [])
-    {
-        Mount = new(FarmBench.Sure(ahead, "mm"), FarmBench.Sure(right, "mm"), null, facing), BeamHalfAngleDeg = FarmBench.Sure(half, "°"), ReachMm = FarmBench.Sure(2000, "mm"),
-    };
+    private static Sensor Range(double ahead, double right, Facing facing, double half = 10) =>
+        new("Range", SensorKind.Distance, 30, 1, [])
+        {
+            Mount = new(FarmBench.Sure(ahead, "mm"), FarmBench.Sure(right, "mm"), null, facing),
+            BeamHalfAngleDeg = FarmBench.Sure(half, "°"),
+            ReachMm = FarmBench.Sure(2000, "mm"),
+        };
 
-    private static RigDesign Rig(Sensor s) => RigTemplates.Make("two-wheel drive", "Rover") with { Sensors = [s], Outline = [.. Box], Wires = [] };
+    private static RigDesign Rig(Sensor s) =>
+        RigTemplates.Make("two-wheel drive", "Rover") with
+        {
+            Sensors = [s],
+            Outline = [.. Box],
+            Wires = [],
+        };
 
     [Fact]
-    public void Turning_on_the_spot_sweeps_the_farthest_corner() => Assert.Equal(Math.Sqrt(70 * 70 + 50 * 50), Body.TurningRadiusMm(Rig(Range(70, 0, Facing.Ahead)))!.Value, 9);
+    public void Turning_on_the_spot_sweeps_the_farthest_corner() =>
+        Assert.Equal(Math.Sqrt(70 * 70 + 50 * 50), Body.TurningRadiusMm(Rig(Range(70, 0, Facing.Ahead)))!.Value, 9);
 
     [Fact]
     public void A_sensor_behind_the_front_sees_its_own_body()
@@ -148,7 +247,10 @@ public class BodyTests
         Assert.Null(Body.SeesItselfAtMm(Rig(Range(75, 0, Facing.Ahead, 0)), Range(75, 0, Facing.Ahead, 0)));
         Assert.Equal(10, Body.SeesItselfAtMm(Rig(Range(0, 40, Facing.Right, 0)), Range(0, 40, Facing.Right, 0))!.Value, 9);
         Assert.Null(Body.SeesItselfAtMm(Rig(Range(40, 0, Facing.Down)), Range(40, 0, Facing.Down)));
-        Assert.Contains(Body.Notes(Rig(Range(40, 0, Facing.Ahead))), n => n.Attention && n.Say.Contains("sees the rig's own body 30 mm away"));
+        Assert.Contains(
+            Body.Notes(Rig(Range(40, 0, Facing.Ahead))),
+            n => n.Attention && n.Say.Contains("sees the rig's own body 30 mm away")
+        );
     }
 
     [Fact]
@@ -179,8 +281,18 @@ public class BodyTests
         var jaws = RigTemplates.Make("gripper", "Jaws");
         Assert.Contains(Body.Notes(jaws), n => n.Say.Contains("has no home sensor") && !n.Attention);
         Assert.Contains(Body.Notes(jaws), n => n.Say.Contains("may jam: a load that slips sideways"));
-        Mechanism Past(PastEnd end) => jaws.Mechanisms[0] with { Travel = jaws.Mechanisms[0].Travel! with { PastEnd = end, OverCentre = FarmBench.Sure(160, "motor deg") } };
-        Assert.Contains(Body.Notes(jaws with { Mechanisms = [Past(PastEnd.OverCentre)] }), n => n.Attention && n.Say.Contains("over centre at 160 motor deg"));
-        Assert.Contains(Body.Notes(jaws with { Mechanisms = [Past(PastEnd.ComesApart)] }), n => n.Attention && n.Say.Contains("comes apart"));
+        Mechanism Past(PastEnd end) =>
+            jaws.Mechanisms[0] with
+            {
+                Travel = jaws.Mechanisms[0].Travel! with { PastEnd = end, OverCentre = FarmBench.Sure(160, "motor deg") },
+            };
+        Assert.Contains(
+            Body.Notes(jaws with { Mechanisms = [Past(PastEnd.OverCentre)] }),
+            n => n.Attention && n.Say.Contains("over centre at 160 motor deg")
+        );
+        Assert.Contains(
+            Body.Notes(jaws with { Mechanisms = [Past(PastEnd.ComesApart)] }),
+            n => n.Attention && n.Say.Contains("comes apart")
+        );
     }
 }

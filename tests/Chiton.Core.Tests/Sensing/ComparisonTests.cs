@@ -4,9 +4,11 @@ public class ComparisonTests
 {
     // ---- sensors whose zones are not told apart by one threshold ----
 
-    private static SensorCalibration Of(Sensor s, params ZoneReadings[] zones) => new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones);
+    private static SensorCalibration Of(Sensor s, params ZoneReadings[] zones) =>
+        new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones);
 
-    private static double[] Rgb(double r, double g, double b) => [.. new[] { -2.0, 1, 2, -1, 0 }.SelectMany(d => new[] { r + d, g - d, b + d / 2 })];
+    private static double[] Rgb(double r, double g, double b) =>
+        [.. new[] { -2.0, 1, 2, -1, 0 }.SelectMany(d => new[] { r + d, g - d, b + d / 2 })];
 
     [Fact]
     public void Colours_hold_while_the_old_classes_still_take_them_for_what_they_are()
@@ -23,10 +25,22 @@ public class ComparisonTests
     [Fact]
     public void Bands_hold_while_the_readings_stay_in_them_and_nothing_heard_is_left_out()
     {
-        var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"]) { SilentReading = 0, Bands = [new("near", 30, 100), new("far", 100, 900)] };
+        var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"])
+        {
+            SilentReading = 0,
+            Bands = [new("near", 30, 100), new("far", 100, 900)],
+        };
         var before = Of(range, new("near", [60, 61, 62, 0, 60]), new("far", [300, 301, 305]));
-        Assert.All(CalibrationComparison.Of(range, before, Of(range, new("near", [64, 65, 63, 0, 0]), new("far", [298, 300, 301]))).Zones, z => Assert.True(z.Holds, z.Say));
-        Assert.False(CalibrationComparison.Of(range, before, Of(range, new("near", [140, 141, 142]), new("far", [298, 300, 301]))).Zones.Single(z => z.Zone == "near").Holds);
+        Assert.All(
+            CalibrationComparison.Of(range, before, Of(range, new("near", [64, 65, 63, 0, 0]), new("far", [298, 300, 301]))).Zones,
+            z => Assert.True(z.Holds, z.Say)
+        );
+        Assert.False(
+            CalibrationComparison
+                .Of(range, before, Of(range, new("near", [140, 141, 142]), new("far", [298, 300, 301])))
+                .Zones.Single(z => z.Zone == "near")
+                .Holds
+        );
     }
 
     [Fact]
@@ -98,7 +112,10 @@ public class ComparisonTests
     [Fact]
     public void A_reading_set_aside_counts_no_more_and_stays()
     {
-        var with = Of(("sleepers", [.. FarmBench.Sleepers, 49]), ("bed tag", FarmBench.Tag)) with { SetAside = [new("sleepers", 49, "a hand"), new("bed tag", 23, "not there")] };
+        var with = Of(("sleepers", [.. FarmBench.Sleepers, 49]), ("bed tag", FarmBench.Tag)) with
+        {
+            SetAside = [new("sleepers", 49, "a hand"), new("bed tag", 23, "not there")],
+        };
         Assert.Equal(11, with.Zones[0].Readings.Count);
         Assert.Equal(FarmBench.Sleepers, with.Kept("sleepers"));
         Assert.Equal(Morning.Pairs()[0].Sum.Result.Threshold, with.Pairs()[0].Sum.Result.Threshold);

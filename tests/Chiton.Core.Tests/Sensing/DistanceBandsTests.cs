@@ -11,8 +11,14 @@ public class DistanceBandsTests
         return [.. half.Select(h => mean + sd * h * Math.Sqrt((n - 1.0) / n))];
     }
 
-    private static DistanceBands Judge(double sd, double? silent = 0, Band[]? bands = null, double blind = 30, double? reach = 1800, double[]? extra = null) =>
-        DistanceBands.Judge(bands ?? Three, [new("near", [.. Exactly(120, sd), .. extra ?? []])], 30, 0, 1, blind, reach, silent);
+    private static DistanceBands Judge(
+        double sd,
+        double? silent = 0,
+        Band[]? bands = null,
+        double blind = 30,
+        double? reach = 1800,
+        double[]? extra = null
+    ) => DistanceBands.Judge(bands ?? Three, [new("near", [.. Exactly(120, sd), .. extra ?? []])], 30, 0, 1, blind, reach, silent);
 
     [Fact]
     public void The_boundary_lies_where_bands_meet_and_its_hysteresis_keeps_the_promise()
@@ -37,21 +43,33 @@ public class DistanceBandsTests
     }
 
     [Fact]
-    public void More_noise_never_improves_a_grade() => Gen.Select(Gen.Double[0.5, 60], Gen.Double[1, 3]).Sample((sd, more) =>
-        Assert.True(Judge(sd * more).Verdict.Grade >= Judge(sd).Verdict.Grade));
+    public void More_noise_never_improves_a_grade() =>
+        Gen.Select(Gen.Double[0.5, 60], Gen.Double[1, 3])
+            .Sample((sd, more) => Assert.True(Judge(sd * more).Verdict.Grade >= Judge(sd).Verdict.Grade));
 
     [Fact]
-    public void Scaling_everything_scales_the_boundaries() => Gen.Double[0.2, 5].Sample(k =>
-    {
-        var plain = Judge(6);
-        var scaled = DistanceBands.Judge([.. Three.Select(b => new Band(b.Zone, b.FromMm * k, b.ToMm * k))], [new("near", [.. Exactly(120 * k, 6 * k)])], 30, 0, 1, 30 * k, 1800 * k, 0);
-        for (var i = 0; i < 2; i++)
-        {
-            Assert.Equal(plain.Boundaries[i].ThresholdMm * k, scaled.Boundaries[i].ThresholdMm, 6);
-            Assert.Equal(plain.Boundaries[i].HysteresisMm * k, scaled.Boundaries[i].HysteresisMm, 6);
-            Assert.Equal(plain.Boundaries[i].ReadingsNeeded, scaled.Boundaries[i].ReadingsNeeded);
-        }
-    });
+    public void Scaling_everything_scales_the_boundaries() =>
+        Gen.Double[0.2, 5]
+            .Sample(k =>
+            {
+                var plain = Judge(6);
+                var scaled = DistanceBands.Judge(
+                    [.. Three.Select(b => new Band(b.Zone, b.FromMm * k, b.ToMm * k))],
+                    [new("near", [.. Exactly(120 * k, 6 * k)])],
+                    30,
+                    0,
+                    1,
+                    30 * k,
+                    1800 * k,
+                    0
+                );
+                for (var i = 0; i < 2; i++)
+                {
+                    Assert.Equal(plain.Boundaries[i].ThresholdMm * k, scaled.Boundaries[i].ThresholdMm, 6);
+                    Assert.Equal(plain.Boundaries[i].HysteresisMm * k, scaled.Boundaries[i].HysteresisMm, 6);
+                    Assert.Equal(plain.Boundaries[i].ReadingsNeeded, scaled.Boundaries[i].ReadingsNeeded);
+                }
+            });
 
     [Fact]
     public void Gaps_overlaps_the_blind_zone_and_what_lies_beyond_reach_are_shown()
@@ -100,7 +118,8 @@ public class SwitchTests
 {
     private static double[] Trace(string s) => [.. s.Select(c => c == '1' ? 1.0 : 0.0)];
 
-    private static readonly string Up = new('0', 20), Down = new('1', 20);
+    private static readonly string Up = new('0', 20),
+        Down = new('1', 20);
 
     [Fact]
     public void A_press_is_measured_and_bounces_are_taken_out()
@@ -124,7 +143,10 @@ public class SwitchTests
         var worn = SwitchJudgement.Judge([new("up", Trace(Up)), new("down", Trace(Down + "0" + Down))], 10, "down", "up");
         Assert.Equal(Grade.Workable, worn.Verdict.Grade);
         Assert.Contains("2.4 of 100", worn.Verdict.Say);
-        Assert.Equal(Grade.Unusable, SwitchJudgement.Judge([new("up", Trace(Down)), new("down", Trace(Up))], 10, "down", "up").Verdict.Grade);
+        Assert.Equal(
+            Grade.Unusable,
+            SwitchJudgement.Judge([new("up", Trace(Down)), new("down", Trace(Up))], 10, "down", "up").Verdict.Grade
+        );
         Assert.Equal(Grade.Unusable, SwitchJudgement.Judge([], 10, "down", "up").Verdict.Grade);
     }
 
@@ -144,7 +166,12 @@ public class NamedColoursTests
     [Fact]
     public void Each_word_is_taken_for_the_zone_where_it_is_commonest()
     {
-        var judged = NamedColours.Judge([new("mussel", [1, 1, 1, 1, 1, 1, 1, 1, 1, 0]), new("shell", [2, 2, 2, 2, 2, 2, 2, 1, 2, 2])], Words, 20, 1);
+        var judged = NamedColours.Judge(
+            [new("mussel", [1, 1, 1, 1, 1, 1, 1, 1, 1, 0]), new("shell", [2, 2, 2, 2, 2, 2, 2, 1, 2, 2])],
+            Words,
+            20,
+            1
+        );
         Assert.Equal(("mussel", "shell", "mussel"), (judged.ByWord["black"], judged.ByWord["white"], judged.ByWord["nothing"]));
         Assert.Equal([0, 0.1], judged.Zones.Select(z => z.WrongShare));
         Assert.Contains("shell is taken for something else in 10 of 100", judged.Verdict.Say);
@@ -159,9 +186,17 @@ public class NamedColoursTests
     }
 
     [Fact]
-    public void Fewer_readings_never_improve_a_grade() => Gen.Int[2, 60].Sample(n =>
-    {
-        NamedColours Of(int count) => NamedColours.Judge([new("a", [.. Enumerable.Repeat(1.0, count)]), new("b", [.. Enumerable.Repeat(2.0, count)])], Words, 20, 1);
-        Assert.True(Of(n).Verdict.Grade >= Of(n * 3).Verdict.Grade);
-    });
+    public void Fewer_readings_never_improve_a_grade() =>
+        Gen.Int[2, 60]
+            .Sample(n =>
+            {
+                NamedColours Of(int count) =>
+                    NamedColours.Judge(
+                        [new("a", [.. Enumerable.Repeat(1.0, count)]), new("b", [.. Enumerable.Repeat(2.0, count)])],
+                        Words,
+                        20,
+                        1
+                    );
+                Assert.True(Of(n).Verdict.Grade >= Of(n * 3).Verdict.Grade);
+            });
 }

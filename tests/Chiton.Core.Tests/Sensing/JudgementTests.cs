@@ -7,7 +7,8 @@ public class JudgementTests
 
     private static double[] Exactly(double mean, double sd, int n = 60) => DistanceBandsTests.Exactly(mean, sd, n);
 
-    private static SensorCalibration Pair(double m1, double s1, double m2, double s2) => new("Eye", 10, 0.01, 1, School.EqualRisk, 1, [new("dark", Exactly(m1, s1)), new("pale", Exactly(m2, s2))]);
+    private static SensorCalibration Pair(double m1, double s1, double m2, double s2) =>
+        new("Eye", 10, 0.01, 1, School.EqualRisk, 1, [new("dark", Exactly(m1, s1)), new("pale", Exactly(m2, s2))]);
 
     [Fact]
     public void A_fragile_pair_names_its_cures_the_cheapest_first()
@@ -36,14 +37,24 @@ public class JudgementTests
     public void The_surface_that_is_asked_for_does_what_it_says()
     {
         var judged = SenseJudge.Judge(Eye, Pair(33, 4, 47, 4), Fresh);
-        var reads = double.Parse(System.Text.RegularExpressions.Regex.Match(judged.Cures[3].Say, @"reads ([\d.]+) %").Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture);
+        var reads = double.Parse(
+            System.Text.RegularExpressions.Regex.Match(judged.Cures[3].Say, @"reads ([\d.]+) %").Groups[1].Value,
+            System.Globalization.CultureInfo.InvariantCulture
+        );
         Assert.InRange(Pair(33, 4, reads + 0.05, 4).Pairs()[0].Sum.Result.ReadingsNeeded!.Value, 1, 2);
         Assert.True(Pair(33, 4, reads - 1.5, 4).Pairs()[0].Sum.Result.ReadingsNeeded > 2);
     }
 
     [Fact]
-    public void More_noise_never_improves_a_grade() => Gen.Select(Gen.Double[0.5, 6], Gen.Double[1, 3], Gen.Double[5, 40]).Sample((sd, more, gap) =>
-        Assert.True(SenseJudge.Judge(Eye, Pair(30, sd * more, 30 + gap, sd * more), Fresh).Grade >= SenseJudge.Judge(Eye, Pair(30, sd, 30 + gap, sd), Fresh).Grade));
+    public void More_noise_never_improves_a_grade() =>
+        Gen.Select(Gen.Double[0.5, 6], Gen.Double[1, 3], Gen.Double[5, 40])
+            .Sample(
+                (sd, more, gap) =>
+                    Assert.True(
+                        SenseJudge.Judge(Eye, Pair(30, sd * more, 30 + gap, sd * more), Fresh).Grade
+                            >= SenseJudge.Judge(Eye, Pair(30, sd, 30 + gap, sd), Fresh).Grade
+                    )
+            );
 
     [Fact]
     public void Old_readings_another_mode_and_another_supply_are_stale()
@@ -54,7 +65,10 @@ public class JudgementTests
         Assert.Contains("different modes", SenseJudge.Judge(Eye, pair, Fresh with { Modes = ["a", "b"] }).Stale);
         Assert.Contains("taken as ambient light", SenseJudge.Judge(Eye, pair, Fresh with { Modes = ["ambient light"] }).Stale);
         var probe = new Sensor("Probe", SensorKind.Probe, 100, 1, ["dark", "pale"]) { ProbeSupplyV = 3.3 };
-        Assert.Contains("read at 5 V and is fed 3.3 V now", SenseJudge.Judge(probe, pair with { Sensor = "Probe" }, new(0.1, [], [5])).Stale);
+        Assert.Contains(
+            "read at 5 V and is fed 3.3 V now",
+            SenseJudge.Judge(probe, pair with { Sensor = "Probe" }, new(0.1, [], [5])).Stale
+        );
     }
 
     [Fact]
@@ -71,12 +85,20 @@ public class JudgementTests
     [Fact]
     public void Drift_repeated_noise_dropouts_and_extremes_are_pointed_out()
     {
-        IReadOnlyList<string> Notes(Sensor s, params ZoneReadings[] zones) => [.. SenseWatch.Notes(s, new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones) { High = 4000 }).Select(n => n.Say)];
+        IReadOnlyList<string> Notes(Sensor s, params ZoneReadings[] zones) =>
+            [
+                .. SenseWatch
+                    .Notes(s, new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones) { High = 4000 })
+                    .Select(n => n.Say),
+            ];
         double[] drifting = [.. Enumerable.Range(0, 100).Select(i => 40 + 0.1 * i + (i % 2 == 0 ? 0.6 : -0.6))];
         Assert.Contains(Notes(Eye, new ZoneReadings("dark", drifting)), n => n.Contains("drifts by 10 %"));
         double[] repeated = [.. Enumerable.Range(0, 80).Select(i => 40.0 + (i / 4 % 2 == 0 ? 3 : -3))];
         Assert.Contains(Notes(Eye, new ZoneReadings("dark", repeated)), n => n.Contains("repeats its noise"));
-        Assert.Contains(Notes(Eye, new ZoneReadings("dark", [5, 5, 6, 5, 6, 5]), new ZoneReadings("pale", [80, 81, 80, 80, 81, 80])), n => n.Contains("at the extremes"));
+        Assert.Contains(
+            Notes(Eye, new ZoneReadings("dark", [5, 5, 6, 5, 6, 5]), new ZoneReadings("pale", [80, 81, 80, 80, 81, 80])),
+            n => n.Contains("at the extremes")
+        );
         var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near"]) { SilentReading = 0 };
         Assert.Contains(Notes(range, new ZoneReadings("near", [60, 61, 0, 62, 0, 60])), n => n.Contains("2 readings of 6 heard nothing"));
         Assert.Empty(Notes(Eye, new ZoneReadings("dark", Exactly(40, 2))));
@@ -85,7 +107,8 @@ public class JudgementTests
 
 public class ZoneReaderTests
 {
-    private static SensorCalibration Of(Sensor s, params ZoneReadings[] zones) => new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones);
+    private static SensorCalibration Of(Sensor s, params ZoneReadings[] zones) =>
+        new(s.Name, s.SamplePeriodMs, s.Resolution, 1, School.EqualRisk, 1, zones);
 
     [Fact]
     public void Every_kind_of_sensor_says_its_zone()
@@ -97,13 +120,20 @@ public class ZoneReaderTests
         var button = new Sensor("Button", SensorKind.Touch, 10, 0, ["up", "down"]);
         Assert.Equal("down", ZoneReader.Of(button, null).Zone(new[] { 1.0 }));
 
-        var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"]) { SilentReading = 0, Bands = [new("near", 30, 100), new("far", 100, 900)] };
+        var range = new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"])
+        {
+            SilentReading = 0,
+            Bands = [new("near", 30, 100), new("far", 100, 900)],
+        };
         var bands = ZoneReader.Of(range, Of(range, new("near", [60, 61, 62]), new("far", [])));
         Assert.Equal("near", bands.Zone(new[] { 70.0 }));
         Assert.Null(bands.Zone(new[] { 0.0 }));
 
         var colour = new Sensor("Colour", SensorKind.Colour, 20, 1, ["shell", "mussel"]);
-        var rgb = ZoneReader.Of(colour, Of(colour, new("shell", [200, 198, 190, 205, 201, 192, 198, 196, 188]), new("mussel", [48, 46, 70, 50, 47, 73, 46, 44, 69])));
+        var rgb = ZoneReader.Of(
+            colour,
+            Of(colour, new("shell", [200, 198, 190, 205, 201, 192, 198, 196, 188]), new("mussel", [48, 46, 70, 50, 47, 73, 46, 44, 69]))
+        );
         Assert.Equal("mussel", rgb.Zone(new[] { 49.0, 46, 71 }));
         Assert.Null(rgb.Zone(new[] { 20.0, 250, 20 }));
 

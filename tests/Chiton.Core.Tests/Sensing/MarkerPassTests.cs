@@ -43,7 +43,10 @@ public class MarkerPassTests
 
     [Fact]
     public void Both_ways_of_braking_contradict_each_other() =>
-        Assert.Contains("coastTimeConstantMs", Assert.Throws<InputProblem>(() => MarkerPass.Compute(new(48, 8, 10, 2, 310, 0, 900, 100))).Errors.Keys);
+        Assert.Contains(
+            "coastTimeConstantMs",
+            Assert.Throws<InputProblem>(() => MarkerPass.Compute(new(48, 8, 10, 2, 310, 0, 900, 100))).Errors.Keys
+        );
 
     [Theory]
     [InlineData(0.0)]
@@ -61,26 +64,34 @@ public class MarkerPassTests
     [InlineData(0.0)]
     [InlineData(1.5)]
     [InlineData(null)]
-    public void Readings_are_whole(double? n) => Assert.Contains("readingsNeeded", Assert.Throws<InputProblem>(() => MarkerPass.Compute(new(48, 8, 10, n))).Errors.Keys);
+    public void Readings_are_whole(double? n) =>
+        Assert.Contains("readingsNeeded", Assert.Throws<InputProblem>(() => MarkerPass.Compute(new(48, 8, 10, n))).Errors.Keys);
 
     [Fact]
     public void The_fastest_speed_gives_just_the_readings_needed() =>
-        Gen.Select(Gen.Double[5, 200], Gen.Double[0, 4.9], Gen.Double[1, 50], Gen.Int[1, 20]).Sample((length, spot, period, n) =>
-        {
-            var fastest = MarkerPass.Compute(new(length, spot, period, n)).Result.MaxSpeedMmPerS;
-            Assert.Equal(n, MarkerPass.Compute(new(length, spot, period, n, fastest)).Result.ReadingsOnMarker);
-            Assert.True(MarkerPass.Compute(new(length, spot, period, n, fastest * 1.001)).Result.ReadingsOnMarker < n);
-        });
+        Gen.Select(Gen.Double[5, 200], Gen.Double[0, 4.9], Gen.Double[1, 50], Gen.Int[1, 20])
+            .Sample(
+                (length, spot, period, n) =>
+                {
+                    var fastest = MarkerPass.Compute(new(length, spot, period, n)).Result.MaxSpeedMmPerS;
+                    Assert.Equal(n, MarkerPass.Compute(new(length, spot, period, n, fastest)).Result.ReadingsOnMarker);
+                    Assert.True(MarkerPass.Compute(new(length, spot, period, n, fastest * 1.001)).Result.ReadingsOnMarker < n);
+                }
+            );
 
     [Fact]
     public void Readings_are_never_fewer_than_promised_whatever_the_phase() =>
-        Gen.Select(Gen.Double[20, 80], Gen.Double[1, 10], Gen.Double[5, 30], Gen.Double[50, 900], Gen.Double[0, 1]).Sample((length, spot, period, speed, phase) =>
-        {
-            var promised = MarkerPass.Compute(new(length, spot, period, 1, speed)).Result.ReadingsOnMarker!.Value;
-            // Count samples whose whole spot lies on the marker, from a sample at this phase of the period.
-            var step = speed * period / 1000;
-            var taken = 0;
-            for (var x = spot / 2 + phase * step; x <= length - spot / 2 + 1e-9; x += step) taken++;
-            Assert.True(taken >= promised, $"{taken} of {promised}");
-        });
+        Gen.Select(Gen.Double[20, 80], Gen.Double[1, 10], Gen.Double[5, 30], Gen.Double[50, 900], Gen.Double[0, 1])
+            .Sample(
+                (length, spot, period, speed, phase) =>
+                {
+                    var promised = MarkerPass.Compute(new(length, spot, period, 1, speed)).Result.ReadingsOnMarker!.Value;
+                    // Count samples whose whole spot lies on the marker, from a sample at this phase of the period.
+                    var step = speed * period / 1000;
+                    var taken = 0;
+                    for (var x = spot / 2 + phase * step; x <= length - spot / 2 + 1e-9; x += step)
+                        taken++;
+                    Assert.True(taken >= promised, $"{taken} of {promised}");
+                }
+            );
 }

@@ -21,18 +21,26 @@ public class NoticingTests
 
     [Fact]
     public void The_fastest_turn_gives_just_the_readings_needed() =>
-        Gen.Select(Gen.Double[5, 300], Gen.Double[50, 3000], Gen.Double[0, 60], Gen.Int[1, 8]).Sample((width, range, half, n) =>
-        {
-            var most = Sweep.Compute(new(width, range, half, 30, n)).Result.MaxTurnRateDegPerS;
-            Assert.Equal(n, Sweep.Compute(new(width, range, half, 30, n, most)).Result.ReadingsGuaranteed);
-        });
+        Gen.Select(Gen.Double[5, 300], Gen.Double[50, 3000], Gen.Double[0, 60], Gen.Int[1, 8])
+            .Sample(
+                (width, range, half, n) =>
+                {
+                    var most = Sweep.Compute(new(width, range, half, 30, n)).Result.MaxTurnRateDegPerS;
+                    Assert.Equal(n, Sweep.Compute(new(width, range, half, 30, n, most)).Result.ReadingsGuaranteed);
+                }
+            );
 
     [Fact]
     public void Stop_distance_worked_figures()
     {
         var answer = StopDistance.Compute(new(180, 30, 2, 40, 45, null, 900, null, 1.5));
         var r = answer.Result;
-        Assert.Equal([12.6, 18.0, 18.0, 78.3, 39.3, 50.7], new[] { r.ReactionMinMm, r.ReactionMaxMm, r.BrakingMm, r.TriggerDistanceMm, r.GapLowMm, r.GapHighMm }.Select(x => Math.Round(x, 6)));
+        Assert.Equal(
+            [12.6, 18.0, 18.0, 78.3, 39.3, 50.7],
+            new[] { r.ReactionMinMm, r.ReactionMaxMm, r.BrakingMm, r.TriggerDistanceMm, r.GapLowMm, r.GapHighMm }.Select(x =>
+                Math.Round(x, 6)
+            )
+        );
         Assert.Equal(Grade.Solid, answer.Verdict!.Grade);
     }
 
@@ -54,7 +62,10 @@ public class NoticingTests
     [InlineData(null, null)]
     [InlineData(900.0, 100.0)]
     public void Exactly_one_way_of_braking(double? decel, double? coast) =>
-        Assert.Contains("decelMmPerS2", Assert.Throws<InputProblem>(() => StopDistance.Compute(new(180, 30, 2, 40, 45, null, decel, coast))).Errors.Keys);
+        Assert.Contains(
+            "decelMmPerS2",
+            Assert.Throws<InputProblem>(() => StopDistance.Compute(new(180, 30, 2, 40, 45, null, decel, coast))).Errors.Keys
+        );
 
     [Fact]
     public void The_gap_left_lies_within_what_is_said()
@@ -85,8 +96,15 @@ public class NoticingTests
         var r = Echo.Compute(new(1750, null, 12)).Result;
         Assert.Equal(338.50, r.SoundMPerS, 2);
         Assert.Equal(296.19, r.DistanceMm, 2);
-        Gen.Select(Gen.Double[1, 1e6], Gen.Double[-40, 60]).Sample((micros, air) =>
-            Assert.Equal(micros, Echo.Compute(new(null, Echo.Compute(new(micros, null, air)).Result.DistanceMm, air)).Result.EchoMicros, 6));
+        Gen.Select(Gen.Double[1, 1e6], Gen.Double[-40, 60])
+            .Sample(
+                (micros, air) =>
+                    Assert.Equal(
+                        micros,
+                        Echo.Compute(new(null, Echo.Compute(new(micros, null, air)).Result.DistanceMm, air)).Result.EchoMicros,
+                        6
+                    )
+            );
         Assert.Throws<InputProblem>(() => Echo.Compute(new(1750, 296)));
         Assert.Throws<InputProblem>(() => Echo.Compute(new()));
     }
@@ -105,31 +123,49 @@ public class NoticingTests
         Assert.Equal(265.24, two.MaxSafeSpeedMmPerS!.Value, 2);
     }
 
-    private static readonly Gen<(double Ahead, double[] Offsets, double Half, double Max, double Speed)> GenTable =
-        Gen.Select(Gen.Double[-30, 120], Gen.Double[-100, 100].Array[1, 4], Gen.Double[0, 100], Gen.Double[0, 90], Gen.Double[20, 500]);
+    private static readonly Gen<(double Ahead, double[] Offsets, double Half, double Max, double Speed)> GenTable = Gen.Select(
+        Gen.Double[-30, 120],
+        Gen.Double[-100, 100].Array[1, 4],
+        Gen.Double[0, 100],
+        Gen.Double[0, 90],
+        Gen.Double[20, 500]
+    );
 
     [Fact]
-    public void The_worst_margin_is_the_least_of_a_fine_search() => GenTable.Sample((ahead, offsets, half, max, speed) =>
-    {
-        var r = EdgeGuard.Compute(new(ahead, offsets, half, max, speed, 10, 2, 40, 900)).Result;
-        var searched = Enumerable.Range(-900, 1801).Select(i => EdgeGuard.Margin(ahead, offsets, half, r.StopDistanceMm, i / 900.0 * max)).Min();
-        Assert.InRange(r.WorstMarginMm, searched - 0.02, searched + 1e-9);
-    });
+    public void The_worst_margin_is_the_least_of_a_fine_search() =>
+        GenTable.Sample(
+            (ahead, offsets, half, max, speed) =>
+            {
+                var r = EdgeGuard.Compute(new(ahead, offsets, half, max, speed, 10, 2, 40, 900)).Result;
+                var searched = Enumerable
+                    .Range(-900, 1801)
+                    .Select(i => EdgeGuard.Margin(ahead, offsets, half, r.StopDistanceMm, i / 900.0 * max))
+                    .Min();
+                Assert.InRange(r.WorstMarginMm, searched - 0.02, searched + 1e-9);
+            }
+        );
 
     [Fact]
-    public void The_margin_is_even_in_the_angle_for_symmetric_sensors() => GenTable.Sample((ahead, offsets, half, max, _) =>
-    {
-        double[] both = [.. offsets, .. offsets.Select(y => -y)];
-        Assert.Equal(EdgeGuard.Margin(ahead, both, half, 20, max), EdgeGuard.Margin(ahead, both, half, 20, -max), 9);
-    });
+    public void The_margin_is_even_in_the_angle_for_symmetric_sensors() =>
+        GenTable.Sample(
+            (ahead, offsets, half, max, _) =>
+            {
+                double[] both = [.. offsets, .. offsets.Select(y => -y)];
+                Assert.Equal(EdgeGuard.Margin(ahead, both, half, 20, max), EdgeGuard.Margin(ahead, both, half, 20, -max), 9);
+            }
+        );
 
     [Fact]
-    public void At_the_fastest_safe_speed_the_margin_is_gone() => GenTable.Sample((ahead, offsets, half, max, _) =>
-    {
-        if (EdgeGuard.Compute(new(ahead, offsets, half, max, 1, 10, 2, 40, 900)).Result.MaxSafeSpeedMmPerS is not { } v) return;
-        Assert.Equal(0, EdgeGuard.Compute(new(ahead, offsets, half, max, v, 10, 2, 40, 900)).Result.WorstMarginMm, 4);
-        Assert.True(EdgeGuard.Compute(new(ahead, offsets, half, max, v * 1.01, 10, 2, 40, 900)).Result.WorstMarginMm < 0);
-    });
+    public void At_the_fastest_safe_speed_the_margin_is_gone() =>
+        GenTable.Sample(
+            (ahead, offsets, half, max, _) =>
+            {
+                if (EdgeGuard.Compute(new(ahead, offsets, half, max, 1, 10, 2, 40, 900)).Result.MaxSafeSpeedMmPerS is not { } v)
+                    return;
+                Assert.Equal(0, EdgeGuard.Compute(new(ahead, offsets, half, max, v, 10, 2, 40, 900)).Result.WorstMarginMm, 4);
+                Assert.True(EdgeGuard.Compute(new(ahead, offsets, half, max, v * 1.01, 10, 2, 40, 900)).Result.WorstMarginMm < 0);
+            }
+        );
 
     [Fact]
     public void Push_over_worked_figures()

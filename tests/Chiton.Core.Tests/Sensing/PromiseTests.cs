@@ -12,9 +12,13 @@ public class PromiseTests
     public void False_switches_in_simulation_lie_in_the_99_percent_interval_of_the_promise(int seed)
     {
         var noise = new RandomStream((ulong)seed, 500);
-        double m1 = 15 + 15 * noise.Uniform(), s1 = 1.5 + 1.5 * noise.Uniform(), s2 = 1.5 + 1.5 * noise.Uniform();
+        double m1 = 15 + 15 * noise.Uniform(),
+            s1 = 1.5 + 1.5 * noise.Uniform(),
+            s2 = 1.5 + 1.5 * noise.Uniform();
         var m2 = m1 + (1.5 + 0.7 * noise.Uniform()) * (s1 + s2);
-        var sum = ThresholdSum.Compute(new([new("low", DistanceBandsTests.Exactly(m1, s1)), new("high", DistanceBandsTests.Exactly(m2, s2))], 0, 10, 1)).Result;
+        var sum = ThresholdSum
+            .Compute(new([new("low", DistanceBandsTests.Exactly(m1, s1)), new("high", DistanceBandsTests.Exactly(m2, s2))], 0, 10, 1))
+            .Result;
         var n = 2 + seed % 2;
         var p = sum.FalsePerReading;
         var scale = new ZoneScale(["low", "high"], [new(sum.Threshold, sum.Hysteresis)]);
@@ -29,7 +33,8 @@ public class PromiseTests
         Assert.Equal(home, tracker.Held);
         long false_ = 0;
         for (var i = 0L; i < readings; i++)
-            if (tracker.Take(scale, mean + sd * noise.Normal(), n) && tracker.Held != home) false_++;
+            if (tracker.Take(scale, mean + sd * noise.Normal(), n) && tracker.Held != home)
+                false_++;
         // Exact Poisson limits of a count with this expectation, by the chi-square; a run that has just ended cannot end
         // again at once, which takes a share p off the promise, and coming back takes time: hence the room below.
         var lowest = Quantile(expected * (1 - p - 4 * Math.Pow(p, n)), 0.005);
@@ -40,7 +45,8 @@ public class PromiseTests
     private static double Quantile(double mean, double share)
     {
         var k = 0;
-        while (Poisson.CDF(mean, k) < share) k++;
+        while (Poisson.CDF(mean, k) < share)
+            k++;
         return k;
     }
 }

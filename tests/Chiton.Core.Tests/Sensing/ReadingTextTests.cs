@@ -48,7 +48,8 @@ public class ReadingTextTests
     }
 
     [Fact]
-    public void An_unknown_zone_is_named() => Assert.Contains("no zone “weed”", Assert.Throws<InputProblem>(() => Parse("zone,reading\nweed,12")).Message);
+    public void An_unknown_zone_is_named() =>
+        Assert.Contains("no zone “weed”", Assert.Throws<InputProblem>(() => Parse("zone,reading\nweed,12")).Message);
 
     [Theory]
     [InlineData("")]
@@ -65,6 +66,18 @@ public class ReadingTextTests
     }
 
     [Fact]
-    public void What_is_printed_is_read_back() => Gen.Double[0, 100].Select(x => Math.Round(x, 2)).Array[1, 60].Sample(readings =>
-        Assert.Equal(readings, Assert.Single(Parse(string.Join('\n', readings.Select(r => r.ToString(System.Globalization.CultureInfo.InvariantCulture))))).Readings));
+    public void What_is_printed_is_read_back() =>
+        Gen.Double[0, 100]
+            .Select(x => Math.Round(x, 2))
+            .Array[1, 60]
+            .Sample(readings =>
+                Assert.Equal(
+                    readings,
+                    Assert
+                        .Single(
+                            Parse(string.Join('\n', readings.Select(r => r.ToString(System.Globalization.CultureInfo.InvariantCulture))))
+                        )
+                        .Readings
+                )
+            );
 }

@@ -7,8 +7,15 @@ public class ThresholdSumTests
     private static readonly double[] B1 = [31, 38, 35, 29, 42, 36, 33, 40, 30, 37];
     private static readonly double[] B2 = [48, 55, 61, 44, 58, 50, 64, 53, 57, 49];
 
-    private static ThresholdInput Input(double[] a, double[] b, double period = 10, string? school = null, double? cost = null, double resolution = 1, double[]? aside = null) =>
-        new([new("low", a), new("high", b)], resolution, period, null, school, cost, aside);
+    private static ThresholdInput Input(
+        double[] a,
+        double[] b,
+        double period = 10,
+        string? school = null,
+        double? cost = null,
+        double resolution = 1,
+        double[]? aside = null
+    ) => new([new("low", a), new("high", b)], resolution, period, null, school, cost, aside);
 
     private static ThresholdResult Of(ThresholdInput input) => ThresholdSum.Compute(input).Result;
 
@@ -19,7 +26,17 @@ public class ThresholdSumTests
     [InlineData("B", "midpoint", 1, 44.5, 1.5011, 0, 0.0667, 5, null)]
     [InlineData("B", "midGap", 1, 43.0, 1.7407, 0, 0.0409, 4, 7)]
     [InlineData("B", "cost", 20, 46.1457, 1.2383, 0, 0.1078, 6, null)]
-    public void Worked_figures(string lists, string school, double cost, double threshold, double separation, double hysteresis, double miss, int? needed, int? safe)
+    public void Worked_figures(
+        string lists,
+        string school,
+        double cost,
+        double threshold,
+        double separation,
+        double hysteresis,
+        double miss,
+        int? needed,
+        int? safe
+    )
     {
         var r = Of(lists == "A" ? Input(A1, A2, 10, school, cost) : Input(B1, B2, 20, school, cost));
         Assert.Equal(threshold, r.Threshold, 4);
@@ -132,55 +149,77 @@ public class ThresholdSumTests
     }
 
     private static readonly Gen<double[]> GenList = Gen.Double[-50, 50].Array[3, 30].Select(a => a.Select(x => Math.Round(x, 1)).ToArray());
-    private static readonly Gen<(double[] A, double[] B)> GenLists =
-        Gen.Select(GenList, GenList, Gen.Double[0, 200]).Select((a, b, gap) => (a, b.Select(x => Math.Round(x + gap, 1)).ToArray())).Where((a, b) => a.Distinct().Count() > 1 && b.Distinct().Count() > 1);
+    private static readonly Gen<(double[] A, double[] B)> GenLists = Gen.Select(GenList, GenList, Gen.Double[0, 200])
+        .Select((a, b, gap) => (a, b.Select(x => Math.Round(x + gap, 1)).ToArray()))
+        .Where((a, b) => a.Distinct().Count() > 1 && b.Distinct().Count() > 1);
 
     [Fact]
-    public void Swapping_the_lists_changes_nothing() => GenLists.Sample((a, b) =>
-    {
-        if (a.Average() == b.Average()) return;
-        var one = Of(Input(a, b));
-        var two = Of(Input(b, a));
-        Assert.Equal(one.Threshold, two.Threshold, 9);
-        Assert.Equal(one.Hysteresis, two.Hysteresis, 9);
-        Assert.Equal(one.ReadingsNeededSafe, two.ReadingsNeededSafe);
-    });
+    public void Swapping_the_lists_changes_nothing() =>
+        GenLists.Sample(
+            (a, b) =>
+            {
+                if (a.Average() == b.Average())
+                    return;
+                var one = Of(Input(a, b));
+                var two = Of(Input(b, a));
+                Assert.Equal(one.Threshold, two.Threshold, 9);
+                Assert.Equal(one.Hysteresis, two.Hysteresis, 9);
+                Assert.Equal(one.ReadingsNeededSafe, two.ReadingsNeededSafe);
+            }
+        );
 
     [Fact]
-    public void Scaling_the_readings_scales_the_thresholds() => Gen.Select(GenLists, Gen.Double[0.1, 50]).Sample((lists, k) =>
-    {
-        var one = Of(Input(lists.A, lists.B, resolution: 0.1));
-        var many = Of(Input([.. lists.A.Select(x => x * k)], [.. lists.B.Select(x => x * k)], resolution: 0.1 * k));
-        Assert.Equal(one.Threshold * k, many.Threshold, 6);
-        Assert.Equal(one.Hysteresis * k, many.Hysteresis, 6);
-        Assert.Equal(one.Cost * k, many.Cost, 5);
-        Assert.Equal(one.Separation!.Value, many.Separation!.Value, 6);
-    });
+    public void Scaling_the_readings_scales_the_thresholds() =>
+        Gen.Select(GenLists, Gen.Double[0.1, 50])
+            .Sample(
+                (lists, k) =>
+                {
+                    var one = Of(Input(lists.A, lists.B, resolution: 0.1));
+                    var many = Of(Input([.. lists.A.Select(x => x * k)], [.. lists.B.Select(x => x * k)], resolution: 0.1 * k));
+                    Assert.Equal(one.Threshold * k, many.Threshold, 6);
+                    Assert.Equal(one.Hysteresis * k, many.Hysteresis, 6);
+                    Assert.Equal(one.Cost * k, many.Cost, 5);
+                    Assert.Equal(one.Separation!.Value, many.Separation!.Value, 6);
+                }
+            );
 
     [Fact]
-    public void The_threshold_of_equal_risk_has_equal_risks() => GenLists.Sample((a, b) =>
-    {
-        var r = Of(Input(a, b, resolution: 0.1));
-        var all = a.Concat(b).Distinct().Order().ToArray();
-        var step = Math.Max(0.1, all.Zip(all.Skip(1), (x, y) => y - x).Min());
-        var s1 = Math.Max(r.Lists[0].Sd, step / Math.Sqrt(12));
-        var s2 = Math.Max(r.Lists[1].Sd, step / Math.Sqrt(12));
-        Assert.Equal((r.EqualRisk - r.Lists[0].Mean) / s1, (r.Lists[1].Mean - r.EqualRisk) / s2, 6);
-    });
+    public void The_threshold_of_equal_risk_has_equal_risks() =>
+        GenLists.Sample(
+            (a, b) =>
+            {
+                var r = Of(Input(a, b, resolution: 0.1));
+                var all = a.Concat(b).Distinct().Order().ToArray();
+                var step = Math.Max(0.1, all.Zip(all.Skip(1), (x, y) => y - x).Min());
+                var s1 = Math.Max(r.Lists[0].Sd, step / Math.Sqrt(12));
+                var s2 = Math.Max(r.Lists[1].Sd, step / Math.Sqrt(12));
+                Assert.Equal((r.EqualRisk - r.Lists[0].Mean) / s1, (r.Lists[1].Mean - r.EqualRisk) / s2, 6);
+            }
+        );
 
     [Fact]
-    public void More_noise_never_improves_the_grade() => Gen.Select(GenLists, Gen.Double[1, 4]).Sample((lists, k) =>
-    {
-        // Spreading both lists about their means keeps the means and multiplies the SDs.
-        double[] Wider(double[] x) => [.. x.Select(v => x.Average() + (v - x.Average()) * k)];
-        var calm = ThresholdSum.Compute(Input(lists.A, lists.B, resolution: 0.1)).Verdict!.Grade;
-        var noisy = ThresholdSum.Compute(Input(Wider(lists.A), Wider(lists.B), resolution: 0.1)).Verdict!.Grade;
-        Assert.True(noisy >= calm, $"{calm} became {noisy}");
-    });
+    public void More_noise_never_improves_the_grade() =>
+        Gen.Select(GenLists, Gen.Double[1, 4])
+            .Sample(
+                (lists, k) =>
+                {
+                    // Spreading both lists about their means keeps the means and multiplies the SDs.
+                    double[] Wider(double[] x) => [.. x.Select(v => x.Average() + (v - x.Average()) * k)];
+                    var calm = ThresholdSum.Compute(Input(lists.A, lists.B, resolution: 0.1)).Verdict!.Grade;
+                    var noisy = ThresholdSum.Compute(Input(Wider(lists.A), Wider(lists.B), resolution: 0.1)).Verdict!.Grade;
+                    Assert.True(noisy >= calm, $"{calm} became {noisy}");
+                }
+            );
 
     [Fact]
-    public void A_dearer_false_rise_moves_the_threshold_up() => Gen.Select(GenLists, Gen.Double[1, 100], Gen.Double[1.1, 10]).Sample((lists, ratio, more) =>
-        Assert.True(Of(Input(lists.A, lists.B, cost: ratio * more)).Cost >= Of(Input(lists.A, lists.B, cost: ratio)).Cost - 1e-9));
+    public void A_dearer_false_rise_moves_the_threshold_up() =>
+        Gen.Select(GenLists, Gen.Double[1, 100], Gen.Double[1.1, 10])
+            .Sample(
+                (lists, ratio, more) =>
+                    Assert.True(
+                        Of(Input(lists.A, lists.B, cost: ratio * more)).Cost >= Of(Input(lists.A, lists.B, cost: ratio)).Cost - 1e-9
+                    )
+            );
 
     [Theory]
     [InlineData(0, 0.5)]

@@ -30,7 +30,9 @@ public class ZonesSumTests
     [Fact]
     public void Bad_zones_are_named()
     {
-        var p = Assert.Throws<InputProblem>(() => ZonesSum.Compute(new([Mast[0], Mast[0], new("", [1]), new("x", [1, 2, double.NaN])], 1, 10)));
+        var p = Assert.Throws<InputProblem>(() =>
+            ZonesSum.Compute(new([Mast[0], Mast[0], new("", [1]), new("x", [1, 2, double.NaN])], 1, 10))
+        );
         Assert.Equal(["zones[1].name", "zones[2].name", "zones[2].readings", "zones[3].readings[2]"], p.Errors.Keys.Order());
         Assert.Contains("zones", Assert.Throws<InputProblem>(() => ZonesSum.Compute(new([Mast[0]], 1, 10))).Errors.Keys);
     }

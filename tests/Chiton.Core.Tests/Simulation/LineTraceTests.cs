@@ -7,7 +7,10 @@ public class LineTraceTests
 {
     private static readonly LineTraceInput Usual = new(150, 40, 0.22, 520, 118, 55, 10, 12, 58, 0, 10, 2, 40, 20, 300);
 
-    private static double Gain(LineTraceInput i) => LineGain.Compute(new(i.SpeedMmPerS, i.TrackMm, i.AheadMm, (i.Bright - i.Dark) / i.SpotMm, i.MaxWheelMmPerS, i.PeriodMs, i.DelayMs)).Result.Kp;
+    private static double Gain(LineTraceInput i) =>
+        LineGain
+            .Compute(new(i.SpeedMmPerS, i.TrackMm, i.AheadMm, (i.Bright - i.Dark) / i.SpotMm, i.MaxWheelMmPerS, i.PeriodMs, i.DelayMs))
+            .Result.Kp;
 
     [Fact]
     public void Proportional_with_the_gain_of_the_sum_is_the_steadiest_and_all_three_keep_a_wide_bend()

@@ -28,7 +28,9 @@ public class RailRunTests
     [Fact]
     public void Braking_takes_v_squared_over_2a()
     {
-        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state Stop, final\n    on entry: stop Trolley and brake\n";
+        var script =
+            "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state "
+            + "Stop, final\n    on entry: stop Trolley and brake\n";
         var report = RunReport.Watch(FarmBench.Setup(script, FarmBench.Motion(1000)), 1, 6, 500);
         var (v, last) = WhereItSlows(report);
         var travelled = report.Signals.PositionMm[^1] - report.Signals.PositionMm[last];
@@ -38,7 +40,9 @@ public class RailRunTests
     [Fact]
     public void Coasting_takes_v_times_the_time_constant()
     {
-        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state Stop, final\n    on entry: stop Trolley and coast\n";
+        var script =
+            "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 60 %\n    after 3 s: go Stop\n\n  state "
+            + "Stop, final\n    on entry: stop Trolley and coast\n";
         var report = RunReport.Watch(FarmBench.Setup(script), 1, 9, 500);
         var (v, last) = WhereItSlows(report);
         Assert.Equal(v * 0.4, report.Signals.PositionMm[^1] - report.Signals.PositionMm[last], 0.02 * v);
@@ -65,9 +69,17 @@ public class RailRunTests
     [Fact]
     public void Below_the_least_power_nothing_moves_and_the_battery_sags_under_load()
     {
-        var still = RunReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 9 %\n"), 1, 2);
+        var still = RunReport.Watch(
+            FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 9 %\n"),
+            1,
+            2
+        );
         Assert.All(still.Signals.PositionMm, p => Assert.Equal(still.Signals.PositionMm[0], p));
-        var hard = RunReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 100 %\n"), 1, 2);
+        var hard = RunReport.Watch(
+            FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 100 %\n"),
+            1,
+            2
+        );
         Assert.True(hard.Signals.BatteryV.Min() < 6 - 0.2);
         Assert.True(hard.Signals.BatteryV[^1] > hard.Signals.BatteryV.Min());
     }
@@ -84,7 +96,8 @@ public class RailRunTests
     public void An_edge_reads_in_between()
     {
         var quiet = FarmBench.Calibrations([22, 22, 22, 22], [60, 60, 60, 60]);
-        var script = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 20 %\n    when Tag eye is bed tag: stay\n";
+        var script =
+            "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 20 %\n    when Tag eye is bed tag: stay\n";
         var report = RunReport.Watch(FarmBench.Setup(script, null, quiet), 1, 14);
         var seen = report.Sensors[0].Readings.OfType<double>().ToArray();
         // The readings never varied, so their spread is that of the sensor's step alone: a third of a per cent.
@@ -101,7 +114,11 @@ public class RailRunTests
         var calibrations = FarmBench.Calibrations(wide, [70, 75, 80, 85, 90]);
         var seen = RunReport.Watch(FarmBench.Setup(script, null, calibrations), 3, 60).Sensors[0].Readings.OfType<double>().ToArray();
         var mean = seen.Average();
-        Assert.Equal(calibrations["Tag eye"].Reads("sleepers")!.MoveSd, Math.Sqrt(seen.Sum(r => (r - mean) * (r - mean)) / (seen.Length - 1)), 0.25);
+        Assert.Equal(
+            calibrations["Tag eye"].Reads("sleepers")!.MoveSd,
+            Math.Sqrt(seen.Sum(r => (r - mean) * (r - mean)) / (seen.Length - 1)),
+            0.25
+        );
         Assert.All(seen, r => Assert.Equal(Math.Round(r), r));
     }
 
@@ -143,7 +160,14 @@ public class RailRunTests
     [Fact]
     public void A_never_is_broken_and_a_goal_runs_out_of_time()
     {
-        var never = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond.Replace("goal: stopped over bed 2 within 20 s", "never: stopped over bed 2"), FarmBench.Motion(4000)), 1, 20);
+        var never = RunReport.Watch(
+            FarmBench.Setup(
+                FarmBench.StopAtSecond.Replace("goal: stopped over bed 2 within 20 s", "never: stopped over bed 2"),
+                FarmBench.Motion(4000)
+            ),
+            1,
+            20
+        );
         Assert.Equal("never: stopped over bed 2", never.Failure!.Rule);
         var late = RunReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond.Replace("within 20 s", "within 1 s")), 1, 20);
         Assert.Equal("still moving", late.Failure!.Where);
@@ -153,7 +177,8 @@ public class RailRunTests
     [Fact]
     public void A_loop_in_the_machine_stops_the_run()
     {
-        var script = "program T\n\nvar n = 0\n\nregion Main\n  state A, initial\n    when n >= 0: go B\n\n  state B\n    when n >= 0: go A\n";
+        var script =
+            "program T\n\nvar n = 0\n\nregion Main\n  state A, initial\n    when n >= 0: go B\n\n  state B\n    when n >= 0: go A\n";
         var report = RunReport.Watch(FarmBench.Setup(script), 1, 20);
         Assert.False(report.Passed);
         Assert.Contains("round in a loop", report.Failure!.Say);
@@ -177,7 +202,8 @@ public class RailRunTests
         var run = new RailRun(setup);
         run.Go(1, 10_000_000, untilDecided: false);
         var before = GC.GetAllocatedBytesForCurrentThread();
-        for (var i = 0; i < 20; i++) run.Go(i, 10_000_000, untilDecided: false);
+        for (var i = 0; i < 20; i++)
+            run.Go(i, 10_000_000, untilDecided: false);
         Assert.Equal(0, GC.GetAllocatedBytesForCurrentThread() - before);
     }
 
@@ -186,13 +212,16 @@ public class RailRunTests
     {
         var stream = new RandomStream(42, 1);
         const int n = 400_000;
-        double sum = 0, squares = 0, beyond = 0;
+        double sum = 0,
+            squares = 0,
+            beyond = 0;
         for (var i = 0; i < n; i++)
         {
             var z = stream.Normal();
             sum += z;
             squares += z * z;
-            if (z > 1.6448536269514722) beyond++;
+            if (z > 1.6448536269514722)
+                beyond++;
         }
         Assert.Equal(0, sum / n, 4.0 / Math.Sqrt(n));
         Assert.Equal(1, squares / n, 4.0 * Math.Sqrt(2.0 / n));
@@ -244,11 +273,19 @@ public class RailRunTests
         Assert.True(report.Passed);
         Assert.Equal(["Slow", "Fast", "Slow", "Over"], report.States.Select(s => s.State));
         // The outer command comes back when the inner state has gone.
-        Assert.Equal(["run at 40 %", "run at 70 %", "run at 40 %", "stop and brake"], report.Outputs.Where(o => o.Device == "Trolley").Select(o => o.Say));
+        Assert.Equal(
+            ["run at 40 %", "run at 70 %", "run at 40 %", "stop and brake"],
+            report.Outputs.Where(o => o.Device == "Trolley").Select(o => o.Say)
+        );
         Assert.Contains(report.Events, e => e.Sentence.StartsWith("when Main is in Rolling"));
     }
 
     [Fact]
     public void What_a_rail_cannot_show_is_told_with_its_line() =>
-        Assert.Contains("Line 3 uses a goal or never of this kind", Assert.Throws<InputProblem>(() => FarmBench.Setup("program T\n\nnever: robot over the edge\n\nregion Main\n  state A, initial\n")).Errors["program"]);
+        Assert.Contains(
+            "Line 3 uses a goal or never of this kind",
+            Assert
+                .Throws<InputProblem>(() => FarmBench.Setup("program T\n\nnever: robot over the edge\n\nregion Main\n  state A, initial\n"))
+                .Errors["program"]
+        );
 }

@@ -2,7 +2,14 @@ namespace Chiton.Core.Tests.Simulation;
 
 public class SampleBenchTests
 {
-    private static double[] Read(Sensor sensor, BenchThing thing, int count, double amount = 0, BenchCare care = BenchCare.AsItIs, ulong seed = 5)
+    private static double[] Read(
+        Sensor sensor,
+        BenchThing thing,
+        int count,
+        double amount = 0,
+        BenchCare care = BenchCare.AsItIs,
+        ulong seed = 5
+    )
     {
         var held = new SimulatedSensor(sensor, thing, amount, care, new(seed, 1));
         var one = new double[held.Width];
@@ -25,7 +32,12 @@ public class SampleBenchTests
         foreach (var kind in Enum.GetValues<SensorKind>().Where(k => k != SensorKind.Encoder))
         {
             var facts = SensorFacts.Of(kind);
-            var sensor = new Sensor("S", kind, facts.SamplePeriodMs, facts.Resolution, []) { ReachMm = FarmBench.Sure(2000, "mm"), BlindMm = FarmBench.Sure(30, "mm"), SilentReading = 0 };
+            var sensor = new Sensor("S", kind, facts.SamplePeriodMs, facts.Resolution, [])
+            {
+                ReachMm = FarmBench.Sure(2000, "mm"),
+                BlindMm = FarmBench.Sure(30, "mm"),
+                SilentReading = 0,
+            };
             Assert.NotEmpty(SampleBench.Things(kind));
             foreach (var thing in SampleBench.Things(kind))
                 Assert.All(Read(sensor, thing, 300, SampleBench.Amount(kind)?.Usual ?? 0), r => Assert.InRange(r, facts.From, facts.To));
@@ -49,7 +61,9 @@ public class SampleBenchTests
     public void Repeated_noise_and_drift_are_as_asked()
     {
         var repeated = Read(Eye, new("splash", 50, 3, Lag1: 0.7), 20_000);
-        double mean = repeated.Average(), lag = 0, all = 0;
+        double mean = repeated.Average(),
+            lag = 0,
+            all = 0;
         for (var i = 1; i < repeated.Length; i++)
         {
             lag += (repeated[i] - mean) * (repeated[i - 1] - mean);
@@ -65,7 +79,12 @@ public class SampleBenchTests
     [Fact]
     public void The_blind_zone_answers_wrongly_and_beyond_reach_nothing_is_heard()
     {
-        var range = new Sensor("Range", SensorKind.Distance, 30, 1, []) { BlindMm = FarmBench.Sure(40, "mm"), ReachMm = FarmBench.Sure(1500, "mm"), SilentReading = 0 };
+        var range = new Sensor("Range", SensorKind.Distance, 30, 1, [])
+        {
+            BlindMm = FarmBench.Sure(40, "mm"),
+            ReachMm = FarmBench.Sure(1500, "mm"),
+            SilentReading = 0,
+        };
         var board = new BenchThing("board", 0, 1, PerAmount: 1);
         Assert.InRange(Read(range, board, 500, 200).Average(), 199, 201);
         Assert.All(Read(range, board, 500, 10), r => Assert.InRange(r, 35, 85));
@@ -97,7 +116,10 @@ public class SampleBenchTests
     public void Named_colours_are_named()
     {
         var names = new Sensor("Named", SensorKind.ColourName, 20, 0, []);
-        string Word(string thing) => SenseJudge.ColourWords[(int)Read(names, SampleBench.Things(SensorKind.ColourName).Single(t => t.Name == thing) with { Sd = 0 }, 1)[0]];
+        string Word(string thing) =>
+            SenseJudge.ColourWords[
+                (int)Read(names, SampleBench.Things(SensorKind.ColourName).Single(t => t.Name == thing) with { Sd = 0 }, 1)[0]
+            ];
         Assert.Equal(("white", "brown", "green"), (Word("white shell"), Word("brown weed"), Word("green float")));
     }
 

@@ -47,7 +47,8 @@ public sealed class FolderTests : IDisposable
         return await DataSetup.Prepare(open, TimeProvider.System, demo, s => said?.Add(s), CancellationToken.None, patience);
     }
 
-    private async Task<string> Trouble(TimeSpan? patience = null) => (await Assert.ThrowsAsync<FolderTrouble>(() => Prepare(patience: patience))).Message;
+    private async Task<string> Trouble(TimeSpan? patience = null) =>
+        (await Assert.ThrowsAsync<FolderTrouble>(() => Prepare(patience: patience))).Message;
 
     private static readonly string[] Migrations = Names();
 
@@ -62,12 +63,20 @@ public sealed class FolderTests : IDisposable
     // A database as an earlier version left it, with a rig in it.
     private async Task MakeEarlier(string migration)
     {
-        await using var db = new ChitonDb(new DbContextOptionsBuilder<ChitonDb>().UseSqlite($"Data Source={Database};Pooling=False").Options);
+        await using var db = new ChitonDb(
+            new DbContextOptionsBuilder<ChitonDb>().UseSqlite($"Data Source={Database};Pooling=False").Options
+        );
         await ((IInfrastructure<IServiceProvider>)db).Instance.GetRequiredService<IMigrator>().MigrateAsync(migration);
-        await db.Database.ExecuteSqlRawAsync(Column("Rigs", "Archived")
-            ? "INSERT INTO Rigs (Id, HeadRevision, CreatedUtc, Archived) VALUES ('old-rig', 1, '2026-01-02 03:04:05', 0)"
-            : "INSERT INTO Rigs (Id, HeadRevision, CreatedUtc) VALUES ('old-rig', 1, '2026-01-02 03:04:05')");
-        await db.Database.ExecuteSqlRawAsync("INSERT INTO Revisions (RigId, Number, Parent, Hash, TimeUtc, What, Document) VALUES ('old-rig', 1, 0, 'x', '2026-01-02 03:04:05', 'made', {0})", "{\"name\":\"Old rig\"}");
+        await db.Database.ExecuteSqlRawAsync(
+            Column("Rigs", "Archived")
+                ? "INSERT INTO Rigs (Id, HeadRevision, CreatedUtc, Archived) VALUES ('old-rig', 1, '2026-01-02 03:04:05', 0)"
+                : "INSERT INTO Rigs (Id, HeadRevision, CreatedUtc) VALUES ('old-rig', 1, '2026-01-02 03:04:05')"
+        );
+        await db.Database.ExecuteSqlRawAsync(
+            "INSERT INTO Revisions (RigId, Number, Parent, Hash, TimeUtc, What, Document) VALUES ('old-rig', 1, 0, 'x', '2026-01-02 "
+                + "03:04:05', 'made', {0})",
+            "{\"name\":\"Old rig\"}"
+        );
     }
 
     private bool Column(string table, string column)
@@ -82,7 +91,10 @@ public sealed class FolderTests : IDisposable
     [Fact]
     public async Task A_lock_that_a_killed_start_left_behind_holds_nobody_up()
     {
-        Execute("CREATE TABLE __EFMigrationsLock (Id INTEGER PRIMARY KEY, Timestamp TEXT NOT NULL); INSERT INTO __EFMigrationsLock VALUES (1, '2026-01-01')");
+        Execute(
+            "CREATE TABLE __EFMigrationsLock (Id INTEGER PRIMARY KEY, Timestamp TEXT NOT NULL); INSERT INTO __EFMigrationsLock VALUES "
+                + "(1, '2026-01-01')"
+        );
         await Prepare(true);
         Assert.Equal(9, Count("Rigs"));
         Execute("INSERT INTO __EFMigrationsLock VALUES (1, '2026-01-01')");
@@ -101,7 +113,10 @@ public sealed class FolderTests : IDisposable
         var said = new List<string>();
         var backup = await Prepare(said: said);
         Assert.Contains("up to date", Assert.Single(said));
-        Assert.Equal([Path.GetFileName(Database)], Directory.GetFiles(folder).Select(Path.GetFileName).Where(f => f != "chiton.lock" && !f!.EndsWith(".backup")));
+        Assert.Equal(
+            [Path.GetFileName(Database)],
+            Directory.GetFiles(folder).Select(Path.GetFileName).Where(f => f != "chiton.lock" && !f!.EndsWith(".backup"))
+        );
         Assert.Equal(1, Count("Rigs"));
         using (var kept = new SqliteConnection($"Data Source={backup};Pooling=False"))
         {
@@ -119,12 +134,15 @@ public sealed class FolderTests : IDisposable
         var chance = new Random(20261126);
         // How long a whole first start takes here.
         var whole = System.Diagnostics.Stopwatch.StartNew();
-        using (new LiveServer()) whole.Stop();
+        using (new LiveServer())
+            whole.Stop();
         for (var i = 0; i < Campaign.Of(4, 30); i++)
         {
-            foreach (var file in Directory.GetFiles(folder)) File.Delete(file);
+            foreach (var file in Directory.GetFiles(folder))
+                File.Delete(file);
             var earlier = i % 4 == 0 ? null : Migrations[i % (Migrations.Length - 1)];
-            if (earlier is not null) await MakeEarlier(earlier);
+            if (earlier is not null)
+                await MakeEarlier(earlier);
             using (var process = LiveServer.Launch(folder))
             {
                 await Task.Delay(TimeSpan.FromMilliseconds(chance.NextDouble() * whole.ElapsedMilliseconds));
@@ -144,7 +162,11 @@ public sealed class FolderTests : IDisposable
         var said = await process.StandardError.ReadToEndAsync();
         await process.WaitForExitAsync();
         Assert.Equal(1, process.ExitCode);
-        Assert.Equal($"Chiton cannot start. Another Chiton already runs on the folder {folder}. Use that one, or stop it first; or set CHITON_DATA to another folder.", said.Trim());
+        Assert.Equal(
+            $"Chiton cannot start. Another Chiton already runs on the folder {folder}. Use that one, or stop it first; or set "
+                + "CHITON_DATA to another folder.",
+            said.Trim()
+        );
     }
 
     [Theory]
@@ -154,14 +176,19 @@ public sealed class FolderTests : IDisposable
     [InlineData("damaged", "is damaged. Stop Chiton, put a backup")]
     public async Task A_file_that_is_not_ours_or_damaged_is_named_with_what_to_do_and_left_as_it_is(string kind, string says)
     {
-        if (kind == "foreign") Execute("CREATE TABLE Fish (Name TEXT)");
-        if (kind == "text") File.WriteAllText(Database, string.Concat(Enumerable.Repeat("this is no database ", 1000)));
-        if (kind is "newer" or "damaged") await Prepare(true);
-        if (kind == "newer") Execute("INSERT INTO __EFMigrationsHistory VALUES ('29990101000000_Later', '99.0.0')");
+        if (kind == "foreign")
+            Execute("CREATE TABLE Fish (Name TEXT)");
+        if (kind == "text")
+            File.WriteAllText(Database, string.Concat(Enumerable.Repeat("this is no database ", 1000)));
+        if (kind is "newer" or "damaged")
+            await Prepare(true);
+        if (kind == "newer")
+            Execute("INSERT INTO __EFMigrationsHistory VALUES ('29990101000000_Later', '99.0.0')");
         if (kind == "damaged")
         {
             var bytes = File.ReadAllBytes(Database);
-            for (var i = 8192; i < 60_000; i++) bytes[i] = (byte)(i * 7);
+            for (var i = 8192; i < 60_000; i++)
+                bytes[i] = (byte)(i * 7);
             File.WriteAllBytes(Database, bytes);
         }
         var before = File.ReadAllBytes(Database);
@@ -187,7 +214,8 @@ public sealed class FolderTests : IDisposable
         hold.ExecuteNonQuery();
         var said = new List<string>();
         var waiting = Prepare(said: said, patience: TimeSpan.FromSeconds(60));
-        for (var i = 0; i < 600 && said.Count == 0; i++) await Task.Delay(50);
+        for (var i = 0; i < 600 && said.Count == 0; i++)
+            await Task.Delay(50);
         Assert.Contains("Another program holds", Assert.Single(said));
         hold.CommandText = "ROLLBACK";
         hold.ExecuteNonQuery();
@@ -202,8 +230,12 @@ public sealed class FolderTests : IDisposable
     [InlineData("/dev/null/chiton")]
     public void A_folder_that_cannot_be_made_or_written_is_named(string path)
     {
-        if (!OperatingSystem.IsLinux()) path = Path.Combine(Path.GetTempFileName(), "chiton");
-        Assert.Matches($"^The folder {System.Text.RegularExpressions.Regex.Escape(path)} cannot be written to: .*set CHITON_DATA to another folder.$", Assert.Throws<FolderTrouble>(() => DataFolder.Open(path)).Message);
+        if (!OperatingSystem.IsLinux())
+            path = Path.Combine(Path.GetTempFileName(), "chiton");
+        Assert.Matches(
+            $"^The folder {System.Text.RegularExpressions.Regex.Escape(path)} cannot be written to: .*set CHITON_DATA to another folder.$",
+            Assert.Throws<FolderTrouble>(() => DataFolder.Open(path)).Message
+        );
     }
 
     // Lets the database grow no more, as a full disk would.
@@ -211,9 +243,14 @@ public sealed class FolderTests : IDisposable
     {
         public bool Full { get; set; }
 
-        public override void ConnectionOpened(System.Data.Common.DbConnection connection, ConnectionEndEventData eventData) => Limit(connection);
+        public override void ConnectionOpened(System.Data.Common.DbConnection connection, ConnectionEndEventData eventData) =>
+            Limit(connection);
 
-        public override Task ConnectionOpenedAsync(System.Data.Common.DbConnection connection, ConnectionEndEventData eventData, CancellationToken cancellationToken = default)
+        public override Task ConnectionOpenedAsync(
+            System.Data.Common.DbConnection connection,
+            ConnectionEndEventData eventData,
+            CancellationToken cancellationToken = default
+        )
         {
             Limit(connection);
             return Task.CompletedTask;
@@ -232,12 +269,26 @@ public sealed class FolderTests : IDisposable
     {
         using var bench = new Bench();
         var disk = new FullDisk();
-        using var server = bench.Server.WithWebHostBuilder(b => b.ConfigureServices(s => s.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection(Path.Combine(bench.Folder, "chiton.db"))).AddInterceptors(disk))).UseSetting("CHITON_DATA", bench.Folder + "-two"));
+        using var server = bench.Server.WithWebHostBuilder(b =>
+            b.ConfigureServices(s =>
+                    s.AddDbContextPool<ChitonDb>(o =>
+                        o.UseSqlite(ChitonDb.Connection(Path.Combine(bench.Folder, "chiton.db"))).AddInterceptors(disk)
+                    )
+                )
+                .UseSetting("CHITON_DATA", bench.Folder + "-two")
+        );
         using var http = server.CreateClient();
         var program = await http.GetFromJsonAsync<JsonElement>(Bench.Rig + "/program");
         var script = program.GetProperty("script").GetString()!;
         disk.Full = true;
-        var answer = await http.PutAsJsonAsync(Bench.Rig + "/program", new { baseRevision = program.GetProperty("revision").GetInt32(), script = script + string.Concat(Enumerable.Repeat("# a comment that needs room\n", 3000)) });
+        var answer = await http.PutAsJsonAsync(
+            Bench.Rig + "/program",
+            new
+            {
+                baseRevision = program.GetProperty("revision").GetInt32(),
+                script = script + string.Concat(Enumerable.Repeat("# a comment that needs room\n", 3000)),
+            }
+        );
         Assert.Equal(507, (int)answer.StatusCode);
         var problem = await answer.Content.ReadFromJsonAsync<JsonElement>();
         Assert.Contains("The disk is full", problem.GetProperty("title").GetString());

@@ -64,9 +64,12 @@ public class GuardTests
     {
         using var bench = new Bench();
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx"))) folder = folder.Parent!;
+        while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx")))
+            folder = folder.Parent!;
         var given = (await bench.Http.GetStringAsync("/openapi/v1.json")).ReplaceLineEndings("\n").TrimEnd();
-        var committed = (await File.ReadAllTextAsync(Path.Combine(folder.FullName, "docs", "openapi.json"))).ReplaceLineEndings("\n").TrimEnd();
+        var committed = (await File.ReadAllTextAsync(Path.Combine(folder.FullName, "docs", "openapi.json")))
+            .ReplaceLineEndings("\n")
+            .TrimEnd();
         Assert.True(given == committed, "docs/openapi.json is out of date: run ./dev types.");
     }
 }

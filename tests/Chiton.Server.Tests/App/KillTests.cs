@@ -23,8 +23,12 @@ public class KillTests
                     try
                     {
                         var next = With(round * 1000 + i);
-                        var response = await live.Http.PutAsJsonAsync(Bench.Rig + "/program", new { baseRevision = acknowledged, script = next });
-                        if (!response.IsSuccessStatusCode) break;
+                        var response = await live.Http.PutAsJsonAsync(
+                            Bench.Rig + "/program",
+                            new { baseRevision = acknowledged, script = next }
+                        );
+                        if (!response.IsSuccessStatusCode)
+                            break;
                         acknowledged = (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("revision").GetInt32();
                         acknowledgedScript = next;
                     }
@@ -34,7 +38,8 @@ public class KillTests
                     }
                 }
             });
-            while (Volatile.Read(ref acknowledged) < revision + 20) await Task.Delay(5);
+            while (Volatile.Read(ref acknowledged) < revision + 20)
+                await Task.Delay(5);
             live.Kill();
             killed = true;
             await burst;
@@ -43,8 +48,12 @@ public class KillTests
             var after = await live.Http.GetFromJsonAsync<JsonElement>(Bench.Rig + "/program");
             // The edit under way at the kill may have been kept without its answer arriving; none that was answered may be missing.
             Assert.InRange(after.GetProperty("revision").GetInt32(), acknowledged, acknowledged + 1);
-            if (after.GetProperty("revision").GetInt32() == acknowledged) Assert.Equal(acknowledgedScript, after.GetProperty("script").GetString());
-            var numbers = (await live.Http.GetFromJsonAsync<JsonElement>(Bench.Rig + "/revisions")).EnumerateArray().Select(r => r.GetProperty("number").GetInt32()).ToArray();
+            if (after.GetProperty("revision").GetInt32() == acknowledged)
+                Assert.Equal(acknowledgedScript, after.GetProperty("script").GetString());
+            var numbers = (await live.Http.GetFromJsonAsync<JsonElement>(Bench.Rig + "/revisions"))
+                .EnumerateArray()
+                .Select(r => r.GetProperty("number").GetInt32())
+                .ToArray();
             Assert.Equal(numbers.Order().Reverse(), numbers);
             Assert.Equal(numbers.Length, numbers[0] - numbers[^1] + 1);
         }

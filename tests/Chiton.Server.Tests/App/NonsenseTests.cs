@@ -8,6 +8,7 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     public sealed class One : IDisposable
     {
         public Bench Bench { get; } = new();
+
         public void Dispose() => Bench.Dispose();
     }
 
@@ -30,7 +31,13 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     [InlineData("PUT", "/program", """{"script":"program X\n"}""", "baseRevision", "Say on which revision")]
     [InlineData("PUT", "/program", """{"baseRevision":1,"script":"program X\n# \u0007\n"}""", "script", "cannot be shown")]
     [InlineData("POST", "/rename", """{"what":"device","from":"Tag eye","to":"Eye","copy":1}""", "baseRevision", "Say on which revision")]
-    [InlineData("POST", "/readings", """{"copy":1,"sensor":"Tag eye","zone":"bed tag","csv":true,"text":"value,zone\n3,bed tag\n4"}""", "text.line3", "too short")]
+    [InlineData(
+        "POST",
+        "/readings",
+        """{"copy":1,"sensor":"Tag eye","zone":"bed tag","csv":true,"text":"value,zone\n3,bed tag\n4"}""",
+        "text.line3",
+        "too short"
+    )]
     public async Task Nonsense_in_a_body_is_named(string method, string path, string body, string field, string says)
     {
         var (status, problem) = await Send(method, Bench.Rig + path, Encoding.UTF8.GetBytes(body), "application/json");
@@ -51,7 +58,12 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     [Fact]
     public async Task A_field_has_the_name_that_the_call_gives_it()
     {
-        var (status, problem) = await Send("POST", "/api/rigs/deck-scrubber/move/turns", """{"mechanism":"Drive","turnDeg":90,"radiusMm":-5}"""u8.ToArray(), "application/json");
+        var (status, problem) = await Send(
+            "POST",
+            "/api/rigs/deck-scrubber/move/turns",
+            """{"mechanism":"Drive","turnDeg":90,"radiusMm":-5}"""u8.ToArray(),
+            "application/json"
+        );
         Assert.Equal(400, status);
         Assert.True(problem.GetProperty("errors").TryGetProperty("radiusMm", out _), problem.ToString());
     }
@@ -64,7 +76,10 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     {
         var answer = await one.Bench.Http.GetAsync(Bench.Rig + query);
         Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
-        Assert.Contains(says, (await answer.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").GetProperty(field)[0].GetString());
+        Assert.Contains(
+            says,
+            (await answer.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").GetProperty(field)[0].GetString()
+        );
     }
 
     [Theory]
@@ -81,7 +96,12 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     [Fact]
     public async Task Bytes_that_are_no_text_are_told_so()
     {
-        var (status, problem) = await Send("POST", Bench.Rig + "/runs", [.. "{\"seed\":1,\"job\":\""u8, 0xFF, 0xFE, .. "\"}"u8], "application/json");
+        var (status, problem) = await Send(
+            "POST",
+            Bench.Rig + "/runs",
+            [.. "{\"seed\":1,\"job\":\""u8, 0xFF, 0xFE, .. "\"}"u8],
+            "application/json"
+        );
         Assert.True(status == 400, problem.ToString());
     }
 
@@ -95,7 +115,12 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     [Fact]
     public async Task An_inline_rig_goes_through_the_rules_of_one_that_is_kept()
     {
-        var (status, problem) = await Send("POST", "/api/walk", """{"format":"script","source":"program X\n","rig":{"name":"x","actuators":[null]}}"""u8.ToArray(), "application/json");
+        var (status, problem) = await Send(
+            "POST",
+            "/api/walk",
+            """{"format":"script","source":"program X\n","rig":{"name":"x","actuators":[null]}}"""u8.ToArray(),
+            "application/json"
+        );
         Assert.Equal(400, status);
         Assert.True(problem.GetProperty("errors").TryGetProperty("rig.actuators[0]", out _), problem.ToString());
     }
@@ -104,7 +129,9 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     public async Task Twenty_rigs_of_one_name_at_once_get_twenty_addresses()
     {
         var template = (await one.Bench.Get("/api/rigs/templates")).GetProperty("rigs")[0].GetProperty("template").GetString();
-        var made = await Task.WhenAll(Enumerable.Range(0, 20).Select(_ => one.Bench.TryPost("/api/rigs", new { template, name = "Same name" })));
+        var made = await Task.WhenAll(
+            Enumerable.Range(0, 20).Select(_ => one.Bench.TryPost("/api/rigs", new { template, name = "Same name" }))
+        );
         Assert.All(made, m => Assert.True(m.Status == HttpStatusCode.OK, m.Body.ToString()));
         Assert.Equal(20, made.Select(m => m.Body.GetProperty("id").GetString()).Distinct().Count());
     }
@@ -112,8 +139,16 @@ public sealed class NonsenseTests(NonsenseTests.One one) : IClassFixture<Nonsens
     [Fact]
     public async Task A_chart_with_two_states_of_one_name_is_drawn_in_every_format()
     {
-        const string twice = "program Twice\n\nregion Main\n  state A, initial\n    always: go B\n  state B\n  state B\n    state A\n    state A\n";
-        var made = await one.Bench.Post("/api/rigs", new { template = (await one.Bench.Get("/api/rigs/templates")).GetProperty("rigs")[0].GetProperty("template").GetString(), name = "Twice" });
+        const string twice =
+            "program Twice\n\nregion Main\n  state A, initial\n    always: go B\n  state B\n  state B\n    state A\n    state A\n";
+        var made = await one.Bench.Post(
+            "/api/rigs",
+            new
+            {
+                template = (await one.Bench.Get("/api/rigs/templates")).GetProperty("rigs")[0].GetProperty("template").GetString(),
+                name = "Twice",
+            }
+        );
         var rig = $"/api/rigs/{made.GetProperty("id").GetString()}";
         var (status, body) = await one.Bench.Send(HttpMethod.Put, rig + "/program", new { baseRevision = 1, script = twice });
         Assert.True(status == HttpStatusCode.OK, body.ToString());

@@ -7,13 +7,32 @@ public class PreflightTests
     // Follows the page: does what it says next until it says nothing more.
     private static async Task<JsonElement> Follow(Bench bench, JsonElement view)
     {
-        view = await bench.Post(Rig + "/try", new { copy = 1, device = "", action = "battery" });
+        view = await bench.Post(
+            Rig + "/try",
+            new
+            {
+                copy = 1,
+                device = "",
+                action = "battery",
+            }
+        );
         for (var i = 0; i < 150; i++)
         {
-            var todo = view.GetProperty("devices").EnumerateArray().FirstOrDefault(d => d.GetProperty("next").ValueKind == JsonValueKind.String);
-            if (todo.ValueKind != JsonValueKind.Object) return view;
+            var todo = view.GetProperty("devices")
+                .EnumerateArray()
+                .FirstOrDefault(d => d.GetProperty("next").ValueKind == JsonValueKind.String);
+            if (todo.ValueKind != JsonValueKind.Object)
+                return view;
             var action = todo.GetProperty("next").GetString()!;
-            view = await bench.Post(Rig + "/try", new { copy = 1, device = action == "battery" ? "" : todo.GetProperty("nextDevice").GetString(), action });
+            view = await bench.Post(
+                Rig + "/try",
+                new
+                {
+                    copy = 1,
+                    device = action == "battery" ? "" : todo.GetProperty("nextDevice").GetString(),
+                    action,
+                }
+            );
         }
         throw new InvalidOperationException("The page never came to an end.");
     }
@@ -28,7 +47,18 @@ public class PreflightTests
     {
         using var bench = new Bench();
         // The demo's right wheel is recorded as mounted the other way round, and here it really is.
-        var view = await Follow(bench, await bench.Post(Rig + "/plant", new { copy = 1, kind, device }));
+        var view = await Follow(
+            bench,
+            await bench.Post(
+                Rig + "/plant",
+                new
+                {
+                    copy = 1,
+                    kind,
+                    device,
+                }
+            )
+        );
         Assert.Equal(JsonValueKind.Null, view.GetProperty("shown").ValueKind);
         var faults = view.GetProperty("faults").EnumerateArray().Where(f => f.GetProperty("device").GetString() != "Right wheel").ToArray();
         var fault = Assert.Single(faults, f => f.GetProperty("code").GetString() == code);
@@ -41,27 +71,101 @@ public class PreflightTests
     {
         using var bench = new Bench();
         const string picker = "/api/rigs/buoy-picker/preflight";
-        await bench.Post(picker + "/plant", new { copy = 1, kind = "wrongSocket", device = "Reach" });
+        await bench.Post(
+            picker + "/plant",
+            new
+            {
+                copy = 1,
+                kind = "wrongSocket",
+                device = "Reach",
+            }
+        );
         JsonElement view = default;
-        for (var i = 0; i < 3; i++) view = await bench.Post(picker + "/try", new { copy = 1, device = "Reach", action = "read" });
-        Assert.Equal("search", view.GetProperty("devices").EnumerateArray().Single(d => d.GetProperty("device").GetString() == "Reach").GetProperty("next").GetString());
-        view = await bench.Post(picker + "/try", new { copy = 1, device = "Reach", action = "search" });
-        Assert.Contains("Reach is in the wrong place: it answers at sensor 3 of Boom box", view.GetProperty("faults")[0].GetProperty("say").GetString());
+        for (var i = 0; i < 3; i++)
+            view = await bench.Post(
+                picker + "/try",
+                new
+                {
+                    copy = 1,
+                    device = "Reach",
+                    action = "read",
+                }
+            );
+        Assert.Equal(
+            "search",
+            view.GetProperty("devices")
+                .EnumerateArray()
+                .Single(d => d.GetProperty("device").GetString() == "Reach")
+                .GetProperty("next")
+                .GetString()
+        );
+        view = await bench.Post(
+            picker + "/try",
+            new
+            {
+                copy = 1,
+                device = "Reach",
+                action = "search",
+            }
+        );
+        Assert.Contains(
+            "Reach is in the wrong place: it answers at sensor 3 of Boom box",
+            view.GetProperty("faults")[0].GetProperty("say").GetString()
+        );
     }
 
     [Fact]
     public async Task A_reversed_motor_is_recorded_once_on_the_motor_and_then_turns_as_it_should()
     {
         using var bench = new Bench();
-        await bench.Post(Rig + "/plant", new { copy = 1, kind = "reversedMotor", device = "Left wheel" });
-        var view = await bench.Post(Rig + "/try", new { copy = 1, device = "Left wheel", action = "move" });
+        await bench.Post(
+            Rig + "/plant",
+            new
+            {
+                copy = 1,
+                kind = "reversedMotor",
+                device = "Left wheel",
+            }
+        );
+        var view = await bench.Post(
+            Rig + "/try",
+            new
+            {
+                copy = 1,
+                device = "Left wheel",
+                action = "move",
+            }
+        );
         Assert.Equal("Left wheel turns backward.", view.GetProperty("last").GetString());
-        var done = await bench.Post(Rig + "/reversed", new { baseRevision = 1, device = "Left wheel", reversed = true, copy = 1 });
+        var done = await bench.Post(
+            Rig + "/reversed",
+            new
+            {
+                baseRevision = 1,
+                device = "Left wheel",
+                reversed = true,
+                copy = 1,
+            }
+        );
         Assert.Equal("Left wheel is mounted the other way round", done.GetProperty("what").GetString());
-        view = await bench.Post(Rig + "/try", new { copy = 1, device = "Left wheel", action = "move" });
+        view = await bench.Post(
+            Rig + "/try",
+            new
+            {
+                copy = 1,
+                device = "Left wheel",
+                action = "move",
+            }
+        );
         Assert.Equal("Left wheel turns forward.", view.GetProperty("last").GetString());
         Assert.Empty(view.GetProperty("faults").EnumerateArray());
-        Assert.True((await bench.Get("/api/rigs/deck-scrubber/design")).GetProperty("design").GetProperty("actuators")[0].GetProperty("reversed").GetBoolean());
+        Assert.True(
+            (await bench.Get("/api/rigs/deck-scrubber/design"))
+                .GetProperty("design")
+                .GetProperty("actuators")[0]
+                .GetProperty("reversed")
+                .GetBoolean()
+        );
     }
 
     [Fact]
@@ -69,11 +173,36 @@ public class PreflightTests
     {
         using var bench = new Bench();
         const string tank = "/api/rigs/header-tank/preflight";
-        foreach (var key in new[] { "charge", "link", "parts", "wheels", "travel" }) await bench.Post(tank + "/check", new { copy = 1, key, done = true });
-        var view = await bench.Post(tank + "/try", new { copy = 1, device = "", action = "battery" });
+        foreach (var key in new[] { "charge", "link", "parts", "wheels", "travel" })
+            await bench.Post(
+                tank + "/check",
+                new
+                {
+                    copy = 1,
+                    key,
+                    done = true,
+                }
+            );
+        var view = await bench.Post(
+            tank + "/try",
+            new
+            {
+                copy = 1,
+                device = "",
+                action = "battery",
+            }
+        );
         foreach (var device in view.GetProperty("devices").EnumerateArray().ToArray())
             for (var i = 0; i < 3; i++)
-                view = await bench.Post(tank + "/try", new { copy = 1, device = device.GetProperty("device").GetString(), action = device.GetProperty("next").GetString() });
+                view = await bench.Post(
+                    tank + "/try",
+                    new
+                    {
+                        copy = 1,
+                        device = device.GetProperty("device").GetString(),
+                        action = device.GetProperty("next").GetString(),
+                    }
+                );
         Assert.True(view.GetProperty("ready").GetBoolean(), view.ToString());
         bench.Restart();
         Assert.True((await bench.Get(tank)).GetProperty("ready").GetBoolean());
@@ -92,6 +221,9 @@ public class PreflightTests
         using var bench = new Bench();
         var response = await bench.Http.PostAsync(Rig + call, new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.BadRequest, response.StatusCode);
-        Assert.True((await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").TryGetProperty(field, out _), await response.Content.ReadAsStringAsync());
+        Assert.True(
+            (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").TryGetProperty(field, out _),
+            await response.Content.ReadAsStringAsync()
+        );
     }
 }

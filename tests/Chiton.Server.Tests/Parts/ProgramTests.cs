@@ -15,7 +15,10 @@ public class ProgramTests
     public async Task A_script_with_three_faults_is_kept_as_typed_and_each_is_named()
     {
         using var bench = new Bench();
-        var typed = (await bench.Script()).Replace("= 60 %", "= ").Replace("becomes bed tag", "becomes bed tog").Replace("go Stopping", "go Stoping");
+        var typed = (await bench.Script())
+            .Replace("= 60 %", "= ")
+            .Replace("becomes bed tag", "becomes bed tog")
+            .Replace("go Stopping", "go Stoping");
         await bench.Save(typed);
         Assert.Equal(typed, await bench.Script());
         var program = await bench.Get(Bench.Rig + "/program");
@@ -35,7 +38,11 @@ public class ProgramTests
         using var bench = new Bench();
         var script = await bench.Script();
         await bench.Save(script.Replace("60 %", "58 %"));
-        var (status, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/program", new { baseRevision = 1, script = script.Replace("60 %", "40 %") });
+        var (status, problem) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/program",
+            new { baseRevision = 1, script = script.Replace("60 %", "40 %") }
+        );
         Assert.Equal(HttpStatusCode.Conflict, status);
         Assert.Equal(2, problem.GetProperty("current").GetInt32());
         Assert.Contains("58 %", problem.GetProperty("detail").GetString());
@@ -47,7 +54,17 @@ public class ProgramTests
     {
         using var bench = new Bench();
         var script = await bench.Script();
-        var both = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => bench.Send(HttpMethod.Put, Bench.Rig + "/program", new { baseRevision = 1, script = script.Replace("60 %", $"{50 + i} %") })));
+        var both = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(i =>
+                    bench.Send(
+                        HttpMethod.Put,
+                        Bench.Rig + "/program",
+                        new { baseRevision = 1, script = script.Replace("60 %", $"{50 + i} %") }
+                    )
+                )
+        );
         Assert.Single(both, b => b.Status == HttpStatusCode.OK);
         Assert.Equal(7, both.Count(b => b.Status == HttpStatusCode.Conflict));
         Assert.Equal(2, await bench.Revision());
@@ -61,9 +78,19 @@ public class ProgramTests
         var one = zero.Replace("60 %", "55 %");
         var two = one.Replace("within 40 s", "within 30 s");
         await bench.Save(one);
-        await bench.Post(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "50\n51\n52" });
+        await bench.Post(
+            Bench.Rig + "/readings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "bed tag",
+                text = "50\n51\n52",
+            }
+        );
         await bench.Save(two);
-        async Task<int> Readings() => (await bench.Get(Bench.Rig + "/sense")).GetProperty("zones")[1].GetProperty("readings").GetArrayLength();
+        async Task<int> Readings() =>
+            (await bench.Get(Bench.Rig + "/sense")).GetProperty("zones")[1].GetProperty("readings").GetArrayLength();
 
         bench.Restart();
         Assert.Equal(43, await Readings());
@@ -76,12 +103,16 @@ public class ProgramTests
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Equal(zero, await bench.Script());
         Assert.Equal(JsonValueKind.Null, (await bench.Post(Bench.Rig + "/undo", new { copy = 1 })).GetProperty("what").ValueKind);
-        for (var i = 0; i < 3; i++) await bench.Post(Bench.Rig + "/redo", new { copy = 1 });
+        for (var i = 0; i < 3; i++)
+            await bench.Post(Bench.Rig + "/redo", new { copy = 1 });
         Assert.Equal(two, await bench.Script());
         Assert.Equal(43, await Readings());
         Assert.Equal(JsonValueKind.Null, (await bench.Get(Bench.Rig)).GetProperty("redo").ValueKind);
         // Two edits, two undone, two redone: seven revisions, none gone.
-        Assert.Equal([7, 6, 5, 4, 3, 2, 1], (await bench.Get(Bench.Rig + "/revisions")).EnumerateArray().Select(r => r.GetProperty("number").GetInt32()));
+        Assert.Equal(
+            [7, 6, 5, 4, 3, 2, 1],
+            (await bench.Get(Bench.Rig + "/revisions")).EnumerateArray().Select(r => r.GetProperty("number").GetInt32())
+        );
     }
 
     [Fact]
@@ -102,7 +133,15 @@ public class ProgramTests
     {
         using var bench = new Bench();
         var script = (await bench.Script()).Replace("becomes bed tag:", "becomes b:");
-        var view = await bench.Post(Bench.Rig + "/program/diagnose", new { script, line = 12, column = "    when Tag eye becomes b".Length });
+        var view = await bench.Post(
+            Bench.Rig + "/program/diagnose",
+            new
+            {
+                script,
+                line = 12,
+                column = "    when Tag eye becomes b".Length,
+            }
+        );
         Assert.Equal("bed tag", view.GetProperty("completions")[0].GetProperty("text").GetString());
         Assert.Equal(12, view.GetProperty("diagnostics")[0].GetProperty("line").GetInt32());
         Assert.Equal(1, await bench.Revision());
@@ -112,7 +151,11 @@ public class ProgramTests
     public async Task A_script_that_is_too_long_is_refused_with_a_sentence()
     {
         using var bench = new Bench();
-        var (status, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/program", new { baseRevision = 1, script = new string('x', 1_000_001) });
+        var (status, problem) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/program",
+            new { baseRevision = 1, script = new string('x', 1_000_001) }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("at most 1000000 characters", problem.GetProperty("errors").GetProperty("script")[0].GetString());
     }
@@ -136,14 +179,23 @@ public class ProgramTests
         await bench.Save(first.Replace("cruise = 60 %", "cruise = 45 %"));
         await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "after 20 s: go Lost"));
         var difference = await bench.Get(Bench.Rig + "/program/difference?before=1&after=3");
-        Assert.Equal(["In the head “var cruise = 60 %” now reads “var cruise = 45 %”.", "In state Main.Rolling “after 30 s: go Lost” now reads “after 20 s: go Lost”."], difference.GetProperty("changes").EnumerateArray().Select(c => c.GetProperty("say").GetString()));
+        Assert.Equal(
+            [
+                "In the head “var cruise = 60 %” now reads “var cruise = 45 %”.",
+                "In state Main.Rolling “after 30 s: go Lost” now reads “after 20 s: go Lost”.",
+            ],
+            difference.GetProperty("changes").EnumerateArray().Select(c => c.GetProperty("say").GetString())
+        );
         Assert.False(difference.GetProperty("other").GetBoolean());
         await bench.Post(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 });
         Assert.Equal(first, await bench.Script());
         Assert.Equal(4, await bench.Revision());
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Contains("cruise = 45 %", await bench.Script());
-        Assert.Equal(HttpStatusCode.Conflict, (await bench.TryPost(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 })).Status);
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (await bench.TryPost(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 })).Status
+        );
         Assert.Equal(HttpStatusCode.NotFound, (await bench.Http.GetAsync(Bench.Rig + "/program/difference?before=1&after=99")).StatusCode);
     }
 
@@ -151,7 +203,9 @@ public class ProgramTests
     public async Task The_whole_language_is_kept_and_runs_on_the_rail()
     {
         using var bench = new Bench();
-        const string script = "program Seed trolley\n\nregion Main\n  state A, initial\n    after 1 s: go B\n\n  state B\n\n    state B1, initial\n      every 1 s: stay\n\nregion Other\n  state C, initial\n";
+        const string script =
+            "program Seed trolley\n\nregion Main\n  state A, initial\n    after 1 s: go B\n\n  state B\n\n    state B1, initial\n     "
+            + " every 1 s: stay\n\nregion Other\n  state C, initial\n";
         await bench.Save(script);
         Assert.Equal(script, await bench.Script());
         Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
@@ -165,15 +219,35 @@ public class ProgramTests
     public async Task A_state_that_is_called_otherwise_is_followed_by_all_that_speak_of_it()
     {
         using var bench = new Bench();
-        const string script = "program T\n\nregion Main\n  state Rolling, initial\n    after 1.5 s: go Resting\n\n  state Resting\n    after 2 s: go Rolling\n\nregion Watch\n  state Dark, initial\n    when Main is in Rolling: go Lit\n\n  state Lit\n    when Main is in Resting: go Dark\n";
+        const string script =
+            "program T\n\nregion Main\n  state Rolling, initial\n    after 1.5 s: go Resting\n\n  state Resting\n    after 2 s: go "
+            + "Rolling\n\nregion Watch\n  state Dark, initial\n    when Main is in Rolling: go Lit\n\n  state Lit\n    when Main is "
+            + "in Resting: go Dark\n";
         var revision = await bench.Save(script);
         var kept = (await bench.Get(Bench.Rig + "/program")).GetProperty("script").GetString()!;
         var line = Array.FindIndex(kept.Split('\n'), l => l.StartsWith("  state Rolling")) + 1;
-        var (status, body) = await bench.Send(HttpMethod.Put, Bench.Rig + "/program", new { baseRevision = revision, script = kept.Replace("state Rolling, initial", "state Under way, initial"), renames = line });
+        var (status, body) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/program",
+            new
+            {
+                baseRevision = revision,
+                script = kept.Replace("state Rolling, initial", "state Under way, initial"),
+                renames = line,
+            }
+        );
         Assert.True(status == HttpStatusCode.OK, body.ToString());
         Assert.Equal(kept.Replace("Rolling", "Under way"), (await bench.Get(Bench.Rig + "/program")).GetProperty("script").GetString());
         // Without saying so it is an edit like any other: what speaks of the old name is told that it is gone.
-        (status, body) = await bench.Send(HttpMethod.Put, Bench.Rig + "/program", new { baseRevision = revision + 1, script = kept.Replace("Rolling", "Under way").Replace("state Under way, initial", "state Moving, initial") });
+        (status, body) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/program",
+            new
+            {
+                baseRevision = revision + 1,
+                script = kept.Replace("Rolling", "Under way").Replace("state Under way, initial", "state Moving, initial"),
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, status);
         Assert.NotEmpty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
     }

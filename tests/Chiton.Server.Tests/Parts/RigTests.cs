@@ -22,7 +22,10 @@ public class RigTests
         async Task Look()
         {
             var plates = (await bench.Get(Bench.Rig)).GetProperty("plates").EnumerateArray().ToArray();
-            Assert.Equal(["rig", "sense", "move", "program", "check", "simulate", "prove", "log"], plates.Select(p => p.GetProperty("part").GetString()));
+            Assert.Equal(
+                ["rig", "sense", "move", "program", "check", "simulate", "prove", "log"],
+                plates.Select(p => p.GetProperty("part").GetString())
+            );
             Assert.All(plates, p => Assert.InRange(p.GetProperty("line").GetString()!.Length, 1, 20));
         }
         await Look();
@@ -52,7 +55,19 @@ public class RigTests
     {
         using var bench = new Bench();
         Assert.Empty((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
-        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device = "Lamp", lead = "light", controller = "Deck box", port = "front 1", copy = 1 });
+        var (status, _) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/ports",
+            new
+            {
+                baseRevision = 1,
+                device = "Lamp",
+                lead = "light",
+                controller = "Deck box",
+                port = "front 1",
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, status);
         var fault = Assert.Single((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
         Assert.Equal("wiring-clash", fault.GetProperty("code").GetString());
@@ -61,9 +76,22 @@ public class RigTests
         Assert.Equal(5, plan.GetProperty("assigned").GetArrayLength());
         Assert.Empty(plan.GetProperty("unassigned").EnumerateArray());
         Assert.Equal(5, plan.GetProperty("assigned").EnumerateArray().Select(a => a.GetProperty("port").GetString()).Distinct().Count());
-        Assert.Contains(plan.GetProperty("assigned").EnumerateArray(), a => a.GetProperty("device").GetString() == "Trolley" && a.GetProperty("port").GetString() == "Deck box, back 1");
+        Assert.Contains(
+            plan.GetProperty("assigned").EnumerateArray(),
+            a => a.GetProperty("device").GetString() == "Trolley" && a.GetProperty("port").GetString() == "Deck box, back 1"
+        );
         Assert.Empty((await bench.Get(Bench.Rig + "/ports")).GetProperty("faults").EnumerateArray());
-        var (stale, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device = "Lamp", lead = "light", copy = 1 });
+        var (stale, _) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/ports",
+            new
+            {
+                baseRevision = 1,
+                device = "Lamp",
+                lead = "light",
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.Conflict, stale);
     }
 
@@ -75,7 +103,19 @@ public class RigTests
     public async Task A_lead_that_cannot_run_is_named(string device, string lead, string controller, string port, string field)
     {
         using var bench = new Bench();
-        var (status, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/ports", new { baseRevision = 1, device, lead, controller, port, copy = 1 });
+        var (status, problem) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/ports",
+            new
+            {
+                baseRevision = 1,
+                device,
+                lead,
+                controller,
+                port,
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Equal(field, Assert.Single(problem.GetProperty("errors").EnumerateObject()).Name);
     }
@@ -89,14 +129,34 @@ public class RigTests
         Assert.Empty(power.GetProperty("sum").GetProperty("result").GetProperty("issues").EnumerateArray());
         var input = System.Text.Json.Nodes.JsonNode.Parse(power.GetProperty("input").GetRawText())!;
         input["cells"] = 7;
-        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/power", new { baseRevision = 1, input, copy = 1 });
+        var (status, _) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/power",
+            new
+            {
+                baseRevision = 1,
+                input,
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, status);
-        var issue = Assert.Single((await bench.Get(Bench.Rig + "/power")).GetProperty("sum").GetProperty("result").GetProperty("issues").EnumerateArray());
+        var issue = Assert.Single(
+            (await bench.Get(Bench.Rig + "/power")).GetProperty("sum").GetProperty("result").GetProperty("issues").EnumerateArray()
+        );
         Assert.Equal(("Trolley", "over-voltage"), (issue.GetProperty("device").GetString(), issue.GetProperty("kind").GetString()));
         Assert.Equal("1 power issue", (await bench.Get(Bench.Rig)).GetProperty("plates")[0].GetProperty("line").GetString());
         input["cells"] = 0;
         input["devices"]![1]!["duty"] = 2;
-        var (bad, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/power", new { baseRevision = 2, input, copy = 1 });
+        var (bad, problem) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/power",
+            new
+            {
+                baseRevision = 2,
+                input,
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, bad);
         Assert.Equal(["cells", "devices[1].duty"], problem.GetProperty("errors").EnumerateObject().Select(p => p.Name).Order());
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
@@ -108,7 +168,10 @@ public class RigTests
     {
         using var bench = new Bench();
         var before = await bench.Get(Bench.Rig + "/copies");
-        Assert.Contains(before.GetProperty("say").EnumerateArray(), s => s.GetString()!.StartsWith("Speed at full power: copy 2 has 742 against 785"));
+        Assert.Contains(
+            before.GetProperty("say").EnumerateArray(),
+            s => s.GetString()!.StartsWith("Speed at full power: copy 2 has 742 against 785")
+        );
         var made = await bench.Post(Bench.Rig + "/copies", new { team = " Cockles " });
         Assert.Equal((3, "Cockles"), (made.GetProperty("number").GetInt32(), made.GetProperty("team").GetString()));
         var rig = await bench.Get(Bench.Rig + "?copy=3");
@@ -117,8 +180,26 @@ public class RigTests
         Assert.Equal("no readings yet", rig.GetProperty("plates")[1].GetProperty("line").GetString());
 
         // With readings of its own it runs, on guesses.
-        foreach (var zone in new[] { "sleepers", "bed tag" }) await bench.Post(Bench.Rig + "/recordings", new { copy = 3, sensor = "Tag eye", zone, seconds = 0.5 });
-        var proof = await bench.Post(Bench.Rig + "/proofs", new { runs = 50, seed = 1, copy = 3 });
+        foreach (var zone in new[] { "sleepers", "bed tag" })
+            await bench.Post(
+                Bench.Rig + "/recordings",
+                new
+                {
+                    copy = 3,
+                    sensor = "Tag eye",
+                    zone,
+                    seconds = 0.5,
+                }
+            );
+        var proof = await bench.Post(
+            Bench.Rig + "/proofs",
+            new
+            {
+                runs = 50,
+                seed = 1,
+                copy = 3,
+            }
+        );
         Assert.Equal(50, proof.GetProperty("runs").GetInt32());
         var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/3", new { team = "Whelks" });
         Assert.Equal(HttpStatusCode.OK, status);

@@ -27,7 +27,16 @@ public class RunTests
         using var bench = new Bench();
         var run = await bench.Post(Bench.Rig + "/runs", new { seed = 5 });
         await bench.Save((await bench.Script()).Replace("60 %", "30 %"));
-        await bench.Post(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "90\n91\n92" });
+        await bench.Post(
+            Bench.Rig + "/readings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "bed tag",
+                text = "90\n91\n92",
+            }
+        );
         var latest = (await bench.Get(Bench.Rig + "/runs/latest")).GetProperty("run");
         Assert.Equal(run.GetProperty("report").ToString(), latest.GetProperty("report").ToString());
         Assert.False(latest.GetProperty("current").GetBoolean());
@@ -46,7 +55,10 @@ public class RunTests
     public async Task Nonsense_is_named(string body, string field)
     {
         using var bench = new Bench();
-        var response = await bench.Http.PostAsync(Bench.Rig + "/runs", new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
+        var response = await bench.Http.PostAsync(
+            Bench.Rig + "/runs",
+            new StringContent(body, System.Text.Encoding.UTF8, "application/json")
+        );
         Assert.Equal(HttpStatusCode.BadRequest, response.StatusCode);
         Assert.Equal("application/problem+json", response.Content.Headers.ContentType!.MediaType);
         var problem = await response.Content.ReadFromJsonAsync<JsonElement>();
@@ -57,7 +69,22 @@ public class RunTests
     public async Task Faults_disturb_the_run()
     {
         using var bench = new Bench();
-        var run = await bench.Post(Bench.Rig + "/runs", new { seed = 5, faults = new[] { new { kind = "unplugged", device = "Tag eye", fromS = 0 } } });
+        var run = await bench.Post(
+            Bench.Rig + "/runs",
+            new
+            {
+                seed = 5,
+                faults = new[]
+                {
+                    new
+                    {
+                        kind = "unplugged",
+                        device = "Tag eye",
+                        fromS = 0,
+                    },
+                },
+            }
+        );
         Assert.Equal("fail", run.GetProperty("outcome").GetString());
         Assert.Equal("Lost", run.GetProperty("events").EnumerateArray().Last().GetProperty("to").GetString());
     }
@@ -68,34 +95,65 @@ public class RunTests
         using var live = new LiveServer();
         await using var hub = new HubConnectionBuilder().WithUrl(live.Http.BaseAddress + "hub").Build();
         var told = new List<int>();
-        hub.On<JobProgress>("Progress", p => { lock (told) told.Add(p.Done); });
+        hub.On<JobProgress>(
+            "Progress",
+            p =>
+            {
+                lock (told)
+                    told.Add(p.Done);
+            }
+        );
         await hub.StartAsync();
         await hub.InvokeAsync("Follow", "seed-trolley");
-        var response = await live.Http.PostAsJsonAsync(Bench.Rig + "/proofs", new { runs = 3000, seed = 1, job = "p" });
+        var response = await live.Http.PostAsJsonAsync(
+            Bench.Rig + "/proofs",
+            new
+            {
+                runs = 3000,
+                seed = 1,
+                job = "p",
+            }
+        );
         var proof = await response.Content.ReadFromJsonAsync<JsonElement>();
         Assert.Equal(3000, proof.GetProperty("runs").GetInt32());
-        lock (told) Assert.NotEmpty(told);
+        lock (told)
+            Assert.NotEmpty(told);
         var failure = proof.GetProperty("failures")[0];
         var replay = await live.Http.PostAsJsonAsync(Bench.Rig + "/runs", new { seed = failure.GetProperty("seed").GetInt64() });
         var run = await replay.Content.ReadFromJsonAsync<JsonElement>();
         Assert.Equal("fail", run.GetProperty("outcome").GetString());
-        Assert.Equal(failure.GetProperty("ended").GetString(), run.GetProperty("report").GetProperty("failure").GetProperty("where").GetString());
+        Assert.Equal(
+            failure.GetProperty("ended").GetString(),
+            run.GetProperty("report").GetProperty("failure").GetProperty("where").GetString()
+        );
     }
 
     [Fact]
     public async Task A_proof_can_be_stopped_and_other_calls_are_answered_meanwhile()
     {
         using var bench = new Bench();
-        await bench.Save((await bench.Script()).Replace("goal: stopped over bed 3 within 40 s", "goal: finished within 500 s").Replace("after 30 s: go Lost", "after 600 s: go Lost").Replace("beds = 3", "beds = 300"));
-        var proving = bench.Post(Bench.Rig + "/proofs", new { runs = 10000, seed = 1, job = "big" });
+        await bench.Save(
+            (await bench.Script())
+                .Replace("goal: stopped over bed 3 within 40 s", "goal: finished within 500 s")
+                .Replace("after 30 s: go Lost", "after 600 s: go Lost")
+                .Replace("beds = 3", "beds = 300")
+        );
+        var proving = bench.Post(
+            Bench.Rig + "/proofs",
+            new
+            {
+                runs = 10000,
+                seed = 1,
+                job = "big",
+            }
+        );
         HttpResponseMessage stopped;
         do
         {
             await Task.Delay(300);
             Assert.Equal(HttpStatusCode.OK, (await bench.Http.GetAsync("/api/rigs")).StatusCode);
             stopped = await bench.Http.DeleteAsync("/api/jobs/big");
-        }
-        while (stopped.StatusCode == HttpStatusCode.NotFound);
+        } while (stopped.StatusCode == HttpStatusCode.NotFound);
         var proof = await proving;
         Assert.True(proof.GetProperty("stopped").GetBoolean());
         Assert.InRange(proof.GetProperty("runs").GetInt32(), 0, 9999);
@@ -112,8 +170,7 @@ public class RunTests
         {
             rate = (await bench.Get(Bench.Rig)).GetProperty("rate");
             await Task.Delay(50);
-        }
-        while (rate.GetProperty("state").GetString() == "counting");
+        } while (rate.GetProperty("state").GetString() == "counting");
         Assert.Equal("known", rate.GetProperty("state").GetString());
         Assert.Equal(100, rate.GetProperty("runs").GetInt32());
         Assert.StartsWith("Revision 2: ", rate.GetProperty("say").GetString());

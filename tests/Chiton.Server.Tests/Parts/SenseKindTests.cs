@@ -7,11 +7,32 @@ public class SenseKindTests
     /// <summary>A rig with one sensor of the kind asked for.</summary>
     private static async Task<string> Rig(Bench bench, object sensor)
     {
-        var made = await bench.Post("/api/rigs", new { design = new { name = "Test rig", place = "", controllers = Array.Empty<object>(), sensors = new[] { sensor }, actuators = Array.Empty<object>() } });
+        var made = await bench.Post(
+            "/api/rigs",
+            new
+            {
+                design = new
+                {
+                    name = "Test rig",
+                    place = "",
+                    controllers = Array.Empty<object>(),
+                    sensors = new[] { sensor },
+                    actuators = Array.Empty<object>(),
+                },
+            }
+        );
         return "/api/rigs/" + made.GetProperty("id").GetString();
     }
 
-    private static object Sensor(string kind, params string[] zones) => new { name = "Probe", kind, samplePeriodMs = 10, resolution = 1, zones };
+    private static object Sensor(string kind, params string[] zones) =>
+        new
+        {
+            name = "Probe",
+            kind,
+            samplePeriodMs = 10,
+            resolution = 1,
+            zones,
+        };
 
     [Theory]
     [InlineData("reflectedLight", "white card", null, 80, 96)]
@@ -24,11 +45,27 @@ public class SenseKindTests
     [InlineData("lightGate", "free", null, 0, 0)]
     [InlineData("clickEncoder", "pressed", null, 1, 1)]
     [InlineData("colourName", "white shell", null, 0, 9)]
-    public async Task A_sensor_of_every_kind_is_recorded_over_a_thing_of_the_bench(string kind, string over, double? amount, double low, double high)
+    public async Task A_sensor_of_every_kind_is_recorded_over_a_thing_of_the_bench(
+        string kind,
+        string over,
+        double? amount,
+        double low,
+        double high
+    )
     {
         using var bench = new Bench();
         var rig = await Rig(bench, Sensor(kind, "one", "two"));
-        var taken = await bench.Post(rig + "/recordings", new { copy = 1, zone = "two", seconds = 0.5, over, amount });
+        var taken = await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "two",
+                seconds = 0.5,
+                over,
+                amount,
+            }
+        );
         Assert.Equal(50, taken.GetProperty("count").GetInt32());
         var sense = await bench.Get(rig + "/sense");
         Assert.Equal(kind, sense.GetProperty("kind").GetString());
@@ -41,13 +78,40 @@ public class SenseKindTests
     {
         using var bench = new Bench();
         var rig = await Rig(bench, Sensor("colour", "shell", "mussel"));
-        await bench.Post(rig + "/recordings", new { copy = 1, zone = "shell", seconds = 0.5, over = "white shell" });
-        var pasted = await bench.Post(rig + "/readings", new { copy = 1, zone = "mussel", text = "48, 46, 70\n50, 47, 73\n46, 44, 69\n51, 45, 72", csv = false });
+        await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "shell",
+                seconds = 0.5,
+                over = "white shell",
+            }
+        );
+        var pasted = await bench.Post(
+            rig + "/readings",
+            new
+            {
+                copy = 1,
+                zone = "mussel",
+                text = "48, 46, 70\n50, 47, 73\n46, 44, 69\n51, 45, 72",
+                csv = false,
+            }
+        );
         Assert.Equal(4, pasted.GetProperty("count").GetInt32());
         var result = (await bench.Get(rig + "/sense")).GetProperty("colours").GetProperty("result");
         Assert.Equal(1, result.GetProperty("accuracy").GetDouble());
         Assert.Equal([50, 4], result.GetProperty("confusion").EnumerateArray().Select((row, i) => row[i].GetInt32()));
-        var (status, problem) = await bench.TryPost(rig + "/readings", new { copy = 1, zone = "mussel", text = "48, 46\n50", csv = false });
+        var (status, problem) = await bench.TryPost(
+            rig + "/readings",
+            new
+            {
+                copy = 1,
+                zone = "mussel",
+                text = "48, 46\n50",
+                csv = false,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("Line 1: a reading of this sensor is 3 numbers a line; here are 2.", problem.ToString());
     }
@@ -56,27 +120,148 @@ public class SenseKindTests
     public async Task Distance_keeps_nothing_heard_apart_and_its_bands_are_set_and_refused()
     {
         using var bench = new Bench();
-        var rig = await Rig(bench, new { name = "Probe", kind = "distance", samplePeriodMs = 10, resolution = 1, zones = new[] { "near", "far" }, silentReading = 0, blindMm = new { value = 30, unit = "mm", kind = "chosen", source = "test" }, reachMm = new { value = 1500, unit = "mm", kind = "chosen", source = "test" } });
-        await bench.Post(rig + "/recordings", new { copy = 1, zone = "near", seconds = 1, over = "slanted board", amount = 120 });
-        await bench.Post(rig + "/recordings", new { copy = 1, zone = "far", seconds = 1, over = "board", amount = 600 });
-        var put = await bench.Send(HttpMethod.Put, rig + "/sense/bands", new { baseRevision = 1, sensor = "Probe", bands = new[] { new { zone = "near", fromMm = 30, toMm = 300 }, new { zone = "far", fromMm = 300, toMm = 1500 } }, copy = 1 });
+        var rig = await Rig(
+            bench,
+            new
+            {
+                name = "Probe",
+                kind = "distance",
+                samplePeriodMs = 10,
+                resolution = 1,
+                zones = new[] { "near", "far" },
+                silentReading = 0,
+                blindMm = new
+                {
+                    value = 30,
+                    unit = "mm",
+                    kind = "chosen",
+                    source = "test",
+                },
+                reachMm = new
+                {
+                    value = 1500,
+                    unit = "mm",
+                    kind = "chosen",
+                    source = "test",
+                },
+            }
+        );
+        await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "near",
+                seconds = 1,
+                over = "slanted board",
+                amount = 120,
+            }
+        );
+        await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "far",
+                seconds = 1,
+                over = "board",
+                amount = 600,
+            }
+        );
+        var put = await bench.Send(
+            HttpMethod.Put,
+            rig + "/sense/bands",
+            new
+            {
+                baseRevision = 1,
+                sensor = "Probe",
+                bands = new[]
+                {
+                    new
+                    {
+                        zone = "near",
+                        fromMm = 30,
+                        toMm = 300,
+                    },
+                    new
+                    {
+                        zone = "far",
+                        fromMm = 300,
+                        toMm = 1500,
+                    },
+                },
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, put.Status);
         var sense = await bench.Get(rig + "/sense");
         Assert.InRange(sense.GetProperty("bands").GetProperty("silentShare").GetDouble(), 0.02, 0.25);
         Assert.InRange(sense.GetProperty("zones")[0].GetProperty("figures").GetProperty("mean").GetDouble(), 115, 135);
         Assert.Contains(sense.GetProperty("cautions").EnumerateArray(), c => c.GetString()!.Contains("heard nothing"));
-        var wrong = await bench.Send(HttpMethod.Put, rig + "/sense/bands", new { baseRevision = 2, sensor = "Probe", bands = new[] { new { zone = "near", fromMm = 300, toMm = 30 } }, copy = 1 });
+        var wrong = await bench.Send(
+            HttpMethod.Put,
+            rig + "/sense/bands",
+            new
+            {
+                baseRevision = 2,
+                sensor = "Probe",
+                bands = new[]
+                {
+                    new
+                    {
+                        zone = "near",
+                        fromMm = 300,
+                        toMm = 30,
+                    },
+                },
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, wrong.Status);
         Assert.True(wrong.Body.GetProperty("errors").TryGetProperty("bands[0].toMm", out _), wrong.Body.ToString());
-        Assert.Equal(HttpStatusCode.Conflict, (await bench.Send(HttpMethod.Put, rig + "/sense/bands", new { baseRevision = 1, sensor = "Probe", bands = Array.Empty<object>(), copy = 1 })).Status);
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (
+                await bench.Send(
+                    HttpMethod.Put,
+                    rig + "/sense/bands",
+                    new
+                    {
+                        baseRevision = 1,
+                        sensor = "Probe",
+                        bands = Array.Empty<object>(),
+                        copy = 1,
+                    }
+                )
+            ).Status
+        );
     }
 
     [Fact]
     public async Task A_sensor_that_gives_nothing_says_so()
     {
         using var bench = new Bench();
-        var rig = await Rig(bench, new { name = "Probe", kind = "distance", samplePeriodMs = 10, resolution = 1, zones = new[] { "near", "far" } });
-        var (status, problem) = await bench.TryPost(rig + "/recordings", new { copy = 1, zone = "near", seconds = 0.5, over = "nothing in front" });
+        var rig = await Rig(
+            bench,
+            new
+            {
+                name = "Probe",
+                kind = "distance",
+                samplePeriodMs = 10,
+                resolution = 1,
+                zones = new[] { "near", "far" },
+            }
+        );
+        var (status, problem) = await bench.TryPost(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "near",
+                seconds = 0.5,
+                over = "nothing in front",
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("gave no reading at all", problem.ToString());
     }
@@ -85,17 +270,62 @@ public class SenseKindTests
     public async Task Mode_and_supply_are_kept_with_readings_and_a_change_makes_them_stale()
     {
         using var bench = new Bench();
-        var rig = await Rig(bench, new { name = "Probe", kind = "probe", samplePeriodMs = 10, resolution = 1, zones = new[] { "dry", "wet" }, probeSupplyV = 5 });
-        await bench.Post(rig + "/recordings", new { copy = 1, zone = "dry", seconds = 0.5, over = "dry air", who = "Limpets", conditions = "by the sink" });
-        await bench.Post(rig + "/recordings", new { copy = 1, zone = "wet", seconds = 0.5, over = "still water at", amount = 60, care = "shaded" });
+        var rig = await Rig(
+            bench,
+            new
+            {
+                name = "Probe",
+                kind = "probe",
+                samplePeriodMs = 10,
+                resolution = 1,
+                zones = new[] { "dry", "wet" },
+                probeSupplyV = 5,
+            }
+        );
+        await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "dry",
+                seconds = 0.5,
+                over = "dry air",
+                who = "Limpets",
+                conditions = "by the sink",
+            }
+        );
+        await bench.Post(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "wet",
+                seconds = 0.5,
+                over = "still water at",
+                amount = 60,
+                care = "shaded",
+            }
+        );
         var recordings = (await bench.Get(rig + "/sense/history")).GetProperty("recordings").EnumerateArray().ToArray();
         Assert.Equal((5, "Limpets"), (recordings[0].GetProperty("supplyV").GetDouble(), recordings[0].GetProperty("who").GetString()));
         Assert.Equal("shaded", recordings[1].GetProperty("conditions").GetString());
         Assert.Equal(JsonValueKind.Null, (await bench.Get(rig + "/sense")).GetProperty("judgement").GetProperty("stale").ValueKind);
         var view = JsonNode.Parse((await bench.Get(rig + "/design")).ToString())!;
         view["design"]!["sensors"]![0]!["probeSupplyV"] = 3.3;
-        await bench.Send(HttpMethod.Put, rig + "/design", new { baseRevision = 1, design = view["design"], copy = 1 });
-        Assert.Contains("read at 5 V and is fed 3.3 V now", (await bench.Get(rig + "/sense")).GetProperty("judgement").GetProperty("stale").GetString());
+        await bench.Send(
+            HttpMethod.Put,
+            rig + "/design",
+            new
+            {
+                baseRevision = 1,
+                design = view["design"],
+                copy = 1,
+            }
+        );
+        Assert.Contains(
+            "read at 5 V and is fed 3.3 V now",
+            (await bench.Get(rig + "/sense")).GetProperty("judgement").GetProperty("stale").GetString()
+        );
     }
 
     [Fact]
@@ -103,9 +333,32 @@ public class SenseKindTests
     {
         using var bench = new Bench();
         int Count(JsonElement sense) => sense.GetProperty("zones")[1].GetProperty("readings").GetArrayLength();
-        await bench.Post(Bench.Rig + "/sense/clear", new { copy = 1, sensor = "Tag eye", baseVersion = 1, zone = "bed tag" });
+        await bench.Post(
+            Bench.Rig + "/sense/clear",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 1,
+                zone = "bed tag",
+            }
+        );
         Assert.Equal(0, Count(await bench.Get(Bench.Rig + "/sense")));
-        Assert.Equal(HttpStatusCode.Conflict, (await bench.TryPost(Bench.Rig + "/sense/clear", new { copy = 1, sensor = "Tag eye", baseVersion = 1, zone = "bed tag" })).Status);
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (
+                await bench.TryPost(
+                    Bench.Rig + "/sense/clear",
+                    new
+                    {
+                        copy = 1,
+                        sensor = "Tag eye",
+                        baseVersion = 1,
+                        zone = "bed tag",
+                    }
+                )
+            ).Status
+        );
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Equal(40, Count(await bench.Get(Bench.Rig + "/sense")));
     }
@@ -120,7 +373,17 @@ public class SenseKindTests
     {
         using var bench = new Bench();
         var rig = await Rig(bench, Sensor(kind, "one", "two"));
-        var (status, problem) = await bench.TryPost(rig + "/recordings", new { copy = 1, zone = "one", seconds = 0.5, over, amount });
+        var (status, problem) = await bench.TryPost(
+            rig + "/recordings",
+            new
+            {
+                copy = 1,
+                zone = "one",
+                seconds = 0.5,
+                over,
+                amount,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.True(problem.GetProperty("errors").TryGetProperty(field, out _), problem.ToString());
     }
@@ -134,17 +397,40 @@ public class SenseKindTests
         var fields = sums[0].GetProperty("fields").EnumerateArray().ToDictionary(f => f.GetProperty("field").GetString()!);
         Assert.Equal([-62, 62], fields["sensorOffsetsMm"].GetProperty("values").EnumerateArray().Select(v => v.GetDouble()));
         Assert.Equal("measured", fields["sensorAheadMm"].GetProperty("kind").GetString());
-        Assert.Equal((59, "guessed"), (fields["halfTrackMm"].GetProperty("values")[0].GetDouble(), fields["halfTrackMm"].GetProperty("kind").GetString()));
+        Assert.Equal(
+            (59, "guessed"),
+            (fields["halfTrackMm"].GetProperty("values")[0].GetDouble(), fields["halfTrackMm"].GetProperty("kind").GetString())
+        );
         Assert.Equal("calculated", fields["readingsNeeded"].GetProperty("kind").GetString());
         // What is filled in is what the sum takes.
-        var input = fields.Values.ToDictionary(f => f.GetProperty("field").GetString()!, f => f.GetProperty("list").GetBoolean() ? (object)f.GetProperty("values") : f.GetProperty("values")[0]);
+        var input = fields.Values.ToDictionary(
+            f => f.GetProperty("field").GetString()!,
+            f => f.GetProperty("list").GetBoolean() ? (object)f.GetProperty("values") : f.GetProperty("values")[0]
+        );
         var answer = await bench.Post("/api/sums/edge-guard", input);
         Assert.Equal(13, answer.GetProperty("result").GetProperty("margins").GetArrayLength());
-        Assert.Equal(answer.GetProperty("result").GetProperty("worstMarginMm").GetDouble(), answer.GetProperty("result").GetProperty("margins").EnumerateArray().Min(m => m.GetProperty("marginMm").GetDouble()), 1);
+        Assert.Equal(
+            answer.GetProperty("result").GetProperty("worstMarginMm").GetDouble(),
+            answer.GetProperty("result").GetProperty("margins").EnumerateArray().Min(m => m.GetProperty("marginMm").GetDouble()),
+            1
+        );
         foreach (var rig in new[] { "berthing-lights", "buoy-picker", "shell-sorter" })
-            foreach (var sensor in (await bench.Get($"/api/rigs/{rig}/sense")).GetProperty("sensors").EnumerateArray().Select(s => s.GetProperty("name").GetString()))
-                foreach (var sum in (await bench.Get($"/api/rigs/{rig}/sense?sensor={sensor}")).GetProperty("sums").EnumerateArray())
-                    await bench.Post("/api/sums/" + sum.GetProperty("sum").GetString(), sum.GetProperty("fields").EnumerateArray().ToDictionary(f => f.GetProperty("field").GetString()!, f => f.GetProperty("list").GetBoolean() ? (object)f.GetProperty("values") : f.GetProperty("values")[0]));
+        foreach (
+            var sensor in (await bench.Get($"/api/rigs/{rig}/sense"))
+                .GetProperty("sensors")
+                .EnumerateArray()
+                .Select(s => s.GetProperty("name").GetString())
+        )
+        foreach (var sum in (await bench.Get($"/api/rigs/{rig}/sense?sensor={sensor}")).GetProperty("sums").EnumerateArray())
+            await bench.Post(
+                "/api/sums/" + sum.GetProperty("sum").GetString(),
+                sum.GetProperty("fields")
+                    .EnumerateArray()
+                    .ToDictionary(
+                        f => f.GetProperty("field").GetString()!,
+                        f => f.GetProperty("list").GetBoolean() ? (object)f.GetProperty("values") : f.GetProperty("values")[0]
+                    )
+            );
     }
 
     [Theory]
@@ -155,7 +441,19 @@ public class SenseKindTests
     public async Task Readings_are_taken_as_people_have_them(string text, int count)
     {
         using var bench = new Bench();
-        Assert.Equal(count, (await bench.Post(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "sleepers", text, csv = true })).GetProperty("count").GetInt32());
+        Assert.Equal(count, (
+                await bench.Post(
+                    Bench.Rig + "/readings",
+                    new
+                    {
+                        copy = 1,
+                        sensor = "Tag eye",
+                        zone = "sleepers",
+                        text,
+                        csv = true,
+                    }
+                )
+            ).GetProperty("count").GetInt32());
     }
 
     [Theory]
@@ -164,7 +462,17 @@ public class SenseKindTests
     public async Task Mixed_separators_are_refused_rather_than_misread(string text)
     {
         using var bench = new Bench();
-        var (status, problem) = await bench.TryPost(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "sleepers", text, csv = true });
+        var (status, problem) = await bench.TryPost(
+            Bench.Rig + "/readings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "sleepers",
+                text,
+                csv = true,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("Line 2 separates in another way", problem.ToString());
     }

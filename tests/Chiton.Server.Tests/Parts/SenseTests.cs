@@ -4,7 +4,15 @@ namespace Chiton.Server.Tests.Parts;
 
 public class SenseTests
 {
-    private static object Text(string text, bool csv = false, string zone = "bed tag") => new { copy = 1, sensor = "Tag eye", zone, text, csv };
+    private static object Text(string text, bool csv = false, string zone = "bed tag") =>
+        new
+        {
+            copy = 1,
+            sensor = "Tag eye",
+            zone,
+            text,
+            csv,
+        };
 
     private static async Task<int> Count(Bench bench, int zone = 1, int copy = 1) =>
         (await bench.Get(Bench.Rig + $"/sense?copy={copy}")).GetProperty("zones")[zone].GetProperty("readings").GetArrayLength();
@@ -16,7 +24,10 @@ public class SenseTests
         var sense = await bench.Get(Bench.Rig + "/sense");
         Assert.Equal(["sleepers", "bed tag"], sense.GetProperty("zones").EnumerateArray().Select(z => z.GetProperty("zone").GetString()));
         Assert.Equal(4, sense.GetProperty("schools").GetArrayLength());
-        Assert.All(sense.GetProperty("schools").EnumerateArray(), s => Assert.Equal(JsonValueKind.Number, s.GetProperty("threshold").ValueKind));
+        Assert.All(
+            sense.GetProperty("schools").EnumerateArray(),
+            s => Assert.Equal(JsonValueKind.Number, s.GetProperty("threshold").ValueKind)
+        );
         var pair = sense.GetProperty("pairs")[0];
         Assert.Equal("midpoint", pair.GetProperty("sum").GetProperty("result").GetProperty("school").GetString());
         Assert.Equal(3, pair.GetProperty("sum").GetProperty("result").GetProperty("falsePerHour").GetArrayLength());
@@ -46,7 +57,10 @@ public class SenseTests
         using var bench = new Bench();
         Assert.Equal(1, (await bench.Post(Bench.Rig + "/readings", Text("55"))).GetProperty("count").GetInt32());
         Assert.Equal(41, await Count(bench));
-        var alone = await bench.Post("/api/sums/threshold", new { lists = new[] { new { readings = new[] { 1.0, 2, 3 } }, new { readings = new[] { 5.0, 6, 7 } } }, samplePeriodMs = 10 });
+        var alone = await bench.Post(
+            "/api/sums/threshold",
+            new { lists = new[] { new { readings = new[] { 1.0, 2, 3 } }, new { readings = new[] { 5.0, 6, 7 } } }, samplePeriodMs = 10 }
+        );
         Assert.Equal(4, alone.GetProperty("result").GetProperty("threshold").GetDouble());
     }
 
@@ -55,11 +69,24 @@ public class SenseTests
     {
         using var bench = new Bench();
         await bench.Post(Bench.Rig + "/readings", Text("60\n61", zone: "sleepers"));
-        var (status, problem) = await bench.Send(HttpMethod.Put, Bench.Rig + "/calibration", new { copy = 1, sensor = "Tag eye", baseVersion = 2, school = "midGap" });
+        var (status, problem) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/calibration",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 2,
+                school = "midGap",
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("touch or overlap", problem.GetProperty("errors").GetProperty("school")[0].GetString());
         var sense = await bench.Get(Bench.Rig + "/sense");
-        Assert.Contains(sense.GetProperty("pairs")[0].GetProperty("sum").GetProperty("cautions").EnumerateArray(), c => c.GetString()!.Contains("overlap"));
+        Assert.Contains(
+            sense.GetProperty("pairs")[0].GetProperty("sum").GetProperty("cautions").EnumerateArray(),
+            c => c.GetString()!.Contains("overlap")
+        );
     }
 
     [Fact]
@@ -77,7 +104,14 @@ public class SenseTests
     {
         // Only a real server limits the body: the test host reads it from memory.
         using var live = new LiveServer();
-        var response = await live.Http.PostAsync(Bench.Rig + "/readings", new StringContent($$"""{"copy":1,"sensor":"Tag eye","zone":"bed tag","csv":false,"text":"{{new string('5', 5_000_000)}}"}""", Encoding.UTF8, "application/json"));
+        var response = await live.Http.PostAsync(
+            Bench.Rig + "/readings",
+            new StringContent(
+                $$"""{"copy":1,"sensor":"Tag eye","zone":"bed tag","csv":false,"text":"{{new string('5', 5_000_000)}}"}""",
+                Encoding.UTF8,
+                "application/json"
+            )
+        );
         Assert.Equal(HttpStatusCode.RequestEntityTooLarge, response.StatusCode);
         Assert.Contains("At most 4 MB", await response.Content.ReadAsStringAsync());
         Assert.Contains("\"count\":40", await live.Http.GetStringAsync(Bench.Rig + "/sense"));
@@ -87,11 +121,26 @@ public class SenseTests
     public async Task Recording_takes_the_time_it_says_and_comes_from_this_copys_controller()
     {
         using var bench = new Bench();
-        var taken = await bench.Post(Bench.Rig + "/recordings", new { copy = 2, sensor = "Tag eye", zone = "sleepers", seconds = 0.5 });
+        var taken = await bench.Post(
+            Bench.Rig + "/recordings",
+            new
+            {
+                copy = 2,
+                sensor = "Tag eye",
+                zone = "sleepers",
+                seconds = 0.5,
+            }
+        );
         Assert.Equal(50, taken.GetProperty("count").GetInt32());
         Assert.Equal(90, await Count(bench, 0, 2));
         Assert.Equal(40, await Count(bench, 0, 1));
-        var readings = (await bench.Get(Bench.Rig + "/sense?copy=2")).GetProperty("zones")[0].GetProperty("readings").EnumerateArray().Skip(40).Select(r => r.GetDouble()).ToArray();
+        var readings = (await bench.Get(Bench.Rig + "/sense?copy=2"))
+            .GetProperty("zones")[0]
+            .GetProperty("readings")
+            .EnumerateArray()
+            .Skip(40)
+            .Select(r => r.GetDouble())
+            .ToArray();
         // Copy 2 sees its sleepers at 25.1 ± 1.9: the mean of 50 lies within 5 standard errors.
         Assert.InRange(readings.Average(), 25.1 - 5 * 1.9 / Math.Sqrt(50), 25.1 + 5 * 1.9 / Math.Sqrt(50));
     }
@@ -100,15 +149,24 @@ public class SenseTests
     public async Task Stopping_a_recording_keeps_the_readings_until_then()
     {
         using var bench = new Bench();
-        var recording = bench.Post(Bench.Rig + "/recordings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", seconds = 30, job = "long" });
+        var recording = bench.Post(
+            Bench.Rig + "/recordings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "bed tag",
+                seconds = 30,
+                job = "long",
+            }
+        );
         HttpResponseMessage stopped;
         do
         {
             // Long enough that readings have come in by the time the first stop finds the job.
             await Task.Delay(1500);
             stopped = await bench.Http.DeleteAsync("/api/jobs/long");
-        }
-        while (stopped.StatusCode == HttpStatusCode.NotFound);
+        } while (stopped.StatusCode == HttpStatusCode.NotFound);
         var taken = await recording;
         Assert.True(taken.GetProperty("stopped").GetBoolean());
         Assert.InRange(taken.GetProperty("count").GetInt32(), 1, 2999);
@@ -122,7 +180,16 @@ public class SenseTests
     public async Task A_recording_that_cannot_be_is_refused(string field, double seconds, string zone)
     {
         using var bench = new Bench();
-        var (status, problem) = await bench.TryPost(Bench.Rig + "/recordings", new { copy = 1, sensor = "Tag eye", zone, seconds });
+        var (status, problem) = await bench.TryPost(
+            Bench.Rig + "/recordings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone,
+                seconds,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.True(problem.GetProperty("errors").TryGetProperty(field, out _));
     }
@@ -132,12 +199,34 @@ public class SenseTests
     {
         using var bench = new Bench();
         var before = await bench.Get(Bench.Rig + "/sense");
-        var (ok, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/calibration", new { copy = 1, sensor = "Tag eye", baseVersion = 1, school = "cost", costRatio = 20 });
+        var (ok, _) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/calibration",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 1,
+                school = "cost",
+                costRatio = 20,
+            }
+        );
         Assert.Equal(HttpStatusCode.OK, ok);
         var after = await bench.Get(Bench.Rig + "/sense");
-        static double Threshold(JsonElement s) => s.GetProperty("pairs")[0].GetProperty("sum").GetProperty("result").GetProperty("threshold").GetDouble();
+        static double Threshold(JsonElement s) =>
+            s.GetProperty("pairs")[0].GetProperty("sum").GetProperty("result").GetProperty("threshold").GetDouble();
         Assert.NotEqual(Threshold(before), Threshold(after));
-        var (stale, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/calibration", new { copy = 1, sensor = "Tag eye", baseVersion = 1, school = "equalRisk" });
+        var (stale, _) = await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/calibration",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 1,
+                school = "equalRisk",
+            }
+        );
         Assert.Equal(HttpStatusCode.Conflict, stale);
     }
 
@@ -145,12 +234,43 @@ public class SenseTests
     public async Task Who_and_where_are_kept_with_the_readings()
     {
         using var bench = new Bench();
-        await bench.Post(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "55\n56\n57", csv = false, who = "Limpets", conditions = "hall, blinds down" });
+        await bench.Post(
+            Bench.Rig + "/readings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "bed tag",
+                text = "55\n56\n57",
+                csv = false,
+                who = "Limpets",
+                conditions = "hall, blinds down",
+            }
+        );
         var history = await bench.Get(Bench.Rig + "/sense/history?copy=1");
         Assert.Equal([2, 1], history.GetProperty("versions").EnumerateArray().Select(v => v.GetProperty("version").GetInt32()));
         var last = history.GetProperty("recordings").EnumerateArray().Last();
-        Assert.Equal(("Limpets", "hall, blinds down", 3, "pasted"), (last.GetProperty("who").GetString(), last.GetProperty("conditions").GetString(), last.GetProperty("count").GetInt32(), last.GetProperty("origin").GetString()));
-        var (status, _) = await bench.TryPost(Bench.Rig + "/readings", new { copy = 1, sensor = "Tag eye", zone = "bed tag", text = "55", csv = false, who = new string('x', 81) });
+        Assert.Equal(
+            ("Limpets", "hall, blinds down", 3, "pasted"),
+            (
+                last.GetProperty("who").GetString(),
+                last.GetProperty("conditions").GetString(),
+                last.GetProperty("count").GetInt32(),
+                last.GetProperty("origin").GetString()
+            )
+        );
+        var (status, _) = await bench.TryPost(
+            Bench.Rig + "/readings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "bed tag",
+                text = "55",
+                csv = false,
+                who = new string('x', 81),
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
     }
 
@@ -159,7 +279,16 @@ public class SenseTests
     {
         using var bench = new Bench();
         await bench.Post(Bench.Rig + "/readings", Text("49", zone: "sleepers"));
-        object Aside(double value, string? reason, int version = 2) => new { copy = 1, sensor = "Tag eye", baseVersion = version, zone = "sleepers", value, reason };
+        object Aside(double value, string? reason, int version = 2) =>
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = version,
+                zone = "sleepers",
+                value,
+                reason,
+            };
         Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(49, " "))).Status);
         Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(77, "not there"))).Status);
         Assert.Equal(HttpStatusCode.Conflict, (await bench.TryPost(Bench.Rig + "/sense/set-aside", Aside(49, "a hand", 1))).Status);
@@ -186,10 +315,33 @@ public class SenseTests
         Assert.False(sleepers.GetProperty("holds").GetBoolean());
         var copies = await bench.Get(Bench.Rig + "/sense/compare?copy=1&version=1&withCopy=2");
         Assert.Contains("moved up", copies.GetProperty("zones")[0].GetProperty("say").GetString());
-        await bench.Post(Bench.Rig + "/sense/restore", new { copy = 1, sensor = "Tag eye", baseVersion = 2, version = 1 });
+        await bench.Post(
+            Bench.Rig + "/sense/restore",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 2,
+                version = 1,
+            }
+        );
         Assert.Equal(40, await Count(bench, 0));
         Assert.Equal(3, (await bench.Get(Bench.Rig + "/sense")).GetProperty("version").GetInt32());
-        Assert.Equal(HttpStatusCode.NotFound, (await bench.TryPost(Bench.Rig + "/sense/restore", new { copy = 1, sensor = "Tag eye", baseVersion = 3, version = 9 })).Status);
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            (
+                await bench.TryPost(
+                    Bench.Rig + "/sense/restore",
+                    new
+                    {
+                        copy = 1,
+                        sensor = "Tag eye",
+                        baseVersion = 3,
+                        version = 9,
+                    }
+                )
+            ).Status
+        );
     }
 
     [Theory]
@@ -201,7 +353,16 @@ public class SenseTests
     public async Task A_zone_needs_a_good_name_of_its_own(string name)
     {
         using var bench = new Bench();
-        var (status, problem) = await bench.TryPost(Bench.Rig + "/zones", new { baseRevision = 1, sensor = "Tag eye", name, copy = 1 });
+        var (status, problem) = await bench.TryPost(
+            Bench.Rig + "/zones",
+            new
+            {
+                baseRevision = 1,
+                sensor = "Tag eye",
+                name,
+                copy = 1,
+            }
+        );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.True(problem.GetProperty("errors").TryGetProperty("name", out _));
     }
@@ -210,14 +371,32 @@ public class SenseTests
     public async Task A_new_zone_is_a_revision_of_the_design_and_can_be_used_at_once()
     {
         using var bench = new Bench();
-        await bench.Post(Bench.Rig + "/zones", new { baseRevision = 1, sensor = "Tag eye", name = "depot tag", copy = 1 });
+        await bench.Post(
+            Bench.Rig + "/zones",
+            new
+            {
+                baseRevision = 1,
+                sensor = "Tag eye",
+                name = "depot tag",
+                copy = 1,
+            }
+        );
         Assert.Equal(2, await bench.Revision());
         await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "when Tag eye becomes depot tag for 3 readings: go Lost"));
         Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
         var (status, problem) = await bench.TryPost(Bench.Rig + "/runs", new { seed = 1 });
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("no readings of “depot tag”", problem.GetProperty("title").GetString());
-        await bench.Post(Bench.Rig + "/recordings", new { copy = 1, sensor = "Tag eye", zone = "depot tag", seconds = 0.5 });
+        await bench.Post(
+            Bench.Rig + "/recordings",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "depot tag",
+                seconds = 0.5,
+            }
+        );
         await bench.Post(Bench.Rig + "/runs", new { seed = 1 });
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });

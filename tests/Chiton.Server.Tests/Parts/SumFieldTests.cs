@@ -16,34 +16,144 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     /// <summary>A body that each sum takes, with a field of its result and what it must be.</summary>
     private static readonly Dictionary<string, (string Body, string Field, double Value, int Digits)> Sums = new()
     {
-        ["threshold"] = ($$"""{"lists":[{"readings":{{A}}},{"readings":{{B}}}],"resolution":1,"samplePeriodMs":10,"maxFalsePerHour":1,"costRatio":1}""", "threshold", 35.7275, 4),
-        ["zones"] = ($$"""{"zones":[{"name":"notch","readings":{{B}}},{"name":"paint","readings":{{A}}}],"resolution":1,"samplePeriodMs":10,"maxFalsePerHour":1}""", "boundaries[0].threshold", 35.7275, 4),
-        ["marker-pass"] = ("""{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310,"actuatorDelayMs":0,"sensorAheadMm":0}""", "clearTimeS", 0.1806, 4),
-        ["sweep"] = ("""{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2,"turnRateDegPerS":45}""", "visibleArcDeg", 38.25, 2),
-        ["stop-distance"] = ("""{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0,"targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0}""", "triggerDistanceMm", 78.3, 6),
-        ["edge-guard"] = ("""{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60,"speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900}""", "maxSafeSpeedMmPerS", 265.24, 2),
-        ["reaction"] = ("""{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40,"actuatorTravelDeg":90,"actuatorDegPerS":300}""", "mustNoticeAtMm", 100, 6),
-        ["push-over"] = ("""{"sensorAheadMm":55,"bumperAheadMm":40,"objectRadiusMm":8,"stopDistanceMm":21.5}""", "extraForwardMaxMm", 33.5, 6),
+        ["threshold"] = (
+            $$"""{"lists":[{"readings":{{A}}},{"readings":{{B}}}],"resolution":1,"samplePeriodMs":10,"maxFalsePerHour":1,"costRatio":1}""",
+            "threshold",
+            35.7275,
+            4
+        ),
+        ["zones"] = (
+            $$"""{"zones":[{"name":"notch","readings":{{B}}},{"name":"paint","readings":{{A}}}],"resolution":1,"samplePeriodMs":10,"maxFalsePerHour":1}""",
+            "boundaries[0].threshold",
+            35.7275,
+            4
+        ),
+        ["marker-pass"] = (
+            """{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310,"actuatorDelayMs":0,"sensorAheadMm":0}""",
+            "clearTimeS",
+            0.1806,
+            4
+        ),
+        ["sweep"] = (
+            """{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2,"turnRateDegPerS":45}""",
+            "visibleArcDeg",
+            38.25,
+            2
+        ),
+        ["stop-distance"] = (
+            """{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0,"targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0}""",
+            "triggerDistanceMm",
+            78.3,
+            6
+        ),
+        ["edge-guard"] = (
+            """{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60,"speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900}""",
+            "maxSafeSpeedMmPerS",
+            265.24,
+            2
+        ),
+        ["reaction"] = (
+            """{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40,"actuatorTravelDeg":90,"actuatorDegPerS":300}""",
+            "mustNoticeAtMm",
+            100,
+            6
+        ),
+        ["push-over"] = (
+            """{"sensorAheadMm":55,"bumperAheadMm":40,"objectRadiusMm":8,"stopDistanceMm":21.5}""",
+            "extraForwardMaxMm",
+            33.5,
+            6
+        ),
         ["echo"] = ("""{"echoMicros":1750,"airTempC":12}""", "distanceMm", 296.19, 2),
-        ["power-budget"] = ("""{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80,"controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9,"idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""", "packV", 6, 9),
+        ["power-budget"] = (
+            """{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80,"controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9,"idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""",
+            "packV",
+            6,
+            9
+        ),
         ["signal-level"] = ("""{"outputHighV":5,"inputMaxV":5.5,"inputHighMinV":3}""", "safe", 1, 0),
         ["success-rate"] = ("""{"passes":91,"runs":100,"confidence":0.95}""", "high", 0.9519, 4),
-        ["wheel-travel"] = ("""{"wheelDiameterMm":62.4,"distanceMm":850,"motorTurnsPerWheelTurn":1.5,"motorSpeedDegPerS":400}""", "durationS", 5.8535, 4),
-        ["turn"] = ("""{"wheelDiameterMm":62.4,"trackWidthMm":118,"turnDeg":60,"style":"arc","arcRadiusMm":200,"motorTurnsPerWheelTurn":1,"motorSpeedDegPerS":300}""", "rightWheelDeg", 271.15, 2),
-        ["drive-fit"] = ("""{"pairs":[{"commanded":0.62,"measured":74},{"commanded":0.9,"measured":118},{"commanded":1.15,"measured":155}],"target":120,"confidence":0.95}""", "residualSd", 0.9854, 4),
-        ["gear-train"] = ("""{"stages":[{"driverTeeth":8,"drivenTeeth":24}],"motorSpeedDegPerS":900,"motorTorqueMNm":50,"efficiencyPerStage":0.9}""", "outputTorqueMNm", 135, 9),
-        ["click-encoder"] = ("""{"clicksPerEncoderTurn":4,"encoderTurnsPerWheelTurn":3,"wheelDiameterMm":43.2,"trackWidthMm":120,"samplePeriodMs":5,"readingsPerLevel":2,"pressedFraction":0.5}""", "maxWheelTurnsPerS", 4.1667, 4),
-        ["axis-travel"] = ("""{"kind":"screw","leadMm":8,"gearRatio":1,"travelMm":40,"motorSpeedDegPerS":360,"stallFactor":1.5}""", "giveUpAfterS", 7.7, 9),
-        ["load-seat"] = ("""{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0}""", "maxTurnRateDegPerS", 317.24, 2),
-        ["move-end"] = ("""{"distanceMm":600,"speedMmPerS":180,"speedSdPercent":3,"resolutionMm":2.5,"slipSdPercent":1.2,"coastSdMm":2,"samplePeriodMs":10,"noiseSdMm":1,"brakeSdMm":1.5}""", "countedSdMm", 7.5074, 4),
-        ["path-error"] = ("""{"moves":[{"kind":"straight","distanceMm":800,"distanceSdMm":6,"veerSdDegPerM":2},{"kind":"turn","turnDeg":90,"turnSdDeg":3},{"kind":"straight","distanceMm":500,"distanceSdMm":4,"veerSdDegPerM":2}],"startSdMm":5,"startHeadingSdDeg":1}""", "sdXMm", 32.1953, 4),
-        ["line-switch"] = ("""{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40}""", "weaveMm", 2.2373, 4),
-        ["line-gain"] = ("""{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40}""", "K", 0.08167, 5),
+        ["wheel-travel"] = (
+            """{"wheelDiameterMm":62.4,"distanceMm":850,"motorTurnsPerWheelTurn":1.5,"motorSpeedDegPerS":400}""",
+            "durationS",
+            5.8535,
+            4
+        ),
+        ["turn"] = (
+            """{"wheelDiameterMm":62.4,"trackWidthMm":118,"turnDeg":60,"style":"arc","arcRadiusMm":200,"motorTurnsPerWheelTurn":1,"motorSpeedDegPerS":300}""",
+            "rightWheelDeg",
+            271.15,
+            2
+        ),
+        ["drive-fit"] = (
+            """{"pairs":[{"commanded":0.62,"measured":74},{"commanded":0.9,"measured":118},{"commanded":1.15,"measured":155}],"target":120,"confidence":0.95}""",
+            "residualSd",
+            0.9854,
+            4
+        ),
+        ["gear-train"] = (
+            """{"stages":[{"driverTeeth":8,"drivenTeeth":24}],"motorSpeedDegPerS":900,"motorTorqueMNm":50,"efficiencyPerStage":0.9}""",
+            "outputTorqueMNm",
+            135,
+            9
+        ),
+        ["click-encoder"] = (
+            """{"clicksPerEncoderTurn":4,"encoderTurnsPerWheelTurn":3,"wheelDiameterMm":43.2,"trackWidthMm":120,"samplePeriodMs":5,"readingsPerLevel":2,"pressedFraction":0.5}""",
+            "maxWheelTurnsPerS",
+            4.1667,
+            4
+        ),
+        ["axis-travel"] = (
+            """{"kind":"screw","leadMm":8,"gearRatio":1,"travelMm":40,"motorSpeedDegPerS":360,"stallFactor":1.5}""",
+            "giveUpAfterS",
+            7.7,
+            9
+        ),
+        ["load-seat"] = (
+            """{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0}""",
+            "maxTurnRateDegPerS",
+            317.24,
+            2
+        ),
+        ["move-end"] = (
+            """{"distanceMm":600,"speedMmPerS":180,"speedSdPercent":3,"resolutionMm":2.5,"slipSdPercent":1.2,"coastSdMm":2,"samplePeriodMs":10,"noiseSdMm":1,"brakeSdMm":1.5}""",
+            "countedSdMm",
+            7.5074,
+            4
+        ),
+        ["path-error"] = (
+            """{"moves":[{"kind":"straight","distanceMm":800,"distanceSdMm":6,"veerSdDegPerM":2},{"kind":"turn","turnDeg":90,"turnSdDeg":3},{"kind":"straight","distanceMm":500,"distanceSdMm":4,"veerSdDegPerM":2}],"startSdMm":5,"startHeadingSdDeg":1}""",
+            "sdXMm",
+            32.1953,
+            4
+        ),
+        ["line-switch"] = (
+            """{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40}""",
+            "weaveMm",
+            2.2373,
+            4
+        ),
+        ["line-gain"] = (
+            """{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40}""",
+            "K",
+            0.08167,
+            5
+        ),
         ["stick-mix"] = ("""{"forwardDeg":70,"turnDeg":-35,"deadbandDeg":15,"fullScaleDeg":90}""", "leftPercent", 46.667, 3),
         ["meter"] = ("""{"wheelDeg":3600,"wheelDiameterMm":100,"ratePer100Mm":0.3,"startCharge":1.5,"roundTo":0.05}""", "charge", 10.9, 9),
-        ["branches"] = ("""{"branches":[{"name":"a","steps":[{"label":"x","seconds":2,"repeats":3}]},{"name":"b","steps":[{"label":"y","seconds":5,"repeats":1}]}]}""", "totals[0].seconds", 6, 9),
+        ["branches"] = (
+            """{"branches":[{"name":"a","steps":[{"label":"x","seconds":2,"repeats":3}]},{"name":"b","steps":[{"label":"y","seconds":5,"repeats":1}]}]}""",
+            "totals[0].seconds",
+            6,
+            9
+        ),
         ["compare-rates"] = ("""{"before":{"passes":6,"runs":10},"after":{"passes":9,"runs":10},"confidence":0.95}""", "high", 0.5988, 4),
-        ["colours"] = ("""{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]},{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""", "accuracy", 1, 9),
+        ["colours"] = (
+            """{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]},{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""",
+            "accuracy",
+            1,
+            9
+        ),
     };
 
     private async Task<(HttpStatusCode Status, JsonElement Body)> Post(string name, string json)
@@ -62,7 +172,8 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         var (status, answer) = await Post(name, body);
         Assert.True(status == HttpStatusCode.OK, answer.ToString());
         var at = answer.GetProperty("result");
-        foreach (var part in field.Replace("[0]", ".0").Split('.')) at = int.TryParse(part, out var i) ? at[i] : at.GetProperty(part);
+        foreach (var part in field.Replace("[0]", ".0").Split('.'))
+            at = int.TryParse(part, out var i) ? at[i] : at.GetProperty(part);
         Assert.Equal(value, at.ValueKind == JsonValueKind.True ? 1 : at.GetDouble(), digits);
         Assert.NotEqual(0, answer.GetProperty("steps").GetArrayLength());
         // Nothing answers NaN or infinity: every number of the answer is a JSON number.
@@ -77,16 +188,22 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             foreach (var (key, child) in o.ToArray())
             {
                 var here = path == "" ? key : $"{path}.{key}";
-                if (child is JsonValue v && v.GetValueKind() == JsonValueKind.Number) yield return (here, n => o[key] = n);
-                else if (child is not null) foreach (var inner in Numbers(child, here)) yield return inner;
+                if (child is JsonValue v && v.GetValueKind() == JsonValueKind.Number)
+                    yield return (here, n => o[key] = n);
+                else if (child is not null)
+                    foreach (var inner in Numbers(child, here))
+                        yield return inner;
             }
         else if (node is JsonArray a)
             for (var i = 0; i < a.Count; i++)
             {
                 var at = i;
                 var here = $"{path}[{i}]";
-                if (a[i] is JsonValue v && v.GetValueKind() == JsonValueKind.Number) yield return (here, n => a[at] = n);
-                else if (a[i] is { } child) foreach (var inner in Numbers(child, here)) yield return inner;
+                if (a[i] is JsonValue v && v.GetValueKind() == JsonValueKind.Number)
+                    yield return (here, n => a[at] = n);
+                else if (a[i] is { } child)
+                    foreach (var inner in Numbers(child, here))
+                        yield return inner;
             }
     }
 
@@ -97,16 +214,16 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         var paths = Numbers(JsonNode.Parse(Sums[name].Body)!).Select(n => n.Path).ToArray();
         Assert.NotEmpty(paths);
         foreach (var path in paths)
-            foreach (var bad in new[] { "\"12 mm\"", "1e999", "true" })
-            {
-                var body = JsonNode.Parse(Sums[name].Body)!;
-                Numbers(body).First(n => n.Path == path).Set(JsonValue.Create("?"));
-                var (status, answer) = await Post(name, body.ToJsonString().Replace("\"?\"", bad));
-                Assert.True(status == HttpStatusCode.BadRequest, $"{name} {path} = {bad}: {(int)status} {answer}");
-                var fields = answer.GetProperty("errors").EnumerateObject().Select(e => e.Name).ToArray();
-                // A sample of three numbers is named as a whole: which of them is wrong is plain to see.
-                Assert.True(fields.Any(f => f == path || path.StartsWith(f + "[")), $"{name} {path} = {bad} named {string.Join(", ", fields)}");
-            }
+        foreach (var bad in new[] { "\"12 mm\"", "1e999", "true" })
+        {
+            var body = JsonNode.Parse(Sums[name].Body)!;
+            Numbers(body).First(n => n.Path == path).Set(JsonValue.Create("?"));
+            var (status, answer) = await Post(name, body.ToJsonString().Replace("\"?\"", bad));
+            Assert.True(status == HttpStatusCode.BadRequest, $"{name} {path} = {bad}: {(int)status} {answer}");
+            var fields = answer.GetProperty("errors").EnumerateObject().Select(e => e.Name).ToArray();
+            // A sample of three numbers is named as a whole: which of them is wrong is plain to see.
+            Assert.True(fields.Any(f => f == path || path.StartsWith(f + "[")), $"{name} {path} = {bad} named {string.Join(", ", fields)}");
+        }
     }
 
     [Theory]
@@ -114,14 +231,15 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     public async Task Negative_and_huge_are_answered_or_refused_and_never_break(string name)
     {
         foreach (var path in Numbers(JsonNode.Parse(Sums[name].Body)!).Select(n => n.Path).ToArray())
-            foreach (var odd in new[] { -1.0, 0, 1e300, -1e300, 1e-300 })
-            {
-                var body = JsonNode.Parse(Sums[name].Body)!;
-                Numbers(body).First(n => n.Path == path).Set(JsonValue.Create(odd));
-                var (status, answer) = await Post(name, body.ToJsonString());
-                Assert.True(status is HttpStatusCode.OK or HttpStatusCode.BadRequest, $"{name} {path} = {odd}: {(int)status} {answer}");
-                if (status == HttpStatusCode.BadRequest) Assert.NotEmpty(answer.GetProperty("errors").EnumerateObject());
-            }
+        foreach (var odd in new[] { -1.0, 0, 1e300, -1e300, 1e-300 })
+        {
+            var body = JsonNode.Parse(Sums[name].Body)!;
+            Numbers(body).First(n => n.Path == path).Set(JsonValue.Create(odd));
+            var (status, answer) = await Post(name, body.ToJsonString());
+            Assert.True(status is HttpStatusCode.OK or HttpStatusCode.BadRequest, $"{name} {path} = {odd}: {(int)status} {answer}");
+            if (status == HttpStatusCode.BadRequest)
+                Assert.NotEmpty(answer.GetProperty("errors").EnumerateObject());
+        }
     }
 
     [Theory]
@@ -130,8 +248,27 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     [InlineData("marker-pass", "markerLengthMm", "spotDiameterMm", "samplePeriodMs", "readingsNeeded")]
     [InlineData("sweep", "targetWidthMm", "rangeMm", "beamHalfAngleDeg", "samplePeriodMs", "readingsNeeded")]
     [InlineData("stop-distance", "approachSpeedMmPerS", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs", "targetGapMm")]
-    [InlineData("edge-guard", "sensorAheadMm", "sensorOffsetsMm", "halfTrackMm", "approachAngleMaxDeg", "speedMmPerS", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs", "decelMmPerS2")]
-    [InlineData("reaction", "objectSpeedMmPerS", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs", "actuatorTravelDeg", "actuatorDegPerS")]
+    [InlineData(
+        "edge-guard",
+        "sensorAheadMm",
+        "sensorOffsetsMm",
+        "halfTrackMm",
+        "approachAngleMaxDeg",
+        "speedMmPerS",
+        "samplePeriodMs",
+        "readingsNeeded",
+        "actuatorDelayMs",
+        "decelMmPerS2"
+    )]
+    [InlineData(
+        "reaction",
+        "objectSpeedMmPerS",
+        "samplePeriodMs",
+        "readingsNeeded",
+        "actuatorDelayMs",
+        "actuatorTravelDeg",
+        "actuatorDegPerS"
+    )]
     [InlineData("push-over", "sensorAheadMm", "bumperAheadMm", "objectRadiusMm", "stopDistanceMm")]
     [InlineData("power-budget", "cells", "voltsPerCell", "capacityMAh", "controllerOutputMaxMA", "controllerOutputV", "devices")]
     [InlineData("signal-level", "outputHighV", "inputMaxV", "inputHighMinV")]
@@ -143,10 +280,39 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     [InlineData("click-encoder", "clicksPerEncoderTurn", "encoderTurnsPerWheelTurn", "wheelDiameterMm", "trackWidthMm", "samplePeriodMs")]
     [InlineData("axis-travel", "kind", "motorSpeedDegPerS")]
     [InlineData("load-seat", "forkLengthMm", "seatGapMm", "loadDepthMm", "heelAheadMm", "frictionCoefficient")]
-    [InlineData("move-end", "distanceMm", "speedMmPerS", "speedSdPercent", "resolutionMm", "slipSdPercent", "coastSdMm", "samplePeriodMs", "noiseSdMm", "brakeSdMm")]
+    [InlineData(
+        "move-end",
+        "distanceMm",
+        "speedMmPerS",
+        "speedSdPercent",
+        "resolutionMm",
+        "slipSdPercent",
+        "coastSdMm",
+        "samplePeriodMs",
+        "noiseSdMm",
+        "brakeSdMm"
+    )]
     [InlineData("path-error", "moves")]
-    [InlineData("line-switch", "fastMmPerS", "slowMmPerS", "trackWidthMm", "sensorAheadMm", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs")]
-    [InlineData("line-gain", "speedMmPerS", "trackWidthMm", "sensorAheadMm", "contrastPercentPerMm", "maxWheelSpeedMmPerS", "samplePeriodMs", "actuatorDelayMs")]
+    [InlineData(
+        "line-switch",
+        "fastMmPerS",
+        "slowMmPerS",
+        "trackWidthMm",
+        "sensorAheadMm",
+        "samplePeriodMs",
+        "readingsNeeded",
+        "actuatorDelayMs"
+    )]
+    [InlineData(
+        "line-gain",
+        "speedMmPerS",
+        "trackWidthMm",
+        "sensorAheadMm",
+        "contrastPercentPerMm",
+        "maxWheelSpeedMmPerS",
+        "samplePeriodMs",
+        "actuatorDelayMs"
+    )]
     [InlineData("stick-mix", "forwardDeg", "turnDeg")]
     [InlineData("meter", "wheelDeg", "wheelDiameterMm", "ratePer100Mm")]
     [InlineData("branches", "branches")]

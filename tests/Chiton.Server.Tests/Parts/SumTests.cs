@@ -7,6 +7,7 @@ public class SumTests : IClassFixture<SumTests.Shared>
     public sealed class Shared : IDisposable
     {
         public Bench Bench { get; } = new();
+
         public void Dispose() => Bench.Dispose();
     }
 
@@ -23,7 +24,10 @@ public class SumTests : IClassFixture<SumTests.Shared>
     [Fact]
     public async Task A_sum_answers_result_steps_cautions_and_verdict()
     {
-        var (status, body) = await Sum("marker-pass", """{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310}""");
+        var (status, body) = await Sum(
+            "marker-pass",
+            """{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310}"""
+        );
         Assert.Equal(HttpStatusCode.OK, status);
         Assert.Equal(["result", "steps", "cautions", "verdict"], body.EnumerateObject().Select(p => p.Name));
         Assert.Equal(2000, body.GetProperty("result").GetProperty("maxSpeedMmPerS").GetDouble(), 6);

@@ -9,8 +9,20 @@ public class TrolleyTests
     private static async Task Cure(Bench bench, string code)
     {
         var program = await bench.Get(Bench.Rig + "/program");
-        var finding = program.GetProperty("findings").EnumerateArray().Single(f => f.GetProperty("code").GetString() == code && f.GetProperty("severity").GetString() == "risky");
-        await bench.Post(Bench.Rig + "/program/cure", new { baseRevision = program.GetProperty("revision").GetInt32(), code, line = finding.GetProperty("line").GetInt32(), copy = 1 });
+        var finding = program
+            .GetProperty("findings")
+            .EnumerateArray()
+            .Single(f => f.GetProperty("code").GetString() == code && f.GetProperty("severity").GetString() == "risky");
+        await bench.Post(
+            Bench.Rig + "/program/cure",
+            new
+            {
+                baseRevision = program.GetProperty("revision").GetInt32(),
+                code,
+                line = finding.GetProperty("line").GetInt32(),
+                copy = 1,
+            }
+        );
     }
 
     [Fact]
@@ -33,7 +45,10 @@ public class TrolleyTests
         var both = Of(await bench.Prove());
         Assert.True(both.Passes >= 190, $"both {both}");
         var program = await bench.Get(Bench.Rig + "/program");
-        Assert.DoesNotContain(program.GetProperty("findings").EnumerateArray(), f => f.GetProperty("severity").GetString() is "risky" or "stops");
+        Assert.DoesNotContain(
+            program.GetProperty("findings").EnumerateArray(),
+            f => f.GetProperty("severity").GetString() is "risky" or "stops"
+        );
     }
 
     [Theory]
@@ -53,7 +68,17 @@ public class TrolleyTests
     {
         using var bench = new Bench();
         var shipped = Of(await bench.Prove());
-        await bench.Send(HttpMethod.Put, Bench.Rig + "/calibration", new { copy = 1, sensor = "Tag eye", baseVersion = 1, school = "equalRisk" });
+        await bench.Send(
+            HttpMethod.Put,
+            Bench.Rig + "/calibration",
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                baseVersion = 1,
+                school = "equalRisk",
+            }
+        );
         Assert.True(Of(await bench.Prove()).Low > shipped.High);
     }
 
@@ -65,7 +90,13 @@ public class TrolleyTests
         async Task<string> Kind()
         {
             var lines = (await bench.Get(Bench.Rig + "/program")).GetProperty("lines").EnumerateArray();
-            return lines.Single(l => l.GetProperty("text").GetString()!.StartsWith("var cruise")).GetProperty("pieces").EnumerateArray().Last().GetProperty("provenance").GetString()!;
+            return lines
+                .Single(l => l.GetProperty("text").GetString()!.StartsWith("var cruise"))
+                .GetProperty("pieces")
+                .EnumerateArray()
+                .Last()
+                .GetProperty("provenance")
+                .GetString()!;
         }
         Assert.Equal("calculated", await Kind());
         await bench.Save((await bench.Script()).Replace("var beds = 0", "var beds = 1"));
@@ -81,9 +112,32 @@ public class TrolleyTests
     {
         using var bench = new Bench();
         var rig = await bench.Get(Bench.Rig + "?copy=2");
-        Assert.Equal("3 guesses", rig.GetProperty("plates").EnumerateArray().Single(p => p.GetProperty("part").GetString() == "move").GetProperty("line").GetString());
-        var one = await bench.Post(Bench.Rig + "/proofs", new { runs = 50, seed = 1, copy = 1 });
-        var two = await bench.Post(Bench.Rig + "/proofs", new { runs = 50, seed = 1, copy = 2 });
+        Assert.Equal(
+            "3 guesses",
+            rig.GetProperty("plates")
+                .EnumerateArray()
+                .Single(p => p.GetProperty("part").GetString() == "move")
+                .GetProperty("line")
+                .GetString()
+        );
+        var one = await bench.Post(
+            Bench.Rig + "/proofs",
+            new
+            {
+                runs = 50,
+                seed = 1,
+                copy = 1,
+            }
+        );
+        var two = await bench.Post(
+            Bench.Rig + "/proofs",
+            new
+            {
+                runs = 50,
+                seed = 1,
+                copy = 2,
+            }
+        );
         Assert.NotEqual(one.GetProperty("passes").GetInt32(), two.GetProperty("passes").GetInt32());
     }
 }

@@ -1,9 +1,11 @@
 namespace Chiton.Core.Programs.Engine;
 
-/// <summary>A set of small numbers, of which few are in it at a time: put in and taken out at once, and gone through without looking at the rest.</summary>
+/// <summary>A set of small numbers, of which few are in it at a time: put in and taken out at once, and gone through without looking at the
+/// rest.</summary>
 internal sealed class ActiveSet(int size)
 {
-    private readonly int[] items = new int[size], place = Places(size);
+    private readonly int[] items = new int[size],
+        place = Places(size);
 
     /// <summary>How many are in it.</summary>
     public int Count { get; private set; }
@@ -21,7 +23,8 @@ internal sealed class ActiveSet(int size)
     /// <summary>Puts one in; nothing happens when it is in already.</summary>
     public void Add(int item)
     {
-        if (place[item] >= 0) return;
+        if (place[item] >= 0)
+            return;
         place[item] = Count;
         items[Count++] = item;
     }
@@ -30,10 +33,12 @@ internal sealed class ActiveSet(int size)
     public void Remove(int item)
     {
         var at = place[item];
-        if (at < 0) return;
+        if (at < 0)
+            return;
         place[item] = -1;
         var last = items[--Count];
-        if (at == Count) return;
+        if (at == Count)
+            return;
         items[at] = last;
         place[last] = at;
     }
@@ -41,17 +46,21 @@ internal sealed class ActiveSet(int size)
     /// <summary>Puts one in so that all stand in rising order.</summary>
     public void AddInOrder(int item)
     {
-        if (place[item] >= 0) return;
+        if (place[item] >= 0)
+            return;
         var at = Count++;
-        for (; at > 0 && items[at - 1] > item; at--) place[items[at] = items[at - 1]] = at;
+        for (; at > 0 && items[at - 1] > item; at--)
+            place[items[at] = items[at - 1]] = at;
         place[items[at] = item] = at;
     }
 
     /// <summary>Takes one out; the others stay in their order.</summary>
     public void RemoveInOrder(int item)
     {
-        if (place[item] < 0) return;
-        for (var at = place[item]; at < Count - 1; at++) place[items[at] = items[at + 1]] = at;
+        if (place[item] < 0)
+            return;
+        for (var at = place[item]; at < Count - 1; at++)
+            place[items[at] = items[at + 1]] = at;
         place[item] = -1;
         Count--;
     }
@@ -59,7 +68,8 @@ internal sealed class ActiveSet(int size)
     /// <summary>Takes all out.</summary>
     public void Clear()
     {
-        foreach (var item in Items) place[item] = -1;
+        foreach (var item in Items)
+            place[item] = -1;
         Count = 0;
     }
 }

@@ -27,8 +27,13 @@ public static class ScriptCompiler
     private sealed class Builder(ProgramNode program, Vocabulary rig)
     {
         private readonly List<ScriptUnit?> units = [];
-        private readonly List<string> texts = [], variables = [], queues = [], programs = [.. rig.Programs];
-        private readonly Dictionary<string, int> slots = [], queueSlots = [], devices = [];
+        private readonly List<string> texts = [],
+            variables = [],
+            queues = [],
+            programs = [.. rig.Programs];
+        private readonly Dictionary<string, int> slots = [],
+            queueSlots = [],
+            devices = [];
         private readonly List<string> deviceNames = [];
         private readonly string[] sensors = [.. rig.Sensors.Select(s => s.Name)];
         private readonly string[] zones = [.. rig.Sensors.SelectMany(s => s.Zones).Distinct()];
@@ -39,26 +44,40 @@ public static class ScriptCompiler
         private int Tracker(int sensor, int needed)
         {
             var at = trackers.IndexOf(new(sensor, needed));
-            if (at < 0) { at = trackers.Count; trackers.Add(new(sensor, needed)); }
+            if (at < 0)
+            {
+                at = trackers.Count;
+                trackers.Add(new(sensor, needed));
+            }
             return at;
         }
 
         public CompiledScript Build()
         {
             // The plain zone of each sensor comes first: what “zone of” asks for.
-            for (var i = 0; i < sensors.Length; i++) trackers.Add(new(i, 1));
+            for (var i = 0; i < sensors.Length; i++)
+                trackers.Add(new(i, 1));
             foreach (var m in rig.Mechanisms)
             {
                 Device(m.Name);
                 // A motor of a mechanism is that mechanism: a command to either replaces the other.
-                foreach (var motor in m.Motors) devices.TryAdd(motor, devices[m.Name]);
+                foreach (var motor in m.Motors)
+                    devices.TryAdd(motor, devices[m.Name]);
             }
-            foreach (var a in rig.Actuators) if (!devices.ContainsKey(a.Name)) Device(a.Name);
+            foreach (var a in rig.Actuators)
+                if (!devices.ContainsKey(a.Name))
+                    Device(a.Name);
             var initial = new List<(int, Code)>();
             foreach (var head in program.Head)
             {
-                var (name, value) = head switch { VarNode v => (v.Name, v.Value), ConstNode c => (c.Name, c.Value), _ => ("", null) };
-                if (value is null) continue;
+                var (name, value) = head switch
+                {
+                    VarNode v => (v.Name, v.Value),
+                    ConstNode c => (c.Name, c.Value),
+                    _ => ("", null),
+                };
+                if (value is null)
+                    continue;
                 if (value is QueueNode)
                 {
                     queueSlots[name] = queues.Count;
@@ -75,12 +94,29 @@ public static class ScriptCompiler
             Code?[] rules = [.. program.Head.OfType<RuleNode>().Select(r => r.Holds is null ? null : Expr(r.Holds, null))];
             var made = units.OfType<ScriptUnit>().ToArray();
             var first = new int[made.Length];
-            for (var i = 1; i < made.Length; i++) first[i] = first[i - 1] + made[i - 1].Transitions.Length;
+            for (var i = 1; i < made.Length; i++)
+                first[i] = first[i - 1] + made[i - 1].Transitions.Length;
             return new()
             {
-                Trackers = [.. trackers], Numbers = numbers, Rules = rules, FirstStep = first, Steps = [.. made.SelectMany((u, n) => u.Transitions.Select((t, i) => Step(u, t, i, n == 0)))],
-                Program = program, Rig = rig, Units = [.. units.OfType<ScriptUnit>()], Sensors = sensors, IsSwitch = [.. rig.Sensors.Select(s => s.Switch)], PeriodMs = [.. rig.Sensors.Select(s => s.PeriodMs)], Zones = zones, Devices = [.. deviceNames], DeviceOf = devices,
-                Texts = [.. texts], Programs = [.. programs], Variables = [.. variables], Queues = [.. queues], Initial = [.. initial],
+                Trackers = [.. trackers],
+                Numbers = numbers,
+                Rules = rules,
+                FirstStep = first,
+                Steps = [.. made.SelectMany((u, n) => u.Transitions.Select((t, i) => Step(u, t, i, n == 0)))],
+                Program = program,
+                Rig = rig,
+                Units = [.. units.OfType<ScriptUnit>()],
+                Sensors = sensors,
+                IsSwitch = [.. rig.Sensors.Select(s => s.Switch)],
+                PeriodMs = [.. rig.Sensors.Select(s => s.PeriodMs)],
+                Zones = zones,
+                Devices = [.. deviceNames],
+                DeviceOf = devices,
+                Texts = [.. texts],
+                Programs = [.. programs],
+                Variables = [.. variables],
+                Queues = [.. queues],
+                Initial = [.. initial],
             };
         }
 
@@ -100,7 +136,11 @@ public static class ScriptCompiler
         private int Text(string text)
         {
             var at = texts.IndexOf(text);
-            if (at < 0) { at = texts.Count; texts.Add(text); }
+            if (at < 0)
+            {
+                at = texts.Count;
+                texts.Add(text);
+            }
             return at;
         }
 
@@ -109,7 +149,11 @@ public static class ScriptCompiler
         private ScriptUnit Unit(string name, Sequence<RegionNode> regions, int[] parameterSlots)
         {
             var nodes = new List<ChartNode> { new(NodeKind.Compound, -1), new(NodeKind.Parallel, 0) };
-            var infos = new List<ScriptNode> { new() { Path = "" }, new() { Path = "" } };
+            var infos = new List<ScriptNode>
+            {
+                new() { Path = "" },
+                new() { Path = "" },
+            };
             var found = new List<(StateNode State, int Node, RegionNode Top)>();
             var histories = new List<(HistoryNode History, int Node, RegionNode Top)>();
             var places = new Dictionary<(string, string), List<int>>();
@@ -117,21 +161,34 @@ public static class ScriptCompiler
             void Region(RegionNode region, int parent, string path, RegionNode top)
             {
                 var own = nodes.Count;
-                var here = region.Name == "" ? path : path == "" ? region.Name : $"{path}.{region.Name}";
+                var here =
+                    region.Name == "" ? path
+                    : path == "" ? region.Name
+                    : $"{path}.{region.Name}";
                 nodes.Add(new(NodeKind.Compound, parent));
                 infos.Add(new() { Path = here });
-                foreach (var state in region.States) State(state, own, here, top, [region.Name]);
+                foreach (var state in region.States)
+                    State(state, own, here, top, [region.Name]);
             }
             void State(StateNode state, int parent, string path, RegionNode top, string[] within)
             {
                 var own = nodes.Count;
                 var here = path == "" ? state.Name : $"{path}.{state.Name}";
-                nodes.Add(new(state.Final ? NodeKind.Final : state.Regions.Count > 0 ? NodeKind.Parallel : state.States.Count > 0 ? NodeKind.Compound : NodeKind.Atomic, parent));
+                nodes.Add(
+                    new(
+                        state.Final ? NodeKind.Final
+                            : state.Regions.Count > 0 ? NodeKind.Parallel
+                            : state.States.Count > 0 ? NodeKind.Compound
+                            : NodeKind.Atomic,
+                        parent
+                    )
+                );
                 infos.Add(new() { Path = here, State = state });
                 found.Add((state, own, top));
                 foreach (var region in within)
                 {
-                    if (!places.TryGetValue((region, state.Name), out var list)) places[(region, state.Name)] = list = [];
+                    if (!places.TryGetValue((region, state.Name), out var list))
+                        places[(region, state.Name)] = list = [];
                     list.Add(own);
                 }
                 foreach (var history in state.Histories)
@@ -140,17 +197,20 @@ public static class ScriptCompiler
                     nodes.Add(new(history.Deep ? NodeKind.DeepHistory : NodeKind.ShallowHistory, own));
                     infos.Add(new() { Path = $"{here}.{history.Name}" });
                 }
-                foreach (var inner in state.States) State(inner, own, here, top, within);
+                foreach (var inner in state.States)
+                    State(inner, own, here, top, within);
                 foreach (var region in state.Regions)
                 {
                     var node = nodes.Count;
                     var at = $"{here}.{region.Name}";
                     nodes.Add(new(NodeKind.Compound, own));
                     infos.Add(new() { Path = at });
-                    foreach (var inner in region.States) State(inner, node, at, top, [.. within, region.Name]);
+                    foreach (var inner in region.States)
+                        State(inner, node, at, top, [.. within, region.Name]);
                 }
             }
-            foreach (var region in regions) Region(region, 1, "", region);
+            foreach (var region in regions)
+                Region(region, 1, "", region);
 
             var transitions = new List<ChartTransition>();
             var meanings = new List<ScriptTransition>();
@@ -162,18 +222,28 @@ public static class ScriptCompiler
                 return transitions.Count - 1;
             }
             // Where a compound begins.
-            var initials = found.Where(f => f.State.Initial).GroupBy(f => nodes[f.Node].Parent).ToDictionary(g => g.Key, g => g.First().Node);
+            var initials = found
+                .Where(f => f.State.Initial)
+                .GroupBy(f => nodes[f.Node].Parent)
+                .ToDictionary(g => g.Key, g => g.First().Node);
             for (var n = 2; n < nodes.Count; n++)
             {
-                if (nodes[n].Kind != NodeKind.Compound) continue;
-                if (initials.TryGetValue(n, out var initial)) nodes[n] = nodes[n] with { Default = Default(n, initial) };
+                if (nodes[n].Kind != NodeKind.Compound)
+                    continue;
+                if (initials.TryGetValue(n, out var initial))
+                    nodes[n] = nodes[n] with { Default = Default(n, initial) };
             }
             bool IsIn(int a, int b)
             {
-                for (var n = nodes[a].Parent; n >= 0; n = nodes[n].Parent) if (n == b) return true;
+                for (var n = nodes[a].Parent; n >= 0; n = nodes[n].Parent)
+                    if (n == b)
+                        return true;
                 return false;
             }
-            var named = found.Select(f => (f.State.Name, f.Node, f.Top)).Concat(histories.Select(h => (h.History.Name, h.Node, h.Top))).ToLookup(f => f.Name);
+            var named = found
+                .Select(f => (f.State.Name, f.Node, f.Top))
+                .Concat(histories.Select(h => (h.History.Name, h.Node, h.Top)))
+                .ToLookup(f => f.Name);
             // The nearest of that name: the one whose common home with the source lies deepest.
             int Find(string target, int from, RegionNode top)
             {
@@ -181,16 +251,27 @@ public static class ScriptCompiler
                 var depth = -1;
                 foreach (var (_, node, home_) in named[target])
                 {
-                    if (!ReferenceEquals(home_, top)) continue;
+                    if (!ReferenceEquals(home_, top))
+                        continue;
                     var home = node;
-                    while (home != from && !IsIn(from, home)) home = nodes[home].Parent;
+                    while (home != from && !IsIn(from, home))
+                        home = nodes[home].Parent;
                     var d = 0;
-                    for (var x = home; x >= 0; x = nodes[x].Parent) d++;
-                    if (d > depth) (best, depth) = (node, d);
+                    for (var x = home; x >= 0; x = nodes[x].Parent)
+                        d++;
+                    if (d > depth)
+                        (best, depth) = (node, d);
                 }
                 return best;
             }
-            foreach (var (history, node, top) in histories) nodes[node] = nodes[node] with { Default = Default(node, found.Where(f => IsIn(f.Node, nodes[node].Parent) && f.State.Name == history.Target).Select(f => f.Node).First()) };
+            foreach (var (history, node, top) in histories)
+                nodes[node] = nodes[node] with
+                {
+                    Default = Default(
+                        node,
+                        found.Where(f => IsIn(f.Node, nodes[node].Parent) && f.State.Name == history.Target).Select(f => f.Node).First()
+                    ),
+                };
             foreach (var (state, node, top) in found)
             {
                 var own = new List<int>();
@@ -207,50 +288,131 @@ public static class ScriptCompiler
                 infos[node].While = Roots(state, ActivityMoment.While, activities);
                 infos[node].Exit = Roots(state, ActivityMoment.Exit, activities);
             }
-            return new() { Chart = new(nodes, transitions), Nodes = [.. infos], Transitions = [.. meanings], Activities = [.. activities], Parameters = parameterSlots, Name = name, Places = places.ToDictionary(p => p.Key, p => p.Value.ToArray()) };
+            return new()
+            {
+                Chart = new(nodes, transitions),
+                Nodes = [.. infos],
+                Transitions = [.. meanings],
+                Activities = [.. activities],
+                Parameters = parameterSlots,
+                Name = name,
+                Places = places.ToDictionary(p => p.Key, p => p.Value.ToArray()),
+            };
         }
 
         private int[] Roots(StateNode state, ActivityMoment moment, List<ScriptActivity> into) =>
-            [.. state.Lines.OfType<ActivityNode>().Where(a => a.Moment == moment).SelectMany(a => a.Actions).Select(a => Activity(a, into))];
+            [
+                .. state
+                    .Lines.OfType<ActivityNode>()
+                    .Where(a => a.Moment == moment)
+                    .SelectMany(a => a.Actions)
+                    .Select(a => Activity(a, into)),
+            ];
 
         private ScriptTransition Meaning(TransitionNode t, List<ScriptActivity> into)
         {
             var guard = t.Guard is null ? null : Expr(t.Guard, null);
             int[] roots = [.. t.Actions.Select(a => Activity(a, into))];
-            ScriptTransition Made(FireKind kind, int sensor = -1, int zone = -1, int needed = 1, PressKind press = default, int device = -1, int text = -1, int from = -1, int[]? vars = null, Code? condition = null, Code? time = null, bool counts = false) =>
-                new() { Node = t, Kind = kind, Sensor = sensor, Zone = zone, Tracker = zone >= 0 ? Tracker(sensor, needed) : -1, Needed = needed, Press = press, Device = device, Text = text, From = from, Into = vars ?? [], Condition = condition, Time = time, Guard = guard, Roots = roots, Counts = counts };
+            ScriptTransition Made(
+                FireKind kind,
+                int sensor = -1,
+                int zone = -1,
+                int needed = 1,
+                PressKind press = default,
+                int device = -1,
+                int text = -1,
+                int from = -1,
+                int[]? vars = null,
+                Code? condition = null,
+                Code? time = null,
+                bool counts = false
+            ) =>
+                new()
+                {
+                    Node = t,
+                    Kind = kind,
+                    Sensor = sensor,
+                    Zone = zone,
+                    Tracker = zone >= 0 ? Tracker(sensor, needed) : -1,
+                    Needed = needed,
+                    Press = press,
+                    Device = device,
+                    Text = text,
+                    From = from,
+                    Into = vars ?? [],
+                    Condition = condition,
+                    Time = time,
+                    Guard = guard,
+                    Roots = roots,
+                    Counts = counts,
+                };
             int Readings(string? readings, ExprNode? time, int sensor) =>
-                readings is not null ? int.Parse(readings, System.Globalization.CultureInfo.InvariantCulture) : time is not null && Analysis.Constant(time) is { } s ? Math.Clamp((int)Math.Ceiling(s * 1000 / (sensor < 0 ? 10 : rig.Sensors[sensor].PeriodMs) - 1e-9), 1, 10_000) : 1;
+                readings is not null ? int.Parse(readings, System.Globalization.CultureInfo.InvariantCulture)
+                : time is not null && Analysis.Constant(time) is { } s
+                    ? Math.Clamp((int)Math.Ceiling(s * 1000 / (sensor < 0 ? 10 : rig.Sensors[sensor].PeriodMs) - 1e-9), 1, 10_000)
+                : 1;
             switch (t.Trigger)
             {
                 case ZoneTriggerNode z:
                     var eye = Array.IndexOf(sensors, z.Sensor);
-                    return Made(z.Relation switch { ZoneRelation.Is => FireKind.Level, ZoneRelation.Becomes => FireKind.Edge, _ => FireKind.Leave }, eye, Array.IndexOf(zones, z.Zone), Readings(z.Readings, z.For, eye), condition: z.Relation == ZoneRelation.Is ? new InZone(Tracker(eye, Readings(z.Readings, z.For, eye)), Array.IndexOf(zones, z.Zone)) : null);
+                    return Made(
+                        z.Relation switch
+                        {
+                            ZoneRelation.Is => FireKind.Level,
+                            ZoneRelation.Becomes => FireKind.Edge,
+                            _ => FireKind.Leave,
+                        },
+                        eye,
+                        Array.IndexOf(zones, z.Zone),
+                        Readings(z.Readings, z.For, eye),
+                        condition: z.Relation == ZoneRelation.Is
+                            ? new InZone(Tracker(eye, Readings(z.Readings, z.For, eye)), Array.IndexOf(zones, z.Zone))
+                            : null
+                    );
                 case ConditionTriggerNode c:
                     var read = Sensors(c.Condition).Select(s => Array.IndexOf(sensors, s)).DefaultIfEmpty(-1).First();
                     var needed = Readings(c.Readings, c.For, read);
-                    if (read >= 0 && needed > 1) numbers[read] = true;
+                    if (read >= 0 && needed > 1)
+                        numbers[read] = true;
                     return Made(FireKind.Level, read, needed: needed, condition: Expr(c.Condition, t), counts: needed > 1);
-                case PressTriggerNode p: return Made(FireKind.Press, Array.IndexOf(sensors, p.Sensor), press: p.Kind, time: p.Time is null ? null : Expr(p.Time, null));
-                case StallTriggerNode s: return Made(FireKind.Stall, device: devices[s.Device]);
-                case ToldTriggerNode m: return Made(FireKind.Told, text: Text(m.Text), from: m.From is null ? -1 : programs.IndexOf(m.From), vars: [.. m.Into.Select(v => slots.TryGetValue(v, out var slot) ? slot : ~queueSlots[v])]);
-                case SilenceTriggerNode n: return Made(FireKind.Silence, time: Expr(n.Time, null));
-                case AfterTriggerNode a: return Made(FireKind.After, time: Expr(a.Time, null));
-                case EveryTriggerNode e: return Made(FireKind.Every, time: Expr(e.Time, null));
-                default: return Made(FireKind.Always, condition: new Constant(1));
+                case PressTriggerNode p:
+                    return Made(
+                        FireKind.Press,
+                        Array.IndexOf(sensors, p.Sensor),
+                        press: p.Kind,
+                        time: p.Time is null ? null : Expr(p.Time, null)
+                    );
+                case StallTriggerNode s:
+                    return Made(FireKind.Stall, device: devices[s.Device]);
+                case ToldTriggerNode m:
+                    return Made(
+                        FireKind.Told,
+                        text: Text(m.Text),
+                        from: m.From is null ? -1 : programs.IndexOf(m.From),
+                        vars: [.. m.Into.Select(v => slots.TryGetValue(v, out var slot) ? slot : ~queueSlots[v])]
+                    );
+                case SilenceTriggerNode n:
+                    return Made(FireKind.Silence, time: Expr(n.Time, null));
+                case AfterTriggerNode a:
+                    return Made(FireKind.After, time: Expr(a.Time, null));
+                case EveryTriggerNode e:
+                    return Made(FireKind.Every, time: Expr(e.Time, null));
+                default:
+                    return Made(FireKind.Always, condition: new Constant(1));
             }
         }
 
-        private static IEnumerable<string> Sensors(ExprNode node) => node switch
-        {
-            ReadingNode r => [r.Sensor],
-            PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
-            BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
-            UnaryNode u => Sensors(u.Operand),
-            CallNode c => c.Arguments.SelectMany(Sensors),
-            HoldsNode h => Sensors(h.Value),
-            _ => [],
-        };
+        private static IEnumerable<string> Sensors(ExprNode node) =>
+            node switch
+            {
+                ReadingNode r => [r.Sensor],
+                PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
+                BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
+                UnaryNode u => Sensors(u.Operand),
+                CallNode c => c.Arguments.SelectMany(Sensors),
+                HoldsNode h => Sensors(h.Value),
+                _ => [],
+            };
 
         // ---- activities ----
 
@@ -258,44 +420,228 @@ public static class ScriptCompiler
         {
             int Add(ScriptActivity made)
             {
-                foreach (var child in made.Children) into[child].Parent = into.Count;
+                foreach (var child in made.Children)
+                    into[child].Parent = into.Count;
                 into.Add(made);
                 return into.Count - 1;
             }
             int[] Inner(Sequence<ActionNode> list) => [.. list.Select(a => Activity(a, into))];
-            int Drive() => rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).Select(m => devices[m.Name]).DefaultIfEmpty(-1).First();
-            int Move(int device, bool finite, Code? value, Code? second = null, Code? lasts = null) => Add(new() { Kind = DoKind.Move, Device = device, Finite = finite, Value = value, Second = second, Lasts = lasts, Node = action });
+            int Drive() =>
+                rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).Select(m => devices[m.Name]).DefaultIfEmpty(-1).First();
+            int Move(int device, bool finite, Code? value, Code? second = null, Code? lasts = null) =>
+                Add(
+                    new()
+                    {
+                        Kind = DoKind.Move,
+                        Device = device,
+                        Finite = finite,
+                        Value = value,
+                        Second = second,
+                        Lasts = lasts,
+                        Node = action,
+                    }
+                );
             switch (action)
             {
-                case ThenNode t: return Add(new() { Kind = DoKind.Then, Children = Inner(t.Steps), Node = t });
-                case TogetherNode t: return Add(new() { Kind = DoKind.Together, Children = Inner(t.Parts), Node = t });
-                case GroupNode g: return Add(new() { Kind = DoKind.Together, Children = Inner(g.Actions), Node = g });
-                case RepeatNode r: return Add(new() { Kind = DoKind.Repeat, Children = [Add(new() { Kind = DoKind.Together, Children = Inner(r.Actions) })], Value = Expr(r.Times, null), Node = r });
-                case SetNode s when queueSlots.TryGetValue(s.Variable, out var emptied): return Add(new() { Kind = DoKind.Set, Slot = ~emptied, Node = s });
-                case SetNode s: return Add(new() { Kind = DoKind.Set, Slot = slots[s.Variable], Value = Expr(s.Value, null), Node = s });
-                case PushNode q: return Add(new() { Kind = DoKind.Push, Slot = queueSlots[q.Queue], Value = Expr(q.Value, null), Node = q });
-                case TakeNode q: return Add(new() { Kind = DoKind.Take, Slot = queueSlots[q.Queue], Other = slots[q.Variable], Node = q });
-                case TellNode t: return Add(new() { Kind = DoKind.Tell, Slot = programs.IndexOf(t.Program), Other = Text(t.Text), Args = [.. t.With.Select(w => Expr(w, null))], Node = t });
-                case ZeroNode z: return Add(new() { Kind = DoKind.Zero, Device = devices[z.Device], Node = z });
-                case ShowNode s: return Add(new() { Kind = DoKind.Show, Other = Text(s.Text), Node = s });
-                case ShowValueNode s: return Add(new() { Kind = DoKind.Show, Value = Expr(s.Value, null), Node = s });
-                case LampNode l: return Add(new() { Kind = l.On ? DoKind.LampOn : DoKind.LampOff, Device = devices[l.Lamp], Node = l });
-                case StopNode s: return Add(new() { Kind = DoKind.Stop, Device = devices[s.Motor], Node = s });
-                case StopAllNode: return Add(new() { Kind = DoKind.StopAll, Node = action });
-                case RunNode r: return Move(devices[r.Motor], r.Amount is not null || r.UpTo is not null, Expr(r.Speed, null), r.Amount is null ? null : Expr(r.Amount, null), r.UpTo is null ? null : Expr(r.UpTo, null));
-                case DriveNode d: return Move(Drive(), d.Distance is not null || d.Time is not null, Expr(d.Speed, null), d.Distance is null ? null : Expr(d.Distance, null), d.Time is null ? null : Expr(d.Time, null));
-                case TurnRobotNode t: return Move(Drive(), true, Expr(t.Speed, null), Expr(t.Angle, null));
-                case SteerNode s: return Move(Drive(), false, Expr(s.Left, null), Expr(s.Right, null));
-                case FollowNode f: return Move(Drive(), false, Expr(f.Speed, null), Expr(f.Gain, null));
+                case ThenNode t:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Then,
+                            Children = Inner(t.Steps),
+                            Node = t,
+                        }
+                    );
+                case TogetherNode t:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Together,
+                            Children = Inner(t.Parts),
+                            Node = t,
+                        }
+                    );
+                case GroupNode g:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Together,
+                            Children = Inner(g.Actions),
+                            Node = g,
+                        }
+                    );
+                case RepeatNode r:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Repeat,
+                            Children = [Add(new() { Kind = DoKind.Together, Children = Inner(r.Actions) })],
+                            Value = Expr(r.Times, null),
+                            Node = r,
+                        }
+                    );
+                case SetNode s when queueSlots.TryGetValue(s.Variable, out var emptied):
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Set,
+                            Slot = ~emptied,
+                            Node = s,
+                        }
+                    );
+                case SetNode s:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Set,
+                            Slot = slots[s.Variable],
+                            Value = Expr(s.Value, null),
+                            Node = s,
+                        }
+                    );
+                case PushNode q:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Push,
+                            Slot = queueSlots[q.Queue],
+                            Value = Expr(q.Value, null),
+                            Node = q,
+                        }
+                    );
+                case TakeNode q:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Take,
+                            Slot = queueSlots[q.Queue],
+                            Other = slots[q.Variable],
+                            Node = q,
+                        }
+                    );
+                case TellNode t:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Tell,
+                            Slot = programs.IndexOf(t.Program),
+                            Other = Text(t.Text),
+                            Args = [.. t.With.Select(w => Expr(w, null))],
+                            Node = t,
+                        }
+                    );
+                case ZeroNode z:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Zero,
+                            Device = devices[z.Device],
+                            Node = z,
+                        }
+                    );
+                case ShowNode s:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Show,
+                            Other = Text(s.Text),
+                            Node = s,
+                        }
+                    );
+                case ShowValueNode s:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Show,
+                            Value = Expr(s.Value, null),
+                            Node = s,
+                        }
+                    );
+                case LampNode l:
+                    return Add(
+                        new()
+                        {
+                            Kind = l.On ? DoKind.LampOn : DoKind.LampOff,
+                            Device = devices[l.Lamp],
+                            Node = l,
+                        }
+                    );
+                case StopNode s:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Stop,
+                            Device = devices[s.Motor],
+                            Node = s,
+                        }
+                    );
+                case StopAllNode:
+                    return Add(new() { Kind = DoKind.StopAll, Node = action });
+                case RunNode r:
+                    return Move(
+                        devices[r.Motor],
+                        r.Amount is not null || r.UpTo is not null,
+                        Expr(r.Speed, null),
+                        r.Amount is null ? null : Expr(r.Amount, null),
+                        r.UpTo is null ? null : Expr(r.UpTo, null)
+                    );
+                case DriveNode d:
+                    return Move(
+                        Drive(),
+                        d.Distance is not null || d.Time is not null,
+                        Expr(d.Speed, null),
+                        d.Distance is null ? null : Expr(d.Distance, null),
+                        d.Time is null ? null : Expr(d.Time, null)
+                    );
+                case TurnRobotNode t:
+                    return Move(Drive(), true, Expr(t.Speed, null), Expr(t.Angle, null));
+                case SteerNode s:
+                    return Move(Drive(), false, Expr(s.Left, null), Expr(s.Right, null));
+                case FollowNode f:
+                    return Move(Drive(), false, Expr(f.Speed, null), Expr(f.Gain, null));
                 // Nobody hears a servo arrive: its done is a time.
-                case SendNode s: return Move(devices[s.Device], true, null, lasts: rig.MotorOf(s.Device) == ActuatorKind.Servo ? new Constant(ServoS) : null);
-                case SetServoNode s: return Move(devices[s.Device], true, s.Angle is null ? null : Expr(s.Angle, null), lasts: new Constant(ServoS));
-                case StepNode s: return Move(devices[s.Device], true, Expr(s.Count, null), Expr(s.Rate, null), new Ratio(Expr(s.Count, null), Expr(s.Rate, null)));
-                case BlinkNode b: return Move(devices[b.Lamp], b.Times is not null, Expr(b.On, null), Expr(b.Off, null), b.Times is null ? null : new Blinks(Expr(b.On, null), Expr(b.Off, null), Expr(b.Times, null)));
-                case ToneNode t: return Move(Sounder(), true, Expr(t.Frequency, null), null, Expr(t.Time, null));
-                case PlayNode: return Move(Sounder(), true, null, null, new Constant(PlayS));
-                case DoNode d: return Add(new() { Kind = DoKind.Routine, Finite = true, Args = [.. d.Arguments.Select(a => Expr(a, null))], Unit = Call(d), Node = d });
-                default: throw new InvalidOperationException($"No table form for {action.GetType().Name}.");
+                case SendNode s:
+                    return Move(
+                        devices[s.Device],
+                        true,
+                        null,
+                        lasts: rig.MotorOf(s.Device) == ActuatorKind.Servo ? new Constant(ServoS) : null
+                    );
+                case SetServoNode s:
+                    return Move(devices[s.Device], true, s.Angle is null ? null : Expr(s.Angle, null), lasts: new Constant(ServoS));
+                case StepNode s:
+                    return Move(
+                        devices[s.Device],
+                        true,
+                        Expr(s.Count, null),
+                        Expr(s.Rate, null),
+                        new Ratio(Expr(s.Count, null), Expr(s.Rate, null))
+                    );
+                case BlinkNode b:
+                    return Move(
+                        devices[b.Lamp],
+                        b.Times is not null,
+                        Expr(b.On, null),
+                        Expr(b.Off, null),
+                        b.Times is null ? null : new Blinks(Expr(b.On, null), Expr(b.Off, null), Expr(b.Times, null))
+                    );
+                case ToneNode t:
+                    return Move(Sounder(), true, Expr(t.Frequency, null), null, Expr(t.Time, null));
+                case PlayNode:
+                    return Move(Sounder(), true, null, null, new Constant(PlayS));
+                case DoNode d:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Routine,
+                            Finite = true,
+                            Args = [.. d.Arguments.Select(a => Expr(a, null))],
+                            Unit = Call(d),
+                            Node = d,
+                        }
+                    );
+                default:
+                    throw new InvalidOperationException($"No table form for {action.GetType().Name}.");
             }
         }
 
@@ -303,7 +649,8 @@ public static class ScriptCompiler
         private int Sounder()
         {
             var name = rig.Named(ActuatorKind.Sounder).FirstOrDefault() ?? "controller sound";
-            if (!devices.ContainsKey(name)) Device(name);
+            if (!devices.ContainsKey(name))
+                Device(name);
             return devices[name];
         }
 
@@ -311,7 +658,11 @@ public static class ScriptCompiler
         private int Call(DoNode d)
         {
             var routine = program.Routines.First(r => r.Name == d.Routine);
-            if (units.Count > MostCalls) throw new InputProblem("program", $"Routines are called in more than {MostCalls} places, those inside routines counted each time.");
+            if (units.Count > MostCalls)
+                throw new InputProblem(
+                    "program",
+                    $"Routines are called in more than {MostCalls} places, those inside routines counted each time."
+                );
             var index = units.Count;
             units.Add(null);
             var outer = parameters;
@@ -332,11 +683,20 @@ public static class ScriptCompiler
         {
             switch (node)
             {
-                case LiteralNode l: return new Constant(l.BaseValue);
-                case TruthNode t: return new Constant(t.Yes ? 1 : 0);
-                case TextNode t: return new Constant(Text(t.Text));
-                case ZoneNode z: return new Constant(z.Zone is null ? -1 : Array.IndexOf(zones, z.Zone));
-                case VariableNode v: return new Variable(parameters.TryGetValue(v.Name, out var p) ? p : slots.TryGetValue(v.Name, out var slot) ? slot : throw new InputProblem("program", $"“{v.Name}” is a queue and has no value of its own."));
+                case LiteralNode l:
+                    return new Constant(l.BaseValue);
+                case TruthNode t:
+                    return new Constant(t.Yes ? 1 : 0);
+                case TextNode t:
+                    return new Constant(Text(t.Text));
+                case ZoneNode z:
+                    return new Constant(z.Zone is null ? -1 : Array.IndexOf(zones, z.Zone));
+                case VariableNode v:
+                    return new Variable(
+                        parameters.TryGetValue(v.Name, out var p) ? p
+                        : slots.TryGetValue(v.Name, out var slot) ? slot
+                        : throw new InputProblem("program", $"“{v.Name}” is a queue and has no value of its own.")
+                    );
                 case ReadingNode r:
                     var looked = Array.IndexOf(sensors, r.Sensor);
                     numbers[looked] = true;
@@ -344,17 +704,32 @@ public static class ScriptCompiler
                 case PropertyNode p1:
                     return p1.Kind switch
                     {
-                        PropertyKind.Zone => new ZoneOf(Array.IndexOf(sensors, p1.Of)), PropertyKind.Length => new Length(queueSlots[p1.Of]), PropertyKind.Travel => new Measured(devices[p1.Of], true), _ => new Measured(devices[p1.Of], false),
+                        PropertyKind.Zone => new ZoneOf(Array.IndexOf(sensors, p1.Of)),
+                        PropertyKind.Length => new Length(queueSlots[p1.Of]),
+                        PropertyKind.Travel => new Measured(devices[p1.Of], true),
+                        _ => new Measured(devices[p1.Of], false),
                     };
-                case InStateNode s: return new InState(s.Region, s.State);
-                case DoneNode { Device: { } device }: return new Done(devices[device]);
-                case DoneNode: return new AllDone();
-                case HoldsNode h: return new Holds(queueSlots[h.Queue], Expr(h.Value, within));
-                case RandomNode r: return new Chance(r.From is null ? new Constant(0) : Expr(r.From, within), r.To is null ? new Constant(1) : Expr(r.To, within));
-                case UnaryNode u: return new Unary(u.IsNot, Expr(u.Operand, within));
-                case BinaryNode b: return new Binary(b.Operator, Expr(b.Left, within), Expr(b.Right, within));
-                case CallNode c: return new Function(c.Function, [.. c.Arguments.Select(a => Expr(a, within))]);
-                default: throw new InvalidOperationException($"No table form for {node.GetType().Name}.");
+                case InStateNode s:
+                    return new InState(s.Region, s.State);
+                case DoneNode { Device: { } device }:
+                    return new Done(devices[device]);
+                case DoneNode:
+                    return new AllDone();
+                case HoldsNode h:
+                    return new Holds(queueSlots[h.Queue], Expr(h.Value, within));
+                case RandomNode r:
+                    return new Chance(
+                        r.From is null ? new Constant(0) : Expr(r.From, within),
+                        r.To is null ? new Constant(1) : Expr(r.To, within)
+                    );
+                case UnaryNode u:
+                    return new Unary(u.IsNot, Expr(u.Operand, within));
+                case BinaryNode b:
+                    return new Binary(b.Operator, Expr(b.Left, within), Expr(b.Right, within));
+                case CallNode c:
+                    return new Function(c.Function, [.. c.Arguments.Select(a => Expr(a, within))]);
+                default:
+                    throw new InvalidOperationException($"No table form for {node.GetType().Name}.");
             }
         }
     }
@@ -367,46 +742,93 @@ public static class ScriptCompiler
     /// <param name="rig">The rig.</param>
     /// <param name="scales">Zones of each sensor of the copy, by sensor name.</param>
     /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
-    public static CompiledScript Compile(ProgramNode program, RigDesign rig, IReadOnlyDictionary<string, ZoneScale> scales) => Bound(Compile(program, Vocabulary.Of(rig)), scales);
+    public static CompiledScript Compile(ProgramNode program, RigDesign rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
+        Bound(Compile(program, Vocabulary.Of(rig)), scales);
 
     /// <summary>The same for names alone.</summary>
-    public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) => Bound(Compile(program, rig), scales);
+    public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
+        Bound(Compile(program, rig), scales);
 
     private static CompiledScript Bound(CompiledScript made, IReadOnlyDictionary<string, ZoneScale> scales)
     {
         foreach (var t in made.Units.SelectMany(u => u.Transitions))
         {
-            if (t.Zone < 0 || made.IsSwitch[t.Sensor]) continue;
+            if (t.Zone < 0 || made.IsSwitch[t.Sensor])
+                continue;
             var sensor = made.Sensors[t.Sensor];
-            if (!scales.TryGetValue(sensor, out var scale)) throw new InputProblem("copy", $"{sensor} has no thresholds on this copy yet. Take at least 3 readings of two zones in Sense.");
-            if (scale.IndexOf(made.Zones[t.Zone]) < 0) throw new InputProblem("copy", $"{sensor} has no readings of “{made.Zones[t.Zone]}” on this copy yet. Take at least 3 in Sense.");
+            if (!scales.TryGetValue(sensor, out var scale))
+                throw new InputProblem(
+                    "copy",
+                    $"{sensor} has no thresholds on this copy yet. Take at least 3 readings of two zones in Sense."
+                );
+            if (scale.IndexOf(made.Zones[t.Zone]) < 0)
+                throw new InputProblem(
+                    "copy",
+                    $"{sensor} has no readings of “{made.Zones[t.Zone]}” on this copy yet. Take at least 3 in Sense."
+                );
         }
         ZoneScale?[] bound = [.. made.Sensors.Select(s => scales.GetValueOrDefault(s))];
-        return made.BoundTo(bound, [.. bound.Select(b => b is null ? Array.Empty<int>() : [.. b.Names.Select(n => Array.IndexOf(made.Zones, n))])]);
+        return made.BoundTo(
+            bound,
+            [.. bound.Select(b => b is null ? Array.Empty<int>() : [.. b.Names.Select(n => Array.IndexOf(made.Zones, n))])]
+        );
     }
 }
 
-internal sealed class Constant(double value) : Code { public override double Eval(ScriptMachine m) => value; }
+internal sealed class Constant(double value) : Code
+{
+    public override double Eval(ScriptMachine m) => value;
+}
 
-internal sealed class Variable(int slot) : Code { public override double Eval(ScriptMachine m) => m.Variables[slot]; }
+internal sealed class Variable(int slot) : Code
+{
+    public override double Eval(ScriptMachine m) => m.Variables[slot];
+}
 
-internal sealed class Reading(int sensor) : Code { public override double Eval(ScriptMachine m) => m.LatestReading(sensor); }
+internal sealed class Reading(int sensor) : Code
+{
+    public override double Eval(ScriptMachine m) => m.LatestReading(sensor);
+}
 
-internal sealed class ZoneOf(int sensor) : Code { public override double Eval(ScriptMachine m) => m.ZoneHeld(sensor); }
+internal sealed class ZoneOf(int sensor) : Code
+{
+    public override double Eval(ScriptMachine m) => m.ZoneHeld(sensor);
+}
 
-internal sealed class InZone(int tracker, int zone) : Code { public override double Eval(ScriptMachine m) => m.ZoneHeld(tracker) == zone ? 1 : 0; }
+internal sealed class InZone(int tracker, int zone) : Code
+{
+    public override double Eval(ScriptMachine m) => m.ZoneHeld(tracker) == zone ? 1 : 0;
+}
 
-internal sealed class Length(int queue) : Code { public override double Eval(ScriptMachine m) => m.QueueLength(queue); }
+internal sealed class Length(int queue) : Code
+{
+    public override double Eval(ScriptMachine m) => m.QueueLength(queue);
+}
 
-internal sealed class Holds(int queue, Code value) : Code { public override double Eval(ScriptMachine m) => m.QueueHolds(queue, value.Eval(m)) ? 1 : 0; }
+internal sealed class Holds(int queue, Code value) : Code
+{
+    public override double Eval(ScriptMachine m) => m.QueueHolds(queue, value.Eval(m)) ? 1 : 0;
+}
 
-internal sealed class Measured(int device, bool travel) : Code { public override double Eval(ScriptMachine m) => travel ? m.Travel(device) : m.Angle(device); }
+internal sealed class Measured(int device, bool travel) : Code
+{
+    public override double Eval(ScriptMachine m) => travel ? m.Travel(device) : m.Angle(device);
+}
 
-internal sealed class InState(string region, string state) : Code { public override double Eval(ScriptMachine m) => m.IsIn(region, state) ? 1 : 0; }
+internal sealed class InState(string region, string state) : Code
+{
+    public override double Eval(ScriptMachine m) => m.IsIn(region, state) ? 1 : 0;
+}
 
-internal sealed class Done(int device) : Code { public override double Eval(ScriptMachine m) => m.IsDone(device) ? 1 : 0; }
+internal sealed class Done(int device) : Code
+{
+    public override double Eval(ScriptMachine m) => m.IsDone(device) ? 1 : 0;
+}
 
-internal sealed class AllDone : Code { public override double Eval(ScriptMachine m) => m.AllDone ? 1 : 0; }
+internal sealed class AllDone : Code
+{
+    public override double Eval(ScriptMachine m) => m.AllDone ? 1 : 0;
+}
 
 internal sealed class Chance(Code from, Code to) : Code
 {
@@ -417,11 +839,25 @@ internal sealed class Chance(Code from, Code to) : Code
     }
 }
 
-internal sealed class Ratio(Code a, Code b) : Code { public override double Eval(ScriptMachine m) => b.Eval(m) is var d && d != 0 ? Math.Abs(a.Eval(m) / d) : 0; }
+internal sealed class Ratio(Code a, Code b) : Code
+{
+    public override double Eval(ScriptMachine m) => b.Eval(m) is var d && d != 0 ? Math.Abs(a.Eval(m) / d) : 0;
+}
 
-internal sealed class Blinks(Code on, Code off, Code times) : Code { public override double Eval(ScriptMachine m) => (on.Eval(m) + off.Eval(m)) * times.Eval(m); }
+internal sealed class Blinks(Code on, Code off, Code times) : Code
+{
+    public override double Eval(ScriptMachine m) => (on.Eval(m) + off.Eval(m)) * times.Eval(m);
+}
 
-internal sealed class Unary(bool isNot, Code of) : Code { public override double Eval(ScriptMachine m) => isNot ? of.Eval(m) == 0 ? 1 : 0 : -of.Eval(m); }
+internal sealed class Unary(bool isNot, Code of) : Code
+{
+    public override double Eval(ScriptMachine m) =>
+        isNot
+            ? of.Eval(m) == 0
+                ? 1
+                : 0
+            : -of.Eval(m);
+}
 
 internal sealed class Binary(Operator op, Code left, Code right) : Code
 {
@@ -429,15 +865,24 @@ internal sealed class Binary(Operator op, Code left, Code right) : Code
     {
         var a = left.Eval(m);
         // The right side of “and” and “or” is looked at only where it matters.
-        if (op == Operator.And) return a != 0 && right.Eval(m) != 0 ? 1 : 0;
-        if (op == Operator.Or) return a != 0 || right.Eval(m) != 0 ? 1 : 0;
+        if (op == Operator.And)
+            return a != 0 && right.Eval(m) != 0 ? 1 : 0;
+        if (op == Operator.Or)
+            return a != 0 || right.Eval(m) != 0 ? 1 : 0;
         var b = right.Eval(m);
         return op switch
         {
-            Operator.Add => a + b, Operator.Subtract => a - b, Operator.Multiply => a * b,
+            Operator.Add => a + b,
+            Operator.Subtract => a - b,
+            Operator.Multiply => a * b,
             // A quotient by nothing is taken as nothing: a machine in front of a class must not hold a number that is none.
             Operator.Divide => b == 0 ? 0 : a / b,
-            Operator.Equal => a == b ? 1 : 0, Operator.NotEqual => a != b ? 1 : 0, Operator.Less => a < b ? 1 : 0, Operator.LessOrEqual => a <= b ? 1 : 0, Operator.Greater => a > b ? 1 : 0, _ => a >= b ? 1 : 0,
+            Operator.Equal => a == b ? 1 : 0,
+            Operator.NotEqual => a != b ? 1 : 0,
+            Operator.Less => a < b ? 1 : 0,
+            Operator.LessOrEqual => a <= b ? 1 : 0,
+            Operator.Greater => a > b ? 1 : 0,
+            _ => a >= b ? 1 : 0,
         };
     }
 }
@@ -449,10 +894,13 @@ internal sealed class Function(string name, Code[] arguments) : Code
         var value = arguments[0].Eval(m);
         switch (name)
         {
-            case "abs": return Math.Abs(value);
-            case "round": return Math.Round(value, MidpointRounding.AwayFromZero);
+            case "abs":
+                return Math.Abs(value);
+            case "round":
+                return Math.Round(value, MidpointRounding.AwayFromZero);
         }
-        for (var i = 1; i < arguments.Length; i++) value = name == "min" ? Math.Min(value, arguments[i].Eval(m)) : Math.Max(value, arguments[i].Eval(m));
+        for (var i = 1; i < arguments.Length; i++)
+            value = name == "min" ? Math.Min(value, arguments[i].Eval(m)) : Math.Max(value, arguments[i].Eval(m));
         return value;
     }
 }

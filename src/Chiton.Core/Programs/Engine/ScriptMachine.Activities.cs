@@ -19,7 +19,10 @@ public sealed partial class ScriptMachine
         }
 
         /// <summary>True when the chain or repeat that an activity would go on was dropped meanwhile.</summary>
-        public bool IsDropped(int a) => Unit.Activities[a].Parent is >= 0 and var p && status[p] == Status.Dropped && Unit.Activities[p].Kind is (DoKind.Then or DoKind.Repeat);
+        public bool IsDropped(int a) =>
+            Unit.Activities[a].Parent is >= 0 and var p
+            && status[p] == Status.Dropped
+            && Unit.Activities[p].Kind is (DoKind.Then or DoKind.Repeat);
 
         private void Later(int a, int state) => m.work.Push(new(Index, a, state));
 
@@ -36,22 +39,31 @@ public sealed partial class ScriptMachine
                     Later(x.Children[0], state);
                     return;
                 case DoKind.Together:
-                    foreach (var child in x.Children) status[child] = Status.Idle;
-                    for (var i = x.Children.Length - 1; i >= 0; i--) Later(x.Children[i], state);
+                    foreach (var child in x.Children)
+                        status[child] = Status.Idle;
+                    for (var i = x.Children.Length - 1; i >= 0; i--)
+                        Later(x.Children[i], state);
                     return;
                 case DoKind.Repeat:
                     rounds[a] = (int)Math.Clamp(Math.Round(x.Value!.Eval(m)), 0, 1_000_000);
-                    if (rounds[a] <= 0) Ends(a);
-                    else Later(x.Children[0], state);
+                    if (rounds[a] <= 0)
+                        Ends(a);
+                    else
+                        Later(x.Children[0], state);
                     return;
                 case DoKind.Routine:
                     var unit = m.units[x.Unit];
                     unit.Cancel();
-                    for (var i = 0; i < x.Args.Length; i++) m.Variables[unit.Unit.Parameters[i]] = x.Args[i].Eval(m);
+                    for (var i = 0; i < x.Args.Length; i++)
+                        m.Variables[unit.Unit.Parameters[i]] = x.Args[i].Eval(m);
                     unit.Call(Index, a);
                     return;
-                case DoKind.Set when x.Slot < 0: m.queueCounts[~x.Slot] = 0; break;
-                case DoKind.Set: m.Variables[x.Slot] = x.Value!.Eval(m); break;
+                case DoKind.Set when x.Slot < 0:
+                    m.queueCounts[~x.Slot] = 0;
+                    break;
+                case DoKind.Set:
+                    m.Variables[x.Slot] = x.Value!.Eval(m);
+                    break;
                 case DoKind.Push:
                     Push(x.Slot, x.Value!.Eval(m));
                     break;
@@ -66,16 +78,20 @@ public sealed partial class ScriptMachine
                     break;
                 case DoKind.Tell:
                     m.sent.Add(new(x.Slot, x.Other, m.sentValues.Count, x.Args.Length));
-                    foreach (var arg in x.Args) m.sentValues.Add(arg.Eval(m));
+                    foreach (var arg in x.Args)
+                        m.sentValues.Add(arg.Eval(m));
                     m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
                     break;
                 case DoKind.Zero:
                     (m.travel[x.Device], m.angle[x.Device]) = (0, 0);
                     m.commands.Add(new(m.NowMicros, Index, a, x.Device, 0, 0));
                     break;
-                case DoKind.Show: m.commands.Add(new(m.NowMicros, Index, a, -1, x.Value?.Eval(m) ?? x.Other, 0)); break;
+                case DoKind.Show:
+                    m.commands.Add(new(m.NowMicros, Index, a, -1, x.Value?.Eval(m) ?? x.Other, 0));
+                    break;
                 case DoKind.StopAll:
-                    for (var d = 0; d < m.owner.Length; d++) Own(d, -1);
+                    for (var d = 0; d < m.owner.Length; d++)
+                        Own(d, -1);
                     Array.Clear(m.stopPending);
                     m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
                     break;
@@ -86,10 +102,13 @@ public sealed partial class ScriptMachine
                     break;
                 case DoKind.Move:
                     Own(x.Device, a);
-                    if (x.Device >= 0) m.done[x.Device] = false;
+                    if (x.Device >= 0)
+                        m.done[x.Device] = false;
                     Command(a, x);
-                    if (!x.Finite) lasting.AddInOrder(a);
-                    else if (x.Lasts is not null) EndsAt(a, m.NowMicros + Micros(x.Lasts));
+                    if (!x.Finite)
+                        lasting.AddInOrder(a);
+                    else if (x.Lasts is not null)
+                        EndsAt(a, m.NowMicros + Micros(x.Lasts));
                     return;
             }
             Ends(a);
@@ -97,8 +116,10 @@ public sealed partial class ScriptMachine
 
         private void Push(int queue, double value)
         {
-            if (m.queueCounts[queue] >= MostQueued) m.Overflow(queue);
-            else m.queues[queue][m.queueCounts[queue]++] = value;
+            if (m.queueCounts[queue] >= MostQueued)
+                m.Overflow(queue);
+            else
+                m.queues[queue][m.queueCounts[queue]++] = value;
         }
 
         private void Command(int a, ScriptActivity x)
@@ -111,14 +132,17 @@ public sealed partial class ScriptMachine
         // The latest command to a device wins: the one before is over without having ended by itself.
         private void Own(int device, int activity)
         {
-            if (device < 0) return;
+            if (device < 0)
+                return;
             m.stopPending[device] = false;
             var (unit, before) = m.owner[device];
             m.owner[device] = activity < 0 ? (-1, -1) : (Index, activity);
-            if (unit < 0 || before < 0 || unit == Index && before == activity) return;
+            if (unit < 0 || before < 0 || unit == Index && before == activity)
+                return;
             var other = m.units[unit];
             // A lasting command of an outer state is only covered: it comes back when the inner one has gone.
-            if (other.status[before] == Status.Going && other.Unit.Activities[before].Finite) other.Drop(before, false);
+            if (other.status[before] == Status.Going && other.Unit.Activities[before].Finite)
+                other.Drop(before, false);
         }
 
         public bool IsFiniteMove(int a) => Unit.Activities[a] is { Kind: DoKind.Move, Finite: true } && status[a] == Status.Going;
@@ -134,29 +158,41 @@ public sealed partial class ScriptMachine
                 if (x.Kind == DoKind.Move && x.Finite && x.Device >= 0)
                 {
                     m.done[x.Device] = true;
-                    if (m.owner[x.Device] == (Index, a)) m.owner[x.Device] = (-1, -1);
+                    if (m.owner[x.Device] == (Index, a))
+                        m.owner[x.Device] = (-1, -1);
                     // What was to run for a time is stopped when the time is over; what goes a way has come to rest.
-                    if (x is { Lasts: not null, Second: null, Node: RunNode or DriveNode }) m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
+                    if (x is { Lasts: not null, Second: null, Node: RunNode or DriveNode })
+                        m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
                 }
                 var parent = x.Parent;
-                if (parent < 0 || status[parent] != Status.Going) return;
+                if (parent < 0 || status[parent] != Status.Going)
+                    return;
                 var p = Unit.Activities[parent];
                 switch (p.Kind)
                 {
                     case DoKind.Then:
-                        if (++next[parent] >= p.Children.Length) break;
-                        if (detached[parent]) Drop(parent, false);
-                        else Later(p.Children[next[parent]], startedBy[parent]);
+                        if (++next[parent] >= p.Children.Length)
+                            break;
+                        if (detached[parent])
+                            Drop(parent, false);
+                        else
+                            Later(p.Children[next[parent]], startedBy[parent]);
                         return;
                     case DoKind.Together:
-                        foreach (var child in p.Children) if (status[child] is Status.Going or Status.Idle) return;
+                        foreach (var child in p.Children)
+                            if (status[child] is Status.Going or Status.Idle)
+                                return;
                         break;
                     case DoKind.Repeat:
-                        if (--rounds[parent] <= 0) break;
-                        if (detached[parent]) Drop(parent, false);
-                        else Later(p.Children[0], startedBy[parent]);
+                        if (--rounds[parent] <= 0)
+                            break;
+                        if (detached[parent])
+                            Drop(parent, false);
+                        else
+                            Later(p.Children[0], startedBy[parent]);
                         return;
-                    default: return;
+                    default:
+                        return;
                 }
                 a = parent;
             }
@@ -169,17 +205,28 @@ public sealed partial class ScriptMachine
             var was = status[a];
             status[a] = Status.Dropped;
             EndsAt(a, long.MaxValue);
-            foreach (var child in x.Children) if (status[child] == Status.Going || stop) Drop(child, stop);
-            if (x.Kind == DoKind.Routine && was == Status.Going) m.units[x.Unit].Cancel();
-            if (stop && x.Device >= 0 && x.Kind is DoKind.Move or DoKind.LampOn && m.owner[x.Device] == (Index, a)) m.stopPending[x.Device] = true;
+            foreach (var child in x.Children)
+                if (status[child] == Status.Going || stop)
+                    Drop(child, stop);
+            if (x.Kind == DoKind.Routine && was == Status.Going)
+                m.units[x.Unit].Cancel();
+            if (stop && x.Device >= 0 && x.Kind is DoKind.Move or DoKind.LampOn && m.owner[x.Device] == (Index, a))
+                m.stopPending[x.Device] = true;
             // A chain whose step was taken over ends here.
-            for (var up = x.Parent; !stop && up >= 0 && status[up] == Status.Going && Unit.Activities[up].Kind is DoKind.Then or DoKind.Repeat; up = Unit.Activities[up].Parent) status[up] = Status.Dropped;
+            for (
+                var up = x.Parent;
+                !stop && up >= 0 && status[up] == Status.Going && Unit.Activities[up].Kind is DoKind.Then or DoKind.Repeat;
+                up = Unit.Activities[up].Parent
+            )
+                status[up] = Status.Dropped;
         }
 
         private void Detach(int a)
         {
             detached[a] = true;
-            foreach (var child in Unit.Activities[a].Children) if (status[child] == Status.Going) Detach(child);
+            foreach (var child in Unit.Activities[a].Children)
+                if (status[child] == Status.Going)
+                    Detach(child);
         }
 
         // What is still on the way of all that a state started; false when it started nothing that takes time.
@@ -188,12 +235,14 @@ public sealed partial class ScriptMachine
             var any = false;
             foreach (var root in Unit.Nodes[node].Entry)
             {
-                if (status[root] == Status.Going) return false;
+                if (status[root] == Status.Going)
+                    return false;
                 any |= Takes(root);
             }
             foreach (var root in Unit.Nodes[node].While)
             {
-                if (status[root] == Status.Going) return false;
+                if (status[root] == Status.Going)
+                    return false;
                 any |= Takes(root);
             }
             return any;
@@ -202,8 +251,11 @@ public sealed partial class ScriptMachine
         private bool Takes(int a)
         {
             var x = Unit.Activities[a];
-            if (x.Kind is DoKind.Move or DoKind.Routine) return true;
-            foreach (var child in x.Children) if (Takes(child)) return true;
+            if (x.Kind is DoKind.Move or DoKind.Routine)
+                return true;
+            foreach (var child in x.Children)
+                if (Takes(child))
+                    return true;
             return false;
         }
 
@@ -224,8 +276,11 @@ public sealed partial class ScriptMachine
         private int Lasting(int a, int device)
         {
             var x = Unit.Activities[a];
-            if (x.Device == device && (x.Kind == DoKind.Move && !x.Finite && status[a] == Status.Going || x.Kind == DoKind.LampOn)) return a;
-            foreach (var child in x.Children) if (Lasting(child, device) is >= 0 and var found) return found;
+            if (x.Device == device && (x.Kind == DoKind.Move && !x.Finite && status[a] == Status.Going || x.Kind == DoKind.LampOn))
+                return a;
+            foreach (var child in x.Children)
+                if (Lasting(child, device) is >= 0 and var found)
+                    return found;
             return -1;
         }
 
@@ -242,9 +297,11 @@ public sealed partial class ScriptMachine
                     continue;
                 }
                 var x = Unit.Activities[a];
-                if (x.Device < 0 || m.owner[x.Device] != (Index, a) || startedBy[a] < 0) continue;
+                if (x.Device < 0 || m.owner[x.Device] != (Index, a) || startedBy[a] < 0)
+                    continue;
                 var (value, second) = (x.Value?.Eval(m) ?? 0, x.Second?.Eval(m) ?? 0);
-                if (value == lastValue[a] && second == lastSecond[a]) continue;
+                if (value == lastValue[a] && second == lastSecond[a])
+                    continue;
                 Command(a, x);
             }
         }

@@ -9,23 +9,39 @@ public sealed partial class ScriptMachine
     /// <summary>A running program or routine.</summary>
     private sealed partial class UnitRun : IChartHost
     {
-        private enum Status : byte { Idle, Going, Ended, Dropped }
+        private enum Status : byte
+        {
+            Idle,
+            Going,
+            Ended,
+            Dropped,
+        }
 
         private readonly ScriptMachine m;
         private readonly ChartMachine chart;
         private readonly Status[] status;
-        private readonly int[] next, rounds, startedBy;
-        private readonly long[] activityDue, transitionDue;
-        private readonly bool[] spent, detached, edgeFired;
+        private readonly int[] next,
+            rounds,
+            startedBy;
+        private readonly long[] activityDue,
+            transitionDue;
+        private readonly bool[] spent,
+            detached,
+            edgeFired;
         private readonly ZoneTracker[] edges;
         private readonly int[] counted;
         private readonly long[] entered;
         private readonly int[] scratch;
-        private readonly double[] lastValue, lastSecond;
+        private readonly double[] lastValue,
+            lastSecond;
 
         // What is active only: a step costs what goes on, however large the program is.
-        private readonly ActiveSet timers, ends, watching, lasting;
-        private int caller = -1, callerUnit = -1;
+        private readonly ActiveSet timers,
+            ends,
+            watching,
+            lasting;
+        private int caller = -1,
+            callerUnit = -1;
         private bool changed;
 
         public UnitRun(ScriptMachine machine, ScriptUnit unit, int index)
@@ -33,7 +49,16 @@ public sealed partial class ScriptMachine
             (m, Unit, Index) = (machine, unit, index);
             chart = new(unit.Chart, this);
             var (a, t, n) = (unit.Activities.Length, unit.Transitions.Length, unit.Nodes.Length);
-            (status, next, rounds, startedBy, activityDue, detached, lastValue, lastSecond) = (new Status[a], new int[a], new int[a], new int[a], new long[a], new bool[a], new double[a], new double[a]);
+            (status, next, rounds, startedBy, activityDue, detached, lastValue, lastSecond) = (
+                new Status[a],
+                new int[a],
+                new int[a],
+                new int[a],
+                new long[a],
+                new bool[a],
+                new double[a],
+                new double[a]
+            );
             (edges, edgeFired) = (new ZoneTracker[t], new bool[t]);
             (spent, counted, transitionDue, entered, scratch) = (new bool[t], new int[t], new long[t], new long[n], new int[n]);
             (timers, ends, watching, lasting) = (new(t), new(a), new(t), new(a));
@@ -80,12 +105,15 @@ public sealed partial class ScriptMachine
 
         public void Cancel()
         {
-            if (!Active) return;
+            if (!Active)
+                return;
             var before = m.judging;
             m.judging = this;
             chart.Stop();
             m.judging = before;
-            for (var i = 0; i < status.Length; i++) if (status[i] == Status.Going) Drop(i, true);
+            for (var i = 0; i < status.Length; i++)
+                if (status[i] == Status.Going)
+                    Drop(i, true);
             Active = false;
         }
 
@@ -115,8 +143,10 @@ public sealed partial class ScriptMachine
             get
             {
                 var due = long.MaxValue;
-                foreach (var a in ends.Items) due = Math.Min(due, activityDue[a]);
-                foreach (var t in timers.Items) due = Math.Min(due, transitionDue[t]);
+                foreach (var a in ends.Items)
+                    due = Math.Min(due, activityDue[a]);
+                foreach (var t in timers.Items)
+                    due = Math.Min(due, transitionDue[t]);
                 return due;
             }
         }
@@ -126,7 +156,8 @@ public sealed partial class ScriptMachine
         public int DueTransition(long now)
         {
             var t = Earliest(timers.Items, transitionDue, now);
-            if (t < 0) return t;
+            if (t < 0)
+                return t;
             var transition = Unit.Transitions[t];
             Arm(t, transition.Kind == FireKind.Every ? transitionDue[t] + Math.Max(1000, Micros(transition.Time!)) : long.MaxValue);
             return t;
@@ -137,22 +168,27 @@ public sealed partial class ScriptMachine
         {
             var best = -1;
             foreach (var i in items)
-                if (due[i] <= now && (best < 0 || due[i] < due[best] || due[i] == due[best] && i < best)) best = i;
+                if (due[i] <= now && (best < 0 || due[i] < due[best] || due[i] == due[best] && i < best))
+                    best = i;
             return best;
         }
 
         private void Arm(int t, long due)
         {
             transitionDue[t] = due;
-            if (due == long.MaxValue) timers.Remove(t);
-            else timers.Add(t);
+            if (due == long.MaxValue)
+                timers.Remove(t);
+            else
+                timers.Add(t);
         }
 
         private void EndsAt(int a, long due)
         {
             activityDue[a] = due;
-            if (due == long.MaxValue) ends.Remove(a);
-            else ends.Add(a);
+            if (due == long.MaxValue)
+                ends.Remove(a);
+            else
+                ends.Add(a);
         }
 
         private long Micros(Code time) => (long)Math.Round(Math.Clamp(time.Eval(m), 0, 1e9) * 1e6);
@@ -160,9 +196,11 @@ public sealed partial class ScriptMachine
         // A button that is held: its time counts from the press, and is forgotten once it comes up.
         public void Pressed(int sensor, bool isDown)
         {
-            if (!Active) return;
+            if (!Active)
+                return;
             foreach (var t in watching.Items)
-                if (Unit.Transitions[t] is { Kind: FireKind.Press } x && x.Sensor == sensor) Arm(t, isDown ? m.NowMicros + Micros(x.Time!) : long.MaxValue);
+                if (Unit.Transitions[t] is { Kind: FireKind.Press } x && x.Sensor == sensor)
+                    Arm(t, isDown ? m.NowMicros + Micros(x.Time!) : long.MaxValue);
         }
 
         // Each edge sentence of an active state counts for itself since the state was entered.
@@ -171,9 +209,11 @@ public sealed partial class ScriptMachine
             var any = false;
             foreach (var t in watching.Items)
             {
-                if (Unit.Transitions[t] is not { Kind: FireKind.Edge or FireKind.Leave } x || x.Sensor != sensor) continue;
+                if (Unit.Transitions[t] is not { Kind: FireKind.Edge or FireKind.Leave } x || x.Sensor != sensor)
+                    continue;
                 var before = edges[t].Held;
-                if (!edges[t].Take(scale, reading, x.Needed)) continue;
+                if (!edges[t].Take(scale, reading, x.Needed))
+                    continue;
                 any = true;
                 edgeFired[t] = x.Kind == FireKind.Leave ? names[before] == x.Zone : names[edges[t].Held] == x.Zone;
             }
@@ -182,20 +222,25 @@ public sealed partial class ScriptMachine
 
         public void ForgetEdges()
         {
-            foreach (var t in watching.Items) edgeFired[t] = false;
+            foreach (var t in watching.Items)
+                edgeFired[t] = false;
         }
 
         // A dropout breaks every row of readings.
         public void Miss(int sensor)
         {
-            foreach (var t in watching.Items) if (Unit.Transitions[t].Counts && Unit.Transitions[t].Sensor == sensor) counted[t] = 0;
+            foreach (var t in watching.Items)
+                if (Unit.Transitions[t].Counts && Unit.Transitions[t].Sensor == sensor)
+                    counted[t] = 0;
         }
 
         public void Heard()
         {
-            if (!Active) return;
+            if (!Active)
+                return;
             foreach (var t in timers.Items)
-                if (Unit.Transitions[t].Kind == FireKind.Silence) transitionDue[t] = m.NowMicros + Micros(Unit.Transitions[t].Time!);
+                if (Unit.Transitions[t].Kind == FireKind.Silence)
+                    transitionDue[t] = m.NowMicros + Micros(Unit.Transitions[t].Time!);
         }
 
         // ---- the chart's host ----
@@ -210,25 +255,34 @@ public sealed partial class ScriptMachine
                 FireKind.Leave when m.what == Happening.Sensed => edgeFired[t],
                 FireKind.Edge => m.ZoneMoved && m.whatSensor == x.Sensor && m.held[x.Sensor] == x.Zone,
                 FireKind.Leave => m.ZoneMoved && m.whatSensor == x.Sensor && m.zoneBefore == x.Zone,
-                FireKind.Press => x.Press == PressKind.Held ? Due(t) : m.what == Happening.Press && m.whatSensor == x.Sensor && m.whatPress == x.Press && SinceEntry(t, x),
+                FireKind.Press => x.Press == PressKind.Held
+                    ? Due(t)
+                    : m.what == Happening.Press && m.whatSensor == x.Sensor && m.whatPress == x.Press && SinceEntry(t, x),
                 FireKind.Stall => m.what == Happening.Stalled && m.whatDevice == x.Device,
                 FireKind.Told => m.what == Happening.Told && m.whatText == x.Text && (x.From < 0 || x.From == m.whatFrom),
                 _ => Due(t),
             };
-            if (!fires) return false;
-            if (x.Kind != FireKind.Told || x.Into.Length == 0) return GuardHolds(t);
+            if (!fires)
+                return false;
+            if (x.Kind != FireKind.Told || x.Into.Length == 0)
+                return GuardHolds(t);
             // What came with a message is there before the guard is asked, and gone again when the guard refuses.
             Span<double> kept = stackalloc double[m.message.Length];
             var n = Math.Min(x.Into.Length, m.messageCount);
             for (var i = 0; i < n; i++)
-                if (x.Into[i] >= 0) (kept[i], m.Variables[x.Into[i]]) = (m.Variables[x.Into[i]], m.message[i]);
-            if (GuardHolds(t)) return true;
-            for (var i = 0; i < n; i++) if (x.Into[i] >= 0) m.Variables[x.Into[i]] = kept[i];
+                if (x.Into[i] >= 0)
+                    (kept[i], m.Variables[x.Into[i]]) = (m.Variables[x.Into[i]], m.message[i]);
+            if (GuardHolds(t))
+                return true;
+            for (var i = 0; i < n; i++)
+                if (x.Into[i] >= 0)
+                    m.Variables[x.Into[i]] = kept[i];
             return false;
         }
 
         // A tap counts only when the press before it lies in this state too.
-        private bool SinceEntry(int t, ScriptTransition x) => x.Press is PressKind.Pressed or PressKind.Released || m.downSerial[x.Sensor] > entered[Unit.Chart.SourceOf(t)];
+        private bool SinceEntry(int t, ScriptTransition x) =>
+            x.Press is PressKind.Pressed or PressKind.Released || m.downSerial[x.Sensor] > entered[Unit.Chart.SourceOf(t)];
 
         private bool Due(int t) => m.what == Happening.Timer && m.timerUnit == Index && m.timerTransition == t;
 
@@ -236,7 +290,8 @@ public sealed partial class ScriptMachine
 
         private bool GuardHolds(int t)
         {
-            if (Unit.Transitions[t].Guard is not { } guard) return true;
+            if (Unit.Transitions[t].Guard is not { } guard)
+                return true;
             m.judgingNode = Unit.Chart.SourceOf(t);
             return guard.Eval(m) != 0;
         }
@@ -249,10 +304,12 @@ public sealed partial class ScriptMachine
             if (x.Counts)
             {
                 // It must hold for several readings in a row: each new one of its sensor counts.
-                if (byEvent && (m.what is Happening.Reading or Happening.Zone or Happening.Sensed) && m.whatSensor == x.Sensor) counted[t] = holds ? counted[t] + 1 : 0;
+                if (byEvent && (m.what is Happening.Reading or Happening.Zone or Happening.Sensed) && m.whatSensor == x.Sensor)
+                    counted[t] = holds ? counted[t] + 1 : 0;
                 holds = holds && counted[t] >= x.Needed;
             }
-            if (!holds) spent[t] = false;
+            if (!holds)
+                spent[t] = false;
             return holds && !spent[t];
         }
 
@@ -264,23 +321,30 @@ public sealed partial class ScriptMachine
             foreach (var t in info.Transitions)
             {
                 (spent[t], counted[t], edgeFired[t]) = (false, 0, false);
-                if (!Unit.Transitions[t].Watches) continue;
+                if (!Unit.Transitions[t].Watches)
+                    continue;
                 watching.Add(t);
-                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Tracker: var tracker }) edges[t] = m.followers[tracker].Restarted;
+                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Tracker: var tracker })
+                    edges[t] = m.followers[tracker].Restarted;
             }
-            foreach (var root in info.Entry) Start(root, node);
-            foreach (var root in info.While) Start(root, node);
+            foreach (var root in info.Entry)
+                Start(root, node);
+            foreach (var root in info.While)
+                Start(root, node);
             // Times count from entry, with the values variables have once the entry actions are done.
             foreach (var t in info.Transitions)
             {
                 var x = Unit.Transitions[t];
-                Arm(t, x.Kind switch
-                {
-                    FireKind.After or FireKind.Silence => m.NowMicros + Micros(x.Time!),
-                    FireKind.Every => m.NowMicros + Math.Max(1000, Micros(x.Time!)),
-                    // A button that is down already was pressed before: held counts from the next press.
-                    _ => long.MaxValue,
-                });
+                Arm(
+                    t,
+                    x.Kind switch
+                    {
+                        FireKind.After or FireKind.Silence => m.NowMicros + Micros(x.Time!),
+                        FireKind.Every => m.NowMicros + Math.Max(1000, Micros(x.Time!)),
+                        // A button that is down already was pressed before: held counts from the next press.
+                        _ => long.MaxValue,
+                    }
+                );
             }
         }
 
@@ -293,32 +357,48 @@ public sealed partial class ScriptMachine
                 Arm(t, long.MaxValue);
                 watching.Remove(t);
             }
-            foreach (var root in info.While) Drop(root, true);
+            foreach (var root in info.While)
+                Drop(root, true);
             // What was begun runs on; what comes after it is dropped.
-            foreach (var root in info.Entry) if (status[root] == Status.Going) Detach(root);
-            foreach (var root in info.Exit) Start(root, -1);
+            foreach (var root in info.Entry)
+                if (status[root] == Status.Going)
+                    Detach(root);
+            foreach (var root in info.Exit)
+                Start(root, -1);
         }
 
         void IChartHost.Taken(int t)
         {
             changed = true;
             var x = Unit.Transitions[t];
-            if (x.Node is null) return;
-            if (x.IsLevel) spent[t] = true;
+            if (x.Node is null)
+                return;
+            if (x.IsLevel)
+                spent[t] = true;
             if (x.Kind == FireKind.Told)
-                for (var i = 0; i < x.Into.Length && i < m.messageCount; i++) if (x.Into[i] < 0) Push(~x.Into[i], m.message[i]);
+                for (var i = 0; i < x.Into.Length && i < m.messageCount; i++)
+                    if (x.Into[i] < 0)
+                        Push(~x.Into[i], m.message[i]);
             m.Took(Index, t);
             m.LastStep = m.script.FirstStep[Index] + t;
             m.Watcher?.Invoke(m.NowMicros, Index, t);
-            foreach (var root in x.Roots) Start(root, Unit.Chart.SourceOf(t));
+            foreach (var root in x.Roots)
+                Start(root, Unit.Chart.SourceOf(t));
         }
 
         void IChartHost.Done(int node, int byFinal)
         {
-            if (node != 1) return;
-            if (Index == 0) { m.Finish(); return; }
+            if (node != 1)
+                return;
+            if (Index == 0)
+            {
+                m.Finish();
+                return;
+            }
             Active = false;
-            for (var i = 0; i < status.Length; i++) if (status[i] == Status.Going) Detach(i);
+            for (var i = 0; i < status.Length; i++)
+                if (status[i] == Status.Going)
+                    Detach(i);
             m.units[callerUnit].Ends(caller);
         }
 
@@ -334,7 +414,8 @@ public sealed partial class ScriptMachine
             {
                 var n = chart.Active(scratch);
                 for (var i = 0; i < n; i++)
-                    if (Unit.Chart.KindOf(scratch[i]) is NodeKind.Atomic or NodeKind.Final) yield return Unit.Nodes[scratch[i]].Path;
+                    if (Unit.Chart.KindOf(scratch[i]) is NodeKind.Atomic or NodeKind.Final)
+                        yield return Unit.Nodes[scratch[i]].Path;
             }
         }
 
@@ -342,8 +423,11 @@ public sealed partial class ScriptMachine
 
         public bool IsIn(string region, string state)
         {
-            if (!Unit.Places.TryGetValue((region, state), out var places)) return false;
-            foreach (var node in places) if (chart.IsActive(node)) return true;
+            if (!Unit.Places.TryGetValue((region, state), out var places))
+                return false;
+            foreach (var node in places)
+                if (chart.IsActive(node))
+                    return true;
             return false;
         }
 
@@ -353,7 +437,8 @@ public sealed partial class ScriptMachine
             {
                 for (var node = 1; node < Unit.Nodes.Length; node++)
                 {
-                    if (!chart.IsActive(node)) continue;
+                    if (!chart.IsActive(node))
+                        continue;
                     foreach (var t in Unit.Nodes[node].Transitions)
                     {
                         var before = m.judging;

@@ -47,17 +47,33 @@ public sealed partial class ScriptMachine
     /// <summary>Two taps lie at most so far apart, µs.</summary>
     public const long TwiceMicros = 600_000;
 
-    private enum Happening : byte { Nothing, Zone, Reading, Sensed, Press, Timer, Ended, Stalled, Told, Start }
+    private enum Happening : byte
+    {
+        Nothing,
+        Zone,
+        Reading,
+        Sensed,
+        Press,
+        Timer,
+        Ended,
+        Stalled,
+        Told,
+        Start,
+    }
 
     private readonly CompiledScript script;
     private readonly UnitRun[] units;
     private readonly double[] readings;
     private readonly int[] held;
     private readonly bool[] down;
-    private readonly long[] downSince, lastTap, downSerial;
+    private readonly long[] downSince,
+        lastTap,
+        downSerial;
     private long serial;
-    private readonly double[] travel, angle;
-    private readonly bool[] done, stopPending;
+    private readonly double[] travel,
+        angle;
+    private readonly bool[] done,
+        stopPending;
     private readonly (int Unit, int Activity)[] owner;
     private readonly double[][] queues;
     private readonly int[] queueCounts;
@@ -76,12 +92,19 @@ public sealed partial class ScriptMachine
 
     // What happened at this moment, to find a loop and to name it.
     private readonly (int Unit, int Transition)[] lately = new (int, int)[64];
-    private int transitionsNow, actionsNow;
+    private int transitionsNow,
+        actionsNow;
     private readonly int[][] trackersOf;
 
     // What happens now.
     private Happening what;
-    private int whatSensor = -1, zoneBefore = -1, whatDevice = -1, whatText = -1, whatFrom = -1, timerUnit = -1, timerTransition = -1;
+    private int whatSensor = -1,
+        zoneBefore = -1,
+        whatDevice = -1,
+        whatText = -1,
+        whatFrom = -1,
+        timerUnit = -1,
+        timerTransition = -1;
     private PressKind whatPress;
     private int messageCount;
 
@@ -90,10 +113,28 @@ public sealed partial class ScriptMachine
     {
         this.script = script;
         units = [.. script.Units.Select((u, i) => new UnitRun(this, u, i))];
-        (readings, held, down, downSince, lastTap, downSerial) = (new double[script.Sensors.Length], new int[script.Trackers.Length], new bool[script.Sensors.Length], new long[script.Sensors.Length], new long[script.Sensors.Length], new long[script.Sensors.Length]);
-        (travel, angle, done, stopPending, owner) = (new double[script.Devices.Length], new double[script.Devices.Length], new bool[script.Devices.Length], new bool[script.Devices.Length], new (int, int)[script.Devices.Length]);
+        (readings, held, down, downSince, lastTap, downSerial) = (
+            new double[script.Sensors.Length],
+            new int[script.Trackers.Length],
+            new bool[script.Sensors.Length],
+            new long[script.Sensors.Length],
+            new long[script.Sensors.Length],
+            new long[script.Sensors.Length]
+        );
+        (travel, angle, done, stopPending, owner) = (
+            new double[script.Devices.Length],
+            new double[script.Devices.Length],
+            new bool[script.Devices.Length],
+            new bool[script.Devices.Length],
+            new (int, int)[script.Devices.Length]
+        );
         followers = new ZoneTracker[script.Trackers.Length];
-        trackersOf = [.. script.Sensors.Select((_, s) => Enumerable.Range(0, script.Trackers.Length).Where(t => script.Trackers[t].Sensor == s).ToArray())];
+        trackersOf =
+        [
+            .. script.Sensors.Select(
+                (_, s) => Enumerable.Range(0, script.Trackers.Length).Where(t => script.Trackers[t].Sensor == s).ToArray()
+            ),
+        ];
         Variables = new double[script.Variables.Length];
         queues = [.. script.Queues.Select(_ => new double[MostQueued])];
         queueCounts = new int[script.Queues.Length];
@@ -152,9 +193,12 @@ public sealed partial class ScriptMachine
     {
         get
         {
-            if (nextDue >= 0) return nextDue;
+            if (nextDue >= 0)
+                return nextDue;
             var next = long.MaxValue;
-            foreach (var u in units) if (u.Active) next = Math.Min(next, u.NextDue);
+            foreach (var u in units)
+                if (u.Active)
+                    next = Math.Min(next, u.NextDue);
             return nextDue = next;
         }
     }
@@ -171,7 +215,8 @@ public sealed partial class ScriptMachine
         NewMoment();
         Array.Fill(readings, double.NaN);
         // Switches are up until somebody says otherwise; what other sensors see is not known yet.
-        for (var i = 0; i < held.Length; i++) held[i] = script.IsSwitch[script.Trackers[i].Sensor] ? script.ZoneIndex("up") : -1;
+        for (var i = 0; i < held.Length; i++)
+            held[i] = script.IsSwitch[script.Trackers[i].Sensor] ? script.ZoneIndex("up") : -1;
         Array.Fill(followers, ZoneTracker.Unread);
         Array.Clear(down);
         Array.Fill(lastTap, long.MinValue / 2);
@@ -182,8 +227,10 @@ public sealed partial class ScriptMachine
         Array.Fill(owner, (-1, -1));
         Array.Clear(queueCounts);
         Array.Clear(Variables);
-        foreach (var (slot, value) in script.Initial) Variables[slot] = value.Eval(this);
-        foreach (var u in units) u.Clear();
+        foreach (var (slot, value) in script.Initial)
+            Variables[slot] = value.Eval(this);
+        foreach (var u in units)
+            u.Clear();
         Run(Happening.Start, 0, -1);
     }
 
@@ -197,8 +244,10 @@ public sealed partial class ScriptMachine
             UnitRun? first = null;
             var due = long.MaxValue;
             foreach (var u in units)
-                if (u.Active && u.NextDue < due) (first, due) = (u, u.NextDue);
-            if (first is null || due > untilMicros) break;
+                if (u.Active && u.NextDue < due)
+                    (first, due) = (u, u.NextDue);
+            if (first is null || due > untilMicros)
+                break;
             if (due > NowMicros)
             {
                 NowMicros = due;
@@ -206,7 +255,8 @@ public sealed partial class ScriptMachine
             }
             nextDue = -1;
             // The end of an activity comes before a timer of the same moment.
-            if (first.DueActivity(NowMicros) is >= 0 and var activity) Run(Happening.Ended, first.Index, activity);
+            if (first.DueActivity(NowMicros) is >= 0 and var activity)
+                Run(Happening.Ended, first.Index, activity);
             else if (first.DueTransition(NowMicros) is >= 0 and var transition)
             {
                 (timerUnit, timerTransition) = (first.Index, transition);
@@ -221,12 +271,19 @@ public sealed partial class ScriptMachine
     public void SeeZone(int sensor, int zone)
     {
         NewMoment();
-        if (held[sensor] == zone) { Reread(sensor); return; }
+        if (held[sensor] == zone)
+        {
+            Reread(sensor);
+            return;
+        }
         zoneBefore = held[sensor];
-        foreach (var i in trackersOf[sensor]) held[i] = zone;
+        foreach (var i in trackersOf[sensor])
+            held[i] = zone;
         whatSensor = sensor;
-        if (script.IsSwitch[sensor]) Press(sensor, script.Zones[zone] == "down");
-        else Run(Happening.Zone);
+        if (script.IsSwitch[sensor])
+            Press(sensor, script.Zones[zone] == "down");
+        else
+            Run(Happening.Zone);
     }
 
     /// <summary>
@@ -237,7 +294,8 @@ public sealed partial class ScriptMachine
     /// <param name="reading">What it reads; NaN for a dropout.</param>
     public void Sense(int sensor, double reading)
     {
-        if (Finished || Fault is not null) return;
+        if (Finished || Fault is not null)
+            return;
         NewMoment();
         var changed = false;
         if (script.ScaleOf(sensor) is { } scale)
@@ -247,18 +305,26 @@ public sealed partial class ScriptMachine
             {
                 var needed = script.Trackers[i].Needed;
                 var first = followers[i].Held < 0;
-                if (!followers[i].Take(scale, reading, needed) && !(first && followers[i].Held >= 0)) continue;
+                if (!followers[i].Take(scale, reading, needed) && !(first && followers[i].Held >= 0))
+                    continue;
                 changed = true;
                 held[i] = names[followers[i].Held];
             }
-            foreach (var u in units) if (u.Active) changed |= u.SenseEdges(sensor, scale, reading, names);
+            foreach (var u in units)
+                if (u.Active)
+                    changed |= u.SenseEdges(sensor, scale, reading, names);
         }
-        if (double.IsNaN(reading)) foreach (var u in units) u.Miss(sensor);
-        else readings[sensor] = reading;
-        if (!changed && (!script.Numbers[sensor] || double.IsNaN(reading))) return;
+        if (double.IsNaN(reading))
+            foreach (var u in units)
+                u.Miss(sensor);
+        else
+            readings[sensor] = reading;
+        if (!changed && (!script.Numbers[sensor] || double.IsNaN(reading)))
+            return;
         whatSensor = sensor;
         Run(Happening.Sensed);
-        foreach (var u in units) u.ForgetEdges();
+        foreach (var u in units)
+            u.ForgetEdges();
     }
 
     /// <summary>The reading that is being handled; NaN when it is something else that happens.</summary>
@@ -279,16 +345,20 @@ public sealed partial class ScriptMachine
     {
         var tapped = down[sensor] && !isDown && NowMicros - downSince[sensor] <= TapMicros;
         down[sensor] = isDown;
-        if (isDown) (downSince[sensor], downSerial[sensor]) = (NowMicros, serial + 1);
-        foreach (var u in units) u.Pressed(sensor, isDown);
+        if (isDown)
+            (downSince[sensor], downSerial[sensor]) = (NowMicros, serial + 1);
+        foreach (var u in units)
+            u.Pressed(sensor, isDown);
         whatPress = isDown ? PressKind.Pressed : PressKind.Released;
         Run(Happening.Press);
-        if (!tapped) return;
+        if (!tapped)
+            return;
         var twice = NowMicros - lastTap[sensor] <= TwiceMicros;
         lastTap[sensor] = twice ? long.MinValue / 2 : NowMicros;
         (whatSensor, whatPress) = (sensor, PressKind.Tapped);
         Run(Happening.Press);
-        if (!twice) return;
+        if (!twice)
+            return;
         (whatSensor, whatPress) = (sensor, PressKind.TappedTwice);
         Run(Happening.Press);
     }
@@ -324,7 +394,8 @@ public sealed partial class ScriptMachine
     /// <returns>True when one was going on.</returns>
     public bool Ended(int device)
     {
-        if (owner[device] is not (>= 0, >= 0) at || !units[at.Unit].IsFiniteMove(at.Activity)) return false;
+        if (owner[device] is not (>= 0, >= 0) at || !units[at.Unit].IsFiniteMove(at.Activity))
+            return false;
         NewMoment();
         Run(Happening.Ended, at.Unit, at.Activity);
         return true;
@@ -347,7 +418,8 @@ public sealed partial class ScriptMachine
         NewMoment();
         (whatText, whatFrom, messageCount) = (text, from, Math.Min(values.Length, message.Length));
         values[..messageCount].CopyTo(message);
-        foreach (var u in units) u.Heard();
+        foreach (var u in units)
+            u.Heard();
         Run(Happening.Told);
     }
 
@@ -356,7 +428,8 @@ public sealed partial class ScriptMachine
     // Each stimulus runs to completion in every part of the program.
     private void Run(Happening happening, int unit = -1, int activity = -1)
     {
-        if (Finished || Fault is not null) return;
+        if (Finished || Fault is not null)
+            return;
         what = happening;
         serial++;
         nextDue = -1;
@@ -374,13 +447,17 @@ public sealed partial class ScriptMachine
                 DoWork(0);
             }
             if (happening != Happening.Start)
-                for (var i = 0; i < units.Length; i++) if (units[i].Active) units[i].Fire();
+                for (var i = 0; i < units.Length; i++)
+                    if (units[i].Active)
+                        units[i].Fire();
             what = Happening.Nothing;
             // One part may have changed what another waits for. The limit of a moment ends what never rests.
-            for (var changed = true; changed;)
+            for (var changed = true; changed; )
             {
                 changed = false;
-                for (var i = 0; i < units.Length; i++) if (units[i].Active) changed |= units[i].LookAgain();
+                for (var i = 0; i < units.Length; i++)
+                    if (units[i].Active)
+                        changed |= units[i].LookAgain();
             }
         }
         catch (EndlessLoop)
@@ -390,7 +467,9 @@ public sealed partial class ScriptMachine
         }
         catch (OutOfSteps e) when (FaultsWhenSpent)
         {
-            Fault = $"The machine takes more than {e.Steps} steps. Something in it goes on and on: look for a repeat or an “every” that never rests.";
+            Fault =
+                $"The machine takes more than {e.Steps} steps. Something in it goes on and on: look for a repeat or an “every” that "
+                + "never rests.";
             work.Clear();
         }
         catch (TooManyActions loop)
@@ -419,8 +498,10 @@ public sealed partial class ScriptMachine
         while (work.Count > floor)
         {
             var next = work.Pop();
-            if (units[next.Unit].IsDropped(next.Activity)) continue;
-            if (++actionsNow > MostActionsAtOnce) throw new TooManyActions(next.Unit, next.Activity);
+            if (units[next.Unit].IsDropped(next.Activity))
+                continue;
+            if (++actionsNow > MostActionsAtOnce)
+                throw new TooManyActions(next.Unit, next.Activity);
             Budget?.Spend();
             units[next.Unit].Begin(next.Activity, next.State);
         }
@@ -430,7 +511,8 @@ public sealed partial class ScriptMachine
     {
         lately[transitionsNow % lately.Length] = (unit, transition);
         Budget?.Spend();
-        if (++transitionsNow > MostTransitionsAtOnce) throw new EndlessLoop([]);
+        if (++transitionsNow > MostTransitionsAtOnce)
+            throw new EndlessLoop([]);
     }
 
     // The shortest round that the last transitions repeat, told from its first in the document on.
@@ -442,33 +524,48 @@ public sealed partial class ScriptMachine
         for (var length = 1; length <= n / 2; length++)
         {
             var repeats = true;
-            for (var i = 0; i < length && repeats; i++) repeats = last[n - 1 - i] == last[n - 1 - i - length];
-            if (!repeats) continue;
+            for (var i = 0; i < length && repeats; i++)
+                repeats = last[n - 1 - i] == last[n - 1 - i - length];
+            if (!repeats)
+                continue;
             round = last[(n - length)..];
             break;
         }
         // A routine that is done over and over is named by the repeat that does it.
         if (round.Length > 0 && round.All(t => t.Unit > 0) && Repeat(round[0].Unit) is { } again)
-            return $"Line {again.Span.Line}: “{Printer.Plain(Printer.Sentence(again))}” takes more than {MostTransitionsAtOnce} transitions at one moment. Something that takes time must stand in the loop, or an end.";
+            return $"Line {again.Span.Line}: “{Printer.Plain(Printer.Sentence(again))}” takes more than {MostTransitionsAtOnce} "
+                + "transitions at one moment. Something that takes time must stand in the loop, or an end.";
         var first = round.Length == 0 ? 0 : Array.IndexOf(round, round.Min());
         var told = round[first..].Concat(round[..first]).ToArray();
         var names = told.Select(t => units[t.Unit].SourceName(t.Transition)).Where(x => x != "").Distinct().ToArray();
-        var lines = told.Select(t => script.Units[t.Unit].Transitions[t.Transition].Node?.Span.Line ?? 0).Where(l => l > 0).Distinct().Order().ToArray();
-        var at = lines.Length == 0 ? "" : $" ({(lines.Length == 1 ? "line" : "lines")} {Quantities.Figures.List(lines.Take(6).Select(l => l.ToString(System.Globalization.CultureInfo.InvariantCulture)))})";
+        var lines = told.Select(t => script.Units[t.Unit].Transitions[t.Transition].Node?.Span.Line ?? 0)
+            .Where(l => l > 0)
+            .Distinct()
+            .Order()
+            .ToArray();
+        var at =
+            lines.Length == 0
+                ? ""
+                : $" ({(lines.Length == 1 ? "line" : "lines")} "
+                    + $"{Quantities.Figures.List(lines.Take(6).Select(l => l.ToString(System.Globalization.CultureInfo.InvariantCulture)))})";
         return names.Length == 1
             ? $"“{names[0]}” goes round in a loop without time passing: it sets itself off again and again{at}."
-            : $"The machine goes round in a loop without time passing, through {Quantities.Figures.List(names.Take(6).Select(x => $"“{x}”"))}{at}.";
+            : "The machine goes round in a loop without time passing, through "
+                + $"{Quantities.Figures.List(names.Take(6).Select(x => $"“{x}”"))}{at}.";
     }
 
     private ActionNode? Repeat(int unit)
     {
         ActionNode? found = null;
-        for (var (u, a) = units[unit].Caller; u >= 0 && a >= 0;)
+        for (var (u, a) = units[unit].Caller; u >= 0 && a >= 0; )
         {
             var x = script.Units[u].Activities[a];
-            if (x.Kind == DoKind.Repeat) found = x.Node;
-            if (x.Parent >= 0) a = x.Parent;
-            else (u, a) = units[u].Caller;
+            if (x.Kind == DoKind.Repeat)
+                found = x.Node;
+            if (x.Parent >= 0)
+                a = x.Parent;
+            else
+                (u, a) = units[u].Caller;
         }
         return found;
     }
@@ -477,15 +574,19 @@ public sealed partial class ScriptMachine
     private string ActionWords(int unit, int activity)
     {
         ActionNode? named = null;
-        for (var (u, a) = (unit, activity); u >= 0 && a >= 0;)
+        for (var (u, a) = (unit, activity); u >= 0 && a >= 0; )
         {
             var x = script.Units[u].Activities[a];
-            if (x.Node is { } node && (x.Kind == DoKind.Repeat || named is null)) named = node;
-            if (x.Parent >= 0) a = x.Parent;
-            else (u, a) = units[u].Caller;
+            if (x.Node is { } node && (x.Kind == DoKind.Repeat || named is null))
+                named = node;
+            if (x.Parent >= 0)
+                a = x.Parent;
+            else
+                (u, a) = units[u].Caller;
         }
         var line = named?.Span.Line ?? 0;
-        return $"{(line > 0 ? $"Line {line}: " : "")}“{(named is null ? "This" : Printer.Plain(Printer.Sentence(named)))}” does more than {MostActionsAtOnce} things at one moment. Something that takes time must stand in the loop, or an end.";
+        return $"{(line > 0 ? $"Line {line}: " : "")}“{(named is null ? "This" : Printer.Plain(Printer.Sentence(named)))}” does more "
+            + $"than {MostActionsAtOnce} things at one moment. Something that takes time must stand in the loop, or an end.";
     }
 
     private void Settle()
@@ -493,20 +594,30 @@ public sealed partial class ScriptMachine
         // What a left state ran stops, unless something else commands it now; an outer state's command comes back.
         for (var d = 0; d < stopPending.Length; d++)
         {
-            if (!stopPending[d]) continue;
+            if (!stopPending[d])
+                continue;
             stopPending[d] = false;
             var resumed = false;
-            foreach (var u in units) if (u.Active && u.Resume(d)) { resumed = true; break; }
-            if (resumed) continue;
+            foreach (var u in units)
+                if (u.Active && u.Resume(d))
+                {
+                    resumed = true;
+                    break;
+                }
+            if (resumed)
+                continue;
             owner[d] = (-1, -1);
             commands.Add(new(NowMicros, 0, -1, d, 0, 0));
         }
-        foreach (var u in units) if (u.Active) u.Refresh();
+        foreach (var u in units)
+            if (u.Active)
+                u.Refresh();
     }
 
     internal void Finish() => Finished = true;
 
-    internal void Overflow(int queue) => Fault ??= $"The queue “{script.Queues[queue]}” is full: {MostQueued} values wait in it and nobody takes them.";
+    internal void Overflow(int queue) =>
+        Fault ??= $"The queue “{script.Queues[queue]}” is full: {MostQueued} values wait in it and nobody takes them.";
 
     // ---- what expressions see ----
 
@@ -529,8 +640,11 @@ public sealed partial class ScriptMachine
     internal bool IsIn(string region, string state)
     {
         // First the part that asks, then the others.
-        if (judging is { } own && own.Knows(region, state)) return own.IsIn(region, state);
-        foreach (var u in units) if (u.Active && u.IsIn(region, state)) return true;
+        if (judging is { } own && own.Knows(region, state))
+            return own.IsIn(region, state);
+        foreach (var u in units)
+            if (u.Active && u.IsIn(region, state))
+                return true;
         return false;
     }
 

@@ -1,11 +1,13 @@
-using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Programs.Language;
+using Chiton.Core.Programs.Statecharts;
+
 namespace Chiton.Core.Programs.Engine;
 
 /// <summary>A program of a network.</summary>
 /// <param name="Name">Its name, by which the others tell it something.</param>
 /// <param name="Script">Its tables.</param>
-/// <param name="OnHost">True when it commands the controllers over the link: what it hears and what it commands takes the link's time.</param>
+/// <param name="OnHost">True when it commands the controllers over the link: what it hears and what it commands takes the link's
+/// time.</param>
 public sealed record NetworkProgram(string Name, CompiledScript Script, bool OnHost);
 
 /// <summary>
@@ -25,8 +27,13 @@ public sealed class ScriptNetwork
 
     private struct Flight
     {
-        public long Due, Serial;
-        public int Sender, To, Text, SenderText, Count;
+        public long Due,
+            Serial;
+        public int Sender,
+            To,
+            Text,
+            SenderText,
+            Count;
     }
 
     private readonly NetworkProgram[] programs;
@@ -36,7 +43,8 @@ public sealed class ScriptNetwork
     private readonly double[] values = new double[MostOnTheWay * MostValues];
     private readonly int[] free = new int[MostOnTheWay];
     private readonly int[] order = new int[MostOnTheWay];
-    private int freeCount, count;
+    private int freeCount,
+        count;
     private long serial;
 
     // For each program: its programs by name as machines here, and its texts as each other program numbers them.
@@ -53,13 +61,18 @@ public sealed class ScriptNetwork
         delay = Math.Max(0, delayMicros);
         machines = [.. programs.Select(p => new ScriptMachine(p.Script))];
         target = [.. programs.Select(p => p.Script.Programs.Select(n => IndexOf(n)).ToArray())];
-        textOf = [.. programs.Select(p => programs.Select(q => p.Script.Texts.Select(t => Array.IndexOf(q.Script.Texts, t)).ToArray()).ToArray())];
+        textOf =
+        [
+            .. programs.Select(p => programs.Select(q => p.Script.Texts.Select(t => Array.IndexOf(q.Script.Texts, t)).ToArray()).ToArray()),
+        ];
         senderOf = [.. programs.Select(p => programs.Select(q => Array.IndexOf(p.Script.Programs, q.Name)).ToArray())];
     }
 
     private int IndexOf(string name)
     {
-        for (var i = 0; i < programs.Length; i++) if (programs[i].Name == name) return i;
+        for (var i = 0; i < programs.Length; i++)
+            if (programs[i].Name == name)
+                return i;
         return -1;
     }
 
@@ -73,7 +86,11 @@ public sealed class ScriptNetwork
     public StepBudget? Budget
     {
         get => machines[0].Budget;
-        set { foreach (var machine in machines) machine.Budget = value; }
+        set
+        {
+            foreach (var machine in machines)
+                machine.Budget = value;
+        }
     }
 
     /// <summary>How long a message takes, µs.</summary>
@@ -90,7 +107,15 @@ public sealed class ScriptNetwork
 
     /// <summary>Messages on their way, in the order in which they arrive: from whom, to whom, what and when.</summary>
     public IReadOnlyList<(string From, string To, string Text, long DueMicros)> OnTheWay =>
-        [.. Enumerable.Range(0, count).Select(i => flights[order[i]]).OrderBy(f => f.Due).ThenBy(f => f.Sender).ThenBy(f => f.Serial).Select(f => (programs[f.Sender].Name, programs[f.To].Name, programs[f.Sender].Script.Texts[f.SenderText], f.Due))];
+        [
+            .. Enumerable
+                .Range(0, count)
+                .Select(i => flights[order[i]])
+                .OrderBy(f => f.Due)
+                .ThenBy(f => f.Sender)
+                .ThenBy(f => f.Serial)
+                .Select(f => (programs[f.Sender].Name, programs[f.To].Name, programs[f.Sender].Script.Texts[f.SenderText], f.Due)),
+        ];
 
     /// <summary>When something is due next by itself; <see cref="long.MaxValue"/> when nothing is.</summary>
     public long NextDue
@@ -98,8 +123,11 @@ public sealed class ScriptNetwork
         get
         {
             var next = long.MaxValue;
-            foreach (var m in machines) if (!m.Finished && m.Fault is null) next = Math.Min(next, m.NextDue);
-            for (var i = 0; i < count; i++) next = Math.Min(next, flights[order[i]].Due);
+            foreach (var m in machines)
+                if (!m.Finished && m.Fault is null)
+                    next = Math.Min(next, m.NextDue);
+            for (var i = 0; i < count; i++)
+                next = Math.Min(next, flights[order[i]].Due);
             return next;
         }
     }
@@ -109,7 +137,8 @@ public sealed class ScriptNetwork
     public void Start(ulong seed = 1)
     {
         (NowMicros, serial, Fault, count, freeCount) = (0, 0, null, 0, MostOnTheWay);
-        for (var i = 0; i < MostOnTheWay; i++) free[i] = MostOnTheWay - 1 - i;
+        for (var i = 0; i < MostOnTheWay; i++)
+            free[i] = MostOnTheWay - 1 - i;
         for (var i = 0; i < machines.Length; i++)
         {
             machines[i].Start(seed + (ulong)i * 7919);
@@ -125,9 +154,11 @@ public sealed class ScriptNetwork
         while (Fault is null)
         {
             var now = NextDue;
-            if (now > untilMicros) break;
+            if (now > untilMicros)
+                break;
             now = Math.Max(now, NowMicros);
-            if (now != instant) (instant, arrived) = (now, 0);
+            if (now != instant)
+                (instant, arrived) = (now, 0);
             NowMicros = now;
             for (var i = 0; i < machines.Length; i++)
             {
@@ -139,14 +170,17 @@ public sealed class ScriptNetwork
                 if (++arrived > MostAtOnce)
                 {
                     var f = flights[order[at]];
-                    Fault = $"Messages go round without time passing: {programs[f.Sender].Name} tells {programs[f.To].Name} “{programs[f.Sender].Script.Texts[f.SenderText]}” again and again.";
+                    Fault =
+                        $"Messages go round without time passing: {programs[f.Sender].Name} tells {programs[f.To].Name} "
+                        + $"“{programs[f.Sender].Script.Texts[f.SenderText]}” again and again.";
                     break;
                 }
                 Deliver(at);
             }
         }
         NowMicros = Math.Max(NowMicros, untilMicros);
-        for (var i = 0; i < machines.Length; i++) machines[i].Pass(NowMicros);
+        for (var i = 0; i < machines.Length; i++)
+            machines[i].Pass(NowMicros);
     }
 
     // The message that arrives first by then: by time, then by sender, then as sent.
@@ -156,10 +190,16 @@ public sealed class ScriptNetwork
         for (var i = 0; i < count; i++)
         {
             ref readonly var f = ref flights[order[i]];
-            if (f.Due > until) continue;
-            if (best < 0) { best = i; continue; }
+            if (f.Due > until)
+                continue;
+            if (best < 0)
+            {
+                best = i;
+                continue;
+            }
             ref readonly var b = ref flights[order[best]];
-            if (f.Due < b.Due || f.Due == b.Due && (f.Sender < b.Sender || f.Sender == b.Sender && f.Serial < b.Serial)) best = i;
+            if (f.Due < b.Due || f.Due == b.Due && (f.Sender < b.Sender || f.Sender == b.Sender && f.Serial < b.Serial))
+                best = i;
         }
         return best;
     }
@@ -186,16 +226,28 @@ public sealed class ScriptNetwork
             var message = sent[i];
             var to = message.Program >= 0 ? target[program][message.Program] : -1;
             // A program that does not run hears nothing.
-            if (to < 0) continue;
+            if (to < 0)
+                continue;
             if (freeCount == 0)
             {
-                Fault = $"{MostOnTheWay} messages are on their way at once: {programs[program].Name} tells {programs[to].Name} “{programs[program].Script.Texts[message.Text]}” faster than they arrive.";
+                Fault =
+                    $"{MostOnTheWay} messages are on their way at once: {programs[program].Name} tells {programs[to].Name} "
+                    + $"“{programs[program].Script.Texts[message.Text]}” faster than they arrive.";
                 break;
             }
             var slot = free[--freeCount];
             var n = Math.Min(MostValues, message.Count);
             given.Slice(message.Start, n).CopyTo(values.AsSpan(slot * MostValues));
-            flights[slot] = new() { Due = NowMicros + delay, Serial = serial++, Sender = program, To = to, Text = textOf[program][to][message.Text], SenderText = message.Text, Count = n };
+            flights[slot] = new()
+            {
+                Due = NowMicros + delay,
+                Serial = serial++,
+                Sender = program,
+                To = to,
+                Text = textOf[program][to][message.Text],
+                SenderText = message.Text,
+                Count = n,
+            };
             order[count++] = slot;
         }
         machine.ClearSent();

@@ -12,7 +12,19 @@ internal abstract class Code
 }
 
 /// <summary>What sets a transition off, in the tables.</summary>
-internal enum FireKind : byte { Level, Edge, Leave, Press, Stall, Told, Silence, After, Every, Always }
+internal enum FireKind : byte
+{
+    Level,
+    Edge,
+    Leave,
+    Press,
+    Stall,
+    Told,
+    Silence,
+    After,
+    Every,
+    Always,
+}
 
 /// <summary>A transition of the tables.</summary>
 internal sealed class ScriptTransition
@@ -50,11 +62,25 @@ internal sealed class ScriptTransition
 internal enum DoKind : byte
 {
     // Groups.
-    Then, Together, Repeat,
+    Then,
+    Together,
+    Repeat,
+
     // Done at once.
-    Set, Push, Take, Tell, Zero, Show, LampOn, LampOff, Stop, StopAll,
+    Set,
+    Push,
+    Take,
+    Tell,
+    Zero,
+    Show,
+    LampOn,
+    LampOff,
+    Stop,
+    StopAll,
+
     // Go on until they end, or for ever.
-    Move, Routine,
+    Move,
+    Routine,
 }
 
 /// <summary>An activity of the tables.</summary>
@@ -150,11 +176,31 @@ public sealed class CompiledScript
     /// <summary>All transitions, unit by unit in document order.</summary>
     public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
 
-    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones) => new()
-    {
-        Units = Units, Sensors = Sensors, IsSwitch = IsSwitch, PeriodMs = PeriodMs, Zones = Zones, Devices = Devices, Texts = Texts, Programs = Programs, Variables = Variables, Queues = Queues, Initial = Initial,
-        Trackers = Trackers, Numbers = Numbers, Scales = scales, ScaleZones = zones, Rules = Rules, FirstStep = FirstStep, Steps = Steps, Program = Program, Rig = Rig, DeviceOf = DeviceOf,
-    };
+    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones) =>
+        new()
+        {
+            Units = Units,
+            Sensors = Sensors,
+            IsSwitch = IsSwitch,
+            PeriodMs = PeriodMs,
+            Zones = Zones,
+            Devices = Devices,
+            Texts = Texts,
+            Programs = Programs,
+            Variables = Variables,
+            Queues = Queues,
+            Initial = Initial,
+            Trackers = Trackers,
+            Numbers = Numbers,
+            Scales = scales,
+            ScaleZones = zones,
+            Rules = Rules,
+            FirstStep = FirstStep,
+            Steps = Steps,
+            Program = Program,
+            Rig = Rig,
+            DeviceOf = DeviceOf,
+        };
 
     /// <summary>The zones of a sensor on the copy it is bound to, or null.</summary>
     public ZoneScale? ScaleOf(int sensor) => Scales.Length > sensor ? Scales[sensor] : null;

@@ -1,5 +1,5 @@
-using Chiton.Core.Programs.Language;
 using System.Globalization;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
@@ -35,7 +35,17 @@ public sealed record WalkValue(string Name, string Value);
 /// <param name="Fault">Why it had to be stopped; null while it runs well.</param>
 /// <param name="NextDueS">In how many seconds a time comes due; null when none does.</param>
 public sealed record WalkMoment(
-    string? Event, double TimeS, IReadOnlyList<string> States, IReadOnlyList<WalkTaken> Taken, IReadOnlyList<string> Commands, IReadOnlyList<WalkValue> Values, IReadOnlyList<WalkWaiting> Waiting, bool Finished, string? Fault, double? NextDueS)
+    string? Event,
+    double TimeS,
+    IReadOnlyList<string> States,
+    IReadOnlyList<WalkTaken> Taken,
+    IReadOnlyList<string> Commands,
+    IReadOnlyList<WalkValue> Values,
+    IReadOnlyList<WalkWaiting> Waiting,
+    bool Finished,
+    string? Fault,
+    double? NextDueS
+)
 {
     /// <summary>Messages on their way, in words, when several programs are walked together.</summary>
     public IReadOnlyList<string> OnTheWay { get; init; } = [];
@@ -61,7 +71,11 @@ public static class ScriptWalk
         var machine = new ScriptMachine(script) { Budget = budget ?? new(MostSteps) };
         var taken = new List<WalkTaken>();
         var said = new List<string>();
-        machine.Watcher = (_, unit, t) => { if (taken.Count < MostTold) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))))); };
+        machine.Watcher = (_, unit, t) =>
+        {
+            if (taken.Count < MostTold)
+                taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t)))));
+        };
         Within("events", machine.Start);
         var moments = new List<WalkMoment> { Now(null) };
         for (var i = 0; i < events.Count; i++)
@@ -69,7 +83,8 @@ public static class ScriptWalk
             var e = events[i];
             var field = $"events[{i}]";
             Within(field, () => Pass(machine.NowMicros + (long)Math.Round(e.AfterMs * 1000)));
-            if (e.Name is { } name) Within(field, () => Happen(script, machine, name, e.Data, $"{field}.name"));
+            if (e.Name is { } name)
+                Within(field, () => Happen(script, machine, name, e.Data, $"{field}.name"));
             moments.Add(Now(e.Name ?? $"{Figures.Show(e.AfterMs / 1000)} s pass"));
         }
         return moments;
@@ -88,15 +103,26 @@ public static class ScriptWalk
         void Hear()
         {
             for (var c = 0; c < machine.Commands.Count && said.Count < MostTold; c++)
-                if (Say(script, machine, machine.Commands[c]) is { } text) said.Add(text);
+                if (Say(script, machine, machine.Commands[c]) is { } text)
+                    said.Add(text);
             machine.ClearCommands();
         }
 
         WalkMoment Now(string? what)
         {
             Hear();
-            var moment = new WalkMoment(what, machine.NowMicros * 1e-6, machine.Configuration, [.. taken], [.. said], [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
-                [.. machine.Waiting.Select(w => Wait(machine, w.Node, w.GuardHolds))], machine.Finished, machine.Fault, machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6);
+            var moment = new WalkMoment(
+                what,
+                machine.NowMicros * 1e-6,
+                machine.Configuration,
+                [.. taken],
+                [.. said],
+                [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
+                [.. machine.Waiting.Select(w => Wait(machine, w.Node, w.GuardHolds))],
+                machine.Finished,
+                machine.Fault,
+                machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6
+            );
             taken.Clear();
             said.Clear();
             return moment;
@@ -112,7 +138,10 @@ public static class ScriptWalk
         }
         catch (OutOfSteps e)
         {
-            throw new InputProblem(field, $"Here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, or find what goes on and on.");
+            throw new InputProblem(
+                field,
+                $"Here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, or find what goes on and on."
+            );
         }
     }
 
@@ -125,7 +154,12 @@ public static class ScriptWalk
     /// <param name="budget">How much may be done in all; null for <see cref="MostSteps"/>.</param>
     /// <exception cref="InputProblem">When an event means nothing here, or sets off more than the budget holds, naming it.</exception>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
-    public static IReadOnlyList<WalkMoment> Together(IReadOnlyList<NetworkProgram> programs, long delayMicros, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
+    public static IReadOnlyList<WalkMoment> Together(
+        IReadOnlyList<NetworkProgram> programs,
+        long delayMicros,
+        IReadOnlyList<WalkEvent> events,
+        StepBudget? budget = null
+    )
     {
         var network = new ScriptNetwork(programs, delayMicros) { Budget = budget ?? new(MostSteps) };
         var taken = new List<WalkTaken>();
@@ -133,7 +167,11 @@ public static class ScriptWalk
         for (var i = 0; i < programs.Count; i++)
         {
             var (machine, name) = (network.Machines[i], programs[i].Name);
-            machine.Watcher = (_, unit, t) => { if (taken.Count < MostTold) taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name)); };
+            machine.Watcher = (_, unit, t) =>
+            {
+                if (taken.Count < MostTold)
+                    taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name));
+            };
         }
         Within("events", network.Start);
         var moments = new List<WalkMoment> { Now(null) };
@@ -141,19 +179,23 @@ public static class ScriptWalk
         {
             var e = events[i];
             var field = $"events[{i}]";
-            Within(field, () =>
-            {
-                Pass(network.NowMicros + (long)Math.Round(e.AfterMs * 1000));
-                if (e.Name is { } what)
-                    for (var p = 0; p < programs.Count; p++)
-                    {
-                        // The host hears of it only when the link has brought it; what the walk tells is what it does then.
-                        if (programs[p].OnHost) Pass(network.NowMicros + delayMicros);
-                        Happen(programs[p].Script, network.Machines[p], what, e.Data, $"{field}.name");
-                        network.Collect(p);
-                    }
-                Pass(network.NowMicros);
-            });
+            Within(
+                field,
+                () =>
+                {
+                    Pass(network.NowMicros + (long)Math.Round(e.AfterMs * 1000));
+                    if (e.Name is { } what)
+                        for (var p = 0; p < programs.Count; p++)
+                        {
+                            // The host hears of it only when the link has brought it; what the walk tells is what it does then.
+                            if (programs[p].OnHost)
+                                Pass(network.NowMicros + delayMicros);
+                            Happen(programs[p].Script, network.Machines[p], what, e.Data, $"{field}.name");
+                            network.Collect(p);
+                        }
+                    Pass(network.NowMicros);
+                }
+            );
             moments.Add(Now(e.Name ?? $"{Figures.Show(e.AfterMs / 1000)} s pass"));
         }
         return moments;
@@ -173,7 +215,8 @@ public static class ScriptWalk
             // In the order of their times; within one time by program.
             if (said.Count >= MostTold)
             {
-                foreach (var m in network.Machines) m.ClearCommands();
+                foreach (var m in network.Machines)
+                    m.ClearCommands();
                 return;
             }
             var now = new List<(long Time, string Text)>();
@@ -181,7 +224,8 @@ public static class ScriptWalk
             {
                 var machine = network.Machines[i];
                 for (var c = 0; c < machine.Commands.Count && now.Count < MostTold; c++)
-                    if (Say(programs[i].Script, machine, machine.Commands[c]) is { } text) now.Add((machine.Commands[c].TimeMicros, $"{programs[i].Name}: {text}"));
+                    if (Say(programs[i].Script, machine, machine.Commands[c]) is { } text)
+                        now.Add((machine.Commands[c].TimeMicros, $"{programs[i].Name}: {text}"));
                 machine.ClearCommands();
             }
             said.AddRange(now.OrderBy(c => c.Time).Select(c => c.Text).Take(MostTold - said.Count));
@@ -192,12 +236,26 @@ public static class ScriptWalk
             Hear();
             var all = network.Machines.Select((m, i) => (Machine: m, programs[i].Name, programs[i].Script)).ToArray();
             var due = network.NextDue;
-            var moment = new WalkMoment(what, network.NowMicros * 1e-6, [.. all.SelectMany(x => x.Machine.Configuration.Select(s => $"{x.Name}.{s}"))], [.. taken], [.. said],
+            var moment = new WalkMoment(
+                what,
+                network.NowMicros * 1e-6,
+                [.. all.SelectMany(x => x.Machine.Configuration.Select(s => $"{x.Name}.{s}"))],
+                [.. taken],
+                [.. said],
                 [.. all.SelectMany(x => x.Machine.Values.Select(v => new WalkValue($"{x.Name}: {v.Name}", v.Value)))],
                 [.. all.SelectMany(x => x.Machine.Waiting.Select(w => Wait(x.Machine, w.Node, w.GuardHolds) with { Program = x.Name }))],
-                network.Finished, network.Fault ?? all.Where(x => x.Machine.Fault is not null).Select(x => $"{x.Name}: {x.Machine.Fault}").FirstOrDefault(), due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6)
+                network.Finished,
+                network.Fault ?? all.Where(x => x.Machine.Fault is not null).Select(x => $"{x.Name}: {x.Machine.Fault}").FirstOrDefault(),
+                due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6
+            )
             {
-                OnTheWay = [.. network.OnTheWay.Select(m => $"{m.From} tells {m.To} “{m.Text}”, there in {Figures.Show(Math.Max(0, m.DueMicros - network.NowMicros) * 1e-6, 3)} s")],
+                OnTheWay =
+                [
+                    .. network.OnTheWay.Select(m =>
+                        $"{m.From} tells {m.To} “{m.Text}”, there in "
+                        + $"{Figures.Show(Math.Max(0, m.DueMicros - network.NowMicros) * 1e-6, 3)} s"
+                    ),
+                ],
             };
             taken.Clear();
             said.Clear();
@@ -206,15 +264,27 @@ public static class ScriptWalk
     }
 
     private static string? Say(CompiledScript script, ScriptMachine machine, ScriptCommand c) =>
-        machine.Sentence(c) is { } node ? Printer.Plain(Printer.Sentence(node)) : c.Device >= 0 ? $"{script.Devices[c.Device]} {(script.Rig.Actuators.Any(a => a.Name == script.Devices[c.Device] && a.Kind == Rigs.ActuatorKind.Lamp) ? "goes off" : "stops")}: {(c.Activity == -2 ? "its time is up" : "its state was left")}" : null;
+        machine.Sentence(c) is { } node ? Printer.Plain(Printer.Sentence(node))
+        : c.Device >= 0
+            ? $"{script.Devices[c.Device]} "
+                + $"{(script.Rig.Actuators.Any(a => a.Name == script.Devices[c.Device] && a.Kind == Rigs.ActuatorKind.Lamp) ? "goes off" : "stops")}: "
+                + $"{(c.Activity == -2 ? "its time is up" : "its state was left")}"
+        : null;
 
     private static WalkWaiting Wait(ScriptMachine machine, TransitionNode t, bool guardHolds)
     {
         var text = Printer.Plain(Printer.Pieces(t));
         var (why, what) = t.Trigger switch
         {
-            ZoneTriggerNode z => ($"waits until {z.Sensor} {(z.Relation == ZoneRelation.Leaves ? "leaves" : z.Relation == ZoneRelation.Is ? "is in" : "comes into")} {z.Zone}", z.Relation == ZoneRelation.Leaves ? null : $"{z.Sensor} is {z.Zone}"),
-            PressTriggerNode p => ($"waits until {p.Sensor} is {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}", $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}"),
+            ZoneTriggerNode z => (
+                $"waits until {z.Sensor} "
+                    + $"{(z.Relation == ZoneRelation.Leaves ? "leaves" : z.Relation == ZoneRelation.Is ? "is in" : "comes into")} {z.Zone}",
+                z.Relation == ZoneRelation.Leaves ? null : $"{z.Sensor} is {z.Zone}"
+            ),
+            PressTriggerNode p => (
+                $"waits until {p.Sensor} is {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}",
+                $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}"
+            ),
             StallTriggerNode s => ($"waits until {s.Device} stalls", $"{s.Device} stalls"),
             ToldTriggerNode m => ($"waits to be told “{m.Text}”", $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}"),
             SilenceTriggerNode n => ($"waits for {Printer.Print(n.Time)} of silence", (string?)null),
@@ -227,33 +297,73 @@ public static class ScriptWalk
         return new(t.Span.Line, text, guardHolds ? why : $"{Printer.Print(t.Guard!)} does not hold", guardHolds ? what : null);
     }
 
-    private static string Word(PressKind kind) => kind switch { PressKind.Pressed => "pressed", PressKind.Released => "released", PressKind.Tapped => "tapped", PressKind.TappedTwice => "tapped twice", _ => "held" };
+    private static string Word(PressKind kind) =>
+        kind switch
+        {
+            PressKind.Pressed => "pressed",
+            PressKind.Released => "released",
+            PressKind.Tapped => "tapped",
+            PressKind.TappedTwice => "tapped twice",
+            _ => "held",
+        };
 
-    /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”, “told ask from Landing”, “Range reads 50 mm”.</summary>
+    /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”, “told ask from
+    /// Landing”, “Range reads 50 mm”.</summary>
     private static void Happen(CompiledScript script, ScriptMachine machine, string name, object? data, string field)
     {
         var text = string.Join(' ', name.Split(' ', StringSplitOptions.RemoveEmptyEntries));
         if (text.StartsWith("told ", StringComparison.Ordinal))
         {
-            var from = text.LastIndexOf(" from ", StringComparison.Ordinal) is > 0 and var at && Array.IndexOf(script.Programs, text[(at + 6)..].Trim('"')) >= 0 ? at : -1;
+            var from =
+                text.LastIndexOf(" from ", StringComparison.Ordinal) is > 0 and var at
+                && Array.IndexOf(script.Programs, text[(at + 6)..].Trim('"')) >= 0
+                    ? at
+                    : -1;
             var said = (from > 0 ? text[5..from] : text[5..]).Trim('"');
             // What nobody listens for is heard all the same: it breaks a silence.
-            double[] values = data switch { List<object?> list => [.. list.Take(16).Select(v => Value(script, v))], null => [], _ => [Value(script, data)] };
-            machine.Told(Array.IndexOf(script.Texts, said), from > 0 ? Array.IndexOf(script.Programs, text[(from + 6)..].Trim('"')) : -1, values);
+            double[] values = data switch
+            {
+                List<object?> list => [.. list.Take(16).Select(v => Value(script, v))],
+                null => [],
+                _ => [Value(script, data)],
+            };
+            machine.Told(
+                Array.IndexOf(script.Texts, said),
+                from > 0 ? Array.IndexOf(script.Programs, text[(from + 6)..].Trim('"')) : -1,
+                values
+            );
             return;
         }
         foreach (var (sensor, index) in script.Sensors.Select((s, i) => (s, i)).OrderByDescending(s => s.s.Length))
         {
-            if (!text.StartsWith(sensor + " ", StringComparison.Ordinal)) continue;
+            if (!text.StartsWith(sensor + " ", StringComparison.Ordinal))
+                continue;
             var rest = text[(sensor.Length + 1)..];
             var word = script.Rig.Sensors[index];
             if (word.Switch)
             {
                 var bare = rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..] : rest;
-                if (bare is "tapped") { machine.Tap(index); return; }
-                if (bare is "tapped twice") { machine.Tap(index); machine.Tap(index); return; }
-                if (bare is "pressed" or "down") { machine.SeeZone(index, script.ZoneIndex("down")); return; }
-                if (bare is "released" or "up") { machine.SeeZone(index, script.ZoneIndex("up")); return; }
+                if (bare is "tapped")
+                {
+                    machine.Tap(index);
+                    return;
+                }
+                if (bare is "tapped twice")
+                {
+                    machine.Tap(index);
+                    machine.Tap(index);
+                    return;
+                }
+                if (bare is "pressed" or "down")
+                {
+                    machine.SeeZone(index, script.ZoneIndex("down"));
+                    return;
+                }
+                if (bare is "released" or "up")
+                {
+                    machine.SeeZone(index, script.ZoneIndex("up"));
+                    return;
+                }
                 if (bare == "held" || bare.StartsWith("held for ", StringComparison.Ordinal))
                 {
                     machine.SeeZone(index, script.ZoneIndex("down"));
@@ -261,37 +371,82 @@ public static class ScriptWalk
                     return;
                 }
             }
-            var zone = rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..] : rest.StartsWith("becomes ", StringComparison.Ordinal) ? rest[8..] : null;
-            if (zone is not null && word.Zones.Contains(zone)) { machine.SeeZone(index, script.ZoneIndex(zone)); return; }
-            if (zone is not null) throw new InputProblem(field, $"{sensor} has no zone “{zone}”. Its zones are {string.Join(", ", word.Zones)}.");
-            if (rest == "reads" && data is double number) { machine.Read(index, number); return; }
-            if (rest.StartsWith("reads ", StringComparison.Ordinal)) { machine.Read(index, Amount(rest[6..], field)); return; }
+            var zone =
+                rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..]
+                : rest.StartsWith("becomes ", StringComparison.Ordinal) ? rest[8..]
+                : null;
+            if (zone is not null && word.Zones.Contains(zone))
+            {
+                machine.SeeZone(index, script.ZoneIndex(zone));
+                return;
+            }
+            if (zone is not null)
+                throw new InputProblem(field, $"{sensor} has no zone “{zone}”. Its zones are {string.Join(", ", word.Zones)}.");
+            if (rest == "reads" && data is double number)
+            {
+                machine.Read(index, number);
+                return;
+            }
+            if (rest.StartsWith("reads ", StringComparison.Ordinal))
+            {
+                machine.Read(index, Amount(rest[6..], field));
+                return;
+            }
         }
         foreach (var device in script.DeviceOf.Keys.OrderByDescending(k => k.Length))
         {
-            if (text == device + " done" || text == device + " is done") { machine.Ended(script.DeviceOf[device]); return; }
-            if (text == device + " stalls") { machine.Stalled(script.DeviceOf[device]); return; }
-            if (text.StartsWith($"travel of {device} is ", StringComparison.Ordinal)) { machine.Moved(script.DeviceOf[device], Amount(text[(14 + device.Length)..], field), machine.Angle(script.DeviceOf[device])); return; }
-            if (text.StartsWith($"angle of {device} is ", StringComparison.Ordinal)) { machine.Moved(script.DeviceOf[device], machine.Travel(script.DeviceOf[device]), Amount(text[(13 + device.Length)..], field)); return; }
+            if (text == device + " done" || text == device + " is done")
+            {
+                machine.Ended(script.DeviceOf[device]);
+                return;
+            }
+            if (text == device + " stalls")
+            {
+                machine.Stalled(script.DeviceOf[device]);
+                return;
+            }
+            if (text.StartsWith($"travel of {device} is ", StringComparison.Ordinal))
+            {
+                machine.Moved(script.DeviceOf[device], Amount(text[(14 + device.Length)..], field), machine.Angle(script.DeviceOf[device]));
+                return;
+            }
+            if (text.StartsWith($"angle of {device} is ", StringComparison.Ordinal))
+            {
+                machine.Moved(
+                    script.DeviceOf[device],
+                    machine.Travel(script.DeviceOf[device]),
+                    Amount(text[(13 + device.Length)..], field)
+                );
+                return;
+            }
         }
         throw new InputProblem(field, $"“{name}” means nothing here. Events are such as “{Example(script)}”.");
     }
 
-    private static string Example(CompiledScript script) => script.Rig.Sensors.FirstOrDefault(s => s.Zones.Count > 0) is { } s ? $"{s.Name} is {s.Zones[0]}” or “told ask" : "told ask";
+    private static string Example(CompiledScript script) =>
+        script.Rig.Sensors.FirstOrDefault(s => s.Zones.Count > 0) is { } s ? $"{s.Name} is {s.Zones[0]}” or “told ask" : "told ask";
 
     private static double Amount(string text, string field)
     {
         var t = text.Trim();
         foreach (var unit in Unit.All)
-            if (t.EndsWith(" " + unit.Text, StringComparison.Ordinal) && double.TryParse(t[..^(unit.Text.Length + 1)], NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v)) return v * unit.Factor;
-        return double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var plain) && double.IsFinite(plain) ? plain : throw new InputProblem(field, $"“{text}” is no amount.");
+            if (
+                t.EndsWith(" " + unit.Text, StringComparison.Ordinal)
+                && double.TryParse(t[..^(unit.Text.Length + 1)], NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+                && double.IsFinite(v)
+            )
+                return v * unit.Factor;
+        return double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var plain) && double.IsFinite(plain)
+            ? plain
+            : throw new InputProblem(field, $"“{text}” is no amount.");
     }
 
-    private static double Value(CompiledScript script, object? data) => data switch
-    {
-        double d => d,
-        bool b => b ? 1 : 0,
-        string s => script.ZoneIndex(s) is >= 0 and var zone ? zone : Array.IndexOf(script.Texts, s),
-        _ => 0,
-    };
+    private static double Value(CompiledScript script, object? data) =>
+        data switch
+        {
+            double d => d,
+            bool b => b ? 1 : 0,
+            string s => script.ZoneIndex(s) is >= 0 and var zone ? zone : Array.IndexOf(script.Texts, s),
+            _ => 0,
+        };
 }

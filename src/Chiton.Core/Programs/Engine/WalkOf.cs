@@ -20,10 +20,17 @@ public static class WalkOf
     public static IReadOnlyList<WalkMoment> Together(RigDesign rig, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
     {
         var running = RigPrograms.Of(rig).Where(p => p.Runs).ToArray();
-        if (running.Length == 0) throw new InputProblem("rig", "No program of this rig runs: all are stored.");
+        if (running.Length == 0)
+            throw new InputProblem("rig", "No program of this rig runs: all are stored.");
         foreach (var p in running)
-            if (p.Parsed.Diagnostics.Count > 0) throw new InputProblem("source", $"{p.Name}, line {p.Parsed.Diagnostics[0].Line}: {p.Parsed.Diagnostics[0].Message}");
-        return ScriptWalk.Together([.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.Compile(p.Parsed.Program, rig), p.OnHost))], (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000), events, budget);
+            if (p.Parsed.Diagnostics.Count > 0)
+                throw new InputProblem("source", $"{p.Name}, line {p.Parsed.Diagnostics[0].Line}: {p.Parsed.Diagnostics[0].Message}");
+        return ScriptWalk.Together(
+            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.Compile(p.Parsed.Program, rig), p.OnHost))],
+            (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000),
+            events,
+            budget
+        );
     }
 
     /// <summary>A walk that was kept, taken again with the programs as they are now.</summary>
@@ -33,9 +40,20 @@ public static class WalkOf
         // A rig keeps many walks, and all of them are taken again when they are looked at.
         budget ??= new(MostStoredSteps);
         WalkEvent[] events = [.. walk.Steps.Select(s => new WalkEvent(s.Event, null, s.AfterMs))];
-        if (walk.Program is null) return Together(rig, events, budget);
-        var program = RigPrograms.Of(rig).FirstOrDefault(p => p.Name == walk.Program) ?? throw new InputProblem("source", $"The program {walk.Program} of this walk is gone.");
-        if (program.Parsed.Diagnostics.Count > 0) throw new InputProblem("source", $"{program.Name}, line {program.Parsed.Diagnostics[0].Line}: {program.Parsed.Diagnostics[0].Message}");
-        return ScriptWalk.Run(ScriptCompiler.Compile(walk.From is null ? program.Parsed.Program : Alone.Of(program.Parsed.Program, walk.From), rig), events, budget);
+        if (walk.Program is null)
+            return Together(rig, events, budget);
+        var program =
+            RigPrograms.Of(rig).FirstOrDefault(p => p.Name == walk.Program)
+            ?? throw new InputProblem("source", $"The program {walk.Program} of this walk is gone.");
+        if (program.Parsed.Diagnostics.Count > 0)
+            throw new InputProblem(
+                "source",
+                $"{program.Name}, line {program.Parsed.Diagnostics[0].Line}: {program.Parsed.Diagnostics[0].Message}"
+            );
+        return ScriptWalk.Run(
+            ScriptCompiler.Compile(walk.From is null ? program.Parsed.Program : Alone.Of(program.Parsed.Program, walk.From), rig),
+            events,
+            budget
+        );
     }
 }

@@ -4,7 +4,15 @@ using Chiton.Core.Rigs;
 
 namespace Chiton.Core.Programs.Language;
 
-internal enum TokenKind { Word, Number, Symbol, Text, Quoted, End }
+internal enum TokenKind
+{
+    Word,
+    Number,
+    Symbol,
+    Text,
+    Quoted,
+    End,
+}
 
 internal readonly record struct Token(TokenKind Kind, string Text, int Start, int Length);
 
@@ -18,9 +26,11 @@ internal sealed class NameSet : IReadOnlyCollection<string>
 
     public void Add(string name)
     {
-        if (!names.Add(name)) return;
+        if (!names.Add(name))
+            return;
         var words = name.Split(' ');
-        if (!byFirst.TryGetValue(words[0], out var list)) byFirst[words[0]] = list = [];
+        if (!byFirst.TryGetValue(words[0], out var list))
+            byFirst[words[0]] = list = [];
         list.Add(words);
     }
 
@@ -57,6 +67,7 @@ internal sealed class LineParser
     private readonly Vocabulary rig;
     private readonly Declared own;
     private readonly int line;
+
     // What would have fitted, by place: the parser looks ahead and comes back, and every place keeps its own.
     // Only a line with a fault, or one that is to be completed, is read with this on: noting costs more than reading.
     private readonly Dictionary<int, List<(string? Word, IEnumerable<string>? Names, string Kind)>>? wanted;
@@ -64,7 +75,8 @@ internal sealed class LineParser
 
     public LineParser(string text, int line, Vocabulary rig, Declared own, bool noting = true)
     {
-        if (noting) wanted = [];
+        if (noting)
+            wanted = [];
         this.line = line;
         this.rig = rig;
         this.own = own;
@@ -74,7 +86,11 @@ internal sealed class LineParser
     public IReadOnlyList<Candidate> WantedAtEnd => Wanted(tokens.Count - 1);
 
     private List<Candidate> Wanted(int place) =>
-        [.. (wanted?.GetValueOrDefault(place, []) ?? []).SelectMany(w => w.Word is not null ? [new Candidate(w.Word, w.Kind)] : w.Names!.Select(n => new Candidate(n, w.Kind))).Distinct()];
+        [
+            .. (wanted?.GetValueOrDefault(place, []) ?? [])
+                .SelectMany(w => w.Word is not null ? [new Candidate(w.Word, w.Kind)] : w.Names!.Select(n => new Candidate(n, w.Kind)))
+                .Distinct(),
+        ];
 
     private Token Now => tokens[at];
 
@@ -84,7 +100,8 @@ internal sealed class LineParser
     public Sequence<string> Parameters()
     {
         var names = new List<string>();
-        if (!Take("(") || Take(")")) return names.ToSequence();
+        if (!Take("(") || Take(")"))
+            return names.ToSequence();
         do names.Add(NewName("parameter"));
         while (Take(","));
         Need(")");
@@ -107,27 +124,42 @@ internal sealed class LineParser
         while (i < text.Length)
         {
             var c = text[i];
-            if (char.IsWhiteSpace(c)) { i++; continue; }
+            if (char.IsWhiteSpace(c))
+            {
+                i++;
+                continue;
+            }
             var start = i;
             if (char.IsLetter(c))
             {
-                while (i < text.Length && char.IsLetterOrDigit(text[i])) i++;
+                while (i < text.Length && char.IsLetterOrDigit(text[i]))
+                    i++;
                 list.Add(new(TokenKind.Word, text[start..i], start, i - start));
             }
             else if (char.IsAsciiDigit(c))
             {
-                while (i < text.Length && char.IsAsciiDigit(text[i])) i++;
+                while (i < text.Length && char.IsAsciiDigit(text[i]))
+                    i++;
                 if (i + 1 < text.Length && text[i] == '.' && char.IsAsciiDigit(text[i + 1]))
                 {
                     i++;
-                    while (i < text.Length && char.IsAsciiDigit(text[i])) i++;
+                    while (i < text.Length && char.IsAsciiDigit(text[i]))
+                        i++;
                 }
                 list.Add(new(TokenKind.Number, text[start..i], start, i - start));
             }
             else if (c is '"' or '\'')
             {
                 var end = text.IndexOf(c, i + 1);
-                if (end < 0) throw new LineFault(start + 1, text.Length - start, text[start..], $"a closing {c}", $"The {c} that opens here is never closed.", null);
+                if (end < 0)
+                    throw new LineFault(
+                        start + 1,
+                        text.Length - start,
+                        text[start..],
+                        $"a closing {c}",
+                        $"The {c} that opens here is never closed.",
+                        null
+                    );
                 i = end + 1;
                 list.Add(new(c == '"' ? TokenKind.Text : TokenKind.Quoted, text[(start + 1)..end], start, i - start));
             }
@@ -146,7 +178,8 @@ internal sealed class LineParser
     /// <summary>True when a name stands in a text, as whole words.</summary>
     internal static bool Holds(string text, string name) => Renamed(text, name, name + " ", []) != text;
 
-    /// <summary>A text in which a name, where it stands as whole words outside of quotes, is another; where a longer known name holds it, that one is left.</summary>
+    /// <summary>A text in which a name, where it stands as whole words outside of quotes, is another; where a longer known name holds it,
+    /// that one is left.</summary>
     internal static string Renamed(string text, string from, string to, IReadOnlyCollection<string> longer)
     {
         List<Token> tokens;
@@ -160,14 +193,20 @@ internal sealed class LineParser
         }
         var made = new System.Text.StringBuilder();
         var done = 0;
-        for (var i = 0; i < tokens.Count;)
+        for (var i = 0; i < tokens.Count; )
         {
             int At(string name)
             {
                 var words = name.Split(' ');
-                if (tokens[i].Kind == TokenKind.Quoted) return tokens[i].Text == name ? 1 : 0;
+                if (tokens[i].Kind == TokenKind.Quoted)
+                    return tokens[i].Text == name ? 1 : 0;
                 for (var w = 0; w < words.Length; w++)
-                    if (i + w >= tokens.Count || tokens[i + w].Kind is not (TokenKind.Word or TokenKind.Number) || tokens[i + w].Text != words[w]) return 0;
+                    if (
+                        i + w >= tokens.Count
+                        || tokens[i + w].Kind is not (TokenKind.Word or TokenKind.Number)
+                        || tokens[i + w].Text != words[w]
+                    )
+                        return 0;
                 return words.Length;
             }
             var other = longer.Select(At).DefaultIfEmpty(0).Max();
@@ -186,8 +225,10 @@ internal sealed class LineParser
 
     private void Want(string text, string kind)
     {
-        if (wanted is null) return;
-        if (!wanted.TryGetValue(at, out var here)) wanted[at] = here = [];
+        if (wanted is null)
+            return;
+        if (!wanted.TryGetValue(at, out var here))
+            wanted[at] = here = [];
         here.Add((text, null, kind));
     }
 
@@ -202,7 +243,12 @@ internal sealed class LineParser
             var space = keyword.IndexOf(' ', start);
             var length = (space < 0 ? keyword.Length : space) - start;
             var token = tokens[Math.Min(at + i, tokens.Count - 1)];
-            if (token.Kind is not (TokenKind.Word or TokenKind.Symbol) || token.Text.Length != length || string.CompareOrdinal(keyword, start, token.Text, 0, length) != 0) return false;
+            if (
+                token.Kind is not (TokenKind.Word or TokenKind.Symbol)
+                || token.Text.Length != length
+                || string.CompareOrdinal(keyword, start, token.Text, 0, length) != 0
+            )
+                return false;
             if (space < 0)
             {
                 at += i + 1;
@@ -214,7 +260,8 @@ internal sealed class LineParser
 
     private void Need(string keyword)
     {
-        if (!Take(keyword)) throw Unfit();
+        if (!Take(keyword))
+            throw Unfit();
     }
 
     /// <summary>Everything that would have fitted here, as a fault that says so.</summary>
@@ -222,25 +269,31 @@ internal sealed class LineParser
     {
         var token = Now;
         var found = token.Kind == TokenKind.End ? "the end of the line" : token.Text;
-        if (wanted is null) return new(token.Start + 1, Math.Max(1, token.Length), found, "", extra ?? $"“{found}” does not fit here.", null);
+        if (wanted is null)
+            return new(token.Start + 1, Math.Max(1, token.Length), found, "", extra ?? $"“{found}” does not fit here.", null);
         var fit = Wanted(at);
         var words = fit.Where(w => w.Kind == "keyword").Select(w => w.Text).ToArray();
         var names = fit.Where(w => w.Kind != "keyword").GroupBy(w => w.Kind).Select(g => "a " + g.Key);
         var expected = Or([.. words.Take(8), .. names]);
         var near = token.Kind == TokenKind.Word ? NearMiss.Find(token.Text, words.SelectMany(w => w.Split(' ')[..1])) : null;
-        var message = token.Kind == TokenKind.End ? $"The line ends where {expected} should follow." : $"Expected {expected} here, found “{found}”.";
-        if (expected == "") message = $"“{found}” does not fit here.";
-        if (extra is not null) message = extra;
-        if (near is not null) message += $" Did you mean “{near}”?";
+        var message =
+            token.Kind == TokenKind.End ? $"The line ends where {expected} should follow." : $"Expected {expected} here, found “{found}”.";
+        if (expected == "")
+            message = $"“{found}” does not fit here.";
+        if (extra is not null)
+            message = extra;
+        if (near is not null)
+            message += $" Did you mean “{near}”?";
         return new(token.Start + 1, Math.Max(1, token.Length), found, expected, message, near);
     }
 
-    internal static string Or(IReadOnlyList<string> items) => items.Count switch
-    {
-        0 => "",
-        1 => items[0],
-        _ => string.Join(", ", items.Take(items.Count - 1)) + " or " + items[^1],
-    };
+    internal static string Or(IReadOnlyList<string> items) =>
+        items.Count switch
+        {
+            0 => "",
+            1 => items[0],
+            _ => string.Join(", ", items.Take(items.Count - 1)) + " or " + items[^1],
+        };
 
     private string? TryName(string kind, IEnumerable<string> names)
     {
@@ -248,23 +301,31 @@ internal sealed class LineParser
         var bestTokens = 0;
         if (wanted is not null)
         {
-            if (!wanted.TryGetValue(at, out var here)) wanted[at] = here = [];
+            if (!wanted.TryGetValue(at, out var here))
+                wanted[at] = here = [];
             here.Add((null, names, kind));
         }
         if (Now.Kind == TokenKind.Quoted)
         {
-            if (names.Contains(Now.Text)) (best, bestTokens) = (Now.Text, 1);
+            if (names.Contains(Now.Text))
+                (best, bestTokens) = (Now.Text, 1);
         }
         else if (names is NameSet set)
         {
-            foreach (var words in set.BeginningWith(Now.Text)) Try(words);
+            foreach (var words in set.BeginningWith(Now.Text))
+                Try(words);
         }
-        else foreach (var name in names) if (name.StartsWith(Now.Text, StringComparison.Ordinal)) Try(name.Split(' '));
+        else
+            foreach (var name in names)
+                if (name.StartsWith(Now.Text, StringComparison.Ordinal))
+                    Try(name.Split(' '));
         void Try(string[] words)
         {
-            if (words.Length <= bestTokens || at + words.Length >= tokens.Count) return;
+            if (words.Length <= bestTokens || at + words.Length >= tokens.Count)
+                return;
             for (var i = 0; i < words.Length; i++)
-                if (tokens[at + i].Kind is not (TokenKind.Word or TokenKind.Number) || tokens[at + i].Text != words[i]) return;
+                if (tokens[at + i].Kind is not (TokenKind.Word or TokenKind.Number) || tokens[at + i].Text != words[i])
+                    return;
             (best, bestTokens) = (string.Join(' ', words), words.Length);
         }
         at += bestTokens;
@@ -274,39 +335,63 @@ internal sealed class LineParser
     /// <summary>A declared name of that kind, or a fault with the nearest one.</summary>
     private string Name(string kind, IReadOnlyCollection<string> names, string where = "")
     {
-        if (TryName(kind, names) is { } name) return name;
-        if (wanted is null) throw Unfit(Now.Kind is TokenKind.End or TokenKind.Symbol ? null : $"No {kind} “{Now.Text}”{where}.");
+        if (TryName(kind, names) is { } name)
+            return name;
+        if (wanted is null)
+            throw Unfit(Now.Kind is TokenKind.End or TokenKind.Symbol ? null : $"No {kind} “{Now.Text}”{where}.");
         var start = at;
-        if (Now.Kind is TokenKind.End or TokenKind.Symbol) throw Unfit(names.Count == 0 ? $"There is no {kind} to name here yet." : null);
+        if (Now.Kind is TokenKind.End or TokenKind.Symbol)
+            throw Unfit(names.Count == 0 ? $"There is no {kind} to name here yet." : null);
         // What was meant as a name: the words up to something that cannot belong to one.
         var end = start;
-        while (tokens[end].Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted && end - start < 4) end++;
+        while (tokens[end].Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted && end - start < 4)
+            end++;
         (string Typed, int Length, string Near, int Edits)? best = null;
         for (var length = end - start; length >= 1; length--)
         {
             var typed = string.Join(' ', Enumerable.Range(start, length).Select(i => tokens[i].Text));
-            if (NearMiss.Nearest(typed, names) is { } near && (best is null || near.Edits < best.Value.Edits)) best = (typed, length, near.Name, near.Edits);
+            if (NearMiss.Nearest(typed, names) is { } near && (best is null || near.Edits < best.Value.Edits))
+                best = (typed, length, near.Name, near.Edits);
         }
-        if (best is { } b) throw Missing(kind, b.Typed, start, b.Length, where, b.Near);
+        if (best is { } b)
+            throw Missing(kind, b.Typed, start, b.Length, where, b.Near);
         throw Missing(kind, tokens[start].Text, start, 1, where, null, names);
     }
 
-    private LineFault Missing(string kind, string typed, int start, int length, string where, string? near, IReadOnlyCollection<string>? names = null)
+    private LineFault Missing(
+        string kind,
+        string typed,
+        int start,
+        int length,
+        string where,
+        string? near,
+        IReadOnlyCollection<string>? names = null
+    )
     {
         var first = tokens[start];
         var last = tokens[start + length - 1];
         var message = $"No {kind} “{typed}”{where}";
-        if (near is not null) message += $"; did you mean “{near}”?";
-        else message += names is { Count: > 0 and <= 6 } ? $". There {(names.Count == 1 ? "is" : "are")} {Or([.. names]).Replace(" or ", " and ")}." : ".";
+        if (near is not null)
+            message += $"; did you mean “{near}”?";
+        else
+            message += names is { Count: > 0 and <= 6 }
+                ? $". There {(names.Count == 1 ? "is" : "are")} {Or([.. names]).Replace(" or ", " and ")}."
+                : ".";
         return new(first.Start + 1, last.Start + last.Length - first.Start, typed, $"a {kind}", message, near);
     }
 
     public void End()
     {
-        if (!AtEnd) throw Unfit();
+        if (!AtEnd)
+            throw Unfit();
     }
 
-    public Span From(int start) => new(line, tokens[start].Start + 1, Math.Max(1, tokens[at == start ? at : at - 1] is var last ? last.Start + last.Length - tokens[start].Start : 1));
+    public Span From(int start) =>
+        new(
+            line,
+            tokens[start].Start + 1,
+            Math.Max(1, tokens[at == start ? at : at - 1] is var last ? last.Start + last.Length - tokens[start].Start : 1)
+        );
 
     public int Mark => at;
 
@@ -317,15 +402,32 @@ internal sealed class LineParser
         if (Now.Kind == TokenKind.Quoted)
         {
             var quoted = Now.Text;
-            if (!IsName(quoted)) throw new LineFault(Now.Start + 1, Now.Length, quoted, "a name", $"A name of a {what} has letters, digits and single spaces, and starts with a letter.", null);
+            if (!IsName(quoted))
+                throw new LineFault(
+                    Now.Start + 1,
+                    Now.Length,
+                    quoted,
+                    "a name",
+                    $"A name of a {what} has letters, digits and single spaces, and starts with a letter.",
+                    null
+                );
             at++;
             return quoted;
         }
-        while (Now.Kind is TokenKind.Word or TokenKind.Number) at++;
+        while (Now.Kind is TokenKind.Word or TokenKind.Number)
+            at++;
         var name = string.Join(' ', Enumerable.Range(start, at - start).Select(i => tokens[i].Text));
-        if (IsName(name)) return name;
+        if (IsName(name))
+            return name;
         at = start;
-        throw new LineFault(Now.Start + 1, Math.Max(1, Now.Length), AtEnd ? "the end of the line" : Now.Text, "a name", $"Give the {what} a name here: letters, digits and single spaces, starting with a letter.", null);
+        throw new LineFault(
+            Now.Start + 1,
+            Math.Max(1, Now.Length),
+            AtEnd ? "the end of the line" : Now.Text,
+            "a name",
+            $"Give the {what} a name here: letters, digits and single spaces, starting with a letter.",
+            null
+        );
     }
 
     public static bool IsName(string name) => RigNames.IsName(name);
@@ -347,15 +449,21 @@ internal sealed class LineParser
             var place = Name("place", rig.Places);
             return new([], isGoal, ConditionKind.StoppedOver, place, Within());
         }
-        if (isGoal && Take("finished")) return new([], true, ConditionKind.Finished, null, Within());
-        if (!isGoal && Take("moving after")) return new([], false, ConditionKind.MovingAfter, null, Sum());
-        if (!isGoal && Take("robot over the edge")) return new([], false, ConditionKind.OverEdge, null, null);
+        if (isGoal && Take("finished"))
+            return new([], true, ConditionKind.Finished, null, Within());
+        if (!isGoal && Take("moving after"))
+            return new([], false, ConditionKind.MovingAfter, null, Sum());
+        if (!isGoal && Take("robot over the edge"))
+            return new([], false, ConditionKind.OverEdge, null, null);
         var start = at;
         if (TryName("mechanism", rig.Mechanisms.Select(m => m.Name)) is { } mechanism)
         {
             if (Take("past its"))
             {
-                var end = Take("top") ? "top" : Take("bottom") ? "bottom" : null;
+                var end =
+                    Take("top") ? "top"
+                    : Take("bottom") ? "bottom"
+                    : null;
                 Need("stop");
                 return new([], isGoal, ConditionKind.PastStop, end, null) { Subject = mechanism };
             }
@@ -363,7 +471,8 @@ internal sealed class LineParser
         }
         if (rig.Loads.Count > 0 && TryName("load", rig.Loads) is { } load)
         {
-            if (Take("on")) return new([], isGoal, ConditionKind.LoadOn, PlaceName(), Within()) { Subject = load };
+            if (Take("on"))
+                return new([], isGoal, ConditionKind.LoadOn, PlaceName(), Within()) { Subject = load };
             at = start;
         }
         return new([], isGoal, ConditionKind.Holds, null, null) { Holds = Expression(), Time = Within() };
@@ -372,11 +481,14 @@ internal sealed class LineParser
     // A place that the rig need not know, such as a shelf: words up to within or the end.
     private string PlaceName()
     {
-        if (TryName("place", rig.Places) is { } known) return known;
+        if (TryName("place", rig.Places) is { } known)
+            return known;
         var start = at;
-        while (Now.Kind is TokenKind.Word or TokenKind.Number && Now.Text != "within") at++;
+        while (Now.Kind is TokenKind.Word or TokenKind.Number && Now.Text != "within")
+            at++;
         var name = string.Join(' ', Enumerable.Range(start, at - start).Select(i => tokens[i].Text));
-        if (IsName(name)) return name;
+        if (IsName(name))
+            return name;
         at = start;
         throw Unfit("Say where: a name of letters, digits and single spaces.");
     }
@@ -396,36 +508,71 @@ internal sealed class LineParser
                 while (Take(","));
             return new ToldTriggerNode(text, from, into.ToSequence()) { Span = From(start) };
         }
-        if (Take("not told for")) return new SilenceTriggerNode(Sum()) { Span = From(start) };
+        if (Take("not told for"))
+            return new SilenceTriggerNode(Sum()) { Span = From(start) };
         if (TryName("sensor", rig.Sensors.Select(s => s.Name)) is { } sensor)
         {
             var word = rig.Sensors.First(s => s.Name == sensor);
-            if (word.Switch && Take("is pressed")) return new PressTriggerNode(sensor, PressKind.Pressed, null) { Span = From(start) };
-            if (word.Switch && Take("is released")) return new PressTriggerNode(sensor, PressKind.Released, null) { Span = From(start) };
-            if (word.Switch && Take("is tapped twice")) return new PressTriggerNode(sensor, PressKind.TappedTwice, null) { Span = From(start) };
-            if (word.Switch && Take("is tapped")) return new PressTriggerNode(sensor, PressKind.Tapped, null) { Span = From(start) };
-            if (word.Switch && Take("is held for")) return new PressTriggerNode(sensor, PressKind.Held, Sum()) { Span = From(start) };
-            ZoneRelation? relation = Take("is") ? ZoneRelation.Is : Take("becomes") ? ZoneRelation.Becomes : Take("leaves") ? ZoneRelation.Leaves : null;
+            if (word.Switch && Take("is pressed"))
+                return new PressTriggerNode(sensor, PressKind.Pressed, null) { Span = From(start) };
+            if (word.Switch && Take("is released"))
+                return new PressTriggerNode(sensor, PressKind.Released, null) { Span = From(start) };
+            if (word.Switch && Take("is tapped twice"))
+                return new PressTriggerNode(sensor, PressKind.TappedTwice, null) { Span = From(start) };
+            if (word.Switch && Take("is tapped"))
+                return new PressTriggerNode(sensor, PressKind.Tapped, null) { Span = From(start) };
+            if (word.Switch && Take("is held for"))
+                return new PressTriggerNode(sensor, PressKind.Held, Sum()) { Span = From(start) };
+            ZoneRelation? relation =
+                Take("is") ? ZoneRelation.Is
+                : Take("becomes") ? ZoneRelation.Becomes
+                : Take("leaves") ? ZoneRelation.Leaves
+                : null;
             if (relation is { } how)
             {
                 var zone = Name("zone", word.Zones.ToArray(), $" on {sensor}");
                 var (readings, time) = For();
                 return new ZoneTriggerNode(sensor, how, zone, readings) { For = time, Span = From(start) };
             }
-            if (word.Reads is null) throw Unfit();
+            if (word.Reads is null)
+                throw Unfit();
             // It is compared as a number.
             Want("<", "operator");
-            if (Now.Kind != TokenKind.Symbol) throw Unfit();
+            if (Now.Kind != TokenKind.Symbol)
+                throw Unfit();
             at = start;
         }
         else if (TryName("motor", rig.Commanded) is { } device)
         {
-            if (Take("stalls")) return new StallTriggerNode(device) { Span = From(start) };
+            if (Take("stalls"))
+                return new StallTriggerNode(device) { Span = From(start) };
             Want("is done", "keyword");
-            if (!Take("is done")) throw Unfit();
+            if (!Take("is done"))
+                throw Unfit();
             at = start;
         }
-        else if (Now.Kind == TokenKind.Word && !BeginsWith("variable", own.Variables) && !BeginsWith("region", own.Regions) && tokens.Skip(at).TakeWhile(t => t.Kind != TokenKind.Symbol).Any(t => t.Text is "is" or "becomes" or "leaves") && Now.Text is not ("not" or "all" or "zone" or "yes" or "no" or "travel" or "angle" or "length" or "random" or "min" or "max" or "abs" or "round"))
+        else if (
+            Now.Kind == TokenKind.Word
+            && !BeginsWith("variable", own.Variables)
+            && !BeginsWith("region", own.Regions)
+            && tokens.Skip(at).TakeWhile(t => t.Kind != TokenKind.Symbol).Any(t => t.Text is "is" or "becomes" or "leaves")
+            && Now.Text
+                is not (
+                    "not"
+                    or "all"
+                    or "zone"
+                    or "yes"
+                    or "no"
+                    or "travel"
+                    or "angle"
+                    or "length"
+                    or "random"
+                    or "min"
+                    or "max"
+                    or "abs"
+                    or "round"
+                )
+        )
         {
             // It reads like a sensor sentence, so a wrong sensor name is the likelier fault than a wrong expression.
             Name("sensor", rig.Sensors.Select(s => s.Name).ToArray());
@@ -433,7 +580,12 @@ internal sealed class LineParser
         at = start;
         var condition = Expression();
         var (needed, lasting) = For();
-        return new ConditionTriggerNode(condition) { Readings = needed, For = lasting, Span = From(start) };
+        return new ConditionTriggerNode(condition)
+        {
+            Readings = needed,
+            For = lasting,
+            Span = From(start),
+        };
     }
 
     private bool BeginsWith(string kind, IReadOnlyCollection<string> names)
@@ -454,7 +606,8 @@ internal sealed class LineParser
 
     private (string? Readings, ExprNode? Time) For()
     {
-        if (!Take("for")) return (null, null);
+        if (!Take("for"))
+            return (null, null);
         Want("2", "number");
         var token = Now;
         var start = at;
@@ -464,7 +617,14 @@ internal sealed class LineParser
             if (Take("readings") || Take("reading"))
             {
                 if (!int.TryParse(token.Text, CultureInfo.InvariantCulture, out var n) || n is < 1 or > 100)
-                    throw new LineFault(token.Start + 1, token.Length, token.Text, "a whole number from 1 to 100", $"“{token.Text}” readings: say a whole number from 1 to 100.", null);
+                    throw new LineFault(
+                        token.Start + 1,
+                        token.Length,
+                        token.Text,
+                        "a whole number from 1 to 100",
+                        $"“{token.Text}” readings: say a whole number from 1 to 100.",
+                        null
+                    );
                 return (token.Text, null);
             }
             at = start;
@@ -483,7 +643,8 @@ internal sealed class LineParser
     private string Text()
     {
         Want("\"…\"", "text");
-        if (Now.Kind != TokenKind.Text) throw Unfit();
+        if (Now.Kind != TokenKind.Text)
+            throw Unfit();
         return tokens[at++].Text;
     }
 
@@ -521,8 +682,10 @@ internal sealed class LineParser
                 return (guard, actions.ToSequence(), null, default, false);
             }
             actions.Add(Chained());
-            if (Take(";")) continue;
-            if (AtEnd) return (guard, actions.ToSequence(), null, default, false);
+            if (Take(";"))
+                continue;
+            if (AtEnd)
+                return (guard, actions.ToSequence(), null, default, false);
             throw Unfit();
         }
     }
@@ -530,7 +693,8 @@ internal sealed class LineParser
     public Sequence<ActionNode> Actions()
     {
         var actions = List(false);
-        if (!AtEnd) throw Unfit();
+        if (!AtEnd)
+            throw Unfit();
         return actions;
     }
 
@@ -541,7 +705,8 @@ internal sealed class LineParser
         while (true)
         {
             var before = at;
-            if (!Take(";")) break;
+            if (!Take(";"))
+                break;
             if (repeating && (Peek("go") || Peek("stay")))
             {
                 at = before;
@@ -573,13 +738,15 @@ internal sealed class LineParser
     {
         var start = at;
         var parts = new List<ActionNode> { Single() };
-        while (Take("and")) parts.Add(Single());
+        while (Take("and"))
+            parts.Add(Single());
         return parts.Count == 1 ? parts[0] : new TogetherNode(parts.ToSequence()) { Span = From(start) };
     }
 
     private ActionNode Single()
     {
-        if (++depth > 50) throw Unfit("This line is nested too deeply.");
+        if (++depth > 50)
+            throw Unfit("This line is nested too deeply.");
         links = 0;
         var start = at;
         ActionNode made;
@@ -589,7 +756,8 @@ internal sealed class LineParser
             Need(")");
             made = inner.Count == 1 ? inner[0] : new GroupNode(inner);
         }
-        else made = Action();
+        else
+            made = Action();
         depth--;
         return made with { Span = From(start) };
     }
@@ -598,10 +766,32 @@ internal sealed class LineParser
 
     private string[] Motors => [.. rig.Moved(Turning).Concat(rig.Named(Turning)).Distinct()];
 
-    private static readonly string[] Verbs = ["set", "run", "stop", "turn", "tone", "show", "play", "drive", "steer", "follow", "send", "zero", "step", "blink", "tell", "push", "take", "do", "repeat"];
+    private static readonly string[] Verbs =
+    [
+        "set",
+        "run",
+        "stop",
+        "turn",
+        "tone",
+        "show",
+        "play",
+        "drive",
+        "steer",
+        "follow",
+        "send",
+        "zero",
+        "step",
+        "blink",
+        "tell",
+        "push",
+        "take",
+        "do",
+        "repeat",
+    ];
 
     // An action begins here, so that “and” before it joins two actions and no conditions.
-    private bool ActionHere => Now.Kind == TokenKind.Word && Verbs.Contains(Now.Text) && !own.Variables.Any(v => v.Split(' ')[0] == Now.Text);
+    private bool ActionHere =>
+        Now.Kind == TokenKind.Word && Verbs.Contains(Now.Text) && !own.Variables.Any(v => v.Split(' ')[0] == Now.Text);
 
     private ActionNode Action()
     {
@@ -619,7 +809,8 @@ internal sealed class LineParser
                 at = afterServo;
                 Need("to");
                 string[] positions = [.. rig.Mechanisms.FirstOrDefault(m => m.Name == servo)?.Positions ?? []];
-                if (TryName("position", positions) is { } position) return new SetServoNode(servo, null, position);
+                if (TryName("position", positions) is { } position)
+                    return new SetServoNode(servo, null, position);
                 return new SetServoNode(servo, Sum(), null);
             }
             if (variable is null)
@@ -638,9 +829,15 @@ internal sealed class LineParser
             var amount = Peek("at") || AtEnd ? null : Sum();
             Need("at");
             var speed = Sum();
-            return new RunNode(motor, speed) { Direction = direction, Amount = amount, UpTo = Take("up to") ? Sum() : null };
+            return new RunNode(motor, speed)
+            {
+                Direction = direction,
+                Amount = amount,
+                UpTo = Take("up to") ? Sum() : null,
+            };
         }
-        if (Take("stop everything")) return new StopAllNode();
+        if (Take("stop everything"))
+            return new StopAllNode();
         if (Take("stop"))
         {
             var motor = Name("motor", [.. Motors, .. rig.Commanded.Except(Motors)]);
@@ -648,11 +845,16 @@ internal sealed class LineParser
             var before = at;
             if (Take("and"))
             {
-                if (Take("brake")) mode = StopMode.Brake;
-                else if (Take("coast")) mode = StopMode.Coast;
-                else if (Take("hold")) mode = StopMode.Hold;
-                else if (ActionHere || Peek("(")) at = before;
-                else throw Unfit();
+                if (Take("brake"))
+                    mode = StopMode.Brake;
+                else if (Take("coast"))
+                    mode = StopMode.Coast;
+                else if (Take("hold"))
+                    mode = StopMode.Hold;
+                else if (ActionHere || Peek("("))
+                    at = before;
+                else
+                    throw Unfit();
             }
             return new StopNode(motor, mode);
         }
@@ -660,7 +862,10 @@ internal sealed class LineParser
         {
             var left = Take("left") || (Take("right") ? false : throw Unfit());
             var angle = Sum();
-            bool? pivoting = Take("spinning") ? false : Take("pivoting") ? true : null;
+            bool? pivoting =
+                Take("spinning") ? false
+                : Take("pivoting") ? true
+                : null;
             Need("at");
             return new TurnRobotNode(left, angle, pivoting, Sum());
         }
@@ -678,10 +883,12 @@ internal sealed class LineParser
         if (Take("show"))
         {
             Want("\"…\"", "text");
-            if (Now.Kind == TokenKind.Text) return new ShowNode(tokens[at++].Text);
+            if (Now.Kind == TokenKind.Text)
+                return new ShowNode(tokens[at++].Text);
             return new ShowValueNode(Sum());
         }
-        if (Take("play")) return new PlayNode(Text());
+        if (Take("play"))
+            return new PlayNode(Text());
         if (Take("drive"))
         {
             var back = Take("back") || (Take("straight") ? false : throw Unfit());
@@ -703,7 +910,8 @@ internal sealed class LineParser
             var speed = Sum();
             Need("gain");
             var node = new FollowNode(eye, speed, Sum());
-            if (!Take("to the")) return node;
+            if (!Take("to the"))
+                return node;
             var left = Take("left") || (Take("right") ? false : throw Unfit());
             Need("edge of");
             return node with { LeftEdge = left, Zone = Name("zone", rig.Sensors.First(s => s.Name == eye).Zones.ToArray(), $" on {eye}") };
@@ -711,12 +919,21 @@ internal sealed class LineParser
         if (Take("send"))
         {
             var device = Name("mechanism", [.. rig.Mechanisms.Select(m => m.Name)]);
-            if (Take("home")) return new SendNode(device, null, TurnWay.Default);
+            if (Take("home"))
+                return new SendNode(device, null, TurnWay.Default);
             Need("to");
             var position = Name("position", rig.Mechanisms.First(m => m.Name == device).Positions.ToArray(), $" of {device}");
-            return new SendNode(device, position, Take("by the shortest way") ? TurnWay.Shortest : Take("clockwise") ? TurnWay.Clockwise : Take("counter - clockwise") ? TurnWay.CounterClockwise : TurnWay.Default);
+            return new SendNode(
+                device,
+                position,
+                Take("by the shortest way") ? TurnWay.Shortest
+                    : Take("clockwise") ? TurnWay.Clockwise
+                    : Take("counter - clockwise") ? TurnWay.CounterClockwise
+                    : TurnWay.Default
+            );
         }
-        if (Take("zero")) return new ZeroNode(Name("motor", Motors));
+        if (Take("zero"))
+            return new ZeroNode(Name("motor", Motors));
         if (Take("step"))
         {
             var device = Name("stepper", [.. rig.Moved(ActuatorKind.Stepper).Concat(rig.Named(ActuatorKind.Stepper)).Distinct()]);
@@ -733,7 +950,8 @@ internal sealed class LineParser
             Need("off");
             Want("3", "number");
             var times = Now.Kind is TokenKind.Number or TokenKind.Word && !Peek("and") && !Peek("then") ? Sum() : null;
-            if (times is not null) Need("times");
+            if (times is not null)
+                Need("times");
             return new BlinkNode(lamp, on, off, times);
         }
         if (Take("tell"))
@@ -744,7 +962,8 @@ internal sealed class LineParser
             if (Take("with"))
             {
                 with.Add(Sum());
-                while (!Peek(", then") && Take(",")) with.Add(Sum());
+                while (!Peek(", then") && Take(","))
+                    with.Add(Sum());
             }
             return new TellNode(program, text, with.ToSequence());
         }
@@ -786,20 +1005,23 @@ internal sealed class LineParser
 
     // ---- expressions ----
 
-    private int depth, links;
+    private int depth,
+        links;
 
     // Each link stands one deeper in the tree than the one before: an expression, all its brackets together, may not become
     // a tree too deep to be gone through.
     private void Link()
     {
-        if (++links > MostLinks) throw Unfit($"This expression is too long: at most {MostLinks} signs in it. Use a variable.");
+        if (++links > MostLinks)
+            throw Unfit($"This expression is too long: at most {MostLinks} signs in it. Use a variable.");
     }
 
     private const int MostLinks = 300;
 
     public ExprNode Expression()
     {
-        if (++depth > 50) throw Unfit("This expression is nested too deeply; use a variable.");
+        if (++depth > 50)
+            throw Unfit("This expression is nested too deeply; use a variable.");
         var node = Or();
         depth--;
         return node;
@@ -814,7 +1036,8 @@ internal sealed class LineParser
         while (true)
         {
             var before = at;
-            if (!Take("and", "operator")) return left;
+            if (!Take("and", "operator"))
+                return left;
             // Before a verb “and” joins two actions.
             if (ActionHere)
             {
@@ -830,8 +1053,10 @@ internal sealed class LineParser
     {
         var start = at;
         // A declared name wins over the keyword.
-        if (own.Variables.Contains("not") || !Take("not")) return Comparison();
-        if (++depth > 50) throw Unfit("This expression is nested too deeply; use a variable.");
+        if (own.Variables.Contains("not") || !Take("not"))
+            return Comparison();
+        if (++depth > 50)
+            throw Unfit("This expression is nested too deeply; use a variable.");
         var operand = Not();
         depth--;
         return new UnaryNode(true, operand) { Span = From(start) };
@@ -841,14 +1066,23 @@ internal sealed class LineParser
     {
         var start = at;
         var left = Sum();
-        if (left is VariableNode queue && Take("holds")) return new HoldsNode(queue.Name, Sum()) { Span = From(start) };
+        if (left is VariableNode queue && Take("holds"))
+            return new HoldsNode(queue.Name, Sum()) { Span = From(start) };
         foreach (var (text, op) in Comparisons)
-            if (Take(text, "operator")) return new BinaryNode(op, left, Sum()) { Span = From(start) };
+            if (Take(text, "operator"))
+                return new BinaryNode(op, left, Sum()) { Span = From(start) };
         return left;
     }
 
     private static readonly (string, Operator)[] Comparisons =
-        [("=", Operator.Equal), ("!=", Operator.NotEqual), ("<=", Operator.LessOrEqual), (">=", Operator.GreaterOrEqual), ("<", Operator.Less), (">", Operator.Greater)];
+    [
+        ("=", Operator.Equal),
+        ("!=", Operator.NotEqual),
+        ("<=", Operator.LessOrEqual),
+        (">=", Operator.GreaterOrEqual),
+        ("<", Operator.Less),
+        (">", Operator.Greater),
+    ];
 
     private ExprNode Sum() => Chain(Product, ("+", Operator.Add), ("-", Operator.Subtract));
 
@@ -869,7 +1103,8 @@ internal sealed class LineParser
                     taken = true;
                     break;
                 }
-            if (!taken) return left;
+            if (!taken)
+                return left;
         }
     }
 
@@ -882,15 +1117,25 @@ internal sealed class LineParser
         (ExprNode Node, int End)? best = null;
         void Try(ExprNode? node)
         {
-            if (node is not null && (best is null || at > best.Value.End)) best = (node, at);
+            if (node is not null && (best is null || at > best.Value.End))
+                best = (node, at);
             at = start;
         }
         Try(TryName("variable", own.Variables) is { } variable ? new VariableNode(variable) : null);
-        Try(TryName("sensor", rig.Sensors.Where(s => s.Reads is not null).Select(s => s.Name)) is { } sensor ? new ReadingNode(sensor) : null);
+        Try(
+            TryName("sensor", rig.Sensors.Where(s => s.Reads is not null).Select(s => s.Name)) is { } sensor
+                ? new ReadingNode(sensor)
+                : null
+        );
         Try(TryName("zone", rig.Sensors.SelectMany(s => s.Zones).Distinct()) is { } zone ? new ZoneNode(zone) : null);
         Try(TryName("motor", rig.Commanded) is { } device && Take("is done") ? new DoneNode(device) : null);
-        Try(own.Regions.Count > 0 && TryName("region", own.Regions) is { } region && Take("is in") ? new InStateNode(region, Name("state", own.States)) : null);
-        if (best is null) return null;
+        Try(
+            own.Regions.Count > 0 && TryName("region", own.Regions) is { } region && Take("is in")
+                ? new InStateNode(region, Name("state", own.States))
+                : null
+        );
+        if (best is null)
+            return null;
         at = best.Value.End;
         return best.Value.Node;
     }
@@ -899,29 +1144,78 @@ internal sealed class LineParser
     {
         var start = at;
         // No name and no word begins with a digit.
-        if (Now.Kind == TokenKind.Number) return Number(start);
-        if (Longest() is { } named) return named with { Span = From(start) };
-        if (Now.Kind == TokenKind.Text) return new TextNode(tokens[at++].Text) { Span = From(start) };
-        if (Take("yes", "value")) return new TruthNode(true) { Span = From(start) };
-        if (Take("no zone", "value")) return new ZoneNode(null) { Span = From(start) };
-        if (Take("no", "value")) return new TruthNode(false) { Span = From(start) };
-        if (Take("all done", "condition")) return new DoneNode(null) { Span = From(start) };
-        if (Take("queue", "value")) return new QueueNode { Span = From(start) };
-        foreach (var (words, kind) in new[] { ("travel of", PropertyKind.Travel), ("angle of", PropertyKind.Angle), ("zone of", PropertyKind.Zone), ("length of", PropertyKind.Length) })
+        if (Now.Kind == TokenKind.Number)
+            return Number(start);
+        if (Longest() is { } named)
+            return named with { Span = From(start) };
+        if (Now.Kind == TokenKind.Text)
+            return new TextNode(tokens[at++].Text) { Span = From(start) };
+        if (Take("yes", "value"))
+            return new TruthNode(true) { Span = From(start) };
+        if (Take("no zone", "value"))
+            return new ZoneNode(null) { Span = From(start) };
+        if (Take("no", "value"))
+            return new TruthNode(false) { Span = From(start) };
+        if (Take("all done", "condition"))
+            return new DoneNode(null) { Span = From(start) };
+        if (Take("queue", "value"))
+            return new QueueNode { Span = From(start) };
+        foreach (
+            var (words, kind) in new[]
+            {
+                ("travel of", PropertyKind.Travel),
+                ("angle of", PropertyKind.Angle),
+                ("zone of", PropertyKind.Zone),
+                ("length of", PropertyKind.Length),
+            }
+        )
         {
-            if (!Take(words, "function")) continue;
+            if (!Take(words, "function"))
+                continue;
             string[] of = kind switch
             {
-                PropertyKind.Travel => [.. rig.Mechanisms.Where(m => m.Kind is MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle).Select(m => m.Name)],
-                PropertyKind.Angle => [.. rig.Mechanisms.Select(m => m.Name).Concat(rig.Actuators.Select(x => x.Name)).Where(n => rig.MotorOf(n) is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper or ActuatorKind.Servo or ActuatorKind.PlainMotor).Distinct()],
+                PropertyKind.Travel =>
+                [
+                    .. rig.Mechanisms.Where(m => m.Kind is MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle).Select(m => m.Name),
+                ],
+                PropertyKind.Angle =>
+                [
+                    .. rig
+                        .Mechanisms.Select(m => m.Name)
+                        .Concat(rig.Actuators.Select(x => x.Name))
+                        .Where(n =>
+                            rig.MotorOf(n)
+                                is ActuatorKind.RegulatedMotor
+                                    or ActuatorKind.Stepper
+                                    or ActuatorKind.Servo
+                                    or ActuatorKind.PlainMotor
+                        )
+                        .Distinct(),
+                ],
                 PropertyKind.Zone => [.. rig.Sensors.Select(x => x.Name)],
                 _ => [.. own.Variables],
             };
-            return new PropertyNode(kind, Name(kind switch { PropertyKind.Travel => "drive", PropertyKind.Angle => "motor", PropertyKind.Zone => "sensor", _ => "queue" }, of)) { Span = From(start) };
+            return new PropertyNode(
+                kind,
+                Name(
+                    kind switch
+                    {
+                        PropertyKind.Travel => "drive",
+                        PropertyKind.Angle => "motor",
+                        PropertyKind.Zone => "sensor",
+                        _ => "queue",
+                    },
+                    of
+                )
+            )
+            {
+                Span = From(start),
+            };
         }
         if (Take("random", "function"))
         {
-            if (!Take("( between", "operator")) return new RandomNode(null, null) { Span = From(start) };
+            if (!Take("( between", "operator"))
+                return new RandomNode(null, null) { Span = From(start) };
             var low = Sum();
             Need("and");
             var high = Sum();
@@ -930,7 +1224,8 @@ internal sealed class LineParser
         }
         if (Take("-", "operator"))
         {
-            if (++depth > 50) throw Unfit("This expression is nested too deeply; use a variable.");
+            if (++depth > 50)
+                throw Unfit("This expression is nested too deeply; use a variable.");
             var operand = Factor();
             depth--;
             return new UnaryNode(false, operand) { Span = From(start) };
@@ -943,20 +1238,30 @@ internal sealed class LineParser
         }
         foreach (var function in Functions)
         {
-            if (!Take(function, "function")) continue;
+            if (!Take(function, "function"))
+                continue;
             Need("(");
             var arguments = new List<ExprNode> { Expression() };
-            while (Take(",")) arguments.Add(Expression());
+            while (Take(","))
+                arguments.Add(Expression());
             Need(")");
             var wantedCount = function is "min" or "max" ? 2 : 1;
             if (function is "min" or "max" ? arguments.Count < 2 : arguments.Count != 1)
-                throw new LineFault(tokens[start].Start + 1, tokens[start].Length, function, "", $"“{function}” takes {(wantedCount == 2 ? "two numbers or more" : "one number")}.", null);
+                throw new LineFault(
+                    tokens[start].Start + 1,
+                    tokens[start].Length,
+                    function,
+                    "",
+                    $"“{function}” takes {(wantedCount == 2 ? "two numbers or more" : "one number")}.",
+                    null
+                );
             return new CallNode(function, arguments.ToSequence()) { Span = From(start) };
         }
         Want("1", "number");
         if (Now.Kind != TokenKind.Number)
         {
-            if (Now.Kind == TokenKind.Word && own.Variables.Count > 0) Name("variable", own.Variables);
+            if (Now.Kind == TokenKind.Word && own.Variables.Count > 0)
+                Name("variable", own.Variables);
             throw Unfit();
         }
         return Number(start);
@@ -965,7 +1270,15 @@ internal sealed class LineParser
     private LiteralNode Number(int start)
     {
         var digits = Now.Text;
-        if (digits.Length > 15) throw new LineFault(Now.Start + 1, Now.Length, digits, "a number of at most 15 digits", "This number is too long: at most 15 digits.", null);
+        if (digits.Length > 15)
+            throw new LineFault(
+                Now.Start + 1,
+                Now.Length,
+                digits,
+                "a number of at most 15 digits",
+                "This number is too long: at most 15 digits.",
+                null
+            );
         at++;
         var unit = UnitHere();
         return new LiteralNode(digits, unit) { Span = From(start) };
@@ -979,13 +1292,20 @@ internal sealed class LineParser
             if (unit.Text.Contains('/'))
             {
                 var parts = unit.Text.Split('/');
-                if (at + 2 < tokens.Count && tokens[at].Text == parts[0] && tokens[at + 1].Text == "/" && tokens[at + 2].Text == parts[1] && tokens[at + 2].Kind == TokenKind.Word)
+                if (
+                    at + 2 < tokens.Count
+                    && tokens[at].Text == parts[0]
+                    && tokens[at + 1].Text == "/"
+                    && tokens[at + 2].Text == parts[1]
+                    && tokens[at + 2].Kind == TokenKind.Word
+                )
                 {
                     at += 3;
                     return unit.Text;
                 }
             }
-            else if (Now.Kind is TokenKind.Word or TokenKind.Symbol && Take(unit.Text, "unit")) return unit.Text;
+            else if (Now.Kind is TokenKind.Word or TokenKind.Symbol && Take(unit.Text, "unit"))
+                return unit.Text;
         }
         return "";
     }

@@ -8,20 +8,28 @@ public enum PieceKind
 {
     /// <summary>A word of the language, punctuation or a space.</summary>
     Word,
+
     /// <summary>A device of the rig.</summary>
     Device,
+
     /// <summary>A zone of a sensor.</summary>
     Zone,
+
     /// <summary>A number with its unit.</summary>
     Number,
+
     /// <summary>A state that is gone to.</summary>
     Target,
+
     /// <summary>A variable.</summary>
     Variable,
+
     /// <summary>A place on the line.</summary>
     Place,
+
     /// <summary>Text in quotes.</summary>
     Text,
+
     /// <summary>A name being declared.</summary>
     Name,
 }
@@ -40,7 +48,8 @@ public static class Printer
         var text = new StringBuilder();
         void Line(int indent, Sequence<string> comments, string line)
         {
-            foreach (var comment in comments) Comment(indent, comment);
+            foreach (var comment in comments)
+                Comment(indent, comment);
             text.Append(' ', indent).Append(line).Append('\n');
         }
         void Comment(int indent, string comment) => text.Append(' ', indent).Append(comment == "" ? "#" : "# " + comment).Append('\n');
@@ -48,20 +57,24 @@ public static class Printer
         void State(int indent, StateNode state)
         {
             Line(indent, state.Comments, Plain(Pieces(state)));
-            foreach (var line in state.Lines) Line(indent + 2, line.Comments, Plain(Pieces(line)));
-            foreach (var history in state.Histories) Line(indent + 2, history.Comments, Plain(Pieces(history)));
+            foreach (var line in state.Lines)
+                Line(indent + 2, line.Comments, Plain(Pieces(line)));
+            foreach (var history in state.Histories)
+                Line(indent + 2, history.Comments, Plain(Pieces(history)));
             foreach (var inner in state.States)
             {
                 text.Append('\n');
                 State(indent + 2, inner);
             }
-            foreach (var region in state.Regions) Region(indent + 2, region);
+            foreach (var region in state.Regions)
+                Region(indent + 2, region);
         }
         void States(int indent, Sequence<StateNode> states)
         {
             for (var i = 0; i < states.Count; i++)
             {
-                if (i > 0) text.Append('\n');
+                if (i > 0)
+                    text.Append('\n');
                 State(indent, states[i]);
             }
         }
@@ -73,36 +86,56 @@ public static class Printer
         }
 
         Line(0, program.Comments, "program " + program.Name);
-        if (program.Head.Count > 0) text.Append('\n');
-        foreach (var node in program.Head) Line(0, node.Comments, Plain(Pieces(node)));
-        foreach (var region in program.Regions) Region(0, region);
+        if (program.Head.Count > 0)
+            text.Append('\n');
+        foreach (var node in program.Head)
+            Line(0, node.Comments, Plain(Pieces(node)));
+        foreach (var region in program.Regions)
+            Region(0, region);
         foreach (var routine in program.Routines)
         {
             text.Append('\n');
             Line(0, routine.Comments, Plain(Pieces(routine)));
             foreach (var region in routine.Regions)
-                if (region.Name == "") States(2, region.States);
-                else Region(2, region);
+                if (region.Name == "")
+                    States(2, region.States);
+                else
+                    Region(2, region);
         }
-        if (program.Trailing.Count > 0) text.Append('\n');
-        foreach (var comment in program.Trailing) Comment(0, comment);
+        if (program.Trailing.Count > 0)
+            text.Append('\n');
+        foreach (var comment in program.Trailing)
+            Comment(0, comment);
         return text.ToString();
     }
 
     /// <summary>The routine line.</summary>
     public static IReadOnlyList<Piece> Pieces(RoutineNode routine) =>
-        [new("routine ", PieceKind.Word), new(routine.Name, PieceKind.Name), new(routine.Parameters.Count > 0 ? $" ({string.Join(", ", routine.Parameters)})" : "", PieceKind.Word)];
+        [
+            new("routine ", PieceKind.Word),
+            new(routine.Name, PieceKind.Name),
+            new(routine.Parameters.Count > 0 ? $" ({string.Join(", ", routine.Parameters)})" : "", PieceKind.Word),
+        ];
 
     /// <summary>The line of a history.</summary>
     public static IReadOnlyList<Piece> Pieces(HistoryNode history) =>
-        [new(history.Deep ? "deep history " : "history ", PieceKind.Word), new(history.Name, PieceKind.Name), new(": go ", PieceKind.Word), new(history.Target, PieceKind.Target)];
+        [
+            new(history.Deep ? "deep history " : "history ", PieceKind.Word),
+            new(history.Name, PieceKind.Name),
+            new(": go ", PieceKind.Word),
+            new(history.Target, PieceKind.Target),
+        ];
 
     /// <summary>Joins pieces to the text they print.</summary>
     public static string Plain(IEnumerable<Piece> pieces) => string.Concat(pieces.Select(p => p.Text));
 
     /// <summary>The state line.</summary>
     public static IReadOnlyList<Piece> Pieces(StateNode state) =>
-        [new("state ", PieceKind.Word), new(state.Name, PieceKind.Name), new((state.Initial ? ", initial" : "") + (state.Final ? ", final" : ""), PieceKind.Word)];
+        [
+            new("state ", PieceKind.Word),
+            new(state.Name, PieceKind.Name),
+            new((state.Initial ? ", initial" : "") + (state.Final ? ", final" : ""), PieceKind.Word),
+        ];
 
     /// <summary>A head line.</summary>
     public static IReadOnlyList<Piece> Pieces(HeadNode node)
@@ -124,17 +157,29 @@ public static class Printer
                 break;
             case RuleNode r:
                 Word(p, r.IsGoal ? "goal: " : "never: ");
-                if (r.Subject is not null) p.Add(new(r.Subject, PieceKind.Device));
-                if (r.Holds is not null) Expression(p, r.Holds);
-                Word(p, r.Condition switch
-                {
-                    ConditionKind.StoppedOver => "stopped over ", ConditionKind.Finished => "finished", ConditionKind.MovingAfter => "moving after ", ConditionKind.OverEdge => "robot over the edge",
-                    ConditionKind.PastStop => $" past its {(r.Place is null ? "" : r.Place + " ")}stop", ConditionKind.LoadOn => " on ", _ => "",
-                });
-                if (r.Place is not null && r.Condition != ConditionKind.PastStop) p.Add(new(r.Place, PieceKind.Place));
+                if (r.Subject is not null)
+                    p.Add(new(r.Subject, PieceKind.Device));
+                if (r.Holds is not null)
+                    Expression(p, r.Holds);
+                Word(
+                    p,
+                    r.Condition switch
+                    {
+                        ConditionKind.StoppedOver => "stopped over ",
+                        ConditionKind.Finished => "finished",
+                        ConditionKind.MovingAfter => "moving after ",
+                        ConditionKind.OverEdge => "robot over the edge",
+                        ConditionKind.PastStop => $" past its {(r.Place is null ? "" : r.Place + " ")}stop",
+                        ConditionKind.LoadOn => " on ",
+                        _ => "",
+                    }
+                );
+                if (r.Place is not null && r.Condition != ConditionKind.PastStop)
+                    p.Add(new(r.Place, PieceKind.Place));
                 if (r.Time is not null)
                 {
-                    if (r.Condition != ConditionKind.MovingAfter) Word(p, " within ");
+                    if (r.Condition != ConditionKind.MovingAfter)
+                        Word(p, " within ");
                     Amount(p, r.Time);
                 }
                 break;
@@ -152,7 +197,15 @@ public static class Printer
         switch (node)
         {
             case ActivityNode a:
-                Word(p, a.Moment switch { ActivityMoment.Entry => "on entry: ", ActivityMoment.While => "while here: ", _ => "on exit: " });
+                Word(
+                    p,
+                    a.Moment switch
+                    {
+                        ActivityMoment.Entry => "on entry: ",
+                        ActivityMoment.While => "while here: ",
+                        _ => "on exit: ",
+                    }
+                );
                 Actions(p, a.Actions, true);
                 break;
             case TransitionNode t:
@@ -164,13 +217,16 @@ public static class Printer
                 }
                 Word(p, ": ");
                 Actions(p, t.Actions, true);
-                if (t.Actions.Count > 0) Word(p, "; ");
-                if (t.Target is null) Word(p, "stay");
+                if (t.Actions.Count > 0)
+                    Word(p, "; ");
+                if (t.Target is null)
+                    Word(p, "stay");
                 else
                 {
                     Word(p, "go ");
                     p.Add(new(t.Target, PieceKind.Target));
-                    if (t.Inside) Word(p, " inside");
+                    if (t.Inside)
+                        Word(p, " inside");
                 }
                 break;
             case BrokenLineNode b:
@@ -189,7 +245,15 @@ public static class Printer
             case ZoneTriggerNode z:
                 Word(p, "when ");
                 p.Add(new(z.Sensor, PieceKind.Device));
-                Word(p, z.Relation switch { ZoneRelation.Is => " is ", ZoneRelation.Becomes => " becomes ", _ => " leaves " });
+                Word(
+                    p,
+                    z.Relation switch
+                    {
+                        ZoneRelation.Is => " is ",
+                        ZoneRelation.Becomes => " becomes ",
+                        _ => " leaves ",
+                    }
+                );
                 p.Add(new(z.Zone, PieceKind.Zone));
                 For(p, z.Readings, z.For);
                 break;
@@ -201,8 +265,19 @@ public static class Printer
             case PressTriggerNode b:
                 Word(p, "when ");
                 p.Add(new(b.Sensor, PieceKind.Device));
-                Word(p, b.Kind switch { PressKind.Pressed => " is pressed", PressKind.Released => " is released", PressKind.Tapped => " is tapped", PressKind.TappedTwice => " is tapped twice", _ => " is held for " });
-                if (b.Time is not null) Amount(p, b.Time);
+                Word(
+                    p,
+                    b.Kind switch
+                    {
+                        PressKind.Pressed => " is pressed",
+                        PressKind.Released => " is released",
+                        PressKind.Tapped => " is tapped",
+                        PressKind.TappedTwice => " is tapped twice",
+                        _ => " is held for ",
+                    }
+                );
+                if (b.Time is not null)
+                    Amount(p, b.Time);
                 break;
             case StallTriggerNode s:
                 Word(p, "when ");
@@ -260,7 +335,8 @@ public static class Printer
     {
         for (var i = 0; i < actions.Count; i++)
         {
-            if (i > 0) Word(p, "; ");
+            if (i > 0)
+                Word(p, "; ");
             Action(p, actions[i], 0, tail && i == actions.Count - 1);
         }
     }
@@ -268,7 +344,14 @@ public static class Printer
     // How strongly an action binds: a list 0, then 1, and 2, a single one 3.
     private static void Action(List<Piece> p, ActionNode action, int least, bool tail)
     {
-        var own = action switch { GroupNode => -1, ThenNode => 1, TogetherNode => 2, RepeatNode when !tail => -1, _ => 3 };
+        var own = action switch
+        {
+            GroupNode => -1,
+            ThenNode => 1,
+            TogetherNode => 2,
+            RepeatNode when !tail => -1,
+            _ => 3,
+        };
         if (own < least)
         {
             Word(p, "(");
@@ -284,14 +367,16 @@ public static class Printer
             case ThenNode t:
                 for (var i = 0; i < t.Steps.Count; i++)
                 {
-                    if (i > 0) Word(p, ", then ");
+                    if (i > 0)
+                        Word(p, ", then ");
                     Action(p, t.Steps[i], 2, tail && i == t.Steps.Count - 1);
                 }
                 break;
             case TogetherNode t:
                 for (var i = 0; i < t.Parts.Count; i++)
                 {
-                    if (i > 0) Word(p, " and ");
+                    if (i > 0)
+                        Word(p, " and ");
                     // After the value of a set “and” would read as part of it.
                     Action(p, t.Parts[i], t.Parts[i] is SetNode && i < t.Parts.Count - 1 ? 4 : 3, tail && i == t.Parts.Count - 1);
                 }
@@ -311,7 +396,8 @@ public static class Printer
             case RunNode r:
                 Word(p, "run ");
                 p.Add(new(r.Motor, PieceKind.Device));
-                if (r.Direction is "forward" or "back") Word(p, " " + r.Direction);
+                if (r.Direction is "forward" or "back")
+                    Word(p, " " + r.Direction);
                 else if (r.Direction is not null)
                 {
                     Word(p, " ");
@@ -324,14 +410,24 @@ public static class Printer
                 }
                 Word(p, " at ");
                 Amount(p, r.Speed);
-                if (r.UpTo is null) break;
+                if (r.UpTo is null)
+                    break;
                 Word(p, " up to ");
                 Amount(p, r.UpTo);
                 break;
             case StopNode s:
                 Word(p, "stop ");
                 p.Add(new(s.Motor, PieceKind.Device));
-                Word(p, s.Mode switch { StopMode.Brake => " and brake", StopMode.Coast => " and coast", StopMode.Hold => " and hold", _ => "" });
+                Word(
+                    p,
+                    s.Mode switch
+                    {
+                        StopMode.Brake => " and brake",
+                        StopMode.Coast => " and coast",
+                        StopMode.Hold => " and hold",
+                        _ => "",
+                    }
+                );
                 break;
             case StopAllNode:
                 Word(p, "stop everything");
@@ -349,7 +445,8 @@ public static class Printer
                 Word(p, " on ");
                 Amount(p, b.Off);
                 Word(p, " off");
-                if (b.Times is null) break;
+                if (b.Times is null)
+                    break;
                 Word(p, " ");
                 Amount(p, b.Times);
                 Word(p, " times");
@@ -390,7 +487,15 @@ public static class Printer
             case TurnRobotNode t:
                 Word(p, $"turn robot {(t.Left ? "left" : "right")} ");
                 Amount(p, t.Angle);
-                Word(p, t.Pivoting switch { true => " pivoting at ", false => " spinning at ", _ => " at " });
+                Word(
+                    p,
+                    t.Pivoting switch
+                    {
+                        true => " pivoting at ",
+                        false => " spinning at ",
+                        _ => " at ",
+                    }
+                );
                 Amount(p, t.Speed);
                 break;
             case SteerNode s:
@@ -406,7 +511,8 @@ public static class Printer
                 Amount(p, f.Speed);
                 Word(p, " gain ");
                 Amount(p, f.Gain);
-                if (f.Zone is null) break;
+                if (f.Zone is null)
+                    break;
                 Word(p, $" to the {(f.LeftEdge == true ? "left" : "right")} edge of ");
                 p.Add(new(f.Zone, PieceKind.Zone));
                 break;
@@ -414,9 +520,19 @@ public static class Printer
                 Word(p, "send ");
                 p.Add(new(s.Device, PieceKind.Device));
                 Word(p, s.Position is null ? " home" : " to ");
-                if (s.Position is null) break;
+                if (s.Position is null)
+                    break;
                 p.Add(new(s.Position, PieceKind.Place));
-                Word(p, s.Way switch { TurnWay.Shortest => " by the shortest way", TurnWay.Clockwise => " clockwise", TurnWay.CounterClockwise => " counter-clockwise", _ => "" });
+                Word(
+                    p,
+                    s.Way switch
+                    {
+                        TurnWay.Shortest => " by the shortest way",
+                        TurnWay.Clockwise => " clockwise",
+                        TurnWay.CounterClockwise => " counter-clockwise",
+                        _ => "",
+                    }
+                );
                 break;
             case ZeroNode z:
                 Word(p, "zero ");
@@ -426,8 +542,10 @@ public static class Printer
                 Word(p, "set ");
                 p.Add(new(s.Device, PieceKind.Device));
                 Word(p, " to ");
-                if (s.Position is not null) p.Add(new(s.Position, PieceKind.Place));
-                else Amount(p, s.Angle!);
+                if (s.Position is not null)
+                    p.Add(new(s.Position, PieceKind.Place));
+                else
+                    Amount(p, s.Angle!);
                 break;
             case StepNode s:
                 Word(p, "step ");
@@ -463,11 +581,13 @@ public static class Printer
             case DoNode d:
                 Word(p, "do ");
                 p.Add(new(d.Routine, PieceKind.Device));
-                if (d.Arguments.Count == 0) break;
+                if (d.Arguments.Count == 0)
+                    break;
                 Word(p, " (");
                 for (var i = 0; i < d.Arguments.Count; i++)
                 {
-                    if (i > 0) Word(p, ", ");
+                    if (i > 0)
+                        Word(p, ", ");
                     Expression(p, d.Arguments[i]);
                 }
                 Word(p, ")");
@@ -479,24 +599,27 @@ public static class Printer
     private static void Amount(List<Piece> p, ExprNode node) => Inner(p, node, 5);
 
     // Binding strength: or 1, and 2, not 3, comparison 4, sum 5, product 6, minus 7, atoms 8.
-    private static int Strength(ExprNode node) => node switch
-    {
-        BinaryNode { Operator: Operator.Or } => 1,
-        BinaryNode { Operator: Operator.And } => 2,
-        UnaryNode { IsNot: true } => 3,
-        BinaryNode { Operator: Operator.Add or Operator.Subtract } => 5,
-        BinaryNode { Operator: Operator.Multiply or Operator.Divide } => 6,
-        BinaryNode or HoldsNode => 4,
-        UnaryNode => 7,
-        _ => 8,
-    };
+    private static int Strength(ExprNode node) =>
+        node switch
+        {
+            BinaryNode { Operator: Operator.Or } => 1,
+            BinaryNode { Operator: Operator.And } => 2,
+            UnaryNode { IsNot: true } => 3,
+            BinaryNode { Operator: Operator.Add or Operator.Subtract } => 5,
+            BinaryNode { Operator: Operator.Multiply or Operator.Divide } => 6,
+            BinaryNode or HoldsNode => 4,
+            UnaryNode => 7,
+            _ => 8,
+        };
 
     private static void Inner(List<Piece> p, ExprNode node, int least)
     {
         var brackets = Strength(node) < least;
-        if (brackets) Word(p, "(");
+        if (brackets)
+            Word(p, "(");
         Expression(p, node);
-        if (brackets) Word(p, ")");
+        if (brackets)
+            Word(p, ")");
     }
 
     private static void Expression(List<Piece> p, ExprNode node)
@@ -517,12 +640,24 @@ public static class Printer
                 var own = Strength(b);
                 // Chains lean left; a comparison takes sums on both sides.
                 Inner(p, b.Left, own == 4 ? 5 : own);
-                Word(p, b.Operator switch
-                {
-                    Operator.Or => " or ", Operator.And => " and ", Operator.Equal => " = ", Operator.NotEqual => " != ", Operator.Less => " < ",
-                    Operator.LessOrEqual => " <= ", Operator.Greater => " > ", Operator.GreaterOrEqual => " >= ", Operator.Add => " + ",
-                    Operator.Subtract => " - ", Operator.Multiply => " * ", _ => " / ",
-                });
+                Word(
+                    p,
+                    b.Operator switch
+                    {
+                        Operator.Or => " or ",
+                        Operator.And => " and ",
+                        Operator.Equal => " = ",
+                        Operator.NotEqual => " != ",
+                        Operator.Less => " < ",
+                        Operator.LessOrEqual => " <= ",
+                        Operator.Greater => " > ",
+                        Operator.GreaterOrEqual => " >= ",
+                        Operator.Add => " + ",
+                        Operator.Subtract => " - ",
+                        Operator.Multiply => " * ",
+                        _ => " / ",
+                    }
+                );
                 Inner(p, b.Right, own + 1);
                 break;
             case TextNode t:
@@ -532,8 +667,10 @@ public static class Printer
                 Word(p, t.Yes ? "yes" : "no");
                 break;
             case ZoneNode z:
-                if (z.Zone is null) Word(p, "no zone");
-                else p.Add(new(z.Zone, PieceKind.Zone));
+                if (z.Zone is null)
+                    Word(p, "no zone");
+                else
+                    p.Add(new(z.Zone, PieceKind.Zone));
                 break;
             case QueueNode:
                 Word(p, "queue");
@@ -542,7 +679,16 @@ public static class Printer
                 p.Add(new(r.Sensor, PieceKind.Device));
                 break;
             case PropertyNode q:
-                Word(p, q.Kind switch { PropertyKind.Travel => "travel of ", PropertyKind.Angle => "angle of ", PropertyKind.Zone => "zone of ", _ => "length of " });
+                Word(
+                    p,
+                    q.Kind switch
+                    {
+                        PropertyKind.Travel => "travel of ",
+                        PropertyKind.Angle => "angle of ",
+                        PropertyKind.Zone => "zone of ",
+                        _ => "length of ",
+                    }
+                );
                 p.Add(new(q.Of, q.Kind == PropertyKind.Length ? PieceKind.Variable : PieceKind.Device));
                 break;
             case InStateNode s:
@@ -551,7 +697,8 @@ public static class Printer
                 p.Add(new(s.State, PieceKind.Target));
                 break;
             case DoneNode d:
-                if (d.Device is null) Word(p, "all done");
+                if (d.Device is null)
+                    Word(p, "all done");
                 else
                 {
                     p.Add(new(d.Device, PieceKind.Device));
@@ -565,7 +712,8 @@ public static class Printer
                 break;
             case RandomNode r:
                 Word(p, "random");
-                if (r.From is null || r.To is null) break;
+                if (r.From is null || r.To is null)
+                    break;
                 Word(p, " (between ");
                 Inner(p, r.From, 5);
                 Word(p, " and ");
@@ -576,7 +724,8 @@ public static class Printer
                 Word(p, c.Function + "(");
                 for (var i = 0; i < c.Arguments.Count; i++)
                 {
-                    if (i > 0) Word(p, ", ");
+                    if (i > 0)
+                        Word(p, ", ");
                     Expression(p, c.Arguments[i]);
                 }
                 Word(p, ")");

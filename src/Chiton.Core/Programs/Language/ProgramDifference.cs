@@ -8,10 +8,13 @@ public enum ChangeKind
 {
     /// <summary>It is new.</summary>
     Added,
+
     /// <summary>It is gone.</summary>
     TakenOut,
+
     /// <summary>It says something else.</summary>
     Changed,
+
     /// <summary>It stands at another place.</summary>
     Moved,
 }
@@ -37,19 +40,44 @@ public static class ProgramDifference
         foreach (var p in now)
         {
             // A program that was renamed is still the one at its place.
-            var was = old.FirstOrDefault(o => o.Name == p.Name) ?? (p.Index < old.Count && now.All(n => n.Name != old[p.Index].Name) ? old[p.Index] : null);
+            var was =
+                old.FirstOrDefault(o => o.Name == p.Name)
+                ?? (p.Index < old.Count && now.All(n => n.Name != old[p.Index].Name) ? old[p.Index] : null);
             if (was is null)
             {
                 changes.Add(new(ChangeKind.Added, p.Name, null, p.Name, $"The program {p.Name} is new, on {At(p)}."));
                 continue;
             }
-            foreach (var c in Between(was.Parsed.Program, p.Parsed.Program)) changes.Add(several ? c with { Where = $"{p.Name}: {c.Where}", Say = $"{p.Name}: {c.Say}" } : c);
-            if (At(was) != At(p)) changes.Add(new(ChangeKind.Moved, p.Name, At(was), At(p), $"{p.Name} is on {At(p)} now; it was on {At(was)}."));
-            if (was.Runs != p.Runs) changes.Add(new(ChangeKind.Changed, p.Name, null, null, p.Runs ? $"{p.Name} runs now; it was only stored." : $"{p.Name} is only stored now; it ran before."));
+            foreach (var c in Between(was.Parsed.Program, p.Parsed.Program))
+                changes.Add(several ? c with { Where = $"{p.Name}: {c.Where}", Say = $"{p.Name}: {c.Say}" } : c);
+            if (At(was) != At(p))
+                changes.Add(new(ChangeKind.Moved, p.Name, At(was), At(p), $"{p.Name} is on {At(p)} now; it was on {At(was)}."));
+            if (was.Runs != p.Runs)
+                changes.Add(
+                    new(
+                        ChangeKind.Changed,
+                        p.Name,
+                        null,
+                        null,
+                        p.Runs ? $"{p.Name} runs now; it was only stored." : $"{p.Name} is only stored now; it ran before."
+                    )
+                );
         }
         foreach (var o in old)
-            if (now.All(n => n.Name != o.Name) && !(o.Index < now.Count && old.All(x => x.Name != now[o.Index].Name))) changes.Add(new(ChangeKind.TakenOut, o.Name, o.Name, null, $"The program {o.Name} was taken out."));
-        if (before.MessageDelay != after.MessageDelay) changes.Add(new(ChangeKind.Changed, "messages", null, null, after.MessageDelay is { } d ? $"A message takes {Figures.Show(d.Value)} ms now." : "How long a message takes is not said any more."));
+            if (now.All(n => n.Name != o.Name) && !(o.Index < now.Count && old.All(x => x.Name != now[o.Index].Name)))
+                changes.Add(new(ChangeKind.TakenOut, o.Name, o.Name, null, $"The program {o.Name} was taken out."));
+        if (before.MessageDelay != after.MessageDelay)
+            changes.Add(
+                new(
+                    ChangeKind.Changed,
+                    "messages",
+                    null,
+                    null,
+                    after.MessageDelay is { } d
+                        ? $"A message takes {Figures.Show(d.Value)} ms now."
+                        : "How long a message takes is not said any more."
+                )
+            );
         return changes;
     }
 
@@ -63,39 +91,75 @@ public static class ProgramDifference
             var match = old.FirstOrDefault(b => b.Name == name);
             if (match.Name is null)
             {
-                changes.Add(new(ChangeKind.Added, name, null, head, $"{Capital(name)} is new{(lines.Count == 0 ? "" : $", with {Figures.Count(lines.Count, "sentence")}")}."));
-                foreach (var line in lines) changes.Add(Made(ChangeKind.Added, name, null, line));
+                changes.Add(
+                    new(
+                        ChangeKind.Added,
+                        name,
+                        null,
+                        head,
+                        $"{Capital(name)} is new{(lines.Count == 0 ? "" : $", with {Figures.Count(lines.Count, "sentence")}")}."
+                    )
+                );
+                foreach (var line in lines)
+                    changes.Add(Made(ChangeKind.Added, name, null, line));
                 continue;
             }
-            if (match.Head != head) changes.Add(Made(ChangeKind.Changed, name, match.Head, head));
+            if (match.Head != head)
+                changes.Add(Made(ChangeKind.Changed, name, match.Head, head));
             Lines(name, match.Lines, lines, changes);
         }
         foreach (var (name, head, lines) in old.Where(b => now.All(n => n.Name != b.Name)))
-            changes.Add(new(ChangeKind.TakenOut, name, head, null, $"{Capital(name)} is gone{(lines.Count == 0 ? "" : $", with {Figures.Count(lines.Count, "sentence")}")}."));
+            changes.Add(
+                new(
+                    ChangeKind.TakenOut,
+                    name,
+                    head,
+                    null,
+                    $"{Capital(name)} is gone{(lines.Count == 0 ? "" : $", with {Figures.Count(lines.Count, "sentence")}")}."
+                )
+            );
         return changes;
     }
 
     private static List<(string Name, string Head, List<string> Lines)> Blocks(ProgramNode program)
     {
-        var blocks = new List<(string, string, List<string>)> { ("the head", "program " + program.Name, [.. program.Head.Select(h => Printer.Plain(Printer.Pieces(h)))]) };
+        var blocks = new List<(string, string, List<string>)>
+        {
+            ("the head", "program " + program.Name, [.. program.Head.Select(h => Printer.Plain(Printer.Pieces(h)))]),
+        };
         void State(StateNode s, string path)
         {
             var here = path == "" ? s.Name : $"{path}.{s.Name}";
-            blocks.Add(($"state {here}", Printer.Plain(Printer.Pieces(s)), [.. s.Lines.Select(l => Printer.Plain(Printer.Pieces(l))), .. s.Histories.Select(h => Printer.Plain(Printer.Pieces(h)))]));
-            foreach (var inner in s.States) State(inner, here);
-            foreach (var region in s.Regions) Region(region, here);
+            blocks.Add(
+                (
+                    $"state {here}",
+                    Printer.Plain(Printer.Pieces(s)),
+                    [.. s.Lines.Select(l => Printer.Plain(Printer.Pieces(l))), .. s.Histories.Select(h => Printer.Plain(Printer.Pieces(h)))]
+                )
+            );
+            foreach (var inner in s.States)
+                State(inner, here);
+            foreach (var region in s.Regions)
+                Region(region, here);
         }
         void Region(RegionNode region, string path)
         {
-            var here = region.Name == "" ? path : path == "" ? region.Name : $"{path}.{region.Name}";
-            if (region.Name != "") blocks.Add(($"region {here}", "region " + region.Name, []));
-            foreach (var state in region.States) State(state, here);
+            var here =
+                region.Name == "" ? path
+                : path == "" ? region.Name
+                : $"{path}.{region.Name}";
+            if (region.Name != "")
+                blocks.Add(($"region {here}", "region " + region.Name, []));
+            foreach (var state in region.States)
+                State(state, here);
         }
-        foreach (var region in program.Regions) Region(region, "");
+        foreach (var region in program.Regions)
+            Region(region, "");
         foreach (var routine in program.Routines)
         {
             blocks.Add(($"routine {routine.Name}", Printer.Plain(Printer.Pieces(routine)), []));
-            foreach (var region in routine.Regions) Region(region, routine.Name);
+            foreach (var region in routine.Regions)
+                Region(region, routine.Name);
         }
         return blocks;
     }
@@ -105,18 +169,32 @@ public static class ProgramDifference
     {
         var common = new int[a.Count + 1, b.Count + 1];
         for (var i = a.Count - 1; i >= 0; i--)
-            for (var k = b.Count - 1; k >= 0; k--) common[i, k] = a[i] == b[k] ? common[i + 1, k + 1] + 1 : Math.Max(common[i + 1, k], common[i, k + 1]);
-        List<string> gone = [], come = [];
+        for (var k = b.Count - 1; k >= 0; k--)
+            common[i, k] = a[i] == b[k] ? common[i + 1, k + 1] + 1 : Math.Max(common[i + 1, k], common[i, k + 1]);
+        List<string> gone = [],
+            come = [];
         void Flush()
         {
             // A sentence that only changed its place says so once.
-            for (var i = 0; i < Math.Min(gone.Count, come.Count); i++) changes.Add(Made(ChangeKind.Changed, where, gone[i], come[i]));
-            foreach (var g in gone.Skip(come.Count)) changes.Add(Made(b.Contains(g) && a.Count(x => x == g) <= b.Count(x => x == g) ? ChangeKind.Moved : ChangeKind.TakenOut, where, g, null));
-            foreach (var c in come.Skip(gone.Count)) if (!(a.Contains(c) && b.Count(x => x == c) <= a.Count(x => x == c))) changes.Add(Made(ChangeKind.Added, where, null, c));
+            for (var i = 0; i < Math.Min(gone.Count, come.Count); i++)
+                changes.Add(Made(ChangeKind.Changed, where, gone[i], come[i]));
+            foreach (var g in gone.Skip(come.Count))
+                changes.Add(
+                    Made(
+                        b.Contains(g) && a.Count(x => x == g) <= b.Count(x => x == g) ? ChangeKind.Moved : ChangeKind.TakenOut,
+                        where,
+                        g,
+                        null
+                    )
+                );
+            foreach (var c in come.Skip(gone.Count))
+                if (!(a.Contains(c) && b.Count(x => x == c) <= a.Count(x => x == c)))
+                    changes.Add(Made(ChangeKind.Added, where, null, c));
             gone.Clear();
             come.Clear();
         }
-        int at = 0, to = 0;
+        int at = 0,
+            to = 0;
         while (at < a.Count || to < b.Count)
         {
             if (at < a.Count && to < b.Count && a[at] == b[to])
@@ -125,19 +203,28 @@ public static class ProgramDifference
                 at++;
                 to++;
             }
-            else if (to < b.Count && (at == a.Count || common[at, to + 1] >= common[at + 1, to])) come.Add(b[to++]);
-            else gone.Add(a[at++]);
+            else if (to < b.Count && (at == a.Count || common[at, to + 1] >= common[at + 1, to]))
+                come.Add(b[to++]);
+            else
+                gone.Add(a[at++]);
         }
         Flush();
     }
 
-    private static ProgramChange Made(ChangeKind kind, string where, string? before, string? after) => new(kind, where, before, after, kind switch
-    {
-        ChangeKind.Added => $"In {where} “{after}” is new.",
-        ChangeKind.TakenOut => $"In {where} “{before}” is gone.",
-        ChangeKind.Moved => $"In {where} “{before}” stands at another place.",
-        _ => $"In {where} “{before}” now reads “{after}”.",
-    });
+    private static ProgramChange Made(ChangeKind kind, string where, string? before, string? after) =>
+        new(
+            kind,
+            where,
+            before,
+            after,
+            kind switch
+            {
+                ChangeKind.Added => $"In {where} “{after}” is new.",
+                ChangeKind.TakenOut => $"In {where} “{before}” is gone.",
+                ChangeKind.Moved => $"In {where} “{before}” stands at another place.",
+                _ => $"In {where} “{before}” now reads “{after}”.",
+            }
+        );
 
     private static string Capital(string s) => s.Length == 0 ? s : char.ToUpperInvariant(s[0]) + s[1..];
 }

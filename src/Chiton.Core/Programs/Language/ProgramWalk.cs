@@ -23,8 +23,14 @@ public sealed record WalkedCommand(ActionNode Action, WalkedLine At)
     public int NumberIndex(ActionNode marked)
     {
         var before = Printer.Pieces(At.Line).Where(p => p.Kind == PieceKind.Number).Select(p => p.Text).ToArray();
-        var after = Printer.Pieces(ProgramWalk.Replace(At.Line, Action, marked)).Where(p => p.Kind == PieceKind.Number).Select(p => p.Text).ToArray();
-        for (var i = 0; i < Math.Min(before.Length, after.Length); i++) if (before[i] != after[i]) return i;
+        var after = Printer
+            .Pieces(ProgramWalk.Replace(At.Line, Action, marked))
+            .Where(p => p.Kind == PieceKind.Number)
+            .Select(p => p.Text)
+            .ToArray();
+        for (var i = 0; i < Math.Min(before.Length, after.Length); i++)
+            if (before[i] != after[i])
+                return i;
         return 0;
     }
 }
@@ -54,8 +60,24 @@ public sealed class ProgramWalk
     {
         (Program, this.rig) = (program, rig);
         Lines = [.. program.AllStates.SelectMany(s => s.Lines.Select((l, i) => new WalkedLine(s, l, l.Span.Line, i + 1)))];
-        Commands = [.. Lines.SelectMany(l => Flat(l.Line switch { ActivityNode a => a.Actions, TransitionNode t => t.Actions, _ => [] }).Select(a => new WalkedCommand(a, l)))];
-        heads = program.Head.Where(h => h is VarNode or ConstNode).GroupBy(h => h is VarNode v ? v.Name : ((ConstNode)h).Name).ToDictionary(g => g.Key, g => g.First());
+        Commands =
+        [
+            .. Lines.SelectMany(l =>
+                Flat(
+                        l.Line switch
+                        {
+                            ActivityNode a => a.Actions,
+                            TransitionNode t => t.Actions,
+                            _ => [],
+                        }
+                    )
+                    .Select(a => new WalkedCommand(a, l))
+            ),
+        ];
+        heads = program
+            .Head.Where(h => h is VarNode or ConstNode)
+            .GroupBy(h => h is VarNode v ? v.Name : ((ConstNode)h).Name)
+            .ToDictionary(g => g.Key, g => g.First());
         sets = Commands.Where(c => c.Action is SetNode).ToLookup(c => ((SetNode)c.Action).Variable);
     }
 
@@ -69,22 +91,42 @@ public sealed class ProgramWalk
     public IReadOnlyList<WalkedCommand> Commands { get; }
 
     /// <summary>Every transition with its line.</summary>
-    public IEnumerable<(TransitionNode Transition, WalkedLine At)> Transitions => Lines.Where(l => l.Line is TransitionNode).Select(l => ((TransitionNode)l.Line, l));
+    public IEnumerable<(TransitionNode Transition, WalkedLine At)> Transitions =>
+        Lines.Where(l => l.Line is TransitionNode).Select(l => ((TransitionNode)l.Line, l));
 
-    private static IEnumerable<ActionNode> Flat(IEnumerable<ActionNode> actions) => actions.SelectMany(a => a switch
-    {
-        ThenNode t => Flat(t.Steps), TogetherNode t => Flat(t.Parts), GroupNode g => Flat(g.Actions), RepeatNode r => Flat(r.Actions), _ => [a],
-    });
+    private static IEnumerable<ActionNode> Flat(IEnumerable<ActionNode> actions) =>
+        actions.SelectMany(a =>
+            a switch
+            {
+                ThenNode t => Flat(t.Steps),
+                TogetherNode t => Flat(t.Parts),
+                GroupNode g => Flat(g.Actions),
+                RepeatNode r => Flat(r.Actions),
+                _ => [a],
+            }
+        );
 
     /// <summary>A line with one command, wherever in it, made another.</summary>
     internal static LineNode Replace(LineNode line, ActionNode old, ActionNode other)
     {
         Sequence<ActionNode> All(Sequence<ActionNode> list) => list.Select(One).ToSequence();
-        ActionNode One(ActionNode a) => ReferenceEquals(a, old) ? other : a switch
+        ActionNode One(ActionNode a) =>
+            ReferenceEquals(a, old)
+                ? other
+                : a switch
+                {
+                    ThenNode t => t with { Steps = All(t.Steps) },
+                    TogetherNode t => t with { Parts = All(t.Parts) },
+                    GroupNode g => g with { Actions = All(g.Actions) },
+                    RepeatNode r => r with { Actions = All(r.Actions) },
+                    _ => a,
+                };
+        return line switch
         {
-            ThenNode t => t with { Steps = All(t.Steps) }, TogetherNode t => t with { Parts = All(t.Parts) }, GroupNode g => g with { Actions = All(g.Actions) }, RepeatNode r => r with { Actions = All(r.Actions) }, _ => a,
+            ActivityNode a => a with { Actions = All(a.Actions) },
+            TransitionNode t => t with { Actions = All(t.Actions) },
+            _ => line,
         };
-        return line switch { ActivityNode a => a with { Actions = All(a.Actions) }, TransitionNode t => t with { Actions = All(t.Actions) }, _ => line };
     }
 
     /// <summary>True when a name means a mechanism: its own, or that of a motor of it.</summary>
@@ -94,13 +136,26 @@ public sealed class ProgramWalk
     public IEnumerable<string> Moved(string name) => rig.Mechanisms.FirstOrDefault(m => m.Name == name) is { } m ? m.Motors : [name];
 
     /// <summary>What a command moves, lights or sounds: names of actuators.</summary>
-    public IEnumerable<string> Moved(ActionNode action) => action switch
-    {
-        RunNode r => Moved(r.Motor), StopNode s => Moved(s.Motor), LampNode l => [l.Lamp], SendNode s => Moved(s.Device), ZeroNode z => Moved(z.Device), SetServoNode s => Moved(s.Device), StepNode s => Moved(s.Device), BlinkNode b => [b.Lamp],
-        DriveNode or TurnRobotNode or SteerNode or FollowNode => rig.Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.TwoWheelDrive) is { } d ? d.Motors : [],
-        ToneNode or PlayNode => rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder).Select(a => a.Name).Take(1),
-        _ => [],
-    };
+    public IEnumerable<string> Moved(ActionNode action) =>
+        action switch
+        {
+            RunNode r => Moved(r.Motor),
+            StopNode s => Moved(s.Motor),
+            LampNode l => [l.Lamp],
+            SendNode s => Moved(s.Device),
+            ZeroNode z => Moved(z.Device),
+            SetServoNode s => Moved(s.Device),
+            StepNode s => Moved(s.Device),
+            BlinkNode b => [b.Lamp],
+            DriveNode or TurnRobotNode or SteerNode or FollowNode => rig.Mechanisms.FirstOrDefault(m =>
+                m.Kind == MechanismKind.TwoWheelDrive
+            )
+                is { } d
+                ? d.Motors
+                : [],
+            ToneNode or PlayNode => rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder).Select(a => a.Name).Take(1),
+            _ => [],
+        };
 
     /// <summary>
     /// The values that a number may have: itself, or of a constant or variable what it begins with and everything it is set
@@ -112,21 +167,34 @@ public sealed class ProgramWalk
     {
         switch (number)
         {
-            case LiteralNode l: return [new(l.BaseValue, l.Unit, head, set)];
-            case UnaryNode { IsNot: false } u: return [.. Values(u.Operand, seen, head, set).Select(v => v with { Value = -v.Value })];
+            case LiteralNode l:
+                return [new(l.BaseValue, l.Unit, head, set)];
+            case UnaryNode { IsNot: false } u:
+                return [.. Values(u.Operand, seen, head, set).Select(v => v with { Value = -v.Value })];
             case VariableNode v when seen.Add(v.Name):
                 var found = new List<WalkedValue>();
-                if (heads.TryGetValue(v.Name, out var node)) found.AddRange(Values(node is VarNode var ? var.Value : ((ConstNode)node).Value, seen, node, null));
-                foreach (var command in sets[v.Name]) found.AddRange(Values(((SetNode)command.Action).Value, seen, null, command));
+                if (heads.TryGetValue(v.Name, out var node))
+                    found.AddRange(Values(node is VarNode var ? var.Value : ((ConstNode)node).Value, seen, node, null));
+                foreach (var command in sets[v.Name])
+                    found.AddRange(Values(((SetNode)command.Action).Value, seen, null, command));
                 seen.Remove(v.Name);
                 return found;
-            default: return Analysis.Constant(number) is { } constant ? [new(constant, UnitIn(number), head, set)] : [];
+            default:
+                return Analysis.Constant(number) is { } constant ? [new(constant, UnitIn(number), head, set)] : [];
         }
     }
 
-    private static string UnitIn(ExprNode node) => node switch { LiteralNode l => l.Unit, BinaryNode b => UnitIn(b.Left) is { Length: > 0 } u ? u : UnitIn(b.Right), UnaryNode n => UnitIn(n.Operand), _ => "" };
+    private static string UnitIn(ExprNode node) =>
+        node switch
+        {
+            LiteralNode l => l.Unit,
+            BinaryNode b => UnitIn(b.Left) is { Length: > 0 } u ? u : UnitIn(b.Right),
+            UnaryNode n => UnitIn(n.Operand),
+            _ => "",
+        };
 
-    /// <summary>The first line of the script that speaks of a device, by its own name or that of a mechanism it belongs to; null when none does.</summary>
+    /// <summary>The first line of the script that speaks of a device, by its own name or that of a mechanism it belongs to; null when none
+    /// does.</summary>
     /// <param name="device">Sensor or actuator.</param>
     public (int Line, string Owner, int OfOwner)? FirstLineOf(string device)
     {
@@ -136,7 +204,8 @@ public sealed class ProgramWalk
         var lines = reader.Lines.Where(l => names.Contains(l.Name)).Select(l => l.Line);
         // A sentence that drives speaks of the motors without naming them.
         var moved = Commands.Where(c => Moved(c.Action).Contains(device)).Select(c => c.At.Number);
-        if (lines.Concat(moved).Where(l => l > 0).Order().Select(l => (int?)l).FirstOrDefault() is not { } first) return null;
+        if (lines.Concat(moved).Where(l => l > 0).Order().Select(l => (int?)l).FirstOrDefault() is not { } first)
+            return null;
         return Lines.FirstOrDefault(l => l.Number == first) is { } at ? (first, at.State.Name, at.OfOwner) : (first, "", 0);
     }
 
@@ -161,7 +230,8 @@ public sealed class ProgramWalk
         {
             // A line that could not be read names what stands in it word by word.
             foreach (var d in rig.Devices.Select(d => d.Name).Concat(rig.Mechanisms.Select(m => m.Name)))
-                if (LineParser.Holds(text, d)) here.Add(d);
+                if (LineParser.Holds(text, d))
+                    here.Add(d);
             return text;
         }
 
@@ -179,7 +249,8 @@ public sealed class ProgramWalk
 
         private void Stands(int line)
         {
-            foreach (var name in here) Lines.Add((name, line));
+            foreach (var name in here)
+                Lines.Add((name, line));
             here.Clear();
         }
     }

@@ -6,7 +6,8 @@ namespace Chiton.Core.Programs.Language;
 /// <summary>Gives a thing another name everywhere: every sentence that speaks of it follows, and none that speaks of a namesake.</summary>
 public static class Renames
 {
-    /// <summary>The rig with a device, mechanism, zone or position called otherwise: in its lists, wiring, supply, programs and walks.</summary>
+    /// <summary>The rig with a device, mechanism, zone or position called otherwise: in its lists, wiring, supply, programs and
+    /// walks.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="what">What is renamed.</param>
     /// <param name="of">Of a zone the sensor, of a position the mechanism; null otherwise.</param>
@@ -16,24 +17,58 @@ public static class Renames
     public static RigDesign InRig(RigDesign rig, Renamed what, string? of, string from, string to)
     {
         var next = RigEdits.Rename(rig, what, of, from, to);
-        string[] longer = [.. rig.Devices.Select(d => d.Name).Concat(rig.Mechanisms.Select(m => m.Name)).Concat(rig.Sensors.SelectMany(s => s.Zones)).Concat(rig.Mechanisms.SelectMany(m => m.Positions)).Where(n => n != from && n.Split(' ').Length > from.Split(' ').Length).Distinct()];
+        string[] longer =
+        [
+            .. rig
+                .Devices.Select(d => d.Name)
+                .Concat(rig.Mechanisms.Select(m => m.Name))
+                .Concat(rig.Sensors.SelectMany(s => s.Zones))
+                .Concat(rig.Mechanisms.SelectMany(m => m.Positions))
+                .Where(n => n != from && n.Split(' ').Length > from.Split(' ').Length)
+                .Distinct(),
+        ];
         // What could not be read is followed word by word; of a zone or position only where its owner is named.
         string Words(string text) => of is null || LineParser.Holds(text, of) ? LineParser.Renamed(text, from, to, longer) : text;
         return Each(rig, next, (program, _) => new InPrograms(rig, what, of, from, to, Words).Map(program), Words) with
         {
-            Walks = rig.Walks.Select(w => w with { Steps = w.Steps.Select(s => s.Event is null ? s : s with { Event = Words(s.Event) }).ToSequence() }).ToSequence(),
+            Walks = rig
+                .Walks.Select(w =>
+                    w with
+                    {
+                        Steps = w.Steps.Select(s => s.Event is null ? s : s with { Event = Words(s.Event) }).ToSequence(),
+                    }
+                )
+                .ToSequence(),
         };
     }
 
     /// <summary>The rig with a program that was renamed called by its new name by the others, and in the walks that were kept.</summary>
     public static RigDesign OfProgram(RigDesign rig, int index, string before, string after)
     {
-        if (before == after || before == "" || after == "") return rig;
-        string Words(string text) => LineParser.Holds(text, "tell") || LineParser.Holds(text, "from") ? LineParser.Renamed(text, before, after, []) : text;
+        if (before == after || before == "" || after == "")
+            return rig;
+        string Words(string text) =>
+            LineParser.Holds(text, "tell") || LineParser.Holds(text, "from") ? LineParser.Renamed(text, before, after, []) : text;
         var next = Each(rig, rig, (program, i) => i == index ? program : new OtherProgram(before, after, Words).Map(program), Words, index);
         return next with
         {
-            Walks = rig.Walks.Select(w => (w.Program == before ? w with { Program = after } : w) with { Steps = w.Steps.Select(s => s.Event is { } e && e.EndsWith(" from " + before, StringComparison.Ordinal) ? s with { Event = e[..^before.Length] + after } : s).ToSequence() }).ToSequence(),
+            Walks = rig
+                .Walks.Select(w =>
+                    (w.Program == before ? w with { Program = after } : w) with
+                    {
+                        Steps = w
+                            .Steps.Select(s =>
+                                s.Event is { } e && e.EndsWith(" from " + before, StringComparison.Ordinal)
+                                    ? s with
+                                    {
+                                        Event = e[..^before.Length] + after,
+                                    }
+                                    : s
+                            )
+                            .ToSequence(),
+                    }
+                )
+                .ToSequence(),
         };
     }
 
@@ -47,24 +82,44 @@ public static class Renames
     public static ProgramNode? OfState(ProgramNode program, int line, string to, bool? initial = null, bool? final = null)
     {
         var places = new Places(program);
-        return places.At(line) is { } state ? new OneState(places, state, s => s with { Name = to, Initial = initial ?? s.Initial, Final = final ?? s.Final }, to).Map(program) : null;
+        return places.At(line) is { } state
+            ? new OneState(places, state, s => s with { Name = to, Initial = initial ?? s.Initial, Final = final ?? s.Final }, to).Map(
+                program
+            )
+            : null;
     }
 
-    private static RigDesign Each(RigDesign rig, RigDesign next, Func<ProgramNode, int, ProgramNode> map, Func<string, string> words, int skip = -1)
+    private static RigDesign Each(
+        RigDesign rig,
+        RigDesign next,
+        Func<ProgramNode, int, ProgramNode> map,
+        Func<string, string> words,
+        int skip = -1
+    )
     {
         var vocabulary = Vocabulary.Of(rig);
         return next with
         {
-            Programs = rig.Programs.Select((p, i) =>
-            {
-                if (i == skip) return p;
-                // A text that does not even begin as a program is no tree: it is followed word by word.
-                if (ScriptParser.NameOf(p.Script) is null) return p with { Script = string.Join('\n', p.Script.Split('\n').Select(l => l.TrimStart().StartsWith('#') ? l : words(l))) };
-                var before = ScriptParser.Parse(p.Script, vocabulary).Program;
-                var after = map(before, i);
-                if (after == before) return p;
-                return p with { Script = Printer.Print(after), Marks = Marks(p.Marks, before, after) };
-            }).ToSequence(),
+            Programs = rig
+                .Programs.Select(
+                    (p, i) =>
+                    {
+                        if (i == skip)
+                            return p;
+                        // A text that does not even begin as a program is no tree: it is followed word by word.
+                        if (ScriptParser.NameOf(p.Script) is null)
+                            return p with
+                            {
+                                Script = string.Join('\n', p.Script.Split('\n').Select(l => l.TrimStart().StartsWith('#') ? l : words(l))),
+                            };
+                        var before = ScriptParser.Parse(p.Script, vocabulary).Program;
+                        var after = map(before, i);
+                        if (after == before)
+                            return p;
+                        return p with { Script = Printer.Print(after), Marks = Marks(p.Marks, before, after) };
+                    }
+                )
+                .ToSequence(),
         };
     }
 
@@ -72,10 +127,15 @@ public static class Renames
     public static Sequence<NumberMark> Marks(Sequence<NumberMark> marks, ProgramNode before, ProgramNode after)
     {
         static IEnumerable<(string Owner, string Line)> Lines(ProgramNode p) =>
-            p.Head.Select(h => ("", Printer.Plain(Printer.Pieces(h)))).Concat(p.AllStates.SelectMany(s => s.Lines.Select(l => (s.Name, Printer.Plain(Printer.Pieces(l))))));
+            p
+                .Head.Select(h => ("", Printer.Plain(Printer.Pieces(h))))
+                .Concat(p.AllStates.SelectMany(s => s.Lines.Select(l => (s.Name, Printer.Plain(Printer.Pieces(l))))));
         var now = new Dictionary<(string, string), (string Owner, string Line)>();
-        foreach (var (old, fresh) in Lines(before).Zip(Lines(after))) now.TryAdd(old, fresh);
-        return marks.Select(m => now.TryGetValue((m.Owner, m.Line), out var there) ? m with { Owner = there.Owner, Line = there.Line } : m).ToSequence();
+        foreach (var (old, fresh) in Lines(before).Zip(Lines(after)))
+            now.TryAdd(old, fresh);
+        return marks
+            .Select(m => now.TryGetValue((m.Owner, m.Line), out var there) ? m with { Owner = there.Owner, Line = there.Line } : m)
+            .ToSequence();
     }
 
     private sealed class InPrograms(RigDesign rig, Renamed what, string? of, string from, string to, Func<string, string> words) : NameMap
@@ -84,9 +144,20 @@ public static class Renames
 
         protected override string Device(string name) => what is Renamed.Device or Renamed.Mechanism && name == from ? to : name;
 
-        protected override string Zone(string? sensor, string name) => what == Renamed.Zone && name == from && (sensor == of || sensor is null && !rig.Sensors.Any(s => s.Name != of && s.Zones.Contains(from))) ? to : name;
+        protected override string Zone(string? sensor, string name) =>
+            what == Renamed.Zone
+            && name == from
+            && (sensor == of || sensor is null && !rig.Sensors.Any(s => s.Name != of && s.Zones.Contains(from)))
+                ? to
+                : name;
 
-        protected override string Position(string device, string name) => what == Renamed.Position && name == from && rig.Mechanisms.FirstOrDefault(m => m.Name == of) is { } m && ProgramWalk.Means(m, device) ? to : name;
+        protected override string Position(string device, string name) =>
+            what == Renamed.Position
+            && name == from
+            && rig.Mechanisms.FirstOrDefault(m => m.Name == of) is { } m
+            && ProgramWalk.Means(m, device)
+                ? to
+                : name;
 
         protected override string Raw(string text) => words(text);
     }
@@ -106,19 +177,24 @@ public static class Renames
         public Places(ProgramNode program)
         {
             var number = 0;
-            foreach (var region in program.Regions.Concat(program.Routines.SelectMany(r => r.Regions))) Region(region, region, [], [number++]);
+            foreach (var region in program.Regions.Concat(program.Routines.SelectMany(r => r.Regions)))
+                Region(region, region, [], [number++]);
 
             void Region(RegionNode region, RegionNode top, string[] regions, int[] path)
             {
-                foreach (var s in region.States) State(s, top, [.. regions, region.Name], path);
+                foreach (var s in region.States)
+                    State(s, top, [.. regions, region.Name], path);
             }
             void State(StateNode s, RegionNode top, string[] regions, int[] path)
             {
                 int[] own = [.. path, number++];
                 all.Add((s.Name, s, top, regions, own, false));
-                foreach (var h in s.Histories) all.Add((h.Name, s, top, regions, [.. own, number++], true));
-                foreach (var inner in s.States) State(inner, top, regions, own);
-                foreach (var r in s.Regions) Region(r, top, regions, [.. own, number++]);
+                foreach (var h in s.Histories)
+                    all.Add((h.Name, s, top, regions, [.. own, number++], true));
+                foreach (var inner in s.States)
+                    State(inner, top, regions, own);
+                foreach (var r in s.Regions)
+                    Region(r, top, regions, [.. own, number++]);
             }
         }
 
@@ -132,21 +208,26 @@ public static class Renames
             var found = (State: (StateNode?)null, History: false);
             foreach (var p in all)
             {
-                if (p.Name != target || !ReferenceEquals(p.Top, own.Top)) continue;
+                if (p.Name != target || !ReferenceEquals(p.Top, own.Top))
+                    continue;
                 var common = p.Path.Zip(own.Path).TakeWhile(x => x.First == x.Second).Count();
-                if (common > best) (best, found) = (common, (p.State, p.History));
+                if (common > best)
+                    (best, found) = (common, (p.State, p.History));
             }
             return !found.History && ReferenceEquals(found.State, state);
         }
 
-        public bool IsIn(string region, StateNode state) => all.Any(p => !p.History && ReferenceEquals(p.State, state) && p.Regions.Contains(region));
+        public bool IsIn(string region, StateNode state) =>
+            all.Any(p => !p.History && ReferenceEquals(p.State, state) && p.Regions.Contains(region));
     }
 
     private sealed class OneState(Places places, StateNode state, Func<StateNode, StateNode> change, string to) : NameMap
     {
-        protected override string Target(string name) => name == state.Name && Within is { } from && places.GoesTo(from, name, state) ? to : name;
+        protected override string Target(string name) =>
+            name == state.Name && Within is { } from && places.GoesTo(from, name, state) ? to : name;
 
-        protected override (string Region, string State) Place(string region, string name) => name == state.Name && places.IsIn(region, state) ? (region, to) : (region, name);
+        protected override (string Region, string State) Place(string region, string name) =>
+            name == state.Name && places.IsIn(region, state) ? (region, to) : (region, name);
 
         protected override StateNode State(StateNode before, StateNode after) => ReferenceEquals(before, state) ? change(after) : after;
     }

@@ -19,7 +19,20 @@ public static class RigPrograms
     public static IReadOnlyList<RigProgram> Of(RigDesign rig)
     {
         var words = Vocabulary.Of(rig);
-        return [.. rig.Programs.Select((p, i) => new RigProgram(i, ScriptParser.NameOf(p.Script) ?? $"program {i + 1}", rig.PlaceOf(p), p.OnHost, !p.Stored, ScriptParser.Parse(p.Script, words)))];
+        return
+        [
+            .. rig.Programs.Select(
+                (p, i) =>
+                    new RigProgram(
+                        i,
+                        ScriptParser.NameOf(p.Script) ?? $"program {i + 1}",
+                        rig.PlaceOf(p),
+                        p.OnHost,
+                        !p.Stored,
+                        ScriptParser.Parse(p.Script, words)
+                    )
+            ),
+        ];
     }
 
     /// <summary>What is odd about the programs as a whole, in sentences.</summary>
@@ -27,21 +40,39 @@ public static class RigPrograms
     {
         var all = rig.Programs.Select((p, i) => (Program: p, Name: ScriptParser.NameOf(p.Script) ?? $"program {i + 1}")).ToArray();
         var said = new List<string>();
-        foreach (var same in all.GroupBy(p => p.Name).Where(g => g.Count() > 1)) said.Add($"{Figures.Count(same.Count(), "program")} are named {same.Key}: a message to {same.Key} could mean any of them. Give each a name of its own.");
+        foreach (var same in all.GroupBy(p => p.Name).Where(g => g.Count() > 1))
+            said.Add(
+                $"{Figures.Count(same.Count(), "program")} are named {same.Key}: a message to {same.Key} could mean any of them. Give "
+                    + "each a name of its own."
+            );
         var running = all.Where(p => !p.Program.Stored).ToArray();
-        if (running.Any(p => p.Program.OnHost) && running.Any(p => !p.Program.OnHost)) said.Add($"{running.First(p => p.Program.OnHost).Name} commands the controllers from a host while {string.Join(" and ", running.Where(p => !p.Program.OnHost).Select(p => p.Name))} run on them: both command the same motors. Store one or the other.");
-        if (running.Length == 0 && all.Length > 0) said.Add("No program runs: all are stored.");
+        if (running.Any(p => p.Program.OnHost) && running.Any(p => !p.Program.OnHost))
+            said.Add(
+                $"{running.First(p => p.Program.OnHost).Name} commands the controllers from a host while "
+                    + $"{string.Join(" and ", running.Where(p => !p.Program.OnHost).Select(p => p.Name))} run on them: both command "
+                    + "the same motors. Store one or the other."
+            );
+        if (running.Length == 0 && all.Length > 0)
+            said.Add("No program runs: all are stored.");
         return said;
     }
 
-    /// <summary>Puts a program to run on a place; whatever ran there is stored. A host's program stores those of the controllers, and they it.</summary>
+    /// <summary>Puts a program to run on a place; whatever ran there is stored. A host's program stores those of the controllers, and they
+    /// it.</summary>
     public static RigDesign Run(RigDesign rig, int index)
     {
         var chosen = rig.ProgramAt(index);
         var place = rig.PlaceOf(chosen);
         return rig with
         {
-            Programs = rig.Programs.Select((p, i) => i == index ? p with { Stored = false } : p.OnHost != chosen.OnHost || rig.PlaceOf(p) == place ? p with { Stored = true } : p).ToSequence(),
+            Programs = rig
+                .Programs.Select(
+                    (p, i) =>
+                        i == index ? p with { Stored = false }
+                        : p.OnHost != chosen.OnHost || rig.PlaceOf(p) == place ? p with { Stored = true }
+                        : p
+                )
+                .ToSequence(),
         };
     }
 
@@ -50,13 +81,25 @@ public static class RigPrograms
     {
         string? Now(string? place)
         {
-            if (place is null || after.Controllers.Any(c => c.Name == place && c.Role == NodeRole.Controller)) return place;
+            if (place is null || after.Controllers.Any(c => c.Name == place && c.Role == NodeRole.Controller))
+                return place;
             var at = before.Controllers.Select((c, i) => (c, i)).Where(x => x.c.Name == place).Select(x => x.i).DefaultIfEmpty(-1).First();
             // The same place in a list as long as before, under a name that is new: it was renamed.
-            return at >= 0 && after.Controllers.Count == before.Controllers.Count && after.Controllers[at] is { Role: NodeRole.Controller } c && before.Controllers.All(b => b.Name != c.Name) ? c.Name : null;
+            return
+                at >= 0
+                && after.Controllers.Count == before.Controllers.Count
+                && after.Controllers[at] is { Role: NodeRole.Controller } c
+                && before.Controllers.All(b => b.Name != c.Name)
+                ? c.Name
+                : null;
         }
         var next = after with { Programs = before.Programs.Select(p => p with { RunsOn = Now(p.RunsOn) }).ToSequence() };
         var taken = new HashSet<string>();
-        return next with { Programs = next.Programs.Select(p => p.Stored || taken.Add(p.OnHost ? "\0host" : next.PlaceOf(p) ?? "") ? p : p with { Stored = true }).ToSequence() };
+        return next with
+        {
+            Programs = next
+                .Programs.Select(p => p.Stored || taken.Add(p.OnHost ? "\0host" : next.PlaceOf(p) ?? "") ? p : p with { Stored = true })
+                .ToSequence(),
+        };
     }
 }

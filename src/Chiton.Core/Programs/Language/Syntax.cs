@@ -14,14 +14,19 @@ public readonly struct Span(int line, int column, int length) : IEquatable<Span>
 {
     /// <summary>Line, from 1; 0 when the node was not parsed.</summary>
     public int Line { get; } = line;
+
     /// <summary>Column, from 1.</summary>
     public int Column { get; } = column;
+
     /// <summary>Length in characters.</summary>
     public int Length { get; } = length;
+
     /// <inheritdoc/>
     public bool Equals(Span other) => true;
+
     /// <inheritdoc/>
     public override bool Equals(object? obj) => obj is Span;
+
     /// <inheritdoc/>
     public override int GetHashCode() => 0;
 }
@@ -32,7 +37,13 @@ public readonly struct Span(int line, int column, int length) : IEquatable<Span>
 /// <param name="Head">Variables, goals and nevers.</param>
 /// <param name="Regions">Regions in document order.</param>
 /// <param name="Trailing">Comment lines after everything else.</param>
-public sealed record ProgramNode(string Name, Sequence<string> Comments, Sequence<HeadNode> Head, Sequence<RegionNode> Regions, Sequence<string> Trailing)
+public sealed record ProgramNode(
+    string Name,
+    Sequence<string> Comments,
+    Sequence<HeadNode> Head,
+    Sequence<RegionNode> Regions,
+    Sequence<string> Trailing
+)
 {
     /// <summary>Where the program line stands.</summary>
     public Span Span { get; init; }
@@ -70,7 +81,8 @@ public sealed record VarNode(Sequence<string> Comments, string Name, ExprNode Va
 public sealed record ConstNode(Sequence<string> Comments, string Name, ExprNode Value) : HeadNode(Comments);
 
 /// <summary><c>goal: …</c> or <c>never: …</c>.</summary>
-public sealed record RuleNode(Sequence<string> Comments, bool IsGoal, ConditionKind Condition, string? Place, ExprNode? Time) : HeadNode(Comments)
+public sealed record RuleNode(Sequence<string> Comments, bool IsGoal, ConditionKind Condition, string? Place, ExprNode? Time)
+    : HeadNode(Comments)
 {
     /// <summary>What the condition speaks of: a mechanism that may pass its stop, or a load that is to come somewhere.</summary>
     public string? Subject { get; init; }
@@ -87,16 +99,22 @@ public enum ConditionKind
 {
     /// <summary><c>stopped over PLACE [within TIME]</c>: at rest with the spot inside the marker.</summary>
     StoppedOver,
+
     /// <summary><c>finished [within TIME]</c>: every region final.</summary>
     Finished,
+
     /// <summary><c>moving after TIME</c>: not at rest later than this.</summary>
     MovingAfter,
+
     /// <summary><c>EXPRESSION [within TIME]</c>.</summary>
     Holds,
+
     /// <summary><c>MECHANISM past its [top|bottom] stop</c>.</summary>
     PastStop,
+
     /// <summary><c>robot over the edge</c>.</summary>
     OverEdge,
+
     /// <summary><c>LOAD on PLACE [within TIME]</c>.</summary>
     LoadOn,
 }
@@ -129,7 +147,8 @@ public sealed record StateNode(string Name, bool Initial, bool Final, Sequence<s
     public Sequence<RegionNode> Regions { get; init; }
 
     /// <summary>The state and all that stand in it.</summary>
-    public IEnumerable<StateNode> WithInner => new[] { this }.Concat(States.SelectMany(s => s.WithInner)).Concat(Regions.SelectMany(r => r.AllStates));
+    public IEnumerable<StateNode> WithInner =>
+        new[] { this }.Concat(States.SelectMany(s => s.WithInner)).Concat(Regions.SelectMany(r => r.AllStates));
 
     /// <summary>Where the line stands.</summary>
     public Span Span { get; init; }
@@ -158,8 +177,10 @@ public enum ActivityMoment
 {
     /// <summary><c>on entry:</c></summary>
     Entry,
+
     /// <summary><c>while here:</c> stops when the state is left.</summary>
     While,
+
     /// <summary><c>on exit:</c></summary>
     Exit,
 }
@@ -173,7 +194,13 @@ public sealed record ActivityNode(Sequence<string> Comments, ActivityMoment Mome
 /// <param name="Guard">Must hold as well; null when there is none.</param>
 /// <param name="Actions">What it does.</param>
 /// <param name="Target">The state it goes to; null to stay.</param>
-public sealed record TransitionNode(Sequence<string> Comments, TriggerNode Trigger, ExprNode? Guard, Sequence<ActionNode> Actions, string? Target) : LineNode(Comments)
+public sealed record TransitionNode(
+    Sequence<string> Comments,
+    TriggerNode Trigger,
+    ExprNode? Guard,
+    Sequence<ActionNode> Actions,
+    string? Target
+) : LineNode(Comments)
 {
     /// <summary>Where the target stands.</summary>
     public Span TargetSpan { get; init; }
@@ -197,8 +224,10 @@ public enum ZoneRelation
 {
     /// <summary>A level, judged on entry and at each new reading.</summary>
     Is,
+
     /// <summary>An edge into the zone, counted since entry.</summary>
     Becomes,
+
     /// <summary>An edge out of the zone, counted since entry.</summary>
     Leaves,
 }
@@ -232,12 +261,16 @@ public enum PressKind
 {
     /// <summary>Goes down.</summary>
     Pressed,
+
     /// <summary>Comes up.</summary>
     Released,
+
     /// <summary>Down and soon up again.</summary>
     Tapped,
+
     /// <summary>Two taps soon one after the other.</summary>
     TappedTwice,
+
     /// <summary>Down for some time.</summary>
     Held,
 }
@@ -291,10 +324,13 @@ public enum StopMode
 {
     /// <summary>Not said: as its mechanism says.</summary>
     Default,
+
     /// <summary>Shorted, so that it stops soon.</summary>
     Brake,
+
     /// <summary>Left to run out.</summary>
     Coast,
+
     /// <summary>Stopped and kept where it is.</summary>
     Hold,
 }
@@ -345,15 +381,19 @@ public enum TurnWay
 {
     /// <summary>Not said.</summary>
     Default,
+
     /// <summary>by the shortest way</summary>
     Shortest,
+
     /// <summary>clockwise</summary>
     Clockwise,
+
     /// <summary>counter-clockwise</summary>
     CounterClockwise,
 }
 
-/// <summary><c>send M to POSITION [by the shortest way|clockwise|counter-clockwise]</c>, or <c>send M home</c> where the position is null.</summary>
+/// <summary><c>send M to POSITION [by the shortest way|clockwise|counter-clockwise]</c>, or <c>send M home</c> where the position is
+/// null.</summary>
 public sealed record SendNode(string Device, string? Position, TurnWay Way) : ActionNode;
 
 /// <summary><c>zero M</c>: where it stands is 0 from now on.</summary>
@@ -434,10 +474,13 @@ public enum PropertyKind
 {
     /// <summary>travel of DRIVE</summary>
     Travel,
+
     /// <summary>angle of M</summary>
     Angle,
+
     /// <summary>zone of EYE</summary>
     Zone,
+
     /// <summary>length of QUEUE</summary>
     Length,
 }
@@ -462,26 +505,37 @@ public enum Operator
 {
     /// <summary>or</summary>
     Or,
+
     /// <summary>and</summary>
     And,
+
     /// <summary>=</summary>
     Equal,
+
     /// <summary>!=</summary>
     NotEqual,
+
     /// <summary>&lt;</summary>
     Less,
+
     /// <summary>&lt;=</summary>
     LessOrEqual,
+
     /// <summary>&gt;</summary>
     Greater,
+
     /// <summary>&gt;=</summary>
     GreaterOrEqual,
+
     /// <summary>+</summary>
     Add,
+
     /// <summary>−</summary>
     Subtract,
+
     /// <summary>*</summary>
     Multiply,
+
     /// <summary>/</summary>
     Divide,
 }

@@ -25,7 +25,13 @@ public sealed record ActuatorWord(string Name, ActuatorKind Kind);
 /// <param name="Motor">Kind of its motors; null when it has none.</param>
 /// <param name="Positions">Its named positions.</param>
 /// <param name="Directions">Its named directions.</param>
-public sealed record MechanismWord(string Name, MechanismKind Kind, ActuatorKind? Motor, IReadOnlyList<string> Positions, IReadOnlyList<string> Directions)
+public sealed record MechanismWord(
+    string Name,
+    MechanismKind Kind,
+    ActuatorKind? Motor,
+    IReadOnlyList<string> Positions,
+    IReadOnlyList<string> Directions
+)
 {
     /// <summary>Its motors: commanding one of them is commanding it.</summary>
     public IReadOnlyList<string> Motors { get; init; } = [];
@@ -47,24 +53,51 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     public IReadOnlyList<string> Loads { get; init; } = [];
 
     /// <summary>The names of a rig.</summary>
-    public static Vocabulary Of(RigDesign rig) => new(
-        [.. rig.Sensors.Where(e => e.Zones.Count > 0).Select(e => new SensorWord(e.Name, e.Zones.ToArray()) { Switch = e.Facts.View == "switch", Reads = e.Facts.View is "scalar" or "bands" ? Quantities.Unit.Find(e.Facts.Unit)?.Dimension ?? Dimension.None : null, PeriodMs = e.SamplePeriodMs })],
-        [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind))],
-        [.. rig.Rail?.Markers.Select(m => m.Name) ?? []])
-    {
-        Mechanisms = [.. rig.Mechanisms.Select(m => new MechanismWord(m.Name, m.Kind, rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind, m.Positions.ToArray(), [.. m.Directions.Select(d => d.Name)]) { Motors = m.Motors.ToArray() })],
-        Programs = [.. rig.Programs.Select(p => ScriptParser.NameOf(p.Script)).OfType<string>().Distinct()],
-        Loads = [.. rig.Starts.Select(s => s.What).Where(w => w != rig.Name).Distinct()],
-    };
+    public static Vocabulary Of(RigDesign rig) =>
+        new(
+            [
+                .. rig
+                    .Sensors.Where(e => e.Zones.Count > 0)
+                    .Select(e => new SensorWord(e.Name, e.Zones.ToArray())
+                    {
+                        Switch = e.Facts.View == "switch",
+                        Reads = e.Facts.View is "scalar" or "bands"
+                            ? Quantities.Unit.Find(e.Facts.Unit)?.Dimension ?? Dimension.None
+                            : null,
+                        PeriodMs = e.SamplePeriodMs,
+                    }),
+            ],
+            [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind))],
+            [.. rig.Rail?.Markers.Select(m => m.Name) ?? []]
+        )
+        {
+            Mechanisms =
+            [
+                .. rig.Mechanisms.Select(m => new MechanismWord(
+                    m.Name,
+                    m.Kind,
+                    rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind,
+                    m.Positions.ToArray(),
+                    [.. m.Directions.Select(d => d.Name)]
+                )
+                {
+                    Motors = m.Motors.ToArray(),
+                }),
+            ],
+            Programs = [.. rig.Programs.Select(p => ScriptParser.NameOf(p.Script)).OfType<string>().Distinct()],
+            Loads = [.. rig.Starts.Select(s => s.What).Where(w => w != rig.Name).Distinct()],
+        };
 
     /// <summary>Names of the actuators of some kinds.</summary>
     public IEnumerable<string> Named(params ActuatorKind[] kinds) => Actuators.Where(a => kinds.Contains(a.Kind)).Select(a => a.Name);
 
     /// <summary>Names of mechanisms moved by some kinds of motor.</summary>
-    public IEnumerable<string> Moved(params ActuatorKind[] kinds) => Mechanisms.Where(m => m.Motor is { } k && kinds.Contains(k)).Select(m => m.Name);
+    public IEnumerable<string> Moved(params ActuatorKind[] kinds) =>
+        Mechanisms.Where(m => m.Motor is { } k && kinds.Contains(k)).Select(m => m.Name);
 
     /// <summary>The kind of motor behind a name, of an actuator or a mechanism; null when it is neither.</summary>
-    public ActuatorKind? MotorOf(string name) => Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor ?? Actuators.FirstOrDefault(a => a.Name == name)?.Kind;
+    public ActuatorKind? MotorOf(string name) =>
+        Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor ?? Actuators.FirstOrDefault(a => a.Name == name)?.Kind;
 
     /// <summary>Everything that can be commanded.</summary>
     public IEnumerable<string> Commanded => Mechanisms.Select(m => m.Name).Concat(Actuators.Select(a => a.Name)).Distinct();
@@ -85,7 +118,8 @@ public static class NearMiss
             var edits = Distance(typed.ToLowerInvariant(), name.ToLowerInvariant());
             var allowed = Math.Max(1, Math.Max(name.Length, typed.Length) / 3);
             // A word of one letter is near to every other: that is no hint.
-            if (edits <= allowed && edits < Math.Min(name.Length, typed.Length) && (best is null || edits < best.Value.Edits)) best = (name, edits);
+            if (edits <= allowed && edits < Math.Min(name.Length, typed.Length) && (best is null || edits < best.Value.Edits))
+                best = (name, edits);
         }
         return best;
     }
@@ -94,15 +128,18 @@ public static class NearMiss
     private static int Distance(string a, string b)
     {
         var d = new int[a.Length + 1, b.Length + 1];
-        for (var i = 0; i <= a.Length; i++) d[i, 0] = i;
-        for (var j = 0; j <= b.Length; j++) d[0, j] = j;
+        for (var i = 0; i <= a.Length; i++)
+            d[i, 0] = i;
+        for (var j = 0; j <= b.Length; j++)
+            d[0, j] = j;
         for (var i = 1; i <= a.Length; i++)
-            for (var j = 1; j <= b.Length; j++)
-            {
-                var change = a[i - 1] == b[j - 1] ? 0 : 1;
-                d[i, j] = Math.Min(Math.Min(d[i - 1, j] + 1, d[i, j - 1] + 1), d[i - 1, j - 1] + change);
-                if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) d[i, j] = Math.Min(d[i, j], d[i - 2, j - 2] + 1);
-            }
+        for (var j = 1; j <= b.Length; j++)
+        {
+            var change = a[i - 1] == b[j - 1] ? 0 : 1;
+            d[i, j] = Math.Min(Math.Min(d[i - 1, j] + 1, d[i, j - 1] + 1), d[i - 1, j - 1] + change);
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+                d[i, j] = Math.Min(d[i, j], d[i - 2, j - 2] + 1);
+        }
         return d[a.Length, b.Length];
     }
 }

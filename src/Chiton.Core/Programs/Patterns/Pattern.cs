@@ -1,4 +1,5 @@
 using Chiton.Core.Programs.Language;
+
 namespace Chiton.Core.Programs.Patterns;
 
 /// <summary>What fills a hole of a pattern.</summary>
@@ -6,32 +7,46 @@ public enum HoleKind
 {
     /// <summary>A sensor with zones that is no switch.</summary>
     Eye,
+
     /// <summary>A sensor whose zones are distances.</summary>
     Range,
+
     /// <summary>A button or switch.</summary>
     Button,
+
     /// <summary>A zone of the sensor in another hole.</summary>
     Zone,
+
     /// <summary>Readings in a row that the zones of the sensor in another hole need.</summary>
     Readings,
+
     /// <summary>A motor that runs on, or the mechanism it moves.</summary>
     Motor,
+
     /// <summary>A two-wheel drive.</summary>
     Drive,
+
     /// <summary>A mechanism with named positions.</summary>
     Mover,
+
     /// <summary>A named position of the mechanism in another hole.</summary>
     Position,
+
     /// <summary>A named direction of the motor in another hole.</summary>
     Direction,
+
     /// <summary>A lamp.</summary>
     Lamp,
+
     /// <summary>Another program of the rig.</summary>
     Program,
+
     /// <summary>A number with a unit.</summary>
     Number,
+
     /// <summary>A word or two to show.</summary>
     Text,
+
     /// <summary>An actuator or mechanism like the one a kept routine used.</summary>
     Like,
 }
@@ -90,7 +105,17 @@ public sealed record PatternChoice(string Id, string Question, string Why, param
 /// <param name="Holes">What is filled in.</param>
 /// <param name="Choices">Where schools differ.</param>
 /// <param name="Write">Writes its head and region.</param>
-public sealed record Pattern(string Id, int Number, string Name, string When, string Trap, string Region, Hole[] Holes, PatternChoice[] Choices, Func<PatternFill, PatternText> Write);
+public sealed record Pattern(
+    string Id,
+    int Number,
+    string Name,
+    string When,
+    string Trap,
+    string Region,
+    Hole[] Holes,
+    PatternChoice[] Choices,
+    Func<PatternFill, PatternText> Write
+);
 
 /// <summary>What a pattern came to: lines of the head and its regions.</summary>
 /// <param name="Head">Lines such as <c>var beds = 0</c>; may be empty.</param>
@@ -102,7 +127,12 @@ public sealed record PatternText(string Head, string Body);
 /// <param name="schools">The school of each choice.</param>
 /// <param name="taken">Names that are used already.</param>
 /// <param name="known">Names that mean something that is there already, such as the region it is put into.</param>
-public sealed class PatternFill(IReadOnlyDictionary<string, string> values, IReadOnlyDictionary<string, string> schools, ISet<string> taken, IReadOnlyDictionary<string, string> known)
+public sealed class PatternFill(
+    IReadOnlyDictionary<string, string> values,
+    IReadOnlyDictionary<string, string> schools,
+    ISet<string> taken,
+    IReadOnlyDictionary<string, string> known
+)
 {
     private readonly Dictionary<string, string> given = new(known);
 
@@ -118,9 +148,11 @@ public sealed class PatternFill(IReadOnlyDictionary<string, string> values, IRea
     /// <summary>A name for a variable, region or state that nothing else has: the same one each time it is asked for.</summary>
     public string N(string name)
     {
-        if (given.TryGetValue(name, out var before)) return before;
+        if (given.TryGetValue(name, out var before))
+            return before;
         var free = name;
-        for (var i = 2; !taken.Add(free); i++) free = $"{name} {i}";
+        for (var i = 2; !taken.Add(free); i++)
+            free = $"{name} {i}";
         return given[name] = free;
     }
 

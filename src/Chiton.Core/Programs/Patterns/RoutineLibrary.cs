@@ -1,6 +1,6 @@
-using Chiton.Core.Programs.Language;
 using System.Text;
 using System.Text.RegularExpressions;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 
@@ -32,7 +32,8 @@ public static partial class RoutineLibrary
     /// <summary>Most characters of a note.</summary>
     public const int LongestNote = 300;
 
-    private const char Open = '\u2045', Close = '\u2046';
+    private const char Open = '\u2045',
+        Close = '\u2046';
 
     /// <summary>Takes a routine out of a program, with the routines it does and the variables it needs.</summary>
     /// <param name="program">The program, without faults.</param>
@@ -43,35 +44,61 @@ public static partial class RoutineLibrary
     /// <exception cref="InputProblem">When there is no such routine, or it speaks of what only its program has.</exception>
     public static KeptRoutine Keep(ProgramNode program, string routine, Vocabulary rig, string from, string note)
     {
-        if (program.Routines.All(r => r.Name != routine)) throw new InputProblem("routine", $"There is no routine “{routine}”.");
-        if (note.Length > LongestNote) throw new InputProblem("note", $"A note has at most {LongestNote} characters.");
+        if (program.Routines.All(r => r.Name != routine))
+            throw new InputProblem("routine", $"There is no routine “{routine}”.");
+        if (note.Length > LongestNote)
+            throw new InputProblem("note", $"A note has at most {LongestNote} characters.");
         var needed = new List<string> { routine };
         for (var i = 0; i < needed.Count; i++)
             foreach (var p in Lines(program.Routines.First(r => r.Name == needed[i])).SelectMany(l => Pairs(l.Pieces)))
-                if (p.Before.EndsWith("do ", StringComparison.Ordinal) && p.Piece.Kind == PieceKind.Device && !needed.Contains(p.Piece.Text)) needed.Add(p.Piece.Text);
+                if (
+                    p.Before.EndsWith("do ", StringComparison.Ordinal)
+                    && p.Piece.Kind == PieceKind.Device
+                    && !needed.Contains(p.Piece.Text)
+                )
+                    needed.Add(p.Piece.Text);
         var routines = program.Routines.Where(r => needed.Contains(r.Name)).ToArray();
         // Variables that are not parameters come along, and whatever their first values speak of.
         var heads = new List<HeadNode>();
-        var wanted = new Queue<string>(routines.SelectMany(r => Lines(r).SelectMany(l => l.Pieces).Where(p => p.Kind == PieceKind.Variable && !r.Parameters.Contains(p.Text)).Select(p => p.Text)));
+        var wanted = new Queue<string>(
+            routines.SelectMany(r =>
+                Lines(r)
+                    .SelectMany(l => l.Pieces)
+                    .Where(p => p.Kind == PieceKind.Variable && !r.Parameters.Contains(p.Text))
+                    .Select(p => p.Text)
+            )
+        );
         while (wanted.TryDequeue(out var name))
         {
-            if (program.Head.FirstOrDefault(h => h is VarNode v && v.Name == name || h is ConstNode c && c.Name == name) is not { } head || heads.Contains(head)) continue;
+            if (
+                program.Head.FirstOrDefault(h => h is VarNode v && v.Name == name || h is ConstNode c && c.Name == name) is not { } head
+                || heads.Contains(head)
+            )
+                continue;
             heads.Add(head);
-            foreach (var p in Printer.Pieces(head).Where(p => p.Kind == PieceKind.Variable)) wanted.Enqueue(p.Text);
+            foreach (var p in Printer.Pieces(head).Where(p => p.Kind == PieceKind.Variable))
+                wanted.Enqueue(p.Text);
         }
         heads = [.. program.Head.Where(heads.Contains)];
         var names = heads.Select(h => h is VarNode v ? v.Name : ((ConstNode)h).Name).ToHashSet();
-        var regions = routines.SelectMany(r => r.Regions).Select(r => r.Name).Concat(routines.SelectMany(r => r.Regions).SelectMany(r => r.AllStates).SelectMany(s => s.Regions).Select(r => r.Name)).ToHashSet();
+        var regions = routines
+            .SelectMany(r => r.Regions)
+            .Select(r => r.Name)
+            .Concat(routines.SelectMany(r => r.Regions).SelectMany(r => r.AllStates).SelectMany(s => s.Regions).Select(r => r.Name))
+            .ToHashSet();
         var marker = new Marker(rig, names, needed, regions);
         var head2 = string.Join('\n', heads.SelectMany(h => h.Comments.Select(Comment).Append(marker.Write(Printer.Pieces(h), []))));
         var body = new StringBuilder();
         foreach (var r in routines)
         {
-            if (body.Length > 0) body.Append('\n');
+            if (body.Length > 0)
+                body.Append('\n');
             foreach (var line in Lines(r))
             {
-                if (line.Gap) body.Append('\n');
-                foreach (var c in line.Comments) body.Append(' ', line.Indent).Append(Comment(c)).Append('\n');
+                if (line.Gap)
+                    body.Append('\n');
+                foreach (var c in line.Comments)
+                    body.Append(' ', line.Indent).Append(Comment(c)).Append('\n');
                 body.Append(' ', line.Indent).Append(marker.Write(line.Pieces, r.Parameters)).Append('\n');
             }
         }
@@ -87,13 +114,15 @@ public static partial class RoutineLibrary
     {
         yield return new(0, Printer.Pieces(routine) is [var word, var name, var rest] ? [word, name, rest] : [], routine.Comments, false);
         foreach (var region in routine.Regions)
-            foreach (var line in region.Name == "" ? States(region.States, 2) : Region(region, 2)) yield return line;
+        foreach (var line in region.Name == "" ? States(region.States, 2) : Region(region, 2))
+            yield return line;
     }
 
     private static IEnumerable<Printed> Region(RegionNode region, int indent)
     {
         yield return new(indent, [new("region ", PieceKind.Word), new(region.Name, PieceKind.Name)], region.Comments, true);
-        foreach (var line in States(region.States, indent + 2)) yield return line;
+        foreach (var line in States(region.States, indent + 2))
+            yield return line;
     }
 
     private static IEnumerable<Printed> States(IEnumerable<StateNode> states, int indent)
@@ -103,17 +132,22 @@ public static partial class RoutineLibrary
         {
             yield return new(indent, Printer.Pieces(state), state.Comments, !first);
             first = false;
-            foreach (var l in state.Lines) yield return new(indent + 2, Printer.Pieces(l), l.Comments, false);
-            foreach (var h in state.Histories) yield return new(indent + 2, Printer.Pieces(h), h.Comments, false);
-            foreach (var line in States(state.States, indent + 2).Select((l, i) => i == 0 ? l with { Gap = true } : l)) yield return line;
+            foreach (var l in state.Lines)
+                yield return new(indent + 2, Printer.Pieces(l), l.Comments, false);
+            foreach (var h in state.Histories)
+                yield return new(indent + 2, Printer.Pieces(h), h.Comments, false);
+            foreach (var line in States(state.States, indent + 2).Select((l, i) => i == 0 ? l with { Gap = true } : l))
+                yield return line;
             foreach (var r in state.Regions)
-                foreach (var line in Region(r, indent + 2)) yield return line;
+            foreach (var line in Region(r, indent + 2))
+                yield return line;
         }
     }
 
     private static IEnumerable<(string Before, Piece Piece)> Pairs(IReadOnlyList<Piece> pieces)
     {
-        for (var i = 0; i < pieces.Count; i++) yield return (i == 0 ? "" : pieces[i - 1].Text, pieces[i]);
+        for (var i = 0; i < pieces.Count; i++)
+            yield return (i == 0 ? "" : pieces[i - 1].Text, pieces[i]);
     }
 
     private sealed class Marker(Vocabulary rig, HashSet<string> variables, List<string> routines, HashSet<string> regions)
@@ -140,14 +174,32 @@ public static partial class RoutineLibrary
                         break;
                     case PieceKind.Zone:
                         // The sensor it belongs to stands before it, or behind a sign.
-                        var sensor = rig.Sensors.FirstOrDefault(s => s.Name == device && s.Zones.Contains(piece.Text)) ?? rig.Sensors.FirstOrDefault(s => s.Zones.Contains(piece.Text) && pieces.Any(p => p.Kind == PieceKind.Device && p.Text == s.Name));
+                        var sensor =
+                            rig.Sensors.FirstOrDefault(s => s.Name == device && s.Zones.Contains(piece.Text))
+                            ?? rig.Sensors.FirstOrDefault(s =>
+                                s.Zones.Contains(piece.Text) && pieces.Any(p => p.Kind == PieceKind.Device && p.Text == s.Name)
+                            );
                         text.Append(sensor is null ? piece.Text : Mark(Of(piece.Text, HoleKind.Zone, sensor.Name, pieces)));
                         break;
                     case PieceKind.Place when device is not null:
-                        text.Append(Mark(Of(piece.Text, rig.Mechanisms.Any(m => m.Name == device && m.Positions.Contains(piece.Text)) ? HoleKind.Position : HoleKind.Direction, device, pieces)));
+                        text.Append(
+                            Mark(
+                                Of(
+                                    piece.Text,
+                                    rig.Mechanisms.Any(m => m.Name == device && m.Positions.Contains(piece.Text))
+                                        ? HoleKind.Position
+                                        : HoleKind.Direction,
+                                    device,
+                                    pieces
+                                )
+                            )
+                        );
                         break;
                     case PieceKind.Name when pieces.Any(p => p.Text == " is in ") && !regions.Contains(piece.Text):
-                        throw new InputProblem("routine", $"It speaks of “{piece.Text}”, a region of its program, which other rigs do not have.");
+                        throw new InputProblem(
+                            "routine",
+                            $"It speaks of “{piece.Text}”, a region of its program, which other rigs do not have."
+                        );
                     default:
                         text.Append(piece.Text);
                         break;
@@ -162,18 +214,27 @@ public static partial class RoutineLibrary
         {
             var owner = Device(device, pieces);
             var found = Holes.FirstOrDefault(h => h.Was == name && h.Kind == kind && h.Of == owner.Id);
-            if (found is null) Holes.Add(found = new($"h{Holes.Count + 1}", name, kind, owner.Id, ""));
+            if (found is null)
+                Holes.Add(found = new($"h{Holes.Count + 1}", name, kind, owner.Id, ""));
             return found;
         }
 
         private KeptHole Device(string name, IReadOnlyList<Piece> pieces)
         {
             var found = Holes.FirstOrDefault(h => h.Was == name && h.Of is null);
-            if (found is not null) return found;
+            if (found is not null)
+                return found;
             var (kind, like) = (HoleKind.Program, "");
-            if (rig.Sensors.FirstOrDefault(s => s.Name == name) is { } sensor) kind = sensor.Switch ? HoleKind.Button : sensor.Reads == Dimension.Length ? HoleKind.Range : HoleKind.Eye;
-            else if (rig.Mechanisms.FirstOrDefault(m => m.Name == name) is { } mechanism) (kind, like) = mechanism.Kind == MechanismKind.TwoWheelDrive ? (HoleKind.Drive, "") : (HoleKind.Like, $"mechanism {mechanism.Motor}");
-            else if (rig.Actuators.FirstOrDefault(a => a.Name == name) is { } actuator) (kind, like) = (HoleKind.Like, $"actuator {actuator.Kind}");
+            if (rig.Sensors.FirstOrDefault(s => s.Name == name) is { } sensor)
+                kind =
+                    sensor.Switch ? HoleKind.Button
+                    : sensor.Reads == Dimension.Length ? HoleKind.Range
+                    : HoleKind.Eye;
+            else if (rig.Mechanisms.FirstOrDefault(m => m.Name == name) is { } mechanism)
+                (kind, like) =
+                    mechanism.Kind == MechanismKind.TwoWheelDrive ? (HoleKind.Drive, "") : (HoleKind.Like, $"mechanism {mechanism.Motor}");
+            else if (rig.Actuators.FirstOrDefault(a => a.Name == name) is { } actuator)
+                (kind, like) = (HoleKind.Like, $"actuator {actuator.Kind}");
             Holes.Add(found = new($"h{Holes.Count + 1}", name, kind, null, like));
             return found;
         }
@@ -182,17 +243,38 @@ public static partial class RoutineLibrary
     /// <summary>A kept routine as a pattern: its names are the holes.</summary>
     /// <param name="kept">The routine.</param>
     /// <param name="id">Its address in the library.</param>
-    public static Pattern AsPattern(KeptRoutine kept, string id) => new(id, 0, kept.Name, kept.Note == "" ? $"A routine kept from {kept.From}." : kept.Note,
-        $"It was made for {kept.From}: its times and speeds were right there, so measure them again here.", "",
-        [.. kept.Holes.Select(h => new Hole(h.Id, Label(h), h.Kind) { Of = h.Of, Default = h.Was, Like = h.Like })], [],
-        f => new(Fill(kept.Head, f), Fill(kept.Body, f)));
+    public static Pattern AsPattern(KeptRoutine kept, string id) =>
+        new(
+            id,
+            0,
+            kept.Name,
+            kept.Note == "" ? $"A routine kept from {kept.From}." : kept.Note,
+            $"It was made for {kept.From}: its times and speeds were right there, so measure them again here.",
+            "",
+            [
+                .. kept.Holes.Select(h => new Hole(h.Id, Label(h), h.Kind)
+                {
+                    Of = h.Of,
+                    Default = h.Was,
+                    Like = h.Like,
+                }),
+            ],
+            [],
+            f => new(Fill(kept.Head, f), Fill(kept.Body, f))
+        );
 
-    private static string Label(KeptHole hole) => hole.Kind switch
-    {
-        HoleKind.Zone => $"the zone “{hole.Was}”", HoleKind.Position => $"the position “{hole.Was}”", HoleKind.Direction => $"the direction “{hole.Was}”", HoleKind.Program => $"the program “{hole.Was}”", _ => $"what was “{hole.Was}”",
-    };
+    private static string Label(KeptHole hole) =>
+        hole.Kind switch
+        {
+            HoleKind.Zone => $"the zone “{hole.Was}”",
+            HoleKind.Position => $"the position “{hole.Was}”",
+            HoleKind.Direction => $"the direction “{hole.Was}”",
+            HoleKind.Program => $"the program “{hole.Was}”",
+            _ => $"what was “{hole.Was}”",
+        };
 
-    private static string Fill(string text, PatternFill fill) => Marks().Replace(text, m => m.Groups[1].Value == "=" ? fill.N(m.Groups[2].Value) : fill[m.Groups[2].Value]);
+    private static string Fill(string text, PatternFill fill) =>
+        Marks().Replace(text, m => m.Groups[1].Value == "=" ? fill.N(m.Groups[2].Value) : fill[m.Groups[2].Value]);
 
     [GeneratedRegex("\u2045(=?)([^\u2046]*)\u2046")]
     private static partial Regex Marks();

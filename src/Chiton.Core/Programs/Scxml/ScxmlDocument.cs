@@ -1,7 +1,7 @@
-using Chiton.Core.Programs.Language;
 using System.Globalization;
 using System.Xml;
 using System.Xml.Linq;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 
 namespace Chiton.Core.Programs.Scxml;
@@ -13,7 +13,8 @@ public sealed record ScxmlFault(int Line, string Say);
 
 /// <summary>A document cannot be read.</summary>
 /// <param name="faults">Everything that is wrong, by line.</param>
-public sealed class ScxmlUnreadable(IReadOnlyList<ScxmlFault> faults) : Exception(string.Join(" ", faults.Select(f => $"Line {f.Line}: {f.Say}")))
+public sealed class ScxmlUnreadable(IReadOnlyList<ScxmlFault> faults)
+    : Exception(string.Join(" ", faults.Select(f => $"Line {f.Line}: {f.Say}")))
 {
     /// <summary>Everything that is wrong, by line.</summary>
     public IReadOnlyList<ScxmlFault> Faults { get; } = faults;
@@ -26,7 +27,8 @@ public abstract record ScxmlAction(int Line);
 public sealed record ScxmlRaise(int Line, string Event) : ScxmlAction(Line);
 
 /// <summary><c>assign</c>.</summary>
-public sealed record ScxmlAssign(int Line, string Location, Action<IScxmlScope, object?> Put, ScxmlExpression Value, string Text) : ScxmlAction(Line);
+public sealed record ScxmlAssign(int Line, string Location, Action<IScxmlScope, object?> Put, ScxmlExpression Value, string Text)
+    : ScxmlAction(Line);
 
 /// <summary><c>script</c>, of assignments.</summary>
 public sealed record ScxmlScript(int Line, Action<IScxmlScope> Run, string Text) : ScxmlAction(Line);
@@ -38,11 +40,20 @@ public sealed record ScxmlLog(int Line, string Label, ScxmlExpression? Value) : 
 public sealed record ScxmlIf(int Line, IReadOnlyList<(ScxmlExpression? If, IReadOnlyList<ScxmlAction> Then)> Branches) : ScxmlAction(Line);
 
 /// <summary><c>foreach</c>.</summary>
-public sealed record ScxmlForeach(int Line, ScxmlExpression Array, string Item, string? Index, IReadOnlyList<ScxmlAction> Body) : ScxmlAction(Line);
+public sealed record ScxmlForeach(int Line, ScxmlExpression Array, string Item, string? Index, IReadOnlyList<ScxmlAction> Body)
+    : ScxmlAction(Line);
 
 /// <summary><c>send</c>.</summary>
 public sealed record ScxmlSend(
-    int Line, ScxmlExpression Event, bool ToInternal, ScxmlExpression? DelayMs, string? Id, Action<IScxmlScope, object?>? IdLocation, IReadOnlyList<(string Name, ScxmlExpression Value)> Parameters, ScxmlExpression? Content) : ScxmlAction(Line);
+    int Line,
+    ScxmlExpression Event,
+    bool ToInternal,
+    ScxmlExpression? DelayMs,
+    string? Id,
+    Action<IScxmlScope, object?>? IdLocation,
+    IReadOnlyList<(string Name, ScxmlExpression Value)> Parameters,
+    ScxmlExpression? Content
+) : ScxmlAction(Line);
 
 /// <summary><c>cancel</c>.</summary>
 public sealed record ScxmlCancel(int Line, ScxmlExpression Id) : ScxmlAction(Line);
@@ -64,7 +75,13 @@ public sealed record ScxmlTransition(int Line, IReadOnlyList<string> Events, Scx
 /// <param name="OnEntry">What it does on entry, block by block.</param>
 /// <param name="OnExit">What it does on exit, block by block.</param>
 /// <param name="Data">Its data, with their first values.</param>
-public sealed record ScxmlState(string Id, int Line, IReadOnlyList<IReadOnlyList<ScxmlAction>> OnEntry, IReadOnlyList<IReadOnlyList<ScxmlAction>> OnExit, IReadOnlyList<(string Name, ScxmlExpression? Value)> Data)
+public sealed record ScxmlState(
+    string Id,
+    int Line,
+    IReadOnlyList<IReadOnlyList<ScxmlAction>> OnEntry,
+    IReadOnlyList<IReadOnlyList<ScxmlAction>> OnExit,
+    IReadOnlyList<(string Name, ScxmlExpression? Value)> Data
+)
 {
     /// <summary>What a final state gives with its done event.</summary>
     public IReadOnlyList<(string Name, ScxmlExpression Value)> DoneData { get; init; } = [];
@@ -130,21 +147,40 @@ public sealed class ScxmlDocument
     /// <exception cref="ScxmlUnreadable">When it cannot be loaded.</exception>
     internal static XDocument Load(string text)
     {
-        if (text.Length > MostCharacters) throw new ScxmlUnreadable([new(1, $"A document has at most {MostCharacters} characters; this one has {text.Length}.")]);
+        if (text.Length > MostCharacters)
+            throw new ScxmlUnreadable([new(1, $"A document has at most {MostCharacters} characters; this one has {text.Length}.")]);
         XDocument xml;
         try
         {
-            var settings = new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = MostCharacters, MaxCharactersFromEntities = 0, IgnoreComments = true, IgnoreProcessingInstructions = true };
+            var settings = new XmlReaderSettings
+            {
+                DtdProcessing = DtdProcessing.Prohibit,
+                XmlResolver = null,
+                MaxCharactersInDocument = MostCharacters,
+                MaxCharactersFromEntities = 0,
+                IgnoreComments = true,
+                IgnoreProcessingInstructions = true,
+            };
             // Nesting is looked at before anything is built from it.
             using (var depth = XmlReader.Create(new StringReader(text), settings))
                 while (depth.Read())
-                    if (depth.Depth > MostDepth) throw new ScxmlUnreadable([new(((IXmlLineInfo)depth).LineNumber, $"Elements are nested more than {MostDepth} deep.")]);
+                    if (depth.Depth > MostDepth)
+                        throw new ScxmlUnreadable([
+                            new(((IXmlLineInfo)depth).LineNumber, $"Elements are nested more than {MostDepth} deep."),
+                        ]);
             using var reader = XmlReader.Create(new StringReader(text), settings);
             xml = XDocument.Load(reader, LoadOptions.SetLineInfo);
         }
         catch (XmlException e)
         {
-            throw new ScxmlUnreadable([new(Math.Max(1, e.LineNumber), e.Message.Contains("DTD", StringComparison.Ordinal) ? "A document type (DTD) or entities are not read: take them out." : $"This is no well-formed XML: {e.Message}")]);
+            throw new ScxmlUnreadable([
+                new(
+                    Math.Max(1, e.LineNumber),
+                    e.Message.Contains("DTD", StringComparison.Ordinal)
+                        ? "A document type (DTD) or entities are not read: take them out."
+                        : $"This is no well-formed XML: {e.Message}"
+                ),
+            ]);
         }
         return xml;
     }
@@ -172,26 +208,43 @@ public sealed class ScxmlDocument
         public ScxmlDocument Document(XDocument xml)
         {
             var root = xml.Root!;
-            if (root.Name.LocalName != "scxml" || root.Name.Namespace != Ns && root.Name.Namespace != XNamespace.None) throw new ScxmlUnreadable([new(Line(root), "The document begins with an element scxml.")]);
+            if (root.Name.LocalName != "scxml" || root.Name.Namespace != Ns && root.Name.Namespace != XNamespace.None)
+                throw new ScxmlUnreadable([new(Line(root), "The document begins with an element scxml.")]);
             ns = root.Name.Namespace;
             // An id, a profile and an exmode come from earlier drafts and say nothing that matters here.
             Attributes(root, "initial", "name", "version", "datamodel", "binding", "id", "profile", "exmode");
-            if (root.Attribute("version") is { } version && version.Value.Trim() != "1.0") Fault(root, $"Version {version.Value} is not known; 1.0 is.");
-            if (root.Attribute("datamodel")?.Value is { } model && model is not ("ecmascript" or "null" or "xpath" or "chiton")) Fault(root, $"A data model “{model}” is not known.");
-            if (root.Attribute("binding")?.Value is { } binding && binding is not ("early" or "late")) Fault(root, "binding is early or late.");
+            if (root.Attribute("version") is { } version && version.Value.Trim() != "1.0")
+                Fault(root, $"Version {version.Value} is not known; 1.0 is.");
+            if (root.Attribute("datamodel")?.Value is { } model && model is not ("ecmascript" or "null" or "xpath" or "chiton"))
+                Fault(root, $"A data model “{model}” is not known.");
+            if (root.Attribute("binding")?.Value is { } binding && binding is not ("early" or "late"))
+                Fault(root, "binding is early or late.");
             Walk(root, -1, NodeKind.Compound);
-            if (nodes.Count == 1) Fault(root, "A document needs at least one state.");
-            foreach (var (element, node) in elements) Content(element, node);
+            if (nodes.Count == 1)
+                Fault(root, "A document needs at least one state.");
+            foreach (var (element, node) in elements)
+                Content(element, node);
             // A history that says no more goes where its parent would begin.
             for (var i = 0; i < nodes.Count; i++)
                 if (nodes[i].Kind is NodeKind.ShallowHistory or NodeKind.DeepHistory && nodes[i].Default < 0)
                 {
                     var parent = nodes[i].Parent;
-                    int[] children = [.. Enumerable.Range(parent + 1, nodes.Count - parent - 1).Where(k => nodes[k].Parent == parent && nodes[k].Kind is not (NodeKind.ShallowHistory or NodeKind.DeepHistory))];
-                    int[] begin = nodes[parent].Kind == NodeKind.Parallel ? children : nodes[parent].Default >= 0 ? transitions[nodes[parent].Default].Targets : [.. children.Take(1)];
+                    int[] children =
+                    [
+                        .. Enumerable
+                            .Range(parent + 1, nodes.Count - parent - 1)
+                            .Where(k =>
+                                nodes[k].Parent == parent && nodes[k].Kind is not (NodeKind.ShallowHistory or NodeKind.DeepHistory)
+                            ),
+                    ];
+                    int[] begin =
+                        nodes[parent].Kind == NodeKind.Parallel ? children
+                        : nodes[parent].Default >= 0 ? transitions[nodes[parent].Default].Targets
+                        : [.. children.Take(1)];
                     nodes[i] = nodes[i] with { Default = Made(i, begin, new(states[i].Line, [], null, [])) };
                 }
-            if (faults.Count > 0) throw new ScxmlUnreadable([.. faults.OrderBy(f => f.Line)]);
+            if (faults.Count > 0)
+                throw new ScxmlUnreadable([.. faults.OrderBy(f => f.Line)]);
             Chart chart;
             try
             {
@@ -202,9 +255,19 @@ public sealed class ScxmlDocument
                 throw new ScxmlUnreadable([new(1, e.Message)]);
             }
             var first = root.Elements().Where(e => Tag(e) == "script").Select(Action).OfType<ScxmlAction>().ToArray();
-            if (faults.Count > 0) throw new ScxmlUnreadable([.. faults.OrderBy(f => f.Line)]);
-            var document = new ScxmlDocument { Chart = chart, States = states, Transitions = meanings, Name = root.Attribute("name")?.Value ?? "", Late = root.Attribute("binding")?.Value == "late", First = first };
-            foreach (var (id, node) in ids) document.index[id] = node;
+            if (faults.Count > 0)
+                throw new ScxmlUnreadable([.. faults.OrderBy(f => f.Line)]);
+            var document = new ScxmlDocument
+            {
+                Chart = chart,
+                States = states,
+                Transitions = meanings,
+                Name = root.Attribute("name")?.Value ?? "",
+                Late = root.Attribute("binding")?.Value == "late",
+                First = first,
+            };
+            foreach (var (id, node) in ids)
+                document.index[id] = node;
             return document;
         }
 
@@ -212,39 +275,71 @@ public sealed class ScxmlDocument
         {
             foreach (var a in e.Attributes())
             {
-                if (a.IsNamespaceDeclaration || a.Name.Namespace == XNamespace.Xml || a.Name.Namespace == ScxmlWriter.Says || a.Name.LocalName == "schemaLocation") continue;
-                if (a.Name.Namespace != XNamespace.None || !known.Contains(a.Name.LocalName)) Fault(a, $"“{a.Name.LocalName}” on {e.Name.LocalName} is not known here.");
+                if (
+                    a.IsNamespaceDeclaration
+                    || a.Name.Namespace == XNamespace.Xml
+                    || a.Name.Namespace == ScxmlWriter.Says
+                    || a.Name.LocalName == "schemaLocation"
+                )
+                    continue;
+                if (a.Name.Namespace != XNamespace.None || !known.Contains(a.Name.LocalName))
+                    Fault(a, $"“{a.Name.LocalName}” on {e.Name.LocalName} is not known here.");
             }
         }
 
         private void Walk(XElement e, int parent, NodeKind kind)
         {
             var node = nodes.Count;
-            if (node > MostStates) { if (node == MostStates + 1) Fault(e, $"At most {MostStates} states."); return; }
+            if (node > MostStates)
+            {
+                if (node == MostStates + 1)
+                    Fault(e, $"At most {MostStates} states.");
+                return;
+            }
             var inside = e.Elements().Where(c => Tag(c) is "state" or "parallel" or "final" or "history").ToArray();
             var real = inside.Count(c => Tag(c) != "history");
-            if (kind == NodeKind.Compound && parent >= 0 && real == 0) kind = NodeKind.Atomic;
+            if (kind == NodeKind.Compound && parent >= 0 && real == 0)
+                kind = NodeKind.Atomic;
             nodes.Add(new(kind, parent));
             nodeOf[e] = node;
             var id = parent < 0 ? "" : e.Attribute("id")?.Value.Trim() ?? "";
-            if (parent >= 0 && id == "") id = $"_{Tag(e)}{node}";
-            if (parent >= 0 && !ids.TryAdd(id, node)) Fault(e, $"There are two states called “{id}”.");
-            if (id.Any(char.IsWhiteSpace)) Fault(e, $"“{id}” has a space in it.");
+            if (parent >= 0 && id == "")
+                id = $"_{Tag(e)}{node}";
+            if (parent >= 0 && !ids.TryAdd(id, node))
+                Fault(e, $"There are two states called “{id}”.");
+            if (id.Any(char.IsWhiteSpace))
+                Fault(e, $"“{id}” has a space in it.");
             states.Add(new(id, Line(e), [], [], []));
             elements.Add((e, node));
             foreach (var c in inside)
             {
                 var tag = Tag(c);
-                if (kind is NodeKind.Final or NodeKind.ShallowHistory or NodeKind.DeepHistory) { Fault(c, $"No {tag} can stand in {e.Name.LocalName}."); continue; }
-                if (kind == NodeKind.Parallel && tag == "final") { Fault(c, "No final can stand directly in parallel."); continue; }
-                if (parent < 0 && tag == "history") { Fault(c, "A history stands in a state."); continue; }
-                Walk(c, node, tag switch
+                if (kind is NodeKind.Final or NodeKind.ShallowHistory or NodeKind.DeepHistory)
                 {
-                    "parallel" => c.Elements().Any(x => Tag(x) is "state" or "parallel") ? NodeKind.Parallel : NodeKind.Atomic,
-                    "final" => NodeKind.Final,
-                    "history" => c.Attribute("type")?.Value == "deep" ? NodeKind.DeepHistory : NodeKind.ShallowHistory,
-                    _ => NodeKind.Compound,
-                });
+                    Fault(c, $"No {tag} can stand in {e.Name.LocalName}.");
+                    continue;
+                }
+                if (kind == NodeKind.Parallel && tag == "final")
+                {
+                    Fault(c, "No final can stand directly in parallel.");
+                    continue;
+                }
+                if (parent < 0 && tag == "history")
+                {
+                    Fault(c, "A history stands in a state.");
+                    continue;
+                }
+                Walk(
+                    c,
+                    node,
+                    tag switch
+                    {
+                        "parallel" => c.Elements().Any(x => Tag(x) is "state" or "parallel") ? NodeKind.Parallel : NodeKind.Atomic,
+                        "final" => NodeKind.Final,
+                        "history" => c.Attribute("type")?.Value == "deep" ? NodeKind.DeepHistory : NodeKind.ShallowHistory,
+                        _ => NodeKind.Compound,
+                    }
+                );
             }
         }
 
@@ -257,73 +352,129 @@ public sealed class ScxmlDocument
             var doneData = new List<(string, ScxmlExpression)>();
             ScxmlExpression? doneContent = null;
             XElement? initialElement = null;
-            if (tag is "state") Attributes(e, "id", "initial", "src");
+            if (tag is "state")
+                Attributes(e, "id", "initial", "src");
             else if (tag == "history")
             {
                 Attributes(e, "id", "type");
-                if (e.Attribute("type")?.Value is { } type && type is not ("deep" or "shallow")) Fault(e, "The type of a history is deep or shallow.");
+                if (e.Attribute("type")?.Value is { } type && type is not ("deep" or "shallow"))
+                    Fault(e, "The type of a history is deep or shallow.");
             }
-            else if (tag is "parallel" or "final") Attributes(e, "id");
-            foreach (var text in e.Nodes().OfType<XText>().Where(t => !string.IsNullOrWhiteSpace(t.Value))) Fault(text, $"Text does not belong in {e.Name.LocalName}.");
+            else if (tag is "parallel" or "final")
+                Attributes(e, "id");
+            foreach (var text in e.Nodes().OfType<XText>().Where(t => !string.IsNullOrWhiteSpace(t.Value)))
+                Fault(text, $"Text does not belong in {e.Name.LocalName}.");
             foreach (var c in e.Elements())
             {
                 var inner = Tag(c);
                 switch (inner)
                 {
-                    case "state" or "parallel" or "final" or "history": break;
-                    case "onentry" when tag is not ("scxml" or "history"): Attributes(c); entry.Add(Actions(c)); break;
-                    case "onexit" when tag is not ("scxml" or "history"): Attributes(c); exit.Add(Actions(c)); break;
-                    case "transition" when tag is "state" or "parallel": Transition(c, node); break;
+                    case "state" or "parallel" or "final" or "history":
+                        break;
+                    case "onentry" when tag is not ("scxml" or "history"):
+                        Attributes(c);
+                        entry.Add(Actions(c));
+                        break;
+                    case "onexit" when tag is not ("scxml" or "history"):
+                        Attributes(c);
+                        exit.Add(Actions(c));
+                        break;
+                    case "transition" when tag is "state" or "parallel":
+                        Transition(c, node);
+                        break;
                     case "transition" when tag == "history":
-                        if (nodes[node].Default >= 0) Fault(c, "A history has one transition.");
-                        else nodes[node] = nodes[node] with { Default = Default(c, node) };
+                        if (nodes[node].Default >= 0)
+                            Fault(c, "A history has one transition.");
+                        else
+                            nodes[node] = nodes[node] with { Default = Default(c, node) };
                         break;
                     case "initial" when tag == "state":
                         Attributes(c);
-                        if (initialElement is not null) Fault(c, "A state has one initial.");
+                        if (initialElement is not null)
+                            Fault(c, "A state has one initial.");
                         initialElement = c;
                         break;
                     case "datamodel" when tag is "scxml" or "state" or "parallel":
                         Attributes(c);
                         foreach (var d in c.Elements())
                         {
-                            if (Tag(d) != "data") { Fault(d, $"“{d.Name.LocalName}” does not belong in datamodel."); continue; }
+                            if (Tag(d) != "data")
+                            {
+                                Fault(d, $"“{d.Name.LocalName}” does not belong in datamodel.");
+                                continue;
+                            }
                             Attributes(d, "id", "expr", "src");
-                            if (d.Attribute("src") is not null) Fault(d, "Data from elsewhere (src) are not fetched.");
+                            if (d.Attribute("src") is not null)
+                                Fault(d, "Data from elsewhere (src) are not fetched.");
                             var id = d.Attribute("id")?.Value.Trim() ?? "";
-                            if (!IsName(id)) { Fault(d, $"“{id}” is no name for data."); continue; }
+                            if (!IsName(id))
+                            {
+                                Fault(d, $"“{id}” is no name for data.");
+                                continue;
+                            }
                             var written = d.Attribute("expr")?.Value ?? (string.IsNullOrWhiteSpace(d.Value) ? null : d.Value);
                             // What stands in the element and is no expression is a text.
-                            data.Add((id, written is null ? null : d.Attribute("expr") is not null ? Expression(d, written) : Quiet(written)));
+                            data.Add(
+                                (
+                                    id,
+                                    written is null ? null
+                                    : d.Attribute("expr") is not null ? Expression(d, written)
+                                    : Quiet(written)
+                                )
+                            );
                         }
                         break;
                     case "donedata" when tag == "final":
                         Attributes(c);
                         foreach (var d in c.Elements())
-                            if (Tag(d) == "param") Parameter(d, doneData);
-                            else if (Tag(d) == "content") doneContent = ContentOf(d);
-                            else Fault(d, $"“{d.Name.LocalName}” does not belong in donedata.");
+                            if (Tag(d) == "param")
+                                Parameter(d, doneData);
+                            else if (Tag(d) == "content")
+                                doneContent = ContentOf(d);
+                            else
+                                Fault(d, $"“{d.Name.LocalName}” does not belong in donedata.");
                         break;
-                    case "script" when tag == "scxml": break;
+                    case "script" when tag == "scxml":
+                        break;
                     default:
-                        Fault(c, c.Name.Namespace == ns ? inner == "invoke" ? "“invoke” starts another machine, which is not known here." : $"“{inner}” does not belong in {e.Name.LocalName}." : $"“{c.Name.LocalName}” of another name space is not known here.");
+                        Fault(
+                            c,
+                            c.Name.Namespace == ns
+                                ? inner == "invoke"
+                                    ? "“invoke” starts another machine, which is not known here."
+                                    : $"“{inner}” does not belong in {e.Name.LocalName}."
+                                : $"“{c.Name.LocalName}” of another name space is not known here."
+                        );
                         break;
                 }
             }
-            if (tag == "state" && e.Attribute("src") is not null) Fault(e, "A state from elsewhere (src) is not fetched.");
+            if (tag == "state" && e.Attribute("src") is not null)
+                Fault(e, "A state from elsewhere (src) is not fetched.");
             if (tag is "state" or "scxml")
             {
                 var named = e.Attribute("initial");
-                if (named is not null && initialElement is not null) Fault(named, "Say initial once: as an attribute or as an element.");
-                if (nodes[node].Kind == NodeKind.Atomic && (named ?? (object?)initialElement) is not null) Fault(e, "A state without states in it has no initial.");
-                else if (named is not null) nodes[node] = nodes[node] with { Default = Made(node, Targets(e, named.Value, node), new(Line(e), [], null, [])) };
+                if (named is not null && initialElement is not null)
+                    Fault(named, "Say initial once: as an attribute or as an element.");
+                if (nodes[node].Kind == NodeKind.Atomic && (named ?? (object?)initialElement) is not null)
+                    Fault(e, "A state without states in it has no initial.");
+                else if (named is not null)
+                    nodes[node] = nodes[node] with { Default = Made(node, Targets(e, named.Value, node), new(Line(e), [], null, [])) };
                 else if (initialElement is not null)
                 {
-                    if (initialElement.Elements().ToArray() is [var only] && Tag(only) == "transition") nodes[node] = nodes[node] with { Default = Default(only, node) };
-                    else Fault(initialElement, "An initial holds one transition.");
+                    if (initialElement.Elements().ToArray() is [var only] && Tag(only) == "transition")
+                        nodes[node] = nodes[node] with { Default = Default(only, node) };
+                    else
+                        Fault(initialElement, "An initial holds one transition.");
                 }
             }
-            states[node] = states[node] with { OnEntry = entry, OnExit = exit, Data = data, DoneData = doneData, DoneContent = doneContent };
+            states[node] = states[node] with
+            {
+                OnEntry = entry,
+                OnExit = exit,
+                Data = data,
+                DoneData = doneData,
+                DoneContent = doneContent,
+            };
         }
 
         private int Made(int source, int[] targets, ScxmlTransition meaning, bool isInternal = false, bool eventless = false)
@@ -336,8 +487,16 @@ public sealed class ScxmlDocument
         private int Default(XElement t, int node)
         {
             Attributes(t, "target", "type");
-            if (t.Attribute("target") is not { } target) { Fault(t, "This transition needs a target."); return -1; }
-            var targets = Targets(t, target.Value, nodes[node].Kind is NodeKind.ShallowHistory or NodeKind.DeepHistory ? nodes[node].Parent : node);
+            if (t.Attribute("target") is not { } target)
+            {
+                Fault(t, "This transition needs a target.");
+                return -1;
+            }
+            var targets = Targets(
+                t,
+                target.Value,
+                nodes[node].Kind is NodeKind.ShallowHistory or NodeKind.DeepHistory ? nodes[node].Parent : node
+            );
             return Made(node, targets, new(Line(t), [], null, Actions(t)));
         }
 
@@ -345,13 +504,30 @@ public sealed class ScxmlDocument
         {
             Attributes(t, "event", "cond", "target", "type");
             var type = t.Attribute("type")?.Value ?? "external";
-            if (type is not ("internal" or "external")) Fault(t, "The type of a transition is internal or external.");
+            if (type is not ("internal" or "external"))
+                Fault(t, "The type of a transition is internal or external.");
             var events = (t.Attribute("event")?.Value ?? "").Split((char[])[' ', '\t', '\n', '\r'], StringSplitOptions.RemoveEmptyEntries);
             var targets = t.Attribute("target") is { } target ? Targets(t, target.Value, -1) : [];
             var condition = t.Attribute("cond")?.Value;
             // “a.*” and “a.” mean the same as “a”.
-            string[] descriptors = [.. events.Select(d => d.EndsWith(".*", StringComparison.Ordinal) ? d[..^2] : d.EndsWith('.') ? d[..^1] : d)];
-            Made(node, targets, new(Line(t), descriptors, condition is null ? null : Expression(t, condition), Actions(t)) { ConditionText = condition ?? "" }, type == "internal", descriptors.Length == 0);
+            string[] descriptors =
+            [
+                .. events.Select(d =>
+                    d.EndsWith(".*", StringComparison.Ordinal) ? d[..^2]
+                    : d.EndsWith('.') ? d[..^1]
+                    : d
+                ),
+            ];
+            Made(
+                node,
+                targets,
+                new(Line(t), descriptors, condition is null ? null : Expression(t, condition), Actions(t))
+                {
+                    ConditionText = condition ?? "",
+                },
+                type == "internal",
+                descriptors.Length == 0
+            );
         }
 
         // Targets that exist, can be active together, and stand where they must.
@@ -360,36 +536,56 @@ public sealed class ScxmlDocument
             var found = new List<int>();
             foreach (var id in list.Split((char[])[' ', '\t', '\n', '\r'], StringSplitOptions.RemoveEmptyEntries))
             {
-                if (!ids.TryGetValue(id, out var node)) { Fault(at, $"There is no state “{id}”.{(NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "")}"); continue; }
-                if (within >= 0 && !IsIn(node, within)) { Fault(at, $"“{id}” does not stand in “{(within == 0 ? "the document" : states[within].Id)}”."); continue; }
-                if (!found.Contains(node)) found.Add(node);
+                if (!ids.TryGetValue(id, out var node))
+                {
+                    Fault(at, $"There is no state “{id}”.{(NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "")}");
+                    continue;
+                }
+                if (within >= 0 && !IsIn(node, within))
+                {
+                    Fault(at, $"“{id}” does not stand in “{(within == 0 ? "the document" : states[within].Id)}”.");
+                    continue;
+                }
+                if (!found.Contains(node))
+                    found.Add(node);
             }
             for (var i = 0; i < found.Count; i++)
-                for (var k = i + 1; k < found.Count; k++)
-                    if (!Together(found[i], found[k])) { Fault(at, $"“{states[found[i]].Id}” and “{states[found[k]].Id}” cannot be active together."); return [.. found]; }
-            if (found.Count == 0 && faults.Count == 0) Fault(at, "A target is missing.");
+            for (var k = i + 1; k < found.Count; k++)
+                if (!Together(found[i], found[k]))
+                {
+                    Fault(at, $"“{states[found[i]].Id}” and “{states[found[k]].Id}” cannot be active together.");
+                    return [.. found];
+                }
+            if (found.Count == 0 && faults.Count == 0)
+                Fault(at, "A target is missing.");
             return [.. found];
         }
 
         private bool IsIn(int a, int b)
         {
-            for (var n = nodes[a].Parent; n >= 0; n = nodes[n].Parent) if (n == b) return true;
+            for (var n = nodes[a].Parent; n >= 0; n = nodes[n].Parent)
+                if (n == b)
+                    return true;
             return false;
         }
 
         private bool Together(int a, int b)
         {
-            if (IsIn(a, b) || IsIn(b, a)) return true;
+            if (IsIn(a, b) || IsIn(b, a))
+                return true;
             var above = new HashSet<int>();
-            for (var n = a; n >= 0; n = nodes[n].Parent) above.Add(n);
+            for (var n = a; n >= 0; n = nodes[n].Parent)
+                above.Add(n);
             var meet = b;
-            while (!above.Contains(meet)) meet = nodes[meet].Parent;
+            while (!above.Contains(meet))
+                meet = nodes[meet].Parent;
             return nodes[meet].Kind == NodeKind.Parallel;
         }
 
         private IReadOnlyList<ScxmlAction> Actions(XElement holder)
         {
-            foreach (var text in holder.Nodes().OfType<XText>().Where(t => !string.IsNullOrWhiteSpace(t.Value))) Fault(text, $"Text does not belong in {holder.Name.LocalName}.");
+            foreach (var text in holder.Nodes().OfType<XText>().Where(t => !string.IsNullOrWhiteSpace(t.Value)))
+                Fault(text, $"Text does not belong in {holder.Name.LocalName}.");
             return [.. holder.Elements().Select(Action).OfType<ScxmlAction>()];
         }
 
@@ -400,11 +596,19 @@ public sealed class ScxmlDocument
             {
                 case "raise":
                     Attributes(e, "event");
-                    if (e.Attribute("event")?.Value.Trim() is not { Length: > 0 } raised) { Fault(e, "A raise names its event."); return null; }
+                    if (e.Attribute("event")?.Value.Trim() is not { Length: > 0 } raised)
+                    {
+                        Fault(e, "A raise names its event.");
+                        return null;
+                    }
                     return new ScxmlRaise(line, raised);
                 case "assign":
                     Attributes(e, "location", "expr");
-                    if (e.Attribute("location")?.Value is not { } location) { Fault(e, "An assign names its location."); return null; }
+                    if (e.Attribute("location")?.Value is not { } location)
+                    {
+                        Fault(e, "An assign names its location.");
+                        return null;
+                    }
                     var written = e.Attribute("expr")?.Value ?? e.Value;
                     try
                     {
@@ -417,7 +621,11 @@ public sealed class ScxmlDocument
                     }
                 case "script":
                     Attributes(e, "src");
-                    if (e.Attribute("src") is not null) { Fault(e, "A script from elsewhere (src) is not fetched."); return null; }
+                    if (e.Attribute("src") is not null)
+                    {
+                        Fault(e, "A script from elsewhere (src) is not fetched.");
+                        return null;
+                    }
                     try
                     {
                         return new ScxmlScript(line, ScxmlExpressions.ReadStatements(e.Value), e.Value);
@@ -429,21 +637,34 @@ public sealed class ScxmlDocument
                     }
                 case "log":
                     Attributes(e, "label", "expr");
-                    return new ScxmlLog(line, e.Attribute("label")?.Value ?? "", e.Attribute("expr") is { } said ? Expression(e, said.Value) : null);
+                    return new ScxmlLog(
+                        line,
+                        e.Attribute("label")?.Value ?? "",
+                        e.Attribute("expr") is { } said ? Expression(e, said.Value) : null
+                    );
                 case "if":
                     return If(e);
                 case "foreach":
                     Attributes(e, "array", "item", "index");
                     var item = e.Attribute("item")?.Value ?? "";
                     var index = e.Attribute("index")?.Value;
-                    if (!IsName(item) || index is not null && !IsName(index) || e.Attribute("array") is null) { Fault(e, "A foreach names its array and its item."); return null; }
+                    if (!IsName(item) || index is not null && !IsName(index) || e.Attribute("array") is null)
+                    {
+                        Fault(e, "A foreach names its array and its item.");
+                        return null;
+                    }
                     return new ScxmlForeach(line, Expression(e, e.Attribute("array")!.Value), item, index, Actions(e));
                 case "send":
                     return Send(e);
                 case "cancel":
                     Attributes(e, "sendid", "sendidexpr");
-                    if (e.Attribute("sendid") is { } sent) { var id = sent.Value; return new ScxmlCancel(line, _ => id); }
-                    if (e.Attribute("sendidexpr") is { } by) return new ScxmlCancel(line, Expression(e, by.Value));
+                    if (e.Attribute("sendid") is { } sent)
+                    {
+                        var id = sent.Value;
+                        return new ScxmlCancel(line, _ => id);
+                    }
+                    if (e.Attribute("sendidexpr") is { } by)
+                        return new ScxmlCancel(line, Expression(e, by.Value));
                     Fault(e, "A cancel says which send.");
                     return null;
                 default:
@@ -458,21 +679,31 @@ public sealed class ScxmlDocument
             var branches = new List<(ScxmlExpression?, IReadOnlyList<ScxmlAction>)>();
             var now = new List<ScxmlAction>();
             ScxmlExpression? condition = e.Attribute("cond") is { } first ? Expression(e, first.Value) : null;
-            if (condition is null) Fault(e, "An if says its condition.");
+            if (condition is null)
+                Fault(e, "An if says its condition.");
             var ended = false;
             foreach (var c in e.Elements())
             {
                 if (Tag(c) is "elseif" or "else")
                 {
-                    if (ended) { Fault(c, "Nothing comes after else."); continue; }
+                    if (ended)
+                    {
+                        Fault(c, "Nothing comes after else.");
+                        continue;
+                    }
                     branches.Add((condition, now));
                     now = [];
                     ended = Tag(c) == "else";
                     Attributes(c, ended ? [] : ["cond"]);
-                    condition = ended ? null : c.Attribute("cond") is { } next ? Expression(c, next.Value) : null;
-                    if (!ended && condition is null) Fault(c, "An elseif says its condition.");
+                    condition =
+                        ended ? null
+                        : c.Attribute("cond") is { } next ? Expression(c, next.Value)
+                        : null;
+                    if (!ended && condition is null)
+                        Fault(c, "An elseif says its condition.");
                 }
-                else if (Action(c) is { } action) now.Add(action);
+                else if (Action(c) is { } action)
+                    now.Add(action);
             }
             branches.Add((condition, now));
             return new(Line(e), branches);
@@ -480,38 +711,78 @@ public sealed class ScxmlDocument
 
         private ScxmlSend? Send(XElement e)
         {
-            Attributes(e, "event", "eventexpr", "target", "targetexpr", "type", "typeexpr", "delay", "delayexpr", "id", "idlocation", "namelist");
+            Attributes(
+                e,
+                "event",
+                "eventexpr",
+                "target",
+                "targetexpr",
+                "type",
+                "typeexpr",
+                "delay",
+                "delayexpr",
+                "id",
+                "idlocation",
+                "namelist"
+            );
             var type = e.Attribute("type")?.Value;
-            if (type is not (null or "scxml" or "http://www.w3.org/TR/scxml/#SCXMLEventProcessor")) Fault(e, $"Events of type “{type}” cannot be sent here.");
+            if (type is not (null or "scxml" or "http://www.w3.org/TR/scxml/#SCXMLEventProcessor"))
+                Fault(e, $"Events of type “{type}” cannot be sent here.");
             var target = e.Attribute("target")?.Value;
-            if (target is not (null or "" or "#_internal" or "#_self" or "#_scxml_self")) Fault(e, $"Nothing can be sent to “{target}” here; leave the target out, or say #_internal.");
-            if (e.Attribute("targetexpr") is not null || e.Attribute("typeexpr") is not null) Fault(e, "Where and how it is sent must be written, not worked out.");
-            ScxmlExpression? name = e.Attribute("event") is { } named ? Constant(named.Value) : e.Attribute("eventexpr") is { } worked ? Expression(e, worked.Value) : null;
-            if (name is null) Fault(e, "A send names its event.");
+            if (target is not (null or "" or "#_internal" or "#_self" or "#_scxml_self"))
+                Fault(e, $"Nothing can be sent to “{target}” here; leave the target out, or say #_internal.");
+            if (e.Attribute("targetexpr") is not null || e.Attribute("typeexpr") is not null)
+                Fault(e, "Where and how it is sent must be written, not worked out.");
+            ScxmlExpression? name =
+                e.Attribute("event") is { } named ? Constant(named.Value)
+                : e.Attribute("eventexpr") is { } worked ? Expression(e, worked.Value)
+                : null;
+            if (name is null)
+                Fault(e, "A send names its event.");
             ScxmlExpression? delay = null;
             if (e.Attribute("delay") is { } fixedDelay)
             {
-                if (Millis(fixedDelay.Value) is { } ms) delay = _ => ms;
-                else Fault(e, $"“{fixedDelay.Value}” is no delay: write 500ms or 2s.");
+                if (Millis(fixedDelay.Value) is { } ms)
+                    delay = _ => ms;
+                else
+                    Fault(e, $"“{fixedDelay.Value}” is no delay: write 500ms or 2s.");
             }
             else if (e.Attribute("delayexpr") is { } workedDelay)
             {
                 var inner = Expression(e, workedDelay.Value);
-                delay = s => inner(s) is var v && v is double d ? d : Millis(ScxmlExpressions.Text(v)) ?? throw new ScxmlEvaluation("This is no delay.");
+                delay = s =>
+                    inner(s) is var v && v is double d
+                        ? d
+                        : Millis(ScxmlExpressions.Text(v)) ?? throw new ScxmlEvaluation("This is no delay.");
             }
-            if (delay is not null && target == "#_internal") Fault(e, "What goes to #_internal cannot be delayed.");
+            if (delay is not null && target == "#_internal")
+                Fault(e, "What goes to #_internal cannot be delayed.");
             var parameters = new List<(string, ScxmlExpression)>();
-            foreach (var item in (e.Attribute("namelist")?.Value ?? "").Split((char[])[' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)) parameters.Add((item, Expression(e, item)));
+            foreach (
+                var item in (e.Attribute("namelist")?.Value ?? "").Split((char[])[' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)
+            )
+                parameters.Add((item, Expression(e, item)));
             ScxmlExpression? content = null;
             foreach (var c in e.Elements())
-                if (Tag(c) == "param") Parameter(c, parameters);
-                else if (Tag(c) == "content") content = ContentOf(c);
-                else Fault(c, $"“{c.Name.LocalName}” does not belong in send.");
+                if (Tag(c) == "param")
+                    Parameter(c, parameters);
+                else if (Tag(c) == "content")
+                    content = ContentOf(c);
+                else
+                    Fault(c, $"“{c.Name.LocalName}” does not belong in send.");
             Action<IScxmlScope, object?>? location = null;
             if (e.Attribute("idlocation") is { } place)
-                try { location = ScxmlExpressions.ReadLocation(place.Value); }
-                catch (ScxmlSyntax s) { Fault(e, $"The location “{place.Value}” cannot be read. {s.Message}"); }
-            return name is null ? null : new(Line(e), name, target == "#_internal", delay, e.Attribute("id")?.Value, location, parameters, content);
+                try
+                {
+                    location = ScxmlExpressions.ReadLocation(place.Value);
+                }
+                catch (ScxmlSyntax s)
+                {
+                    Fault(e, $"The location “{place.Value}” cannot be read. {s.Message}");
+                }
+            return name is null
+                ? null
+                : new(Line(e), name, target == "#_internal", delay, e.Attribute("id")?.Value, location, parameters, content);
         }
 
         private static ScxmlExpression Constant(string text) => _ => text;
@@ -519,15 +790,19 @@ public sealed class ScxmlDocument
         private void Parameter(XElement p, List<(string, ScxmlExpression)> into)
         {
             Attributes(p, "name", "expr", "location");
-            if (p.Attribute("name")?.Value is { } name && (p.Attribute("expr") ?? p.Attribute("location")) is { } value) into.Add((name, Expression(p, value.Value)));
-            else Fault(p, "A param has a name and an expr.");
+            if (p.Attribute("name")?.Value is { } name && (p.Attribute("expr") ?? p.Attribute("location")) is { } value)
+                into.Add((name, Expression(p, value.Value)));
+            else
+                Fault(p, "A param has a name and an expr.");
         }
 
         private ScxmlExpression ContentOf(XElement c)
         {
             Attributes(c, "expr");
-            if (c.Attribute("expr") is { } e) return Expression(c, e.Value);
-            if (c.Elements().FirstOrDefault() is { } inner) Fault(inner, "Content of elements is not known here; write a text or an expr.");
+            if (c.Attribute("expr") is { } e)
+                return Expression(c, e.Value);
+            if (c.Elements().FirstOrDefault() is { } inner)
+                Fault(inner, "Content of elements is not known here; write a text or an expr.");
             return Quiet(c.Value);
         }
 
@@ -558,14 +833,24 @@ public sealed class ScxmlDocument
             }
         }
 
-        private static bool IsName(string id) => id.Length > 0 && (char.IsLetter(id[0]) || id[0] is '_' or '$') && id.All(c => char.IsLetterOrDigit(c) || c is '_' or '$');
+        private static bool IsName(string id) =>
+            id.Length > 0 && (char.IsLetter(id[0]) || id[0] is '_' or '$') && id.All(c => char.IsLetterOrDigit(c) || c is '_' or '$');
 
         /// <summary>A delay as CSS2 writes it, in ms.</summary>
         private static double? Millis(string text)
         {
             var t = text.Trim();
-            var (digits, factor) = t.EndsWith("ms", StringComparison.Ordinal) ? (t[..^2], 1.0) : t.EndsWith('s') ? (t[..^1], 1000.0) : (t, t.All(char.IsAsciiDigit) ? 1.0 : double.NaN);
-            return double.TryParse(digits, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var v) && v * factor is var ms && ms >= 0 && ms <= MostDelayMs ? ms : null;
+            var (digits, factor) =
+                t.EndsWith("ms", StringComparison.Ordinal) ? (t[..^2], 1.0)
+                : t.EndsWith('s') ? (t[..^1], 1000.0)
+                : (t, t.All(char.IsAsciiDigit) ? 1.0 : double.NaN);
+            return
+                double.TryParse(digits, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var v)
+                && v * factor is var ms
+                && ms >= 0
+                && ms <= MostDelayMs
+                ? ms
+                : null;
         }
     }
 }

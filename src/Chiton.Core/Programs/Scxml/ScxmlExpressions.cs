@@ -1,6 +1,6 @@
-using Chiton.Core.Programs.Language;
 using System.Globalization;
 using System.Text;
+using Chiton.Core.Programs.Language;
 
 namespace Chiton.Core.Programs.Scxml;
 
@@ -53,7 +53,8 @@ public sealed class ScxmlExpressions
 
     private const int MostDepth = 60;
     private readonly string text;
-    private int at, depth;
+    private int at,
+        depth;
 
     private ScxmlExpressions(string text) => this.text = text;
 
@@ -61,11 +62,13 @@ public sealed class ScxmlExpressions
     /// <exception cref="ScxmlSyntax">When it cannot be read.</exception>
     public static ScxmlExpression Read(string text)
     {
-        if (text.Length > 2000) throw new ScxmlSyntax("An expression has at most 2000 characters.");
+        if (text.Length > 2000)
+            throw new ScxmlSyntax("An expression has at most 2000 characters.");
         var p = new ScxmlExpressions(text);
         var e = p.Choice();
         p.Blank();
-        if (p.at < text.Length) throw p.Unfit();
+        if (p.at < text.Length)
+            throw p.Unfit();
         return e;
     }
 
@@ -73,17 +76,24 @@ public sealed class ScxmlExpressions
     /// <exception cref="ScxmlSyntax">When something else stands there.</exception>
     public static Action<IScxmlScope> ReadStatements(string text)
     {
-        if (text.Length > 20_000) throw new ScxmlSyntax("At most 20 000 characters.");
+        if (text.Length > 20_000)
+            throw new ScxmlSyntax("At most 20 000 characters.");
         var p = new ScxmlExpressions(text);
         var steps = new List<Action<IScxmlScope>>();
         while (true)
         {
             p.Blank();
-            while (p.Symbol(";")) p.Blank();
-            if (p.at >= text.Length) break;
+            while (p.Symbol(";"))
+                p.Blank();
+            if (p.at >= text.Length)
+                break;
             steps.Add(p.Statement());
         }
-        return scope => { foreach (var step in steps) step(scope); };
+        return scope =>
+        {
+            foreach (var step in steps)
+                step(scope);
+        };
     }
 
     /// <summary>Reads where something is put: a name, or a part of one.</summary>
@@ -93,7 +103,8 @@ public sealed class ScxmlExpressions
         var p = new ScxmlExpressions(text);
         var put = p.Location(out _);
         p.Blank();
-        if (p.at < text.Length) throw p.Unfit();
+        if (p.at < text.Length)
+            throw p.Unfit();
         return put;
     }
 
@@ -106,17 +117,30 @@ public sealed class ScxmlExpressions
         var end = at;
         Blank();
         // A name alone need not be declared before a script sets it.
-        if (text[start..end].Trim() is var name && name.All(IsPart)) put = (s, v) => s.Declare(name, v);
-        if (Peek() is ';' or '\0') return s => put(s, s.Knows(text[start..end].Trim()) ? get(s) : null);
-        if (Symbol("++")) return s => put(s, Add(s, get(s), 1.0));
-        if (Symbol("--")) return s => put(s, Number(get(s)) - 1);
-        foreach (var (symbol, op) in new (string, Func<IScxmlScope, object?, object?, object?>)[] { ("+=", Add), ("-=", (_, a, b) => Number(a) - Number(b)), ("*=", (_, a, b) => Number(a) * Number(b)), ("/=", (_, a, b) => Number(a) / Number(b)) })
+        if (text[start..end].Trim() is var name && name.All(IsPart))
+            put = (s, v) => s.Declare(name, v);
+        if (Peek() is ';' or '\0')
+            return s => put(s, s.Knows(text[start..end].Trim()) ? get(s) : null);
+        if (Symbol("++"))
+            return s => put(s, Add(s, get(s), 1.0));
+        if (Symbol("--"))
+            return s => put(s, Number(get(s)) - 1);
+        foreach (
+            var (symbol, op) in new (string, Func<IScxmlScope, object?, object?, object?>)[]
+            {
+                ("+=", Add),
+                ("-=", (_, a, b) => Number(a) - Number(b)),
+                ("*=", (_, a, b) => Number(a) * Number(b)),
+                ("/=", (_, a, b) => Number(a) / Number(b)),
+            }
+        )
             if (Symbol(symbol))
             {
                 var by = Choice();
                 return s => put(s, op(s, get(s), by(s)));
             }
-        if (!Symbol("=")) throw Unfit();
+        if (!Symbol("="))
+            throw Unfit();
         var value = Choice();
         return s => put(s, value(s));
     }
@@ -137,24 +161,31 @@ public sealed class ScxmlExpressions
             else if (Symbol("["))
             {
                 path.Add(Choice());
-                if (!Symbol("]")) throw Unfit();
+                if (!Symbol("]"))
+                    throw Unfit();
             }
-            else break;
+            else
+                break;
         }
         get = s => path.Aggregate(s.Get(name), (v, k) => Part(v, k(s)));
-        if (path.Count == 0) return (s, v) => s.Set(name, v);
+        if (path.Count == 0)
+            return (s, v) => s.Set(name, v);
         return (s, v) =>
         {
             var holder = path.SkipLast(1).Aggregate(s.Get(name), (x, k) => Part(x, k(s)));
             var key = path[^1](s);
-            if (holder is Dictionary<string, object?> table) table[Text(key)] = v;
+            if (holder is Dictionary<string, object?> table)
+                table[Text(key)] = v;
             else if (holder is List<object?> list && Number(key) is var i && i >= 0 && i < MostSize && Math.Floor(i) == i)
             {
-                if (i >= list.Count) s.Makes((int)i + 1);
-                while (list.Count <= (int)i) list.Add(null);
+                if (i >= list.Count)
+                    s.Makes((int)i + 1);
+                while (list.Count <= (int)i)
+                    list.Add(null);
                 list[(int)i] = v;
             }
-            else throw new ScxmlEvaluation($"“{name}” has no such part.");
+            else
+                throw new ScxmlEvaluation($"“{name}” has no such part.");
         };
     }
 
@@ -162,12 +193,14 @@ public sealed class ScxmlExpressions
 
     private ScxmlExpression Choice()
     {
-        if (++depth > MostDepth) throw new ScxmlSyntax("This expression is nested too deeply.");
+        if (++depth > MostDepth)
+            throw new ScxmlSyntax("This expression is nested too deeply.");
         var test = Or();
         if (Symbol("?"))
         {
             var yes = Choice();
-            if (!Symbol(":")) throw Unfit();
+            if (!Symbol(":"))
+                throw Unfit();
             var no = Choice();
             var condition = test;
             test = s => Truth(condition(s)) ? yes(s) : no(s);
@@ -204,12 +237,33 @@ public sealed class ScxmlExpressions
         while (true)
         {
             var a = left;
-            if (Symbol("===")) { var b = Relation(); left = s => Same(a(s), b(s)); }
-            else if (Symbol("!==")) { var b = Relation(); left = s => !Same(a(s), b(s)); }
-            else if (Symbol("==")) { var b = Relation(); left = s => Alike(a(s), b(s)); }
-            else if (Symbol("!=")) { var b = Relation(); left = s => !Alike(a(s), b(s)); }
-            else if (Peek() == '=' && Symbol("=")) { var b = Relation(); left = s => Alike(a(s), b(s)); }
-            else return left;
+            if (Symbol("==="))
+            {
+                var b = Relation();
+                left = s => Same(a(s), b(s));
+            }
+            else if (Symbol("!=="))
+            {
+                var b = Relation();
+                left = s => !Same(a(s), b(s));
+            }
+            else if (Symbol("=="))
+            {
+                var b = Relation();
+                left = s => Alike(a(s), b(s));
+            }
+            else if (Symbol("!="))
+            {
+                var b = Relation();
+                left = s => !Alike(a(s), b(s));
+            }
+            else if (Peek() == '=' && Symbol("="))
+            {
+                var b = Relation();
+                left = s => Alike(a(s), b(s));
+            }
+            else
+                return left;
         }
     }
 
@@ -219,11 +273,28 @@ public sealed class ScxmlExpressions
         while (true)
         {
             var a = left;
-            if (Symbol("<=")) { var b = Sum(); left = s => Order(a(s), b(s)) is { } c && c <= 0; }
-            else if (Symbol(">=")) { var b = Sum(); left = s => Order(a(s), b(s)) is { } c && c >= 0; }
-            else if (Symbol("<")) { var b = Sum(); left = s => Order(a(s), b(s)) is { } c && c < 0; }
-            else if (Symbol(">")) { var b = Sum(); left = s => Order(a(s), b(s)) is { } c && c > 0; }
-            else return left;
+            if (Symbol("<="))
+            {
+                var b = Sum();
+                left = s => Order(a(s), b(s)) is { } c && c <= 0;
+            }
+            else if (Symbol(">="))
+            {
+                var b = Sum();
+                left = s => Order(a(s), b(s)) is { } c && c >= 0;
+            }
+            else if (Symbol("<"))
+            {
+                var b = Sum();
+                left = s => Order(a(s), b(s)) is { } c && c < 0;
+            }
+            else if (Symbol(">"))
+            {
+                var b = Sum();
+                left = s => Order(a(s), b(s)) is { } c && c > 0;
+            }
+            else
+                return left;
         }
     }
 
@@ -233,9 +304,18 @@ public sealed class ScxmlExpressions
         while (true)
         {
             var a = left;
-            if (Symbol("+")) { var b = Product(); left = s => Add(s, a(s), b(s)); }
-            else if (Symbol("-")) { var b = Product(); left = s => Number(a(s)) - Number(b(s)); }
-            else return left;
+            if (Symbol("+"))
+            {
+                var b = Product();
+                left = s => Add(s, a(s), b(s));
+            }
+            else if (Symbol("-"))
+            {
+                var b = Product();
+                left = s => Number(a(s)) - Number(b(s));
+            }
+            else
+                return left;
         }
     }
 
@@ -245,16 +325,30 @@ public sealed class ScxmlExpressions
         while (true)
         {
             var a = left;
-            if (Symbol("*")) { var b = Unary(); left = s => Number(a(s)) * Number(b(s)); }
-            else if (Symbol("/")) { var b = Unary(); left = s => Number(a(s)) / Number(b(s)); }
-            else if (Symbol("%")) { var b = Unary(); left = s => Number(a(s)) % Number(b(s)); }
-            else return left;
+            if (Symbol("*"))
+            {
+                var b = Unary();
+                left = s => Number(a(s)) * Number(b(s));
+            }
+            else if (Symbol("/"))
+            {
+                var b = Unary();
+                left = s => Number(a(s)) / Number(b(s));
+            }
+            else if (Symbol("%"))
+            {
+                var b = Unary();
+                left = s => Number(a(s)) % Number(b(s));
+            }
+            else
+                return left;
         }
     }
 
     private ScxmlExpression Unary()
     {
-        if (++depth > MostDepth) throw new ScxmlSyntax("This expression is nested too deeply.");
+        if (++depth > MostDepth)
+            throw new ScxmlSyntax("This expression is nested too deeply.");
         ScxmlExpression made;
         if (Word("typeof"))
         {
@@ -265,15 +359,40 @@ public sealed class ScxmlExpressions
             var of = Unary();
             made = s =>
             {
-                if (name is not null && !s.Knows(name)) return "undefined";
-                return of(s) switch { double => "number", string => "string", bool => "boolean", null => "undefined", _ => "object" };
+                if (name is not null && !s.Knows(name))
+                    return "undefined";
+                return of(s) switch
+                {
+                    double => "number",
+                    string => "string",
+                    bool => "boolean",
+                    null => "undefined",
+                    _ => "object",
+                };
             };
         }
-        else if (Peek() == '!' && at + 1 < text.Length && text[at + 1] != '=' && Symbol("!")) { var a = Unary(); made = s => !Truth(a(s)); }
-        else if (Word("not")) { var a = Equality(); made = s => !Truth(a(s)); }
-        else if (Symbol("-")) { var a = Unary(); made = s => -Number(a(s)); }
-        else if (Symbol("+")) { var a = Unary(); made = s => Number(a(s)); }
-        else made = Postfix();
+        else if (Peek() == '!' && at + 1 < text.Length && text[at + 1] != '=' && Symbol("!"))
+        {
+            var a = Unary();
+            made = s => !Truth(a(s));
+        }
+        else if (Word("not"))
+        {
+            var a = Equality();
+            made = s => !Truth(a(s));
+        }
+        else if (Symbol("-"))
+        {
+            var a = Unary();
+            made = s => -Number(a(s));
+        }
+        else if (Symbol("+"))
+        {
+            var a = Unary();
+            made = s => Number(a(s));
+        }
+        else
+            made = Postfix();
         depth--;
         return made;
     }
@@ -292,53 +411,73 @@ public sealed class ScxmlExpressions
                     var arguments = Arguments(")");
                     value = s => Method(s, of(s), field, [.. arguments.Select(a => a(s))]);
                 }
-                else value = s => Part(of(s), field);
+                else
+                    value = s => Part(of(s), field);
             }
             else if (Symbol("["))
             {
                 var key = Choice();
-                if (!Symbol("]")) throw Unfit();
+                if (!Symbol("]"))
+                    throw Unfit();
                 value = s => Part(of(s), key(s));
             }
-            else return value;
+            else
+                return value;
         }
     }
 
     private List<ScxmlExpression> Arguments(string end)
     {
         var list = new List<ScxmlExpression>();
-        if (Symbol(end)) return list;
+        if (Symbol(end))
+            return list;
         do list.Add(Choice());
         while (Symbol(","));
-        if (!Symbol(end)) throw Unfit();
+        if (!Symbol(end))
+            throw Unfit();
         return list;
     }
 
     private ScxmlExpression Atom()
     {
         Blank();
-        if (at >= text.Length) throw Unfit();
+        if (at >= text.Length)
+            throw Unfit();
         var c = text[at];
         if (char.IsAsciiDigit(c) || c == '.' && at + 1 < text.Length && char.IsAsciiDigit(text[at + 1]))
         {
             var start = at;
-            while (at < text.Length && (char.IsAsciiDigit(text[at]) || text[at] == '.')) at++;
+            while (at < text.Length && (char.IsAsciiDigit(text[at]) || text[at] == '.'))
+                at++;
             if (at < text.Length && text[at] is 'e' or 'E')
             {
                 at++;
-                if (at < text.Length && text[at] is '+' or '-') at++;
-                while (at < text.Length && char.IsAsciiDigit(text[at])) at++;
+                if (at < text.Length && text[at] is '+' or '-')
+                    at++;
+                while (at < text.Length && char.IsAsciiDigit(text[at]))
+                    at++;
             }
-            if (!double.TryParse(text.AsSpan(start, at - start), NumberStyles.Float, CultureInfo.InvariantCulture, out var number)) throw new ScxmlSyntax($"“{text[start..at]}” is no number.");
+            if (!double.TryParse(text.AsSpan(start, at - start), NumberStyles.Float, CultureInfo.InvariantCulture, out var number))
+                throw new ScxmlSyntax($"“{text[start..at]}” is no number.");
             return _ => number;
         }
         if (c is '"' or '\'')
         {
             var made = new StringBuilder();
             for (at++; at < text.Length && text[at] != c; at++)
-                if (text[at] == '\\' && at + 1 < text.Length) made.Append(text[++at] switch { 'n' => '\n', 't' => '\t', var other => other });
-                else made.Append(text[at]);
-            if (at >= text.Length) throw new ScxmlSyntax("A quotation mark is missing at the end.");
+                if (text[at] == '\\' && at + 1 < text.Length)
+                    made.Append(
+                        text[++at] switch
+                        {
+                            'n' => '\n',
+                            't' => '\t',
+                            var other => other,
+                        }
+                    );
+                else
+                    made.Append(text[at]);
+            if (at >= text.Length)
+                throw new ScxmlSyntax("A quotation mark is missing at the end.");
             at++;
             var said = made.ToString();
             return _ => said;
@@ -346,7 +485,8 @@ public sealed class ScxmlExpressions
         if (Symbol("("))
         {
             var inner = Choice();
-            if (!Symbol(")")) throw Unfit();
+            if (!Symbol(")"))
+                throw Unfit();
             return inner;
         }
         if (Symbol("["))
@@ -363,27 +503,34 @@ public sealed class ScxmlExpressions
                 {
                     Blank();
                     var key = Peek() is '"' or '\'' ? Text(Atom()(Nothing.Scope)) : Name() ?? throw Unfit();
-                    if (!Symbol(":")) throw Unfit();
+                    if (!Symbol(":"))
+                        throw Unfit();
                     fields.Add((key, Choice()));
-                }
-                while (Symbol(","));
-                if (!Symbol("}")) throw Unfit();
+                } while (Symbol(","));
+                if (!Symbol("}"))
+                    throw Unfit();
             }
             return s => fields.ToDictionary(f => f.Item1, f => f.Item2(s));
         }
-        if (Name() is not { } name) throw Unfit();
+        if (Name() is not { } name)
+            throw Unfit();
         switch (name)
         {
-            case "true" or "yes": return _ => true;
-            case "false" or "no": return _ => false;
-            case "null" or "undefined": return _ => null;
+            case "true" or "yes":
+                return _ => true;
+            case "false" or "no":
+                return _ => false;
+            case "null" or "undefined":
+                return _ => null;
             case "In" when Symbol("("):
                 var state = Arguments(")");
-                if (state.Count != 1) throw new ScxmlSyntax("In takes the name of one state.");
+                if (state.Count != 1)
+                    throw new ScxmlSyntax("In takes the name of one state.");
                 return s => s.In(Text(state[0](s)));
             case "Math" when Symbol("."):
                 var function = Name() ?? throw Unfit();
-                if (!Symbol("(")) throw Unfit();
+                if (!Symbol("("))
+                    throw Unfit();
                 var numbers = Arguments(")");
                 return function switch
                 {
@@ -397,26 +544,51 @@ public sealed class ScxmlExpressions
                 };
             case "min" or "max" or "abs" or "round" when Symbol("("):
                 var given = Arguments(")");
-                if (given.Count == 0) throw Unfit();
-                return name switch { "min" => s => given.Min(n => Number(n(s))), "max" => s => given.Max(n => Number(n(s))), "abs" => s => Math.Abs(Number(given[0](s))), _ => s => Math.Floor(Number(given[0](s)) + 0.5) };
+                if (given.Count == 0)
+                    throw Unfit();
+                return name switch
+                {
+                    "min" => s => given.Min(n => Number(n(s))),
+                    "max" => s => given.Max(n => Number(n(s))),
+                    "abs" => s => Math.Abs(Number(given[0](s))),
+                    _ => s => Math.Floor(Number(given[0](s)) + 0.5),
+                };
         }
-        if (Peek() == '(') throw new ScxmlSyntax($"“{name}(…)” is not known here: only In, min, max, abs and round can be called.");
+        if (Peek() == '(')
+            throw new ScxmlSyntax($"“{name}(…)” is not known here: only In, min, max, abs and round can be called.");
         return s => s.Get(name);
     }
 
     // ---- reading ----
 
-    private void Blank() { while (at < text.Length && char.IsWhiteSpace(text[at])) at++; }
+    private void Blank()
+    {
+        while (at < text.Length && char.IsWhiteSpace(text[at]))
+            at++;
+    }
 
-    private char Peek() { Blank(); return at < text.Length ? text[at] : '\0'; }
+    private char Peek()
+    {
+        Blank();
+        return at < text.Length ? text[at] : '\0';
+    }
 
     private bool Symbol(string symbol)
     {
         Blank();
-        if (string.CompareOrdinal(text, at, symbol, 0, symbol.Length) != 0) return false;
+        if (string.CompareOrdinal(text, at, symbol, 0, symbol.Length) != 0)
+            return false;
         var after = at + symbol.Length < text.Length ? text[at + symbol.Length] : '\0';
         // A sign that is the beginning of a longer one is not taken for the shorter.
-        if (symbol is "=" or "==" or "!=" && after == '=' && symbol != "==" || symbol == "==" && after == '=' || symbol is "<" or ">" && after == '=' || symbol is "+" or "-" or "*" or "/" && after == '=' || symbol == "+" && after == '+' || symbol == "!" && after == '=') return false;
+        if (
+            symbol is "=" or "==" or "!=" && after == '=' && symbol != "=="
+            || symbol == "==" && after == '='
+            || symbol is "<" or ">" && after == '='
+            || symbol is "+" or "-" or "*" or "/" && after == '='
+            || symbol == "+" && after == '+'
+            || symbol == "!" && after == '='
+        )
+            return false;
         at += symbol.Length;
         return true;
     }
@@ -424,8 +596,10 @@ public sealed class ScxmlExpressions
     private bool Word(string word)
     {
         Blank();
-        if (string.CompareOrdinal(text, at, word, 0, word.Length) != 0) return false;
-        if (at + word.Length < text.Length && IsPart(text[at + word.Length])) return false;
+        if (string.CompareOrdinal(text, at, word, 0, word.Length) != 0)
+            return false;
+        if (at + word.Length < text.Length && IsPart(text[at + word.Length]))
+            return false;
         at += word.Length;
         return true;
     }
@@ -435,88 +609,132 @@ public sealed class ScxmlExpressions
     private string? Name()
     {
         Blank();
-        if (at >= text.Length || !(char.IsLetter(text[at]) || text[at] is '_' or '$')) return null;
+        if (at >= text.Length || !(char.IsLetter(text[at]) || text[at] is '_' or '$'))
+            return null;
         var start = at;
-        while (at < text.Length && IsPart(text[at])) at++;
+        while (at < text.Length && IsPart(text[at]))
+            at++;
         return text[start..at];
     }
 
-    private ScxmlSyntax Unfit() => new(at >= text.Length ? "Something is missing at the end." : $"“{(text.Length - at > 20 ? text[at..(at + 20)] + "…" : text[at..])}” does not fit there.");
+    private ScxmlSyntax Unfit() =>
+        new(
+            at >= text.Length
+                ? "Something is missing at the end."
+                : $"“{(text.Length - at > 20 ? text[at..(at + 20)] + "…" : text[at..])}” does not fit there."
+        );
 
     // ---- values ----
 
     /// <summary>A value as a condition.</summary>
-    public static bool Truth(object? v) => v switch { null => false, bool b => b, double d => d != 0 && !double.IsNaN(d), string s => s != "", _ => true };
+    public static bool Truth(object? v) =>
+        v switch
+        {
+            null => false,
+            bool b => b,
+            double d => d != 0 && !double.IsNaN(d),
+            string s => s != "",
+            _ => true,
+        };
 
     /// <summary>A value as a number; not a number where it is none.</summary>
-    public static double Number(object? v) => v switch
-    {
-        double d => d, bool b => b ? 1 : 0, null => double.NaN,
-        string s => s.Trim() == "" ? 0 : double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var d) ? d : double.NaN, _ => double.NaN,
-    };
+    public static double Number(object? v) =>
+        v switch
+        {
+            double d => d,
+            bool b => b ? 1 : 0,
+            null => double.NaN,
+            string s => s.Trim() == "" ? 0
+            : double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var d) ? d
+            : double.NaN,
+            _ => double.NaN,
+        };
 
     /// <summary>A value as text.</summary>
     /// <exception cref="ScxmlEvaluation">When it would be longer than <see cref="MostSize"/>; a list that holds itself is.</exception>
     public static string Text(object? v)
     {
-        if (v is not List<object?>) return Plain(v);
+        if (v is not List<object?>)
+            return Plain(v);
         // Item by item without recursion: lists may hold lists, and even themselves.
         var made = new StringBuilder();
         var open = new Stack<(List<object?> List, int Next)>();
         open.Push(((List<object?>)v, 0));
         for (var steps = 0; open.TryPop(out var at); steps++)
         {
-            if (made.Length > MostSize || steps > MostSize || open.Count > 1000) throw new ScxmlEvaluation($"A text has at most {MostSize} characters.");
-            if (at.Next >= at.List.Count) continue;
-            if (at.Next > 0) made.Append(',');
+            if (made.Length > MostSize || steps > MostSize || open.Count > 1000)
+                throw new ScxmlEvaluation($"A text has at most {MostSize} characters.");
+            if (at.Next >= at.List.Count)
+                continue;
+            if (at.Next > 0)
+                made.Append(',');
             open.Push((at.List, at.Next + 1));
-            if (at.List[at.Next] is List<object?> inner) open.Push((inner, 0));
-            else made.Append(Plain(at.List[at.Next]));
+            if (at.List[at.Next] is List<object?> inner)
+                open.Push((inner, 0));
+            else
+                made.Append(Plain(at.List[at.Next]));
         }
         return made.ToString();
 
-        static string Plain(object? v) => v switch { null => "null", bool b => b ? "true" : "false", double d => d.ToString("R", CultureInfo.InvariantCulture), string s => s, _ => "[object]" };
+        static string Plain(object? v) =>
+            v switch
+            {
+                null => "null",
+                bool b => b ? "true" : "false",
+                double d => d.ToString("R", CultureInfo.InvariantCulture),
+                string s => s,
+                _ => "[object]",
+            };
     }
 
     private static object Add(IScxmlScope scope, object? a, object? b)
     {
-        if (a is not string && b is not string) return Number(a) + Number(b);
+        if (a is not string && b is not string)
+            return Number(a) + Number(b);
         var (x, y) = (Text(a), Text(b));
         scope.Makes(x.Length + y.Length);
         return x + y;
     }
 
-    private static bool Same(object? a, object? b) => (a, b) switch
-    {
-        (null, null) => true, (double x, double y) => x == y, (string x, string y) => x == y, (bool x, bool y) => x == y,
-        _ => a is not null && b is not null && ReferenceEquals(a, b),
-    };
+    private static bool Same(object? a, object? b) =>
+        (a, b) switch
+        {
+            (null, null) => true,
+            (double x, double y) => x == y,
+            (string x, string y) => x == y,
+            (bool x, bool y) => x == y,
+            _ => a is not null && b is not null && ReferenceEquals(a, b),
+        };
 
-    private static bool Alike(object? a, object? b) => (a, b) switch
-    {
-        (null, null) => true, (null, _) or (_, null) => false,
-        (string x, string y) => x == y,
-        (double or string or bool, double or string or bool) => Number(a) == Number(b),
-        _ => ReferenceEquals(a, b),
-    };
+    private static bool Alike(object? a, object? b) =>
+        (a, b) switch
+        {
+            (null, null) => true,
+            (null, _) or (_, null) => false,
+            (string x, string y) => x == y,
+            (double or string or bool, double or string or bool) => Number(a) == Number(b),
+            _ => ReferenceEquals(a, b),
+        };
 
     private static int? Order(object? a, object? b)
     {
-        if (a is string x && b is string y) return string.CompareOrdinal(x, y);
+        if (a is string x && b is string y)
+            return string.CompareOrdinal(x, y);
         var (m, n) = (Number(a), Number(b));
         return double.IsNaN(m) || double.IsNaN(n) ? null : m.CompareTo(n);
     }
 
-    private static object? Part(object? of, object? key) => of switch
-    {
-        Dictionary<string, object?> table => table.GetValueOrDefault(Text(key)),
-        List<object?> list when key is "length" => (double)list.Count,
-        List<object?> list => Number(key) is var i && i >= 0 && i < list.Count ? list[(int)i] : null,
-        string s when key is "length" => (double)s.Length,
-        string s => Number(key) is var i && i >= 0 && i < s.Length ? s[(int)i].ToString() : null,
-        null => throw new ScxmlEvaluation($"Nothing has no part “{Text(key)}”."),
-        _ => null,
-    };
+    private static object? Part(object? of, object? key) =>
+        of switch
+        {
+            Dictionary<string, object?> table => table.GetValueOrDefault(Text(key)),
+            List<object?> list when key is "length" => (double)list.Count,
+            List<object?> list => Number(key) is var i && i >= 0 && i < list.Count ? list[(int)i] : null,
+            string s when key is "length" => (double)s.Length,
+            string s => Number(key) is var i && i >= 0 && i < s.Length ? s[(int)i].ToString() : null,
+            null => throw new ScxmlEvaluation($"Nothing has no part “{Text(key)}”."),
+            _ => null,
+        };
 
     private static List<object?> Joined(IScxmlScope scope, List<object?> list, object?[] given)
     {
@@ -524,22 +742,29 @@ public sealed class ScxmlExpressions
         return [.. list, .. given.SelectMany(g => g is List<object?> more ? more : [g])];
     }
 
-    private static object? Method(IScxmlScope scope, object? of, string name, object?[] given) => (of, name) switch
-    {
-        (List<object?> l, "concat") => Joined(scope, l, given),
-        (List<object?> l, "indexOf") when given.Length == 1 => (double)l.FindIndex(x => Same(x, given[0])),
-        (string s, "indexOf") when given.Length == 1 => (double)s.IndexOf(Text(given[0]), StringComparison.Ordinal),
-        _ => throw new ScxmlEvaluation($"“{name}” is not known here."),
-    };
+    private static object? Method(IScxmlScope scope, object? of, string name, object?[] given) =>
+        (of, name) switch
+        {
+            (List<object?> l, "concat") => Joined(scope, l, given),
+            (List<object?> l, "indexOf") when given.Length == 1 => (double)l.FindIndex(x => Same(x, given[0])),
+            (string s, "indexOf") when given.Length == 1 => (double)s.IndexOf(Text(given[0]), StringComparison.Ordinal),
+            _ => throw new ScxmlEvaluation($"“{name}” is not known here."),
+        };
 
     private sealed class Nothing : IScxmlScope
     {
         public static readonly Nothing Scope = new();
+
         public object? Get(string name) => null;
+
         public bool Knows(string name) => false;
+
         public void Set(string name, object? value) { }
+
         public void Declare(string name, object? value) { }
+
         public bool In(string state) => false;
+
         public void Makes(int size) { }
     }
 }

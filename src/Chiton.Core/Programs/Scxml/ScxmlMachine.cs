@@ -30,7 +30,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     private readonly ScxmlDocument document;
     private readonly ChartMachine machine;
-    private readonly Queue<ScxmlEvent> inside = new(), outside = new();
+    private readonly Queue<ScxmlEvent> inside = new(),
+        outside = new();
     private readonly PriorityQueue<(ScxmlEvent Event, long Order), (double Due, long Order)> timers = new();
     private readonly HashSet<string> cancelled = [];
     private readonly Dictionary<string, int> pendingIds = [];
@@ -39,7 +40,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     private readonly Dictionary<string, bool[]> matches = [];
     private ScxmlEvent? now;
     private double clockMs;
-    private long order, made;
+    private long order,
+        made;
     private int actionsNow;
     private bool ended;
 
@@ -75,7 +77,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
             var n = machine.Active(active);
             var list = new List<string>();
             for (var i = 0; i < n; i++)
-                if (document.Chart.KindOf(active[i]) is NodeKind.Atomic or NodeKind.Final) list.Add(document.States[active[i]].Id);
+                if (document.Chart.KindOf(active[i]) is NodeKind.Atomic or NodeKind.Final)
+                    list.Add(document.States[active[i]].Id);
             return list;
         }
     }
@@ -92,12 +95,14 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
         values["_sessionid"] = "session";
         values["_event"] = null;
         if (!document.Late)
-            for (var i = 0; i < document.States.Count; i++) Ready(i);
+            for (var i = 0; i < document.States.Count; i++)
+                Ready(i);
         else
         {
             // All are declared at once; only their first values come late.
             foreach (var state in document.States)
-                foreach (var (name, _) in state.Data) values[name] = null;
+            foreach (var (name, _) in state.Data)
+                values[name] = null;
             Ready(0);
         }
         Do(document.First);
@@ -109,7 +114,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     /// <exception cref="EndlessLoop">When it goes round and round.</exception>
     public void Send(string name, object? data = null)
     {
-        if (!machine.Running) return;
+        if (!machine.Running)
+            return;
         actionsNow = 0;
         outside.Enqueue(new(name, data));
         Settle();
@@ -127,11 +133,17 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
             timers.Dequeue();
             if (next.Event.SendId is { } id)
             {
-                if (cancelled.Remove($"{id}#{next.Order}")) continue;
-                if (pendingIds.TryGetValue(id, out var left) && left > 1) pendingIds[id] = left - 1; else pendingIds.Remove(id);
+                if (cancelled.Remove($"{id}#{next.Order}"))
+                    continue;
+                if (pendingIds.TryGetValue(id, out var left) && left > 1)
+                    pendingIds[id] = left - 1;
+                else
+                    pendingIds.Remove(id);
             }
-            if (due.Due > clockMs) rounds = actionsNow = 0;
-            if (++rounds > MostRounds) throw new ScxmlEvaluation("Delayed events come without end and without time passing.");
+            if (due.Due > clockMs)
+                rounds = actionsNow = 0;
+            if (++rounds > MostRounds)
+                throw new ScxmlEvaluation("Delayed events come without end and without time passing.");
             clockMs = due.Due;
             outside.Enqueue(next.Event);
             Settle();
@@ -144,7 +156,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
         var rounds = 0;
         while (machine.Running && outside.TryDequeue(out var next))
         {
-            if (++rounds > MostRounds) throw new ScxmlEvaluation("The machine sends itself events without end.");
+            if (++rounds > MostRounds)
+                throw new ScxmlEvaluation("The machine sends itself events without end.");
             Now(next);
             machine.Fire();
         }
@@ -153,7 +166,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
             // What the states that are left over do on exit, innermost and last first; the configuration stays to be seen.
             ended = true;
             for (var node = document.Chart.Count - 1; node > 0; node--)
-                if (machine.IsActive(node)) ((IChartHost)this).Exited(node);
+                if (machine.IsActive(node))
+                    ((IChartHost)this).Exited(node);
         }
     }
 
@@ -161,17 +175,28 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
     {
         Budget?.Spend();
         now = e;
-        values["_event"] = new Dictionary<string, object?> { ["name"] = e.Name, ["data"] = e.Data, ["type"] = e.Type, ["sendid"] = e.SendId, ["origin"] = "#_internal", ["origintype"] = "scxml", ["invokeid"] = null };
+        values["_event"] = new Dictionary<string, object?>
+        {
+            ["name"] = e.Name,
+            ["data"] = e.Data,
+            ["type"] = e.Type,
+            ["sendid"] = e.SendId,
+            ["origin"] = "#_internal",
+            ["origintype"] = "scxml",
+            ["invokeid"] = null,
+        };
     }
 
     private void Ready(int node)
     {
-        if (dataReady[node]) return;
+        if (dataReady[node])
+            return;
         dataReady[node] = true;
         foreach (var (name, value) in document.States[node].Data)
         {
             values[name] = null;
-            if (value is null) continue;
+            if (value is null)
+                continue;
             try
             {
                 values[name] = value(this);
@@ -187,7 +212,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     private void Raise(ScxmlEvent e)
     {
-        if (inside.Count >= MostWaiting) throw new EndlessLoop([]);
+        if (inside.Count >= MostWaiting)
+            throw new EndlessLoop([]);
         inside.Enqueue(e);
     }
 
@@ -195,11 +221,13 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     bool IChartHost.Enabled(int transition)
     {
-        if (now is null) return false;
+        if (now is null)
+            return false;
         if (!matches.TryGetValue(now.Name, out var fits))
         {
             // Names come from outside: only so many are kept.
-            if (matches.Count > 1000) matches.Clear();
+            if (matches.Count > 1000)
+                matches.Clear();
             matches[now.Name] = fits = [.. document.Transitions.Select(t => t.Events.Any(d => Fits(d, now.Name)))];
         }
         return fits[transition] && Holds(transition);
@@ -209,7 +237,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     private bool Holds(int transition)
     {
-        if (document.Transitions[transition].Condition is not { } condition) return true;
+        if (document.Transitions[transition].Condition is not { } condition)
+            return true;
         LastLine = document.Transitions[transition].Line;
         try
         {
@@ -225,17 +254,21 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     /// <summary>A descriptor fits an event whose name it is, or begins token by token.</summary>
     public static bool Fits(string descriptor, string name) =>
-        descriptor == "*" || name.StartsWith(descriptor, StringComparison.Ordinal) && (name.Length == descriptor.Length || name[descriptor.Length] == '.');
+        descriptor == "*"
+        || name.StartsWith(descriptor, StringComparison.Ordinal) && (name.Length == descriptor.Length || name[descriptor.Length] == '.');
 
     void IChartHost.Entered(int node)
     {
-        if (document.Late) Ready(node);
-        foreach (var block in document.States[node].OnEntry) Do(block);
+        if (document.Late)
+            Ready(node);
+        foreach (var block in document.States[node].OnEntry)
+            Do(block);
     }
 
     void IChartHost.Exited(int node)
     {
-        foreach (var block in document.States[node].OnExit) Do(block);
+        foreach (var block in document.States[node].OnExit)
+            Do(block);
     }
 
     void IChartHost.Taken(int transition)
@@ -246,14 +279,18 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     void IChartHost.Done(int node, int byFinal)
     {
-        if (node == 0) return;
+        if (node == 0)
+            return;
         object? data = null;
         var final = document.States[byFinal];
         try
         {
             // What the final gives goes with the event of the state it ends, not with that of the parallel above.
             if (document.Chart.ParentOf(byFinal) == node)
-                data = final.DoneContent is { } content ? content(this) : final.DoneData.Count > 0 ? final.DoneData.ToDictionary(d => d.Name, d => d.Value(this)) : null;
+                data =
+                    final.DoneContent is { } content ? content(this)
+                    : final.DoneData.Count > 0 ? final.DoneData.ToDictionary(d => d.Name, d => d.Value(this))
+                    : null;
         }
         catch (ScxmlEvaluation e)
         {
@@ -264,7 +301,8 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
 
     bool IChartHost.NextInternal()
     {
-        if (!inside.TryDequeue(out var next)) return false;
+        if (!inside.TryDequeue(out var next))
+            return false;
         Now(next);
         return true;
     }
@@ -289,14 +327,24 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
         foreach (var action in actions)
         {
             LastLine = action.Line;
-            if (++actionsNow > MostActionsAtOnce) throw new EndlessLoop([]);
+            if (++actionsNow > MostActionsAtOnce)
+                throw new EndlessLoop([]);
             Budget?.Spend();
             switch (action)
             {
-                case ScxmlRaise r: Raise(new(r.Event, null, null, "internal")); break;
-                case ScxmlAssign a: a.Put(this, a.Value(this)); break;
-                case ScxmlScript s: s.Run(this); break;
-                case ScxmlLog l: var said = l.Value?.Invoke(this); Log?.Invoke(l.Label, said); break;
+                case ScxmlRaise r:
+                    Raise(new(r.Event, null, null, "internal"));
+                    break;
+                case ScxmlAssign a:
+                    a.Put(this, a.Value(this));
+                    break;
+                case ScxmlScript s:
+                    s.Run(this);
+                    break;
+                case ScxmlLog l:
+                    var said = l.Value?.Invoke(this);
+                    Log?.Invoke(l.Label, said);
+                    break;
                 case ScxmlIf i:
                     foreach (var (condition, then) in i.Branches)
                     {
@@ -310,27 +358,36 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
                             Error(e);
                             holds = false;
                         }
-                        if (!holds) continue;
+                        if (!holds)
+                            continue;
                         Run(then);
                         break;
                     }
                     break;
                 case ScxmlForeach f:
-                    if (f.Array(this) is not List<object?> list) throw new ScxmlEvaluation("foreach needs a list.");
+                    if (f.Array(this) is not List<object?> list)
+                        throw new ScxmlEvaluation("foreach needs a list.");
                     values.TryAdd(f.Item, null);
-                    if (f.Index is not null) values.TryAdd(f.Index, null);
+                    if (f.Index is not null)
+                        values.TryAdd(f.Index, null);
                     var copy = list.ToArray();
                     for (var k = 0; k < copy.Length; k++)
                     {
                         values[f.Item] = copy[k];
-                        if (f.Index is not null) values[f.Index] = (double)k;
+                        if (f.Index is not null)
+                            values[f.Index] = (double)k;
                         Budget?.Spend();
-                        if (++actionsNow > MostActionsAtOnce) throw new EndlessLoop([]);
+                        if (++actionsNow > MostActionsAtOnce)
+                            throw new EndlessLoop([]);
                         Run(f.Body);
                     }
                     break;
-                case ScxmlSend s: Sent(s); break;
-                case ScxmlCancel c: Cancel(ScxmlExpressions.Text(c.Id(this))); break;
+                case ScxmlSend s:
+                    Sent(s);
+                    break;
+                case ScxmlCancel c:
+                    Cancel(ScxmlExpressions.Text(c.Id(this)));
+                    break;
             }
         }
     }
@@ -343,54 +400,70 @@ public sealed class ScxmlMachine : IChartHost, IScxmlScope
             id = $"send{++order}";
             s.IdLocation(this, id);
         }
-        object? data = s.Content is not null ? s.Content(this) : s.Parameters.Count > 0 ? s.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.Last().Value(this)) : null;
+        object? data =
+            s.Content is not null ? s.Content(this)
+            : s.Parameters.Count > 0 ? s.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.Last().Value(this))
+            : null;
         var made = new ScxmlEvent(ScxmlExpressions.Text(s.Event(this)), data, id, s.ToInternal ? "internal" : "external");
-        if (s.ToInternal) Raise(made);
+        if (s.ToInternal)
+            Raise(made);
         else if (s.DelayMs?.Invoke(this) is double ms && ms > 0)
         {
-            if (timers.Count >= MostWaiting) throw new ScxmlEvaluation("Too many delayed events wait.");
+            if (timers.Count >= MostWaiting)
+                throw new ScxmlEvaluation("Too many delayed events wait.");
             order++;
-            if (id is not null) pendingIds[id] = pendingIds.GetValueOrDefault(id) + 1;
+            if (id is not null)
+                pendingIds[id] = pendingIds.GetValueOrDefault(id) + 1;
             timers.Enqueue((made, order), (clockMs + ms, order));
         }
         else
         {
-            if (outside.Count >= MostWaiting) throw new ScxmlEvaluation("Too many events wait.");
+            if (outside.Count >= MostWaiting)
+                throw new ScxmlEvaluation("Too many events wait.");
             outside.Enqueue(made);
         }
     }
 
     private void Cancel(string id)
     {
-        if (!pendingIds.Remove(id)) return;
+        if (!pendingIds.Remove(id))
+            return;
         foreach (var (element, _) in timers.UnorderedItems)
-            if (element.Event.SendId == id) cancelled.Add($"{id}#{element.Order}");
+            if (element.Event.SendId == id)
+                cancelled.Add($"{id}#{element.Order}");
     }
 
     // ---- what expressions see ----
 
-    object? IScxmlScope.Get(string name) => values.TryGetValue(name, out var v) ? v : throw new ScxmlEvaluation($"Nobody declared “{name}”.");
+    object? IScxmlScope.Get(string name) =>
+        values.TryGetValue(name, out var v) ? v : throw new ScxmlEvaluation($"Nobody declared “{name}”.");
 
     bool IScxmlScope.Knows(string name) => values.ContainsKey(name);
 
     void IScxmlScope.Set(string name, object? value)
     {
-        if (name.StartsWith('_')) throw new ScxmlEvaluation($"“{name}” may not be set.");
-        if (!values.ContainsKey(name)) throw new ScxmlEvaluation($"Nobody declared “{name}”.");
+        if (name.StartsWith('_'))
+            throw new ScxmlEvaluation($"“{name}” may not be set.");
+        if (!values.ContainsKey(name))
+            throw new ScxmlEvaluation($"Nobody declared “{name}”.");
         values[name] = value;
     }
 
     void IScxmlScope.Declare(string name, object? value)
     {
-        if (name.StartsWith('_')) throw new ScxmlEvaluation($"“{name}” may not be set.");
-        if (values.Count > 10_000) throw new ScxmlEvaluation("Too many names.");
+        if (name.StartsWith('_'))
+            throw new ScxmlEvaluation($"“{name}” may not be set.");
+        if (values.Count > 10_000)
+            throw new ScxmlEvaluation("Too many names.");
         values[name] = value;
     }
 
     void IScxmlScope.Makes(int size)
     {
-        if (size > ScxmlExpressions.MostSize) throw new ScxmlEvaluation($"A text or list has at most {ScxmlExpressions.MostSize} characters or items.");
-        if ((made += size) > MostMade) throw new OutOfSteps(MostMade);
+        if (size > ScxmlExpressions.MostSize)
+            throw new ScxmlEvaluation($"A text or list has at most {ScxmlExpressions.MostSize} characters or items.");
+        if ((made += size) > MostMade)
+            throw new OutOfSteps(MostMade);
     }
 
     bool IScxmlScope.In(string state) => document.IndexOf(state) is >= 0 and var node && machine.IsActive(node);

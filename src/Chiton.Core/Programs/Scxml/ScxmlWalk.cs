@@ -48,14 +48,21 @@ public static class ScxmlWalk
                 foreach (var e in events)
                 {
                     machine.Pass(e.AfterMs);
-                    if (e.Name is not null) machine.Send(e.Name, e.Data);
+                    if (e.Name is not null)
+                        machine.Send(e.Name, e.Data);
                     after.Add(machine.Configuration);
                 }
                 return new(initial, after);
             }
             catch (EndlessLoop loop)
             {
-                throw new InputProblem("source", loop.Nodes.Count == 0 ? $"Line {machine.LastLine}: here the machine goes on without end and without an event from outside." : $"The machine goes round and round without an event: {string.Join(" → ", loop.Nodes.Select(n => document.States[n].Id))}.");
+                throw new InputProblem(
+                    "source",
+                    loop.Nodes.Count == 0
+                        ? $"Line {machine.LastLine}: here the machine goes on without end and without an event from outside."
+                        : "The machine goes round and round without an event: "
+                            + $"{string.Join(" → ", loop.Nodes.Select(n => document.States[n].Id))}."
+                );
             }
             catch (ScxmlEvaluation e)
             {
@@ -63,7 +70,11 @@ public static class ScxmlWalk
             }
             catch (OutOfSteps e)
             {
-                throw new InputProblem("source", $"Line {machine.LastLine}: here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, or find what goes on and on.");
+                throw new InputProblem(
+                    "source",
+                    $"Line {machine.LastLine}: here the walk takes more than {e.Steps} steps, so it was stopped. Walk a shorter time, "
+                        + "or find what goes on and on."
+                );
             }
         }
         catch (ScxmlUnreadable u)

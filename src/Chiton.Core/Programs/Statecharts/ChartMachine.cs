@@ -1,6 +1,6 @@
-using Chiton.Core.Programs.Language;
 using System.Numerics;
 using System.Runtime.CompilerServices;
+using Chiton.Core.Programs.Language;
 
 namespace Chiton.Core.Programs.Statecharts;
 
@@ -53,11 +53,20 @@ public sealed class ChartMachine
     private readonly Chart chart;
     private readonly IChartHost host;
     private readonly int words;
-    private readonly ulong[] active, entering, defaulted, leaving;
+    private readonly ulong[] active,
+        entering,
+        defaulted,
+        leaving;
     private readonly ulong[][] remembered;
     private readonly bool[] hasMemory;
-    private readonly int[] enabled, filtered, historyContent, effective, recent;
-    private int enabledCount, filteredCount, recentCount;
+    private readonly int[] enabled,
+        filtered,
+        historyContent,
+        effective,
+        recent;
+    private int enabledCount,
+        filteredCount,
+        recentCount;
     private int transientSteps;
 
     /// <summary>Makes a machine of a chart.</summary>
@@ -67,7 +76,8 @@ public sealed class ChartMachine
         (active, entering, defaulted, leaving) = (new ulong[words], new ulong[words], new ulong[words], new ulong[words]);
         (remembered, hasMemory) = (new ulong[chart.Count][], new bool[chart.Count]);
         for (var i = 0; i < chart.Count; i++)
-            if (chart.Kind[i] is NodeKind.ShallowHistory or NodeKind.DeepHistory) remembered[i] = new ulong[words];
+            if (chart.Kind[i] is NodeKind.ShallowHistory or NodeKind.DeepHistory)
+                remembered[i] = new ulong[words];
         (enabled, filtered) = (new int[chart.Count + 1], new int[chart.Count + 1]);
         historyContent = new int[chart.Count];
         effective = new int[chart.Count];
@@ -87,7 +97,8 @@ public sealed class ChartMachine
     {
         var n = 0;
         for (var w = 0; w < words; w++)
-            for (var bits = active[w]; bits != 0; bits &= bits - 1) into[n++] = (w << 6) + BitOperations.TrailingZeroCount(bits);
+        for (var bits = active[w]; bits != 0; bits &= bits - 1)
+            into[n++] = (w << 6) + BitOperations.TrailingZeroCount(bits);
         return n;
     }
 
@@ -128,9 +139,12 @@ public sealed class ChartMachine
         Running = true;
         BeginEntry();
         // The chart itself is no state: what stands in it is entered.
-        if (chart.Default[0] >= 0) AddTargets(chart.Targets[chart.Default[0]], 0);
-        else AddFirst(0);
-        if (chart.Default[0] >= 0) host.Taken(chart.Default[0]);
+        if (chart.Default[0] >= 0)
+            AddTargets(chart.Targets[chart.Default[0]], 0);
+        else
+            AddFirst(0);
+        if (chart.Default[0] >= 0)
+            host.Taken(chart.Default[0]);
         Enter();
         transientSteps = 0;
         RunOn();
@@ -143,12 +157,14 @@ public sealed class ChartMachine
     /// <exception cref="EndlessLoop">When it never comes to rest.</exception>
     public bool Fire()
     {
-        if (!Running) return false;
+        if (!Running)
+            return false;
         transientSteps = 0;
         recentCount = 0;
         Select(false);
         var any = enabledCount > 0;
-        if (any) Step();
+        if (any)
+            Step();
         RunOn();
         return any;
     }
@@ -158,7 +174,8 @@ public sealed class ChartMachine
     {
         for (var node = chart.Count - 1; node > 0; node--)
         {
-            if (!IsActive(node)) continue;
+            if (!IsActive(node))
+                continue;
             host.Exited(node);
             active[node >> 6] &= ~(1UL << (node & 63));
         }
@@ -169,7 +186,8 @@ public sealed class ChartMachine
     /// <exception cref="EndlessLoop">When it never comes to rest.</exception>
     public void Look()
     {
-        if (!Running) return;
+        if (!Running)
+            return;
         transientSteps = 0;
         recentCount = 0;
         RunOn();
@@ -183,12 +201,16 @@ public sealed class ChartMachine
             Select(true);
             if (enabledCount == 0)
             {
-                if (!host.NextInternal()) return;
-                if (++events > MostEvents) throw new EndlessLoop([]);
+                if (!host.NextInternal())
+                    return;
+                if (++events > MostEvents)
+                    throw new EndlessLoop([]);
                 Select(false);
-                if (enabledCount == 0) continue;
+                if (enabledCount == 0)
+                    continue;
             }
-            if (++transientSteps > MostSteps) throw new EndlessLoop(Loop());
+            if (++transientSteps > MostSteps)
+                throw new EndlessLoop(Loop());
             Step();
         }
     }
@@ -201,8 +223,10 @@ public sealed class ChartMachine
         for (var length = 1; length <= n / 2; length++)
         {
             var repeats = true;
-            for (var i = 0; i < length && repeats; i++) repeats = last[n - 1 - i] == last[n - 1 - i - length];
-            if (!repeats) continue;
+            for (var i = 0; i < length && repeats; i++)
+                repeats = last[n - 1 - i] == last[n - 1 - i - length];
+            if (!repeats)
+                continue;
             // The round is told from its first node in the document on.
             var round = last[(n - length)..];
             var first = Array.IndexOf(round, round.Min());
@@ -215,31 +239,36 @@ public sealed class ChartMachine
     {
         enabledCount = 0;
         for (var w = 0; w < words; w++)
-            for (var bits = active[w] & chart.AtomicMask[w]; bits != 0; bits &= bits - 1)
+        for (var bits = active[w] & chart.AtomicMask[w]; bits != 0; bits &= bits - 1)
+        {
+            var atomic = (w << 6) + BitOperations.TrailingZeroCount(bits);
+            if (eventless ? !chart.EventlessAbove[atomic] : !chart.HasTransitions[atomic])
+                continue;
+            for (var node = atomic; node >= 0; node = chart.Parent[node])
             {
-                var atomic = (w << 6) + BitOperations.TrailingZeroCount(bits);
-                if (eventless ? !chart.EventlessAbove[atomic] : !chart.HasTransitions[atomic]) continue;
-                for (var node = atomic; node >= 0; node = chart.Parent[node])
+                var found = false;
+                for (var i = chart.FirstTransition[node]; i < chart.FirstTransition[node + 1]; i++)
                 {
-                    var found = false;
-                    for (var i = chart.FirstTransition[node]; i < chart.FirstTransition[node + 1]; i++)
-                    {
-                        var t = chart.TransitionList[i];
-                        if (eventless ? !chart.Eventless[t] || !host.EnabledNow(t) : chart.Eventless[t] && !chart.Level[t] || !host.Enabled(t)) continue;
-                        Add(t);
-                        found = true;
-                        break;
-                    }
-                    if (found) break;
+                    var t = chart.TransitionList[i];
+                    if (eventless ? !chart.Eventless[t] || !host.EnabledNow(t) : chart.Eventless[t] && !chart.Level[t] || !host.Enabled(t))
+                        continue;
+                    Add(t);
+                    found = true;
+                    break;
                 }
+                if (found)
+                    break;
             }
-        if (enabledCount > 1) RemoveConflicting();
+        }
+        if (enabledCount > 1)
+            RemoveConflicting();
     }
 
     private void Add(int t)
     {
         for (var i = 0; i < enabledCount; i++)
-            if (enabled[i] == t) return;
+            if (enabled[i] == t)
+                return;
         enabled[enabledCount++] = t;
     }
 
@@ -256,27 +285,31 @@ public sealed class ChartMachine
             for (var k = 0; k < filteredCount && !preempted; k++)
             {
                 var t2 = filtered[k];
-                if (!Meet(domain1, DomainOf(t2))) continue;
+                if (!Meet(domain1, DomainOf(t2)))
+                    continue;
                 if (chart.IsIn(chart.Source[t1], chart.Source[t2]))
                 {
                     // Marked, and taken out only if nothing else preempts t1.
                     filtered[k] = ~t2;
                     removed++;
                 }
-                else preempted = true;
+                else
+                    preempted = true;
             }
             if (preempted)
             {
                 if (removed > 0)
                     for (var k = 0; k < filteredCount; k++)
-                        if (filtered[k] < 0) filtered[k] = ~filtered[k];
+                        if (filtered[k] < 0)
+                            filtered[k] = ~filtered[k];
                 continue;
             }
             if (removed > 0)
             {
                 var kept = 0;
                 for (var k = 0; k < filteredCount; k++)
-                    if (filtered[k] >= 0) filtered[kept++] = filtered[k];
+                    if (filtered[k] >= 0)
+                        filtered[kept++] = filtered[k];
                 filteredCount = kept;
             }
             filtered[filteredCount++] = t1;
@@ -288,21 +321,27 @@ public sealed class ChartMachine
     // True when both would leave some active state.
     private bool Meet(int domain1, int domain2)
     {
-        if (domain1 < 0 || domain2 < 0) return false;
+        if (domain1 < 0 || domain2 < 0)
+            return false;
         // What stands in a node is a stretch: two of them are one inside the other, or apart.
-        var inner = domain1 == domain2 || chart.IsIn(domain1, domain2) ? domain1 : chart.IsIn(domain2, domain1) ? domain2 : -1;
+        var inner =
+            domain1 == domain2 || chart.IsIn(domain1, domain2) ? domain1
+            : chart.IsIn(domain2, domain1) ? domain2
+            : -1;
         return inner >= 0 && AnyActive(inner + 1, chart.End[inner]);
     }
 
     private bool AnyActive(int from, int to)
     {
-        for (var i = from; i < to;)
+        for (var i = from; i < to; )
         {
             var w = i >> 6;
             var bits = active[w] >> (i & 63);
             var room = Math.Min(64 - (i & 63), to - i);
-            if (room < 64) bits &= (1UL << room) - 1;
-            if (bits != 0) return true;
+            if (room < 64)
+                bits &= (1UL << room) - 1;
+            if (bits != 0)
+                return true;
             i += room;
         }
         return false;
@@ -311,8 +350,10 @@ public sealed class ChartMachine
     // −1 when it leaves nothing.
     private int DomainOf(int t)
     {
-        if (chart.Targets[t].Length == 0) return -1;
-        if (!chart.HasHistoryTarget[t]) return chart.FixedDomain[t];
+        if (chart.Targets[t].Length == 0)
+            return -1;
+        if (!chart.HasHistoryTarget[t])
+            return chart.FixedDomain[t];
         var n = 0;
         Effective(chart.Targets[t], ref n);
         return chart.Domain(t, effective.AsSpan(0, n));
@@ -330,16 +371,19 @@ public sealed class ChartMachine
             if (hasMemory[s])
             {
                 for (var w = 0; w < words; w++)
-                    for (var bits = remembered[s][w]; bits != 0; bits &= bits - 1) Put((w << 6) + BitOperations.TrailingZeroCount(bits), ref n);
+                for (var bits = remembered[s][w]; bits != 0; bits &= bits - 1)
+                    Put((w << 6) + BitOperations.TrailingZeroCount(bits), ref n);
             }
-            else if (chart.Default[s] >= 0) Effective(chart.Targets[chart.Default[s]], ref n);
+            else if (chart.Default[s] >= 0)
+                Effective(chart.Targets[chart.Default[s]], ref n);
         }
     }
 
     private void Put(int node, ref int n)
     {
         for (var i = 0; i < n; i++)
-            if (effective[i] == node) return;
+            if (effective[i] == node)
+                return;
         effective[n++] = node;
     }
 
@@ -351,9 +395,10 @@ public sealed class ChartMachine
         for (var i = 0; i < enabledCount; i++)
         {
             var domain = DomainOf(enabled[i]);
-            if (domain < 0) continue;
+            if (domain < 0)
+                continue;
             any = true;
-            for (var k = domain + 1; k < chart.End[domain];)
+            for (var k = domain + 1; k < chart.End[domain]; )
             {
                 var w = k >> 6;
                 var room = Math.Min(64 - (k & 63), chart.End[domain] - k);
@@ -366,28 +411,34 @@ public sealed class ChartMachine
         {
             // Histories first: they remember what was active before anything is left.
             for (var w = 0; w < words; w++)
-                for (var bits = leaving[w]; bits != 0; bits &= bits - 1) Remember((w << 6) + BitOperations.TrailingZeroCount(bits));
+            for (var bits = leaving[w]; bits != 0; bits &= bits - 1)
+                Remember((w << 6) + BitOperations.TrailingZeroCount(bits));
             for (var w = words - 1; w >= 0; w--)
-                for (var bits = leaving[w]; bits != 0;)
-                {
-                    var node = (w << 6) + 63 - BitOperations.LeadingZeroCount(bits);
-                    bits &= ~(1UL << (node & 63));
-                    host.Exited(node);
-                    active[w] &= ~(1UL << (node & 63));
-                }
+            for (var bits = leaving[w]; bits != 0; )
+            {
+                var node = (w << 6) + 63 - BitOperations.LeadingZeroCount(bits);
+                bits &= ~(1UL << (node & 63));
+                host.Exited(node);
+                active[w] &= ~(1UL << (node & 63));
+            }
         }
-        for (var i = 0; i < enabledCount; i++) host.Taken(enabled[i]);
-        if (!any) return;
+        for (var i = 0; i < enabledCount; i++)
+            host.Taken(enabled[i]);
+        if (!any)
+            return;
         BeginEntry();
         for (var i = 0; i < enabledCount; i++)
         {
             var t = enabled[i];
-            if (chart.Targets[t].Length == 0) continue;
-            foreach (var target in chart.Targets[t]) AddDown(target);
+            if (chart.Targets[t].Length == 0)
+                continue;
+            foreach (var target in chart.Targets[t])
+                AddDown(target);
             var domain = DomainOf(t);
             var n = 0;
             Effective(chart.Targets[t], ref n);
-            for (var k = 0; k < n; k++) AddUp(effective[k], domain);
+            for (var k = 0; k < n; k++)
+                AddUp(effective[k], domain);
         }
         Enter();
     }
@@ -402,7 +453,8 @@ public sealed class ChartMachine
             var memory = remembered[history];
             Array.Clear(memory);
             for (var k = node + 1; k < chart.End[node]; k++)
-                if (IsActive(k) && (deep ? chart.Kind[k] is NodeKind.Atomic or NodeKind.Final : chart.Parent[k] == node)) memory[k >> 6] |= 1UL << (k & 63);
+                if (IsActive(k) && (deep ? chart.Kind[k] is NodeKind.Atomic or NodeKind.Final : chart.Parent[k] == node))
+                    memory[k >> 6] |= 1UL << (k & 63);
         }
     }
 
@@ -415,15 +467,18 @@ public sealed class ChartMachine
 
     private void AddTargets(int[] targets, int domain)
     {
-        foreach (var target in targets) AddDown(target);
+        foreach (var target in targets)
+            AddDown(target);
         var n = 0;
         Effective(targets, ref n);
-        for (var k = 0; k < n; k++) AddUp(effective[k], domain);
+        for (var k = 0; k < n; k++)
+            AddUp(effective[k], domain);
     }
 
     private void AddFirst(int node)
     {
-        if (chart.FirstChild[node] == chart.FirstChild[node + 1]) return;
+        if (chart.FirstChild[node] == chart.FirstChild[node + 1])
+            return;
         var first = chart.ChildList[chart.FirstChild[node]];
         AddDown(first);
         AddUp(first, node);
@@ -434,7 +489,8 @@ public sealed class ChartMachine
         for (var i = chart.FirstChild[node]; i < chart.FirstChild[node + 1]; i++)
         {
             var child = chart.ChildList[i];
-            if (!AnyEntering(child)) AddDown(child);
+            if (!AnyEntering(child))
+                AddDown(child);
         }
     }
 
@@ -442,7 +498,8 @@ public sealed class ChartMachine
     private bool AnyEntering(int node)
     {
         for (var k = node; k < chart.End[node]; k++)
-            if ((entering[k >> 6] >> (k & 63) & 1) != 0) return true;
+            if ((entering[k >> 6] >> (k & 63) & 1) != 0)
+                return true;
         return false;
     }
 
@@ -454,15 +511,19 @@ public sealed class ChartMachine
             {
                 var memory = remembered[node];
                 for (var w = 0; w < words; w++)
-                    for (var bits = memory[w]; bits != 0; bits &= bits - 1) AddDown((w << 6) + BitOperations.TrailingZeroCount(bits));
+                for (var bits = memory[w]; bits != 0; bits &= bits - 1)
+                    AddDown((w << 6) + BitOperations.TrailingZeroCount(bits));
                 for (var w = 0; w < words; w++)
-                    for (var bits = memory[w]; bits != 0; bits &= bits - 1) AddUp((w << 6) + BitOperations.TrailingZeroCount(bits), chart.Parent[node]);
+                for (var bits = memory[w]; bits != 0; bits &= bits - 1)
+                    AddUp((w << 6) + BitOperations.TrailingZeroCount(bits), chart.Parent[node]);
             }
             else if (chart.Default[node] >= 0)
             {
                 historyContent[chart.Parent[node]] = chart.Default[node];
-                foreach (var target in chart.Targets[chart.Default[node]]) AddDown(target);
-                foreach (var target in chart.Targets[chart.Default[node]]) AddUp(target, chart.Parent[node]);
+                foreach (var target in chart.Targets[chart.Default[node]])
+                    AddDown(target);
+                foreach (var target in chart.Targets[chart.Default[node]])
+                    AddUp(target, chart.Parent[node]);
             }
             return;
         }
@@ -472,12 +533,16 @@ public sealed class ChartMachine
             defaulted[node >> 6] |= 1UL << (node & 63);
             if (chart.Default[node] >= 0)
             {
-                foreach (var target in chart.Targets[chart.Default[node]]) AddDown(target);
-                foreach (var target in chart.Targets[chart.Default[node]]) AddUp(target, node);
+                foreach (var target in chart.Targets[chart.Default[node]])
+                    AddDown(target);
+                foreach (var target in chart.Targets[chart.Default[node]])
+                    AddUp(target, node);
             }
-            else AddFirst(node);
+            else
+                AddFirst(node);
         }
-        else if (chart.Kind[node] == NodeKind.Parallel) AddRegions(node);
+        else if (chart.Kind[node] == NodeKind.Parallel)
+            AddRegions(node);
     }
 
     private void AddUp(int node, int domain)
@@ -485,50 +550,60 @@ public sealed class ChartMachine
         for (var above = chart.Parent[node]; above > domain && above > 0; above = chart.Parent[above])
         {
             entering[above >> 6] |= 1UL << (above & 63);
-            if (chart.Kind[above] == NodeKind.Parallel) AddRegions(above);
+            if (chart.Kind[above] == NodeKind.Parallel)
+                AddRegions(above);
         }
     }
 
     private void Enter()
     {
         for (var w = 0; w < words; w++)
-            for (var bits = entering[w]; bits != 0; bits &= bits - 1)
+        for (var bits = entering[w]; bits != 0; bits &= bits - 1)
+        {
+            var node = (w << 6) + BitOperations.TrailingZeroCount(bits);
+            active[w] |= 1UL << (node & 63);
+            recent[recentCount++ % recent.Length] = node;
+            host.Entered(node);
+            if ((defaulted[w] >> (node & 63) & 1) != 0 && chart.Default[node] >= 0)
+                host.Taken(chart.Default[node]);
+            if (historyContent[node] >= 0)
+                host.Taken(historyContent[node]);
+            if (chart.Kind[node] != NodeKind.Final)
+                continue;
+            var parent = chart.Parent[node];
+            if (parent == 0)
             {
-                var node = (w << 6) + BitOperations.TrailingZeroCount(bits);
-                active[w] |= 1UL << (node & 63);
-                recent[recentCount++ % recent.Length] = node;
-                host.Entered(node);
-                if ((defaulted[w] >> (node & 63) & 1) != 0 && chart.Default[node] >= 0) host.Taken(chart.Default[node]);
-                if (historyContent[node] >= 0) host.Taken(historyContent[node]);
-                if (chart.Kind[node] != NodeKind.Final) continue;
-                var parent = chart.Parent[node];
-                if (parent == 0)
-                {
-                    Running = false;
-                    host.Done(0, node);
-                    continue;
-                }
-                host.Done(parent, node);
-                var above = chart.Parent[parent];
-                if (above >= 0 && chart.Kind[above] == NodeKind.Parallel && AllEnded(above)) host.Done(above, node);
+                Running = false;
+                host.Done(0, node);
+                continue;
             }
+            host.Done(parent, node);
+            var above = chart.Parent[parent];
+            if (above >= 0 && chart.Kind[above] == NodeKind.Parallel && AllEnded(above))
+                host.Done(above, node);
+        }
     }
 
     private bool AllEnded(int node)
     {
         for (var i = chart.FirstChild[node]; i < chart.FirstChild[node + 1]; i++)
-            if (!Ended(chart.ChildList[i])) return false;
+            if (!Ended(chart.ChildList[i]))
+                return false;
         return true;
     }
 
     /// <summary>True when a node is in a final state: one of its states is, or all of its regions are.</summary>
     public bool Ended(int node)
     {
-        if (chart.Kind[node] == NodeKind.Final) return IsActive(node);
-        if (chart.Kind[node] == NodeKind.Parallel) return AllEnded(node);
-        if (chart.Kind[node] != NodeKind.Compound) return false;
+        if (chart.Kind[node] == NodeKind.Final)
+            return IsActive(node);
+        if (chart.Kind[node] == NodeKind.Parallel)
+            return AllEnded(node);
+        if (chart.Kind[node] != NodeKind.Compound)
+            return false;
         for (var i = chart.FirstChild[node]; i < chart.FirstChild[node + 1]; i++)
-            if (chart.Kind[chart.ChildList[i]] == NodeKind.Final && IsActive(chart.ChildList[i])) return true;
+            if (chart.Kind[chart.ChildList[i]] == NodeKind.Final && IsActive(chart.ChildList[i]))
+                return true;
         return false;
     }
 }

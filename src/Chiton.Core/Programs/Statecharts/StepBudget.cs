@@ -23,7 +23,9 @@ public sealed class StepBudget(long steps, CancellationToken stop = default)
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
     public void Spend()
     {
-        if (++spent > steps) throw new OutOfSteps(steps);
-        if ((spent & 1023) == 0) stop.ThrowIfCancellationRequested();
+        if (++spent > steps)
+            throw new OutOfSteps(steps);
+        if ((spent & 1023) == 0)
+            stop.ThrowIfCancellationRequested();
     }
 }

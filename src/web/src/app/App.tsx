@@ -39,7 +39,17 @@ export function App() {
           <Route path="prove" element={<ProvePage />} />
           <Route path="log" element={<LogPage />} />
         </Route>
-        <Route path="*" element={<main className="page"><h1 className="page-title">There is nothing at this address</h1><p><a href="/">Go to the rigs</a></p></main>} />
+        <Route
+          path="*"
+          element={
+            <main className="page">
+              <h1 className="page-title">There is nothing at this address</h1>
+              <p>
+                <a href="/">Go to the rigs</a>
+              </p>
+            </main>
+          }
+        />
       </Routes>
     </Suspense>
   )

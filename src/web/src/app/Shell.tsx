@@ -20,9 +20,9 @@ export function Shell() {
     queryKey: rigKey(id, copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}', { params: { path: { id }, query: { copy } } })),
     // A fallback for when the word that the rate is known got lost with the connection.
-    refetchInterval: q => (q.state.data?.rate.state === 'counting' ? 1500 : false),
+    refetchInterval: (q) => (q.state.data?.rate.state === 'counting' ? 1500 : false),
   })
-  useFollow(id, what => setSaid(`Changed in another window: ${what}.`))
+  useFollow(id, (what) => setSaid(`Changed in another window: ${what}.`))
   useEffect(() => {
     if (!said) return
     const timer = setTimeout(() => setSaid(''), 8000)
@@ -30,25 +30,46 @@ export function Shell() {
   }, [said])
   // Where the plates stand in a row, the open one is in sight.
   const { pathname } = useLocation()
-  useEffect(() => { document.querySelector('.plate[aria-current="page"]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }) }, [pathname])
+  useEffect(() => {
+    document.querySelector('.plate[aria-current="page"]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  }, [pathname])
   const context = useMemo(() => (query.data ? { rig: query.data, say: setSaid } : null), [query.data])
 
   if (query.error instanceof Problem) {
-    return <main className="page"><h1 className="page-title">{query.error.message}</h1><p><Link to="/">Go to the rigs</Link></p></main>
+    return (
+      <main className="page">
+        <h1 className="page-title">{query.error.message}</h1>
+        <p>
+          <Link to="/">Go to the rigs</Link>
+        </p>
+      </main>
+    )
   }
   return (
     <RigContext.Provider value={context}>
       <div className="app">
         <nav className="spine" aria-label="Parts">
-          <Link to="/" className="wordmark">chiton</Link>
+          <Link to="/" className="wordmark">
+            chiton
+          </Link>
           <ul className="plates">
             {parts.map((p, i) => {
-              const plate = query.data?.plates.find(x => x.part === p.part)
+              const plate = query.data?.plates.find((x) => x.part === p.part)
               return (
                 <li key={p.part}>
                   <NavLink to={{ pathname: `/rigs/${id}/${p.part}`, search: search.toString() }} className="plate" title={plate?.why}>
                     <b>{p.name}</b>
-                    <span>{plate?.attention && <><span className="warn" aria-hidden="true">! </span><span className="hidden-text">needs attention: </span></>}{plate?.line ?? ' '}</span>
+                    <span>
+                      {plate?.attention && (
+                        <>
+                          <span className="warn" aria-hidden="true">
+                            !{' '}
+                          </span>
+                          <span className="hidden-text">needs attention: </span>
+                        </>
+                      )}
+                      {plate?.line ?? ' '}
+                    </span>
                     <i aria-hidden="true">{i + 1}</i>
                   </NavLink>
                 </li>
@@ -58,7 +79,9 @@ export function Shell() {
         </nav>
         <div className="desk">
           {query.data && <Top rig={query.data} />}
-          <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>{said}</div>
+          <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>
+            {said}
+          </div>
           <Connection />
           {context && <Outlet />}
           {!context && <p className="page muted">One moment…</p>}
@@ -71,7 +94,11 @@ export function Shell() {
 function Connection() {
   const connected = useConnected()
   if (connected) return null
-  return <div className="lost-bar" role="alert"><b>No connection to the bench.</b> What you typed stays here and is kept as soon as it answers again.</div>
+  return (
+    <div className="lost-bar" role="alert">
+      <b>No connection to the bench.</b> What you typed stays here and is kept as soon as it answers again.
+    </div>
+  )
 }
 
 function Top({ rig }: { rig: Rig }) {
@@ -109,12 +136,20 @@ function Top({ rig }: { rig: Rig }) {
     <header className="top">
       <div>
         <div className="crumb">
-          <span className="place">{rig.place},{' '}</span>
+          <span className="place">{rig.place}, </span>
           <label>
             <span className="hidden-text">Copy</span>
-            <select value={rig.copy} onChange={e => void navigate({ pathname: location.pathname, search: `?copy=${e.target.value}` })}
-              style={{ font: 'inherit', color: 'inherit', background: 'none', border: 0, minHeight: 24 }}>
-              {rig.copies.map(c => <option key={c.number} value={c.number}>copy {c.number} of {rig.copies.length}{c.team ? `, ${c.team}` : ''}</option>)}
+            <select
+              value={rig.copy}
+              onChange={(e) => void navigate({ pathname: location.pathname, search: `?copy=${e.target.value}` })}
+              style={{ font: 'inherit', color: 'inherit', background: 'none', border: 0, minHeight: 24 }}
+            >
+              {rig.copies.map((c) => (
+                <option key={c.number} value={c.number}>
+                  copy {c.number} of {rig.copies.length}
+                  {c.team ? `, ${c.team}` : ''}
+                </option>
+              ))}
             </select>
           </label>
         </div>
@@ -124,13 +159,31 @@ function Top({ rig }: { rig: Rig }) {
         <RateWords say={rig.rate.say} />
         <small>{rig.rate.likely.replace(/\.$/, '')}</small>
       </div>
-      <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>Undo</Button>
-      <Button onClick={() => redo.mutate()} disabled={!rig.redo} title={rig.redo ? `Redo: ${rig.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>Redo</Button>
-      <Button onClick={() => send.mutate()} disabled={held === rig.revision} sx={{ minWidth: 84 }}
-        title={held === rig.revision ? 'The controller of this copy holds this revision' : `Put revision ${rig.revision} on the controller of this copy. It holds ${held === null ? 'none' : `revision ${held}`}`}>{held === rig.revision ? 'Sent' : `Send ${rig.revision}`}</Button>
+      <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>
+        Undo
+      </Button>
+      <Button onClick={() => redo.mutate()} disabled={!rig.redo} title={rig.redo ? `Redo: ${rig.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
+        Redo
+      </Button>
+      <Button
+        onClick={() => send.mutate()}
+        disabled={held === rig.revision}
+        sx={{ minWidth: 84 }}
+        title={
+          held === rig.revision
+            ? 'The controller of this copy holds this revision'
+            : `Put revision ${rig.revision} on the controller of this copy. It holds ${held === null ? 'none' : `revision ${held}`}`
+        }
+      >
+        {held === rig.revision ? 'Sent' : `Send ${rig.revision}`}
+      </Button>
       <SumsKey rig={rig.id} copy={rig.copy} />
-      <Button onClick={() => setFinding(true)}>Find<kbd>Ctrl K</kbd></Button>
-      <Button onClick={() => setKeys(true)} aria-label="Keys and settings" title="Keys and settings (?)" sx={{ minWidth: 34, padding: 0 }}>?</Button>
+      <Button onClick={() => setFinding(true)}>
+        Find<kbd>Ctrl K</kbd>
+      </Button>
+      <Button onClick={() => setKeys(true)} aria-label="Keys and settings" title="Keys and settings (?)" sx={{ minWidth: 34, padding: 0 }}>
+        ?
+      </Button>
       {finding && <FindDialog rig={rig} onClose={() => setFinding(false)} />}
       {keys && <KeysDialog onClose={() => setKeys(false)} />}
     </header>
@@ -140,5 +193,13 @@ function Top({ rig }: { rig: Rig }) {
 /** "Revision 9: 83 of 100 runs pass" with the count set off. */
 function RateWords({ say }: { say: string }) {
   const match = /^(.*: )(\d+)( of .*)$/.exec(say)
-  return match ? <span>{match[1]}<b>{match[2]}</b>{match[3]}</span> : <span>{say}</span>
+  return match ? (
+    <span>
+      {match[1]}
+      <b>{match[2]}</b>
+      {match[3]}
+    </span>
+  ) : (
+    <span>{say}</span>
+  )
 }

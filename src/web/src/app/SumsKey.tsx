@@ -10,7 +10,7 @@ export function SumsKey({ rig, copy }: { rig: string | null; copy: number }) {
     const onKey = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'j') {
         e.preventDefault()
-        setOpen(o => !o)
+        setOpen((o) => !o)
       }
     }
     window.addEventListener('keydown', onKey)
@@ -18,8 +18,14 @@ export function SumsKey({ rig, copy }: { rig: string | null; copy: number }) {
   }, [])
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Sums<kbd>Ctrl J</kbd></Button>
-      {open && <Suspense fallback={null}><BenchSums rig={rig} copy={copy} onClose={() => setOpen(false)} /></Suspense>}
+      <Button onClick={() => setOpen(true)}>
+        Sums<kbd>Ctrl J</kbd>
+      </Button>
+      {open && (
+        <Suspense fallback={null}>
+          <BenchSums rig={rig} copy={copy} onClose={() => setOpen(false)} />
+        </Suspense>
+      )}
     </>
   )
 }

@@ -17,7 +17,12 @@ export const tabId = crypto.randomUUID()
 
 /** What the server said was wrong, in words for people. */
 export class Problem extends Error {
-  constructor(readonly status: number, title: string, readonly fields: Record<string, string[]>, readonly detail?: string) {
+  constructor(
+    readonly status: number,
+    title: string,
+    readonly fields: Record<string, string[]>,
+    readonly detail?: string,
+  ) {
     super(title)
   }
 
@@ -34,8 +39,13 @@ type Answer<T> = { data?: T; error?: unknown; response: Response }
 export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
   const { data, error, response } = await call
   if (response.ok) return data as T
-  const problem = (typeof error === 'object' && error !== null ? error : {}) as { title?: string; detail?: string; errors?: Record<string, string[]> }
-  const title = problem.title ?? (response.status === 413 ? 'That is too much at once: at most 4 MB.' : `The server answered ${response.status}.`)
+  const problem = (typeof error === 'object' && error !== null ? error : {}) as {
+    title?: string
+    detail?: string
+    errors?: Record<string, string[]>
+  }
+  const title =
+    problem.title ?? (response.status === 413 ? 'That is too much at once: at most 4 MB.' : `The server answered ${response.status}.`)
   throw new Problem(response.status, title, problem.errors ?? {}, problem.detail)
 }
 

@@ -12,11 +12,15 @@ const watchers = new Set<() => void>()
 const setConnected = (value: boolean) => {
   if (connected === value) return
   connected = value
-  watchers.forEach(w => w())
+  watchers.forEach((w) => w())
 }
 
 /** False while the bench cannot be reached. */
-export const useConnected = () => useSyncExternalStore(w => (watchers.add(w), () => watchers.delete(w)), () => connected)
+export const useConnected = () =>
+  useSyncExternalStore(
+    (w) => (watchers.add(w), () => watchers.delete(w)),
+    () => connected,
+  )
 
 const progressListeners = new Set<(p: JobProgress) => void>()
 let connection: Promise<HubConnection> | undefined
@@ -29,7 +33,7 @@ function connect(): Promise<HubConnection> {
       .withAutomaticReconnect({ nextRetryDelayInMilliseconds: () => 1000 })
       .configureLogging(LogLevel.None)
       .build()
-    hub.on('Progress', (p: JobProgress) => progressListeners.forEach(l => l(p)))
+    hub.on('Progress', (p: JobProgress) => progressListeners.forEach((l) => l(p)))
     hub.onreconnecting(() => setConnected(false))
     for (;;) {
       try {
@@ -38,7 +42,7 @@ function connect(): Promise<HubConnection> {
         return hub
       } catch {
         setConnected(false)
-        await new Promise(r => setTimeout(r, 1000))
+        await new Promise((r) => setTimeout(r, 1000))
       }
     }
   })
@@ -71,7 +75,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       void queries.invalidateQueries({ queryKey: ['rig', rig] })
       void queries.invalidateQueries({ queryKey: ['part', rig] })
     }
-    void connect().then(h => {
+    void connect().then((h) => {
       if (gone) return
       hub = h
       h.on('Changed', changed)
@@ -113,9 +117,11 @@ export function useLive(rig: string, copy: number, sensor: string, over: string,
     if (paused || !over) return
     let stop: (() => void) | undefined
     let gone = false
-    void connect().then(h => {
+    void connect().then((h) => {
       if (gone) return
-      const subscription = h.stream<Live>('Live', rig, copy, sensor, over, amount !== null && Number.isFinite(amount) ? amount : null).subscribe({ next: setLive, error: () => undefined, complete: () => undefined })
+      const subscription = h
+        .stream<Live>('Live', rig, copy, sensor, over, amount !== null && Number.isFinite(amount) ? amount : null)
+        .subscribe({ next: setLive, error: () => undefined, complete: () => undefined })
       stop = () => subscription.dispose()
     })
     return () => {

@@ -38,7 +38,8 @@ export function useLatestRun() {
   const { rig } = useRig()
   return useQuery({
     queryKey: partKey(rig.id, 'run', rig.copy),
-    queryFn: async () => (await unwrap(client.GET('/api/rigs/{id}/runs/latest', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))).run,
+    queryFn: async () =>
+      (await unwrap(client.GET('/api/rigs/{id}/runs/latest', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))).run,
   })
 }
 
@@ -48,8 +49,13 @@ export function useRunOnce() {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: (seed: number) =>
-      unwrap(client.POST('/api/rigs/{id}/runs', { params: { path: { id: rig.id } }, body: { seed, copy: rig.copy, revision: null, durationS: null, faults: null, rateHz: null } })),
-    onSuccess: run => {
+      unwrap(
+        client.POST('/api/rigs/{id}/runs', {
+          params: { path: { id: rig.id } },
+          body: { seed, copy: rig.copy, revision: null, durationS: null, faults: null, rateHz: null },
+        }),
+      ),
+    onSuccess: (run) => {
       queries.setQueryData(partKey(rig.id, 'run', rig.copy), run)
       void queries.invalidateQueries({ queryKey: ['rig', rig.id] })
     },
@@ -60,10 +66,8 @@ export function useRunOnce() {
 export function useRefresh() {
   const { rig } = useRig()
   const queries = useQueryClient()
-  return () => Promise.all([
-    queries.invalidateQueries({ queryKey: ['part', rig.id] }),
-    queries.invalidateQueries({ queryKey: ['rig', rig.id] }),
-  ])
+  return () =>
+    Promise.all([queries.invalidateQueries({ queryKey: ['part', rig.id] }), queries.invalidateQueries({ queryKey: ['rig', rig.id] })])
 }
 
 /** Undo, redo and send. */
@@ -74,33 +78,33 @@ export function useRigActions() {
   const at = { params: { path: { id: rig.id } }, body }
   const undo = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/undo', at)),
-    onSuccess: async done => {
+    onSuccess: async (done) => {
       say(done.what ? `Undone: ${done.what}.` : 'Nothing to undo.')
       await refresh()
     },
-    onError: async error => {
+    onError: async (error) => {
       say(sentencesOf(error).join(' '))
       await refresh()
     },
   })
   const redo = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/redo', at)),
-    onSuccess: async done => {
+    onSuccess: async (done) => {
       say(done.what ? `Done again: ${done.what}.` : 'Nothing to redo.')
       await refresh()
     },
-    onError: async error => {
+    onError: async (error) => {
       say(sentencesOf(error).join(' '))
       await refresh()
     },
   })
   const send = useMutation({
     mutationFn: () => unwrap(client.POST('/api/rigs/{id}/send', at)),
-    onSuccess: async done => {
+    onSuccess: async (done) => {
       say(`The controller of copy ${rig.copy} now holds revision ${done.revision}.`)
       await refresh()
     },
-    onError: async error => {
+    onError: async (error) => {
       say(sentencesOf(error).join(' '))
       await refresh()
     },

@@ -36,4 +36,8 @@ export function setSettings(change: Partial<Settings>) {
   for (const h of heard) h()
 }
 
-export const useSettings = () => useSyncExternalStore(h => { heard.add(h); return () => heard.delete(h) }, settings)
+export const useSettings = () =>
+  useSyncExternalStore((h) => {
+    heard.add(h)
+    return () => heard.delete(h)
+  }, settings)

@@ -7,7 +7,7 @@ export function useWidth<T extends HTMLElement>(initial = 1000, least = 640) {
   useEffect(() => {
     const element = ref.current
     if (!element) return
-    const observer = new ResizeObserver(entries => {
+    const observer = new ResizeObserver((entries) => {
       const entry = entries[0]
       if (entry) setWidth(Math.max(least, Math.floor(entry.contentRect.width)))
     })

@@ -7,7 +7,12 @@ public class EngineAgainstReferenceTests
     private const int Charts = 10_000;
 
     // The trace and configurations of both; null where they agree.
-    private static string? Differ(GeneratedChart chart, int seed, Func<GeneratedChart.Host, ReferenceInterpreter> make, out ReferenceInterpreter reference)
+    private static string? Differ(
+        GeneratedChart chart,
+        int seed,
+        Func<GeneratedChart.Host, ReferenceInterpreter> make,
+        out ReferenceInterpreter reference
+    )
     {
         var (mine, plain) = (new GeneratedChart.Host(chart), new GeneratedChart.Host(chart));
         var engine = new ChartMachine(new Chart(chart.Nodes, chart.Transitions), mine);
@@ -22,10 +27,16 @@ public class EngineAgainstReferenceTests
         for (var i = 0; i <= chart.Stimuli.Length; i++)
         {
             var now = active.AsSpan(0, engine.Active(active)).ToArray();
-            if (!now.SequenceEqual(reference.Configuration)) return $"seed {seed}, after {i} events: engine {string.Join(' ', now)}, reference {string.Join(' ', reference.Configuration)}";
-            if (!mine.Trace.SequenceEqual(plain.Trace)) return $"seed {seed}, after {i} events: engine did {string.Join(' ', mine.Trace.TakeLast(20))}, reference {string.Join(' ', plain.Trace.TakeLast(20))}";
-            if (engine.Running != reference.Running) return $"seed {seed}, after {i} events: running {engine.Running}, reference {reference.Running}";
-            if (i == chart.Stimuli.Length || !engine.Running) return null;
+            if (!now.SequenceEqual(reference.Configuration))
+                return $"seed {seed}, after {i} events: engine {string.Join(' ', now)}, reference "
+                    + $"{string.Join(' ', reference.Configuration)}";
+            if (!mine.Trace.SequenceEqual(plain.Trace))
+                return $"seed {seed}, after {i} events: engine did {string.Join(' ', mine.Trace.TakeLast(20))}, reference "
+                    + $"{string.Join(' ', plain.Trace.TakeLast(20))}";
+            if (engine.Running != reference.Running)
+                return $"seed {seed}, after {i} events: running {engine.Running}, reference {reference.Running}";
+            if (i == chart.Stimuli.Length || !engine.Running)
+                return null;
             mine.Begin(chart.Stimuli[i]);
             plain.Begin(chart.Stimuli[i]);
             engine.Fire();
@@ -38,17 +49,26 @@ public class EngineAgainstReferenceTests
     public void The_table_engine_does_what_the_plain_algorithm_does_on_10_000_charts()
     {
         var states = new List<int>();
-        int parallel = 0, history = 0, conflicts = 0;
+        int parallel = 0,
+            history = 0,
+            conflicts = 0;
         var failures = new List<string>();
         for (var seed = 1; seed <= Charts; seed++)
         {
             var chart = new GeneratedChart(seed);
             states.Add(chart.Nodes.Count - 1);
-            if (chart.Parallel) parallel++;
-            if (chart.History) history++;
+            if (chart.Parallel)
+                parallel++;
+            if (chart.History)
+                history++;
             Assert.True(chart.Stimuli.Length >= 20);
-            if (Differ(chart, seed, host => new(chart.Nodes, chart.Transitions, host), out var reference) is { } difference && failures.Count < 5) failures.Add(difference);
-            if (reference.HadConflict) conflicts++;
+            if (
+                Differ(chart, seed, host => new(chart.Nodes, chart.Transitions, host), out var reference) is { } difference
+                && failures.Count < 5
+            )
+                failures.Add(difference);
+            if (reference.HadConflict)
+                conflicts++;
         }
         Assert.Empty(failures);
         // What was compared is worth comparing.
@@ -70,7 +90,21 @@ public class EngineAgainstReferenceTests
             var chart = new GeneratedChart(seed);
             try
             {
-                if (Differ(chart, seed, host => new(chart.Nodes, chart.Transitions, host) { WithoutPreemption = withoutPreemption, AgainstDocumentOrder = againstOrder }, out _) is not null) noticed++;
+                if (
+                    Differ(
+                        chart,
+                        seed,
+                        host =>
+                            new(chart.Nodes, chart.Transitions, host)
+                            {
+                                WithoutPreemption = withoutPreemption,
+                                AgainstDocumentOrder = againstOrder,
+                            },
+                        out _
+                    )
+                    is not null
+                )
+                    noticed++;
             }
             catch (InvalidOperationException)
             {
@@ -97,12 +131,20 @@ public class EngineAgainstReferenceTests
                 var into = new int[chart.Nodes.Count];
                 return into[..engine.Active(into)];
             }
-            foreach (var e in chart.Stimuli.Take(6)) { host.Begin(e); engine.Fire(); }
+            foreach (var e in chart.Stimuli.Take(6))
+            {
+                host.Begin(e);
+                engine.Fire();
+            }
             var saved = engine.Save();
             var before = Now();
             int[] After()
             {
-                foreach (var e in chart.Stimuli.Skip(6)) { host.Begin(e); engine.Fire(); }
+                foreach (var e in chart.Stimuli.Skip(6))
+                {
+                    host.Begin(e);
+                    engine.Fire();
+                }
                 return Now();
             }
             var first = After();
@@ -126,11 +168,17 @@ public class EngineAgainstReferenceTests
     private sealed class Always : IChartHost
     {
         public bool Enabled(int transition) => true;
+
         public bool EnabledNow(int transition) => true;
+
         public void Entered(int node) { }
+
         public void Exited(int node) { }
+
         public void Taken(int transition) { }
+
         public void Done(int node, int byFinal) { }
+
         public bool NextInternal() => false;
     }
 
@@ -142,9 +190,11 @@ public class EngineAgainstReferenceTests
         {
             var engine = new ChartMachine(new Chart(chart.Nodes, chart.Transitions), new Silent(chart));
             engine.Start();
-            for (var i = 0; i < 50; i++) engine.Fire();
+            for (var i = 0; i < 50; i++)
+                engine.Fire();
             var before = GC.GetAllocatedBytesForCurrentThread();
-            for (var i = 0; i < 1000; i++) engine.Fire();
+            for (var i = 0; i < 1000; i++)
+                engine.Fire();
             Assert.Equal(before, GC.GetAllocatedBytesForCurrentThread());
         }
     }
@@ -152,19 +202,28 @@ public class EngineAgainstReferenceTests
     private sealed class Silent(GeneratedChart chart) : IChartHost
     {
         private int now;
+
         public bool Enabled(int t) => (chart.Meaning[t].Events >> (now = (now + 1) % GeneratedChart.Events) & 1) != 0;
+
         public bool EnabledNow(int t) => false;
+
         public void Entered(int node) { }
+
         public void Exited(int node) { }
+
         public void Taken(int t) { }
+
         public void Done(int node, int byFinal) { }
+
         public bool NextInternal() => false;
     }
 
     [Fact]
     public void Nodes_out_of_document_order_are_refused()
     {
-        Assert.Throws<ArgumentException>(() => new Chart([new(NodeKind.Compound, -1), new(NodeKind.Compound, 0), new(NodeKind.Atomic, 0), new(NodeKind.Atomic, 1)], []));
+        Assert.Throws<ArgumentException>(() =>
+            new Chart([new(NodeKind.Compound, -1), new(NodeKind.Compound, 0), new(NodeKind.Atomic, 0), new(NodeKind.Atomic, 1)], [])
+        );
         Assert.Throws<ArgumentException>(() => new Chart([], []));
     }
 }

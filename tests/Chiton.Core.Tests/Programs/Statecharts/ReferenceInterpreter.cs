@@ -52,18 +52,33 @@ internal sealed class ReferenceInterpreter
         this.host = host;
         for (var i = 0; i < nodes.Count; i++)
         {
-            var s = new State { Id = i, Kind = nodes[i].Kind, Parent = nodes[i].Parent < 0 ? null : states[nodes[i].Parent] };
+            var s = new State
+            {
+                Id = i,
+                Kind = nodes[i].Kind,
+                Parent = nodes[i].Parent < 0 ? null : states[nodes[i].Parent],
+            };
             s.Parent?.Children.Add(s);
             states.Add(s);
         }
         root = states[0];
         for (var t = 0; t < transitions.Count; t++)
         {
-            var made = new Transition { Id = t, Source = states[transitions[t].Source], Internal = transitions[t].Internal, Eventless = transitions[t].Eventless, Targets = [.. transitions[t].Targets.Select(x => states[x])] };
+            var made = new Transition
+            {
+                Id = t,
+                Source = states[transitions[t].Source],
+                Internal = transitions[t].Internal,
+                Eventless = transitions[t].Eventless,
+                Targets = [.. transitions[t].Targets.Select(x => states[x])],
+            };
             var owner = Enumerable.Range(0, nodes.Count).Where(i => nodes[i].Default == t).Select(i => states[i]).FirstOrDefault();
-            if (owner is null) made.Source.Transitions.Add(made);
-            else if (owner.IsHistory) owner.HistoryDefault = made;
-            else owner.Initial = made;
+            if (owner is null)
+                made.Source.Transitions.Add(made);
+            else if (owner.IsHistory)
+                owner.HistoryDefault = made;
+            else
+                owner.Initial = made;
         }
     }
 
@@ -79,7 +94,15 @@ internal sealed class ReferenceInterpreter
         configuration = [];
         historyValue.Clear();
         running = true;
-        EnterStates([root.Initial ?? new Transition { Id = -1, Source = root, Targets = [root.Children.First(c => !c.IsHistory)] }]);
+        EnterStates([
+            root.Initial
+                ?? new Transition
+                {
+                    Id = -1,
+                    Source = root,
+                    Targets = [root.Children.First(c => !c.IsHistory)],
+                },
+        ]);
         MainEventLoop(false);
     }
 
@@ -91,7 +114,8 @@ internal sealed class ReferenceInterpreter
         if (external && running)
         {
             var enabledTransitions = SelectTransitions();
-            if (enabledTransitions.Count > 0) Microstep(enabledTransitions);
+            if (enabledTransitions.Count > 0)
+                Microstep(enabledTransitions);
         }
         var macrostepDone = false;
         while (running && !macrostepDone)
@@ -99,27 +123,33 @@ internal sealed class ReferenceInterpreter
             var enabledTransitions = SelectEventlessTransitions();
             if (enabledTransitions.Count == 0)
             {
-                if (!host.NextInternal()) macrostepDone = true;
-                else enabledTransitions = SelectTransitions();
+                if (!host.NextInternal())
+                    macrostepDone = true;
+                else
+                    enabledTransitions = SelectTransitions();
             }
-            if (enabledTransitions.Count > 0) Microstep(enabledTransitions);
+            if (enabledTransitions.Count > 0)
+                Microstep(enabledTransitions);
         }
     }
 
-    private List<State> DocumentOrder(IEnumerable<State> of) => AgainstDocumentOrder ? [.. of.OrderByDescending(s => s.Id)] : [.. of.OrderBy(s => s.Id)];
+    private List<State> DocumentOrder(IEnumerable<State> of) =>
+        AgainstDocumentOrder ? [.. of.OrderByDescending(s => s.Id)] : [.. of.OrderBy(s => s.Id)];
 
     // function selectEventlessTransitions()
     private List<Transition> SelectEventlessTransitions()
     {
         var enabledTransitions = new List<Transition>();
         foreach (var state in DocumentOrder(configuration.Where(s => s.IsAtomic)))
-            foreach (var s in new[] { state }.Concat(GetProperAncestors(state, null)))
-            {
-                var t = s.Transitions.FirstOrDefault(x => x.Eventless && host.EnabledNow(x.Id));
-                if (t is null) continue;
-                if (!enabledTransitions.Contains(t)) enabledTransitions.Add(t);
-                break;
-            }
+        foreach (var s in new[] { state }.Concat(GetProperAncestors(state, null)))
+        {
+            var t = s.Transitions.FirstOrDefault(x => x.Eventless && host.EnabledNow(x.Id));
+            if (t is null)
+                continue;
+            if (!enabledTransitions.Contains(t))
+                enabledTransitions.Add(t);
+            break;
+        }
         return RemoveConflictingTransitions(enabledTransitions);
     }
 
@@ -128,20 +158,23 @@ internal sealed class ReferenceInterpreter
     {
         var enabledTransitions = new List<Transition>();
         foreach (var state in DocumentOrder(configuration.Where(s => s.IsAtomic)))
-            foreach (var s in new[] { state }.Concat(GetProperAncestors(state, null)))
-            {
-                var t = s.Transitions.FirstOrDefault(x => !x.Eventless && host.Enabled(x.Id));
-                if (t is null) continue;
-                if (!enabledTransitions.Contains(t)) enabledTransitions.Add(t);
-                break;
-            }
+        foreach (var s in new[] { state }.Concat(GetProperAncestors(state, null)))
+        {
+            var t = s.Transitions.FirstOrDefault(x => !x.Eventless && host.Enabled(x.Id));
+            if (t is null)
+                continue;
+            if (!enabledTransitions.Contains(t))
+                enabledTransitions.Add(t);
+            break;
+        }
         return RemoveConflictingTransitions(enabledTransitions);
     }
 
     // function removeConflictingTransitions(enabledTransitions)
     private List<Transition> RemoveConflictingTransitions(List<Transition> enabledTransitions)
     {
-        if (WithoutPreemption) return enabledTransitions;
+        if (WithoutPreemption)
+            return enabledTransitions;
         var filteredTransitions = new List<Transition>();
         foreach (var t1 in enabledTransitions)
         {
@@ -151,15 +184,18 @@ internal sealed class ReferenceInterpreter
                 if (ComputeExitSet([t1]).Overlaps(ComputeExitSet([t2])))
                 {
                     HadConflict = true;
-                    if (IsDescendant(t1.Source, t2.Source)) transitionsToRemove.Add(t2);
+                    if (IsDescendant(t1.Source, t2.Source))
+                        transitionsToRemove.Add(t2);
                     else
                     {
                         t1Preempted = true;
                         break;
                     }
                 }
-            if (t1Preempted) continue;
-            foreach (var t3 in transitionsToRemove) filteredTransitions.Remove(t3);
+            if (t1Preempted)
+                continue;
+            foreach (var t3 in transitionsToRemove)
+                filteredTransitions.Remove(t3);
             filteredTransitions.Add(t1);
         }
         return filteredTransitions;
@@ -169,7 +205,8 @@ internal sealed class ReferenceInterpreter
     private void Microstep(List<Transition> enabledTransitions)
     {
         ExitStates(enabledTransitions);
-        foreach (var t in enabledTransitions) host.Taken(t.Id);
+        foreach (var t in enabledTransitions)
+            host.Taken(t.Id);
         EnterStates(enabledTransitions);
     }
 
@@ -178,8 +215,9 @@ internal sealed class ReferenceInterpreter
     {
         var statesToExit = ComputeExitSet(enabledTransitions).OrderByDescending(s => s.Id).ToList();
         foreach (var s in statesToExit)
-            foreach (var h in s.Children.Where(c => c.IsHistory))
-                historyValue[h] = h.Kind == NodeKind.DeepHistory
+        foreach (var h in s.Children.Where(c => c.IsHistory))
+            historyValue[h] =
+                h.Kind == NodeKind.DeepHistory
                     ? [.. configuration.Where(s0 => s0.IsAtomic && IsDescendant(s0, s)).OrderBy(x => x.Id)]
                     : [.. configuration.Where(s0 => s0.Parent == s).OrderBy(x => x.Id)];
         foreach (var s in statesToExit)
@@ -198,7 +236,8 @@ internal sealed class ReferenceInterpreter
             {
                 var domain = GetTransitionDomain(t)!;
                 foreach (var s in configuration)
-                    if (IsDescendant(s, domain)) statesToExit.Add(s);
+                    if (IsDescendant(s, domain))
+                        statesToExit.Add(s);
             }
         return statesToExit;
     }
@@ -211,19 +250,25 @@ internal sealed class ReferenceInterpreter
         var defaultHistoryContent = new Dictionary<State, Transition>();
         foreach (var t in enabledTransitions)
         {
-            foreach (var s in t.Targets) AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+            foreach (var s in t.Targets)
+                AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
             var ancestor = t.Source == root ? root : GetTransitionDomain(t);
-            foreach (var s in GetEffectiveTargetStates(t)) AddAncestorStatesToEnter(s, ancestor, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+            foreach (var s in GetEffectiveTargetStates(t))
+                AddAncestorStatesToEnter(s, ancestor, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
         }
         // The content of the document's own initial transition comes before its states.
-        if (enabledTransitions is [{ } first] && first.Source == root && first == root.Initial) host.Taken(first.Id);
+        if (enabledTransitions is [{ } first] && first.Source == root && first == root.Initial)
+            host.Taken(first.Id);
         foreach (var s in statesToEnter.OrderBy(x => x.Id))
         {
             configuration.Add(s);
             host.Entered(s.Id);
-            if (statesForDefaultEntry.Contains(s) && s.Initial is not null) host.Taken(s.Initial.Id);
-            if (defaultHistoryContent.TryGetValue(s, out var content)) host.Taken(content.Id);
-            if (s.Kind != NodeKind.Final) continue;
+            if (statesForDefaultEntry.Contains(s) && s.Initial is not null)
+                host.Taken(s.Initial.Id);
+            if (defaultHistoryContent.TryGetValue(s, out var content))
+                host.Taken(content.Id);
+            if (s.Kind != NodeKind.Final)
+                continue;
             if (s.Parent == root)
             {
                 running = false;
@@ -234,26 +279,36 @@ internal sealed class ReferenceInterpreter
                 var parent = s.Parent!;
                 var grandparent = parent.Parent!;
                 host.Done(parent.Id, s.Id);
-                if (grandparent.Kind == NodeKind.Parallel && grandparent.Children.Where(c => !c.IsHistory).All(IsInFinalState)) host.Done(grandparent.Id, s.Id);
+                if (grandparent.Kind == NodeKind.Parallel && grandparent.Children.Where(c => !c.IsHistory).All(IsInFinalState))
+                    host.Done(grandparent.Id, s.Id);
             }
         }
     }
 
     // procedure addDescendantStatesToEnter(state, …)
-    private void AddDescendantStatesToEnter(State state, HashSet<State> statesToEnter, HashSet<State> statesForDefaultEntry, Dictionary<State, Transition> defaultHistoryContent)
+    private void AddDescendantStatesToEnter(
+        State state,
+        HashSet<State> statesToEnter,
+        HashSet<State> statesForDefaultEntry,
+        Dictionary<State, Transition> defaultHistoryContent
+    )
     {
         if (state.IsHistory)
         {
             if (historyValue.TryGetValue(state, out var remembered))
             {
-                foreach (var s in remembered) AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
-                foreach (var s in remembered) AddAncestorStatesToEnter(s, state.Parent, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                foreach (var s in remembered)
+                    AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                foreach (var s in remembered)
+                    AddAncestorStatesToEnter(s, state.Parent, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
             }
             else
             {
                 defaultHistoryContent[state.Parent!] = state.HistoryDefault!;
-                foreach (var s in state.HistoryDefault!.Targets) AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
-                foreach (var s in state.HistoryDefault!.Targets) AddAncestorStatesToEnter(s, state.Parent, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                foreach (var s in state.HistoryDefault!.Targets)
+                    AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                foreach (var s in state.HistoryDefault!.Targets)
+                    AddAncestorStatesToEnter(s, state.Parent, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
             }
             return;
         }
@@ -262,36 +317,52 @@ internal sealed class ReferenceInterpreter
         {
             statesForDefaultEntry.Add(state);
             List<State> targets = state.Initial?.Targets ?? [state.Children.First(c => !c.IsHistory)];
-            foreach (var s in targets) AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
-            foreach (var s in targets) AddAncestorStatesToEnter(s, state, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+            foreach (var s in targets)
+                AddDescendantStatesToEnter(s, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+            foreach (var s in targets)
+                AddAncestorStatesToEnter(s, state, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
         }
         else if (state.Kind == NodeKind.Parallel)
             foreach (var child in state.Children.Where(c => !c.IsHistory))
-                if (!statesToEnter.Any(s => IsDescendant(s, child))) AddDescendantStatesToEnter(child, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                if (!statesToEnter.Any(s => IsDescendant(s, child)))
+                    AddDescendantStatesToEnter(child, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
     }
 
     // procedure addAncestorStatesToEnter(state, ancestor, …)
-    private void AddAncestorStatesToEnter(State state, State? ancestor, HashSet<State> statesToEnter, HashSet<State> statesForDefaultEntry, Dictionary<State, Transition> defaultHistoryContent)
+    private void AddAncestorStatesToEnter(
+        State state,
+        State? ancestor,
+        HashSet<State> statesToEnter,
+        HashSet<State> statesForDefaultEntry,
+        Dictionary<State, Transition> defaultHistoryContent
+    )
     {
         foreach (var anc in GetProperAncestors(state, ancestor))
         {
-            if (anc == root) continue;
+            if (anc == root)
+                continue;
             statesToEnter.Add(anc);
             if (anc.Kind == NodeKind.Parallel)
                 foreach (var child in anc.Children.Where(c => !c.IsHistory))
-                    if (!statesToEnter.Any(s => IsDescendant(s, child))) AddDescendantStatesToEnter(child, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
+                    if (!statesToEnter.Any(s => IsDescendant(s, child)))
+                        AddDescendantStatesToEnter(child, statesToEnter, statesForDefaultEntry, defaultHistoryContent);
         }
     }
 
     // procedure isInFinalState(s)
-    private bool IsInFinalState(State s) => s.IsCompound ? s.Children.Any(c => c.Kind == NodeKind.Final && configuration.Contains(c)) : s.Kind == NodeKind.Parallel && s.Children.Where(c => !c.IsHistory).All(IsInFinalState);
+    private bool IsInFinalState(State s) =>
+        s.IsCompound
+            ? s.Children.Any(c => c.Kind == NodeKind.Final && configuration.Contains(c))
+            : s.Kind == NodeKind.Parallel && s.Children.Where(c => !c.IsHistory).All(IsInFinalState);
 
     // function getTransitionDomain(transition)
     private State? GetTransitionDomain(Transition t)
     {
         var tstates = GetEffectiveTargetStates(t);
-        if (tstates.Count == 0) return null;
-        if (t.Internal && t.Source.IsCompound && tstates.All(s => IsDescendant(s, t.Source))) return t.Source;
+        if (tstates.Count == 0)
+            return null;
+        if (t.Internal && t.Source.IsCompound && tstates.All(s => IsDescendant(s, t.Source)))
+            return t.Source;
         return FindLCCA([t.Source, .. tstates]);
     }
 
@@ -299,7 +370,8 @@ internal sealed class ReferenceInterpreter
     private State FindLCCA(List<State> stateList)
     {
         foreach (var anc in GetProperAncestors(stateList[0], null).Where(s => s.IsCompound))
-            if (stateList.Skip(1).All(s => IsDescendant(s, anc))) return anc;
+            if (stateList.Skip(1).All(s => IsDescendant(s, anc)))
+                return anc;
         throw new InvalidOperationException("No ancestor.");
     }
 
@@ -310,10 +382,14 @@ internal sealed class ReferenceInterpreter
         foreach (var s in transition.Targets)
             if (s.IsHistory)
             {
-                foreach (var x in historyValue.TryGetValue(s, out var remembered) ? remembered : GetEffectiveTargetStates(s.HistoryDefault!))
-                    if (!targets.Contains(x)) targets.Add(x);
+                foreach (
+                    var x in historyValue.TryGetValue(s, out var remembered) ? remembered : GetEffectiveTargetStates(s.HistoryDefault!)
+                )
+                    if (!targets.Contains(x))
+                        targets.Add(x);
             }
-            else if (!targets.Contains(s)) targets.Add(s);
+            else if (!targets.Contains(s))
+                targets.Add(s);
         return targets;
     }
 
@@ -321,15 +397,18 @@ internal sealed class ReferenceInterpreter
     private static List<State> GetProperAncestors(State state1, State? state2)
     {
         var list = new List<State>();
-        if (state2 == state1) return list;
-        for (var s = state1.Parent; s is not null && s != state2; s = s.Parent) list.Add(s);
+        if (state2 == state1)
+            return list;
+        for (var s = state1.Parent; s is not null && s != state2; s = s.Parent)
+            list.Add(s);
         return list;
     }
 
     private static bool IsDescendant(State state1, State state2)
     {
         for (var s = state1.Parent; s is not null; s = s.Parent)
-            if (s == state2) return true;
+            if (s == state2)
+                return true;
         return false;
     }
 }

@@ -7,9 +7,13 @@ export function Amount({ q, digits = 4 }: { q: Quantity; digits?: number }) {
   const words = `${show(q.value, digits)} ${q.unit}, ${q.kind}: ${q.source}`
   return (
     <span title={words}>
-      <span className={`num ${q.kind}`}>{show(q.value, digits)} {q.unit}</span>
+      <span className={`num ${q.kind}`}>
+        {show(q.value, digits)} {q.unit}
+      </span>
       {sd > 0 && <span className="fine muted mono"> ± {show(2 * sd, 2)}</span>}
-      <span className="hidden-text">, {q.kind}, {q.source}</span>
+      <span className="hidden-text">
+        , {q.kind}, {q.source}
+      </span>
     </span>
   )
 }

@@ -10,19 +10,48 @@ import { Rule } from './Rule'
 import { typed, type Motion } from './move'
 
 /** One motion: its rule, what the trials say, and the next trial. */
-export function Trial({ motion, open, onOpen, target, onTarget }: { motion: Motion; open: boolean; onOpen: () => void; target: string | null; onTarget: (t: string | null) => void }) {
+export function Trial({
+  motion,
+  open,
+  onOpen,
+  target,
+  onTarget,
+}: {
+  motion: Motion
+  open: boolean
+  onOpen: () => void
+  target: string | null
+  onTarget: (t: string | null) => void
+}) {
   const { plan, trials, fit } = motion
   return (
-    <section className="note lead-note" aria-label={plan.title} data-testid={`motion-${plan.kind}`} style={open ? { background: 'var(--paper)', boxShadow: 'inset 5px 0 0 var(--teal)', padding: '10px 14px 12px 18px' } : undefined}>
+    <section
+      className="note lead-note"
+      aria-label={plan.title}
+      data-testid={`motion-${plan.kind}`}
+      style={open ? { background: 'var(--paper)', boxShadow: 'inset 5px 0 0 var(--teal)', padding: '10px 14px 12px 18px' } : undefined}
+    >
       <div className="row" style={{ alignItems: 'baseline' }}>
         <h3 style={{ fontSize: 16 }}>{plan.title}</h3>
         <span className="fine muted">finds the {plan.number}</span>
         <span className="push" />
-        {motion.inUse ? <span className="fine">in use <Amount q={motion.inUse} /></span> : <span className="fine muted">no number yet</span>}
-        {!open && <Button onClick={onOpen} aria-label={`Open: ${plan.title}`}>{trials.length === 0 ? 'Try it' : 'Go on'}</Button>}
+        {motion.inUse ? (
+          <span className="fine">
+            in use <Amount q={motion.inUse} />
+          </span>
+        ) : (
+          <span className="fine muted">no number yet</span>
+        )}
+        {!open && (
+          <Button onClick={onOpen} aria-label={`Open: ${plan.title}`}>
+            {trials.length === 0 ? 'Try it' : 'Go on'}
+          </Button>
+        )}
       </div>
       {trials.length > 0 && <Rule motion={motion} />}
-      {(trials.length > 0 || open) && <p style={{ margin: '4px 0 6px' }}>{motion.ready ?? (trials.length === 0 ? `${plan.how}` : fit.say)}</p>}
+      {(trials.length > 0 || open) && (
+        <p style={{ margin: '4px 0 6px' }}>{motion.ready ?? (trials.length === 0 ? `${plan.how}` : fit.say)}</p>
+      )}
       {open && motion.first && <p className="fine risky">{motion.first}</p>}
       {open && !motion.ready && <TrialForm motion={motion} target={target} onTarget={onTarget} />}
     </section>
@@ -43,11 +72,30 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
   const bracket = plan.family === 'bracket'
   const bad = (t: string) => t.trim() !== '' && typed(t) === null
   const make = useMutation({
-    mutationFn: ({ real, sure }: { real: boolean; sure: boolean }) => unwrap(client.POST('/api/rigs/{id}/trials', { params: { path: { id: rig.id } }, body: { copy: rig.copy, key: plan.key, asked: typed(asked), commanded: bracket ? null : told === null ? null : typed(told), measured: real ? typed(measured) : null, sure, by: tabId } })),
-    onSuccess: view => {
-      const mine = view.mechanisms.flatMap(m => m.motions).find(m => m.plan.key === plan.key)
+    mutationFn: ({ real, sure }: { real: boolean; sure: boolean }) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/trials', {
+          params: { path: { id: rig.id } },
+          body: {
+            copy: rig.copy,
+            key: plan.key,
+            asked: typed(asked),
+            commanded: bracket ? null : told === null ? null : typed(told),
+            measured: real ? typed(measured) : null,
+            sure,
+            by: tabId,
+          },
+        }),
+      ),
+    onSuccess: (view) => {
+      const mine = view.mechanisms.flatMap((m) => m.motions).find((m) => m.plan.key === plan.key)
       const last = mine?.trials.at(-1)
-      if (last) say(bracket ? `At ${show(last.commanded)} % it ${last.measured >= 0.5 ? 'moved' : 'stayed'}.` : `Asked ${show(last.asked, 5)} ${plan.askUnit}, happened ${show(last.measured, 5)} ${plan.happenUnit}.`)
+      if (last)
+        say(
+          bracket
+            ? `At ${show(last.commanded)} % it ${last.measured >= 0.5 ? 'moved' : 'stayed'}.`
+            : `Asked ${show(last.asked, 5)} ${plan.askUnit}, happened ${show(last.measured, 5)} ${plan.happenUnit}.`,
+        )
       setQuestion(null)
       setTold(null)
       setMeasured('')
@@ -59,31 +107,114 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
     onError: (e, { real }) => setQuestion({ real, sentences: sentencesOf(e) }),
   })
   const accept = useMutation({
-    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/trials/accept', { params: { path: { id: rig.id } }, body: { copy: rig.copy, key: plan.key, target: typed(asked), by: tabId } })),
-    onSuccess: async () => { say(`The ${plan.number} of copy ${rig.copy} is measured now.`); await refresh() },
-    onError: e => say(sentencesOf(e).join(' ')),
+    mutationFn: () =>
+      unwrap(
+        client.POST('/api/rigs/{id}/trials/accept', {
+          params: { path: { id: rig.id } },
+          body: { copy: rig.copy, key: plan.key, target: typed(asked), by: tabId },
+        }),
+      ),
+    onSuccess: async () => {
+      say(`The ${plan.number} of copy ${rig.copy} is measured now.`)
+      await refresh()
+    },
+    onError: (e) => say(sentencesOf(e).join(' ')),
   })
   const leave = useMutation({
-    mutationFn: (at: number | null) => unwrap(client.POST('/api/rigs/{id}/trials/leave-out', { params: { path: { id: rig.id } }, body: { copy: rig.copy, key: plan.key, baseVersion: motion.version, leaveOut: at, by: tabId } })),
-    onSuccess: async (_, at) => { say(at === null ? 'Started anew. The earlier trials stay in the history; undo brings them back.' : `Trial ${at + 1} is left out. Undo brings it back.`); await refresh() },
-    onError: async e => { say(sentencesOf(e).join(' ')); if (e instanceof Problem && e.status === 409) await refresh() },
+    mutationFn: (at: number | null) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/trials/leave-out', {
+          params: { path: { id: rig.id } },
+          body: { copy: rig.copy, key: plan.key, baseVersion: motion.version, leaveOut: at, by: tabId },
+        }),
+      ),
+    onSuccess: async (_, at) => {
+      say(
+        at === null
+          ? 'Started anew. The earlier trials stay in the history; undo brings them back.'
+          : `Trial ${at + 1} is left out. Undo brings it back.`,
+      )
+      await refresh()
+    },
+    onError: async (e) => {
+      say(sentencesOf(e).join(' '))
+      if (e instanceof Problem && e.status === 409) await refresh()
+    },
   })
-  useEffect(() => { if (question) done.current?.scrollIntoView({ block: 'nearest' }) }, [question])
-  const doubtful = question?.sentences.some(s => s.endsWith('Keep it if you are sure.')) ?? false
+  useEffect(() => {
+    if (question) done.current?.scrollIntoView({ block: 'nearest' })
+  }, [question])
+  const doubtful = question?.sentences.some((s) => s.endsWith('Keep it if you are sure.')) ?? false
   const num = { className: 'mono figure', inputMode: 'decimal' as const, style: { width: 86 } }
   return (
-    <form onSubmit={e => { e.preventDefault(); if (!make.isPending) make.mutate({ real: measured.trim() !== '', sure: false }) }}>
+    <form
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (!make.isPending) make.mutate({ real: measured.trim() !== '', sure: false })
+      }}
+    >
       <div className="row" style={{ gap: '8px 18px' }}>
-        <label>{bracket ? 'Try' : 'Ask for'} <input {...num} aria-label={`${bracket ? 'Try' : 'Ask for'}, in ${plan.askUnit}`} aria-invalid={bad(asked)} value={asked} onChange={e => onTarget(e.target.value)} /> {plan.askUnit}</label>
-        {!bracket && plan.kind !== 'square' && <label>which tells the controller <input {...num} aria-label={`Tell the controller, in ${plan.commandUnit}`} aria-invalid={told !== null && bad(told)} value={told ?? show(motion.command, 5)} onChange={e => setTold(e.target.value)} /> {plan.commandUnit}</label>}
-        {told === null && !bracket && <span className="fine muted" data-testid="command">{motion.commandSay}</span>}
+        <label>
+          {bracket ? 'Try' : 'Ask for'}{' '}
+          <input
+            {...num}
+            aria-label={`${bracket ? 'Try' : 'Ask for'}, in ${plan.askUnit}`}
+            aria-invalid={bad(asked)}
+            value={asked}
+            onChange={(e) => onTarget(e.target.value)}
+          />{' '}
+          {plan.askUnit}
+        </label>
+        {!bracket && plan.kind !== 'square' && (
+          <label>
+            which tells the controller{' '}
+            <input
+              {...num}
+              aria-label={`Tell the controller, in ${plan.commandUnit}`}
+              aria-invalid={told !== null && bad(told)}
+              value={told ?? show(motion.command, 5)}
+              onChange={(e) => setTold(e.target.value)}
+            />{' '}
+            {plan.commandUnit}
+          </label>
+        )}
+        {told === null && !bracket && (
+          <span className="fine muted" data-testid="command">
+            {motion.commandSay}
+          </span>
+        )}
       </div>
       <div className="row" style={{ marginTop: 8, gap: '8px 18px' }}>
-        <Button variant={measured.trim() === '' ? 'contained' : 'outlined'} onClick={() => make.mutate({ real: false, sure: false })} disabled={make.isPending}>Run it on the simulated controller</Button>
-        <label>or the real rig did <input {...num} ref={happened} aria-label={`What the real rig did, in ${plan.happenUnit}`} aria-invalid={bad(measured)} value={measured} onChange={e => setMeasured(e.target.value)} /> {plan.happenUnit}</label>
-        <Button type="submit" disabled={make.isPending || measured.trim() === ''}>Keep this trial</Button>
+        <Button
+          variant={measured.trim() === '' ? 'contained' : 'outlined'}
+          onClick={() => make.mutate({ real: false, sure: false })}
+          disabled={make.isPending}
+        >
+          Run it on the simulated controller
+        </Button>
+        <label>
+          or the real rig did{' '}
+          <input
+            {...num}
+            ref={happened}
+            aria-label={`What the real rig did, in ${plan.happenUnit}`}
+            aria-invalid={bad(measured)}
+            value={measured}
+            onChange={(e) => setMeasured(e.target.value)}
+          />{' '}
+          {plan.happenUnit}
+        </label>
+        <Button type="submit" disabled={make.isPending || measured.trim() === ''}>
+          Keep this trial
+        </Button>
         <span className="push" />
-        {fit.number && <Button variant={fit.enough ? 'contained' : 'outlined'} onClick={() => accept.mutate()} disabled={accept.isPending}>{`Use ${show(fit.number.value, 4)} ${fit.number.unit}${fit.enough ? '' : ' all the same'}`}</Button>}
+        {fit.number && (
+          <Button
+            variant={fit.enough ? 'contained' : 'outlined'}
+            onClick={() => accept.mutate()}
+            disabled={accept.isPending}
+          >{`Use ${show(fit.number.value, 4)} ${fit.number.unit}${fit.enough ? '' : ' all the same'}`}</Button>
+        )}
       </div>
       {question && (
         <div ref={done}>
@@ -96,18 +227,50 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
           <summary>{trials.length === 1 ? 'The trial' : `The ${trials.length} trials`}</summary>
           <p className="fine muted">{plan.how}</p>
           <table className="ruled" style={{ width: 'auto', fontSize: 14 }}>
-            <thead><tr><th>Trial</th><th>Asked</th><th>Told</th><th>Happened</th><th><span className="hidden-text">Leave out</span></th></tr></thead>
+            <thead>
+              <tr>
+                <th>Trial</th>
+                <th>Asked</th>
+                <th>Told</th>
+                <th>Happened</th>
+                <th>
+                  <span className="hidden-text">Leave out</span>
+                </th>
+              </tr>
+            </thead>
             <tbody>
               {trials.map((t, i) => (
                 <tr key={i} className={t.odd ? 'risky' : ''}>
-                  <td>{i + 1}{t.odd ? ', far from the rest' : ''}</td><td className="mono">{show(t.asked, 5)} {plan.askUnit}</td><td className="mono">{show(t.commanded, 5)} {plan.commandUnit}</td>
-                  <td className="mono">{bracket ? (t.measured >= 0.5 ? 'moved' : 'stayed') : `${show(t.measured, 5)} ${plan.happenUnit}`}</td>
-                  <td><Button variant="text" onClick={() => leave.mutate(i)} disabled={leave.isPending} aria-label={`Leave out trial ${i + 1}`}>Leave out</Button></td>
+                  <td>
+                    {i + 1}
+                    {t.odd ? ', far from the rest' : ''}
+                  </td>
+                  <td className="mono">
+                    {show(t.asked, 5)} {plan.askUnit}
+                  </td>
+                  <td className="mono">
+                    {show(t.commanded, 5)} {plan.commandUnit}
+                  </td>
+                  <td className="mono">
+                    {bracket ? (t.measured >= 0.5 ? 'moved' : 'stayed') : `${show(t.measured, 5)} ${plan.happenUnit}`}
+                  </td>
+                  <td>
+                    <Button
+                      variant="text"
+                      onClick={() => leave.mutate(i)}
+                      disabled={leave.isPending}
+                      aria-label={`Leave out trial ${i + 1}`}
+                    >
+                      Leave out
+                    </Button>
+                  </td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <Button variant="text" onClick={() => leave.mutate(null)} disabled={leave.isPending}>Start anew</Button>
+          <Button variant="text" onClick={() => leave.mutate(null)} disabled={leave.isPending}>
+            Start anew
+          </Button>
         </details>
       )}
     </form>

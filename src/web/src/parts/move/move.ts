@@ -11,8 +11,13 @@ export function useMove(key: string | null, target: number | null) {
   const { rig } = useRig()
   return useQuery({
     queryKey: [...partKey(rig.id, 'move', rig.copy), key, target],
-    queryFn: () => unwrap(client.GET('/api/rigs/{id}/move', { params: { path: { id: rig.id }, query: { copy: rig.copy, ...(key && target ? { key, target } : {}) } } })),
-    placeholderData: p => p,
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/rigs/{id}/move', {
+          params: { path: { id: rig.id }, query: { copy: rig.copy, ...(key && target ? { key, target } : {}) } },
+        }),
+      ),
+    placeholderData: (p) => p,
     retry: false,
   })
 }

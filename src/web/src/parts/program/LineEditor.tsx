@@ -29,7 +29,10 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   const [at, setAt] = useState(-1)
   const pointed = useRef(-1)
   const waiting = useRef(false)
-  const point = (n: number) => { pointed.current = n; setAt(n) }
+  const point = (n: number) => {
+    pointed.current = n
+    setAt(n)
+  }
   const [open, setOpen] = useState(false)
   const [caret, setCaret] = useState(text.length)
   const [diagnosed, setDiagnosed] = useState<string | null>(null)
@@ -38,12 +41,14 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   useEffect(() => {
     const mine = ++asked.current
     const { script, line, indent } = scriptWith(text)
-    void unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rigId } }, body: { script, line, column: indent + caret } }))
-      .then(view => {
+    void unwrap(
+      client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rigId } }, body: { script, line, column: indent + caret } }),
+    )
+      .then((view) => {
         if (mine !== asked.current) return
         setDiagnosed(text)
-        setFaults(view.diagnostics.filter(d => d.line === line))
-        const offered = view.completions.map(c => ({ ...c, start: c.start - indent })).slice(0, 30)
+        setFaults(view.diagnostics.filter((d) => d.line === line))
+        const offered = view.completions.map((c) => ({ ...c, start: c.start - indent })).slice(0, 30)
         setChoices(offered)
         // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
         const wanted = offered[Math.min(pointed.current, offered.length - 1)]
@@ -77,14 +82,37 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   const fault = text.trim() === '' ? undefined : faults[0]
   return (
     <div className="editor">
-      <input ref={input} value={text} aria-label={label} role="combobox" aria-autocomplete="list" aria-expanded={open && choices.length > 0} aria-controls={`${id}-list`}
-        aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined} aria-describedby={`${id}-fault`} aria-invalid={fault !== undefined} spellCheck={false} autoComplete="off" readOnly={busy}
-        onChange={e => { point(-1); waiting.current = false; onText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setOpen(true) }}
-        onSelect={e => setCaret(e.currentTarget.selectionStart ?? 0)}
-        onKeyDown={e => {
-          if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) { e.preventDefault(); setOpen(true); point(diagnosed === text ? Math.min(choices.length - 1, at + 1) : at + 1) }
-          else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) { e.preventDefault(); point(Math.max(-1, at - 1)) }
-          else if (e.key === 'Enter') {
+      <input
+        ref={input}
+        value={text}
+        aria-label={label}
+        role="combobox"
+        aria-autocomplete="list"
+        aria-expanded={open && choices.length > 0}
+        aria-controls={`${id}-list`}
+        aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
+        aria-describedby={`${id}-fault`}
+        aria-invalid={fault !== undefined}
+        spellCheck={false}
+        autoComplete="off"
+        readOnly={busy}
+        onChange={(e) => {
+          point(-1)
+          waiting.current = false
+          onText(e.target.value)
+          setCaret(e.target.selectionStart ?? e.target.value.length)
+          setOpen(true)
+        }}
+        onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) {
+            e.preventDefault()
+            setOpen(true)
+            point(diagnosed === text ? Math.min(choices.length - 1, at + 1) : at + 1)
+          } else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) {
+            e.preventDefault()
+            point(Math.max(-1, at - 1))
+          } else if (e.key === 'Enter') {
             e.preventDefault()
             const choice = choices[at]
             if (open && at >= 0 && diagnosed !== text) waiting.current = true
@@ -92,27 +120,58 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
             else onKeep(text)
           } else if (e.key === 'Escape') {
             e.preventDefault()
-            if (open && at >= 0) { setOpen(false); point(-1) }
-            else onLeave()
+            if (open && at >= 0) {
+              setOpen(false)
+              point(-1)
+            } else onLeave()
           }
-        }} />
+        }}
+      />
       {open && choices.length > 0 && (
         <ul className="choices" id={`${id}-list`} role="listbox" aria-label="What can follow">
           {choices.map((c, i) => (
-            <li key={c.text + c.kind} id={`${id}-${i}`} role="option" aria-selected={i === at} onPointerDown={e => { e.preventDefault(); take(c) }}>
-              <span>{c.text}</span><small>{c.kind}</small>
+            <li
+              key={c.text + c.kind}
+              id={`${id}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              onPointerDown={(e) => {
+                e.preventDefault()
+                take(c)
+              }}
+            >
+              <span>{c.text}</span>
+              <small>{c.kind}</small>
             </li>
           ))}
         </ul>
       )}
-      <div id={`${id}-fault`} className={fault || problem.length > 0 ? 'fault' : 'muted fine'} data-testid="line-fault" data-diagnosed={diagnosed ?? undefined} aria-live="polite"
-        style={{ paddingTop: open && choices.length > 0 ? Math.min(220, choices.length * 26 + 12) : 2 }}>
-        {problem.length > 0 ? problem.join(' ') : fault ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}` : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
+      <div
+        id={`${id}-fault`}
+        className={fault || problem.length > 0 ? 'fault' : 'muted fine'}
+        data-testid="line-fault"
+        data-diagnosed={diagnosed ?? undefined}
+        aria-live="polite"
+        style={{ paddingTop: open && choices.length > 0 ? Math.min(220, choices.length * 26 + 12) : 2 }}
+      >
+        {problem.length > 0
+          ? problem.join(' ')
+          : fault
+            ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}`
+            : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
       <div className="row editor-acts">
-        <Button disabled={busy} onClick={() => onKeep(text)}>Keep</Button>
-        <Button variant="text" onClick={onLeave}>Leave</Button>
-        {more.map(m => <Button key={m.label} variant="text" aria-label={`${m.label}: ${label.toLowerCase()}`} disabled={busy} onClick={m.act}>{m.label}</Button>)}
+        <Button disabled={busy} onClick={() => onKeep(text)}>
+          Keep
+        </Button>
+        <Button variant="text" onClick={onLeave}>
+          Leave
+        </Button>
+        {more.map((m) => (
+          <Button key={m.label} variant="text" aria-label={`${m.label}: ${label.toLowerCase()}`} disabled={busy} onClick={m.act}>
+            {m.label}
+          </Button>
+        ))}
       </div>
     </div>
   )

@@ -17,11 +17,15 @@ import { Views } from './Views'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
 
-const keywords = new Set('program region state routine history deep const var goal never initial final on entry exit while here when after every always go stay inside if is becomes leaves for readings reading run stop set send home turn drive straight back steer follow gain step blink tone play show tell with push onto take from into do repeat times at up to then and or not all done told stalls pressed released tapped twice held'.split(' '))
+const keywords = new Set(
+  'program region state routine history deep const var goal never initial final on entry exit while here when after every always go stay inside if is becomes leaves for readings reading run stop set send home turn drive straight back steer follow gain step blink tone play show tell with push onto take from into do repeat times at up to then and or not all done told stalls pressed released tapped twice held'.split(
+    ' ',
+  ),
+)
 
 // Words of the language, numbers with their units, texts and comments; names stay as they are.
 const language = StreamLanguage.define<object>({
-  token: stream => {
+  token: (stream) => {
     if (stream.eatSpace()) return null
     if (stream.match(/^#.*/)) return 'comment'
     if (stream.match(/^"[^"]*"?/)) return 'string'
@@ -48,7 +52,10 @@ const look = EditorView.theme({
   '.cm-panel input, .cm-panel button': { fontSize: '14px' },
 })
 const colours = HighlightStyle.define([
-  { tag: tags.keyword, color: 'var(--mussel)', fontWeight: '600' }, { tag: tags.number, color: 'var(--teal)' }, { tag: tags.string, color: 'var(--weed)' }, { tag: tags.comment, color: 'var(--muted)', fontStyle: 'italic' },
+  { tag: tags.keyword, color: 'var(--mussel)', fontWeight: '600' },
+  { tag: tags.number, color: 'var(--teal)' },
+  { tag: tags.string, color: 'var(--weed)' },
+  { tag: tags.comment, color: 'var(--muted)', fontStyle: 'italic' },
 ])
 
 // What is indented deeper folds under its line.
@@ -83,49 +90,114 @@ export default function ScriptPage() {
 
   useEffect(() => {
     if (!host.current || !program) return
-    const diagnose = (script: string, line: number | null, column: number | null) => unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rig.id } }, body: { script, line, column } }))
+    const diagnose = (script: string, line: number | null, column: number | null) =>
+      unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rig.id } }, body: { script, line, column } }))
     const made = new EditorView({
       parent: host.current,
       state: EditorState.create({
         doc: program.script,
         extensions: [
           ...(nonce ? [EditorView.cspNonce.of(nonce)] : []),
-          lineNumbers(), foldGutter(), history(), drawSelection(), highlightActiveLine(), highlightSelectionMatches(), search({ top: true }), lintGutter(), codeFolding(), folding, language, syntaxHighlighting(colours), look,
+          lineNumbers(),
+          foldGutter(),
+          history(),
+          drawSelection(),
+          highlightActiveLine(),
+          highlightSelectionMatches(),
+          search({ top: true }),
+          lintGutter(),
+          codeFolding(),
+          folding,
+          language,
+          syntaxHighlighting(colours),
+          look,
           EditorView.contentAttributes.of({ tabindex: '0', 'aria-label': 'Script of the program' }),
-          keymap.of([{ key: 'Mod-s', run: v => { clearTimeout(timer.current); setWaiting(false); keep.current(v.state.doc.toString()); return true } }, ...completionKeymap, ...searchKeymap, ...foldKeymap, ...lintKeymap, ...historyKeymap, ...defaultKeymap, indentWithTab]),
+          keymap.of([
+            {
+              key: 'Mod-s',
+              run: (v) => {
+                clearTimeout(timer.current)
+                setWaiting(false)
+                keep.current(v.state.doc.toString())
+                return true
+              },
+            },
+            ...completionKeymap,
+            ...searchKeymap,
+            ...foldKeymap,
+            ...lintKeymap,
+            ...historyKeymap,
+            ...defaultKeymap,
+            indentWithTab,
+          ]),
           autocompletion({
-            override: [async (c: CompletionContext) => {
-              const line = c.state.doc.lineAt(c.pos)
-              const before = line.text.slice(0, c.pos - line.from)
-              if (!c.explicit && !/[\p{L}\d]$/u.test(before)) return null
-              const { completions } = await diagnose(c.state.doc.toString(), line.number, before.length)
-              if (completions.length === 0) return null
-              const start = Math.min(...completions.map(x => x.start))
-              return { from: line.from + start, filter: false, options: completions.filter(x => x.start === start).map(x => ({ label: x.text, detail: x.kind })) }
-            }],
+            override: [
+              async (c: CompletionContext) => {
+                const line = c.state.doc.lineAt(c.pos)
+                const before = line.text.slice(0, c.pos - line.from)
+                if (!c.explicit && !/[\p{L}\d]$/u.test(before)) return null
+                const { completions } = await diagnose(c.state.doc.toString(), line.number, before.length)
+                if (completions.length === 0) return null
+                const start = Math.min(...completions.map((x) => x.start))
+                return {
+                  from: line.from + start,
+                  filter: false,
+                  options: completions.filter((x) => x.start === start).map((x) => ({ label: x.text, detail: x.kind })),
+                }
+              },
+            ],
           }),
-          linter(async v => {
-            const { diagnostics } = await diagnose(v.state.doc.toString(), null, null)
-            return diagnostics.filter(d => d.line <= v.state.doc.lines).map(d => {
-              const line = v.state.doc.line(d.line)
-              const from = Math.min(line.to, line.from + d.column - 1)
-              return { from, to: Math.min(line.to, from + d.length), severity: 'error' as const, message: d.message,
-                actions: d.suggestion ? [{ name: `Write “${d.suggestion}”`, apply: (w: EditorView, a: number, b: number) => w.dispatch({ changes: { from: a, to: b, insert: d.suggestion! } }) }] : [] }
-            })
-          }, { delay: 250 }),
-          EditorView.updateListener.of(u => {
-            if (!u.docChanged || u.transactions.some(t => t.isUserEvent('remote'))) return
+          linter(
+            async (v) => {
+              const { diagnostics } = await diagnose(v.state.doc.toString(), null, null)
+              return diagnostics
+                .filter((d) => d.line <= v.state.doc.lines)
+                .map((d) => {
+                  const line = v.state.doc.line(d.line)
+                  const from = Math.min(line.to, line.from + d.column - 1)
+                  return {
+                    from,
+                    to: Math.min(line.to, from + d.length),
+                    severity: 'error' as const,
+                    message: d.message,
+                    actions: d.suggestion
+                      ? [
+                          {
+                            name: `Write “${d.suggestion}”`,
+                            apply: (w: EditorView, a: number, b: number) =>
+                              w.dispatch({ changes: { from: a, to: b, insert: d.suggestion! } }),
+                          },
+                        ]
+                      : [],
+                  }
+                })
+            },
+            { delay: 250 },
+          ),
+          EditorView.updateListener.of((u) => {
+            if (!u.docChanged || u.transactions.some((t) => t.isUserEvent('remote'))) return
             setWaiting(true)
             clearTimeout(timer.current)
-            timer.current = setTimeout(() => { setWaiting(false); keep.current(u.view.state.doc.toString()) }, 900)
+            timer.current = setTimeout(() => {
+              setWaiting(false)
+              keep.current(u.view.state.doc.toString())
+            }, 900)
           }),
         ],
       }),
     })
     view.current = made
-    const leave = () => { clearTimeout(timer.current); keep.current(made.state.doc.toString()) }
+    const leave = () => {
+      clearTimeout(timer.current)
+      keep.current(made.state.doc.toString())
+    }
     made.contentDOM.addEventListener('blur', leave)
-    return () => { made.contentDOM.removeEventListener('blur', leave); leave(); made.destroy(); view.current = null }
+    return () => {
+      made.contentDOM.removeEventListener('blur', leave)
+      leave()
+      made.destroy()
+      view.current = null
+    }
     // Made once; later scripts are put into it below.
     // eslint-disable-next-line
   }, [ready, rig.id])
@@ -159,11 +231,32 @@ export default function ScriptPage() {
     <main>
       <div className="page">
         <Views at="script">
-          <span className="push muted fine" aria-live="polite">{sheet.problem.length > 0 ? sheet.problem.join(' ') : waiting || sheet.busy ? 'Not kept yet' : faults > 0 ? `Kept, with ${faults} ${faults === 1 ? 'fault' : 'faults'} to mend` : 'Kept'}</span>
-          <Button onClick={() => { const v = view.current; if (v) { v.focus(); v.contentDOM.dispatchEvent(new KeyboardEvent('keydown', { key: 'f', ctrlKey: true, bubbles: true })) } }}>Find and replace<kbd>Ctrl F</kbd></Button>
+          <span className="push muted fine" aria-live="polite">
+            {sheet.problem.length > 0
+              ? sheet.problem.join(' ')
+              : waiting || sheet.busy
+                ? 'Not kept yet'
+                : faults > 0
+                  ? `Kept, with ${faults} ${faults === 1 ? 'fault' : 'faults'} to mend`
+                  : 'Kept'}
+          </span>
+          <Button
+            onClick={() => {
+              const v = view.current
+              if (v) {
+                v.focus()
+                v.contentDOM.dispatchEvent(new KeyboardEvent('keydown', { key: 'f', ctrlKey: true, bubbles: true }))
+              }
+            }}
+          >
+            Find and replace<kbd>Ctrl F</kbd>
+          </Button>
         </Views>
         <div ref={host} data-testid="script" />
-        <p className="fine muted" style={{ marginTop: 8 }}>One line says one thing; two blanks of indentation show what stands in what. Ctrl+Space lists what fits, Tab indents (press Escape first to leave with Tab), Ctrl+S keeps at once.</p>
+        <p className="fine muted" style={{ marginTop: 8 }}>
+          One line says one thing; two blanks of indentation show what stands in what. Ctrl+Space lists what fits, Tab indents (press Escape
+          first to leave with Tab), Ctrl+S keeps at once.
+        </p>
       </div>
       {sheet.conflict && <ConflictDialog conflict={sheet.conflict} onSettle={sheet.settle} />}
     </main>

@@ -55,89 +55,251 @@ type Props = {
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
 
 // Lists are made anew with every drawing; what is in them counts.
-const unchanged = (a: Props, b: Props) => (Object.keys(a) as (keyof Props)[]).every(k => {
-  const [x, y] = [a[k], b[k]]
-  return Array.isArray(x) && Array.isArray(y) && k !== 'texts' ? x.length === y.length && x.every((v, i) => v === y[i]) : x === y
-})
+const unchanged = (a: Props, b: Props) =>
+  (Object.keys(a) as (keyof Props)[]).every((k) => {
+    const [x, y] = [a[k], b[k]]
+    return Array.isArray(x) && Array.isArray(y) && k !== 'texts' ? x.length === y.length && x.every((v, i) => v === y[i]) : x === y
+  })
 
 /** A state of the sheet (or its head) with its lines. */
-export const SheetBlock = memo(function SheetBlock({ block, texts, acts, faults, findings, lit, open, folded, hides, tellsRegions, editor, at, isNew, newState, sources, up, down, into, out, inner, region: regionable }: Props) {
+export const SheetBlock = memo(function SheetBlock({
+  block,
+  texts,
+  acts,
+  faults,
+  findings,
+  lit,
+  open,
+  folded,
+  hides,
+  tellsRegions,
+  editor,
+  at,
+  isNew,
+  newState,
+  sources,
+  up,
+  down,
+  into,
+  out,
+  inner,
+  region: regionable,
+}: Props) {
   const editing = (line: number) => at === line && !isNew
   const step = block.depth > 1 ? { marginLeft: (block.depth - 1) * 14, borderLeft: '1px solid var(--line)' } : undefined
   return (
     <>
-      {block.regions.map(region => (tellsRegions || region.part === 'routine' || region.depth > 0) && (
-        <h2 key={region.line} className="small-head region-head" style={{ marginLeft: region.depth * 14 }}>
-          {editing(region.line) ? editor
-            : <span id={`line-${region.line}`} className="sheet-line" role="button" tabIndex={0} style={{ cursor: 'text' }} onClick={() => acts.edit(region)} onKeyDown={e => { if (e.key === 'Enter' && e.target === e.currentTarget) { e.preventDefault(); acts.edit(region) } }}>{region.text}</span>}
-          {region.part === 'routine' && !editing(region.line) && <Button variant="text" sx={{ ml: 1.5 }} onClick={() => acts.keepRoutine(region.text.replace(/^routine /, '').replace(/\s*\(.*$/, ''))}>Keep in the library</Button>}
-        </h2>
-      ))}
-      {block.regions.flatMap(r => faults.filter(d => d.line === r.line)).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
+      {block.regions.map(
+        (region) =>
+          (tellsRegions || region.part === 'routine' || region.depth > 0) && (
+            <h2 key={region.line} className="small-head region-head" style={{ marginLeft: region.depth * 14 }}>
+              {editing(region.line) ? (
+                editor
+              ) : (
+                <span
+                  id={`line-${region.line}`}
+                  className="sheet-line"
+                  role="button"
+                  tabIndex={0}
+                  style={{ cursor: 'text' }}
+                  onClick={() => acts.edit(region)}
+                  onKeyDown={(e) => {
+                    if (e.key === 'Enter' && e.target === e.currentTarget) {
+                      e.preventDefault()
+                      acts.edit(region)
+                    }
+                  }}
+                >
+                  {region.text}
+                </span>
+              )}
+              {region.part === 'routine' && !editing(region.line) && (
+                <Button
+                  variant="text"
+                  sx={{ ml: 1.5 }}
+                  onClick={() => acts.keepRoutine(region.text.replace(/^routine /, '').replace(/\s*\(.*$/, ''))}
+                >
+                  Keep in the library
+                </Button>
+              )}
+            </h2>
+          ),
+      )}
+      {block.regions
+        .flatMap((r) => faults.filter((d) => d.line === r.line))
+        .map((d, j) => (
+          <p key={j} className="fault">
+            {d.message}
+          </p>
+        ))}
       {(block.head || block.lines.length > 0) && (
-        <div style={step} id={block.owner ? `state-${block.owner}` : undefined} className={`block${lit && block.owner ? ' chosen' : ''}${at > 0 ? ' editing' : ''}`} onFocus={e => { if (e.target.matches(':focus-visible')) acts.choose(block.path) }} onClick={() => acts.choose(block.path)}>
+        <div
+          style={step}
+          id={block.owner ? `state-${block.owner}` : undefined}
+          className={`block${lit && block.owner ? ' chosen' : ''}${at > 0 ? ' editing' : ''}`}
+          onFocus={(e) => {
+            if (e.target.matches(':focus-visible')) acts.choose(block.path)
+          }}
+          onClick={() => acts.choose(block.path)}
+        >
           <div>
             {block.head && (
-              <div id={`line-${block.head.line}`} className="state-name sheet-line" role="button" tabIndex={0} aria-label={`Edit ${block.head.text}`} aria-expanded={block.owner ? !folded : undefined}
-                onKeyDown={e => acts.lineKeys(e, block.head!, block)} onClick={() => acts.edit(block.head!)} style={{ cursor: 'text' }}>
+              <div
+                id={`line-${block.head.line}`}
+                className="state-name sheet-line"
+                role="button"
+                tabIndex={0}
+                aria-label={`Edit ${block.head.text}`}
+                aria-expanded={block.owner ? !folded : undefined}
+                onKeyDown={(e) => acts.lineKeys(e, block.head!, block)}
+                onClick={() => acts.edit(block.head!)}
+                style={{ cursor: 'text' }}
+              >
                 {block.owner || 'Head'}
-                <small>{block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}</small>
+                <small>
+                  {block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}
+                </small>
               </div>
             )}
-            {block.owner && (folded || lit) && <button type="button" className="link fine" aria-label={`${folded ? 'Unfold' : 'Fold'} ${block.owner}`} onClick={e => { e.stopPropagation(); acts.fold(block.path) }}>{folded ? 'unfold' : 'fold'}</button>}
-            {block.head && faults.filter(d => d.line === block.head!.line).map((d, j) => <p key={j} className="fault">{d.message}</p>)}
+            {block.owner && (folded || lit) && (
+              <button
+                type="button"
+                className="link fine"
+                aria-label={`${folded ? 'Unfold' : 'Fold'} ${block.owner}`}
+                onClick={(e) => {
+                  e.stopPropagation()
+                  acts.fold(block.path)
+                }}
+              >
+                {folded ? 'unfold' : 'fold'}
+              </button>
+            )}
+            {block.head &&
+              faults
+                .filter((d) => d.line === block.head!.line)
+                .map((d, j) => (
+                  <p key={j} className="fault">
+                    {d.message}
+                  </p>
+                ))}
           </div>
           <div>
             {block.head && at === block.head.line && !(isNew && newState) && editor}
-            {folded && <p className="muted fine" style={{ padding: '5px 4px' }}>{`${block.lines.length} ${block.lines.length === 1 ? 'line' : 'lines'}${hides > 0 ? ` and ${hides} ${hides === 1 ? 'state' : 'states'}` : ''} folded away`}</p>}
-            {!folded && block.lines.map(line => {
-              const found = findings.filter(f => f.line === line.line && f.severity !== 'holds')
-              return (
-                <div key={line.line}>
-                  {commentLines(texts, line.line).map((c, j) =>
-                    editing(c)
-                      ? <div key={c}>{editor}</div>
-                      : (
-                        <p key={c} id={`line-${c}`} className="comment" role="button" tabIndex={0} onClick={() => acts.comment(c, block)}
-                          onKeyDown={e => { if (e.key === 'Enter') { e.preventDefault(); acts.comment(c, block) } }}>
-                          <span className="hidden-text">Comment: </span>{line.comments[j] || '#'}
+            {folded && (
+              <p
+                className="muted fine"
+                style={{ padding: '5px 4px' }}
+              >{`${block.lines.length} ${block.lines.length === 1 ? 'line' : 'lines'}${hides > 0 ? ` and ${hides} ${hides === 1 ? 'state' : 'states'}` : ''} folded away`}</p>
+            )}
+            {!folded &&
+              block.lines.map((line) => {
+                const found = findings.filter((f) => f.line === line.line && f.severity !== 'holds')
+                return (
+                  <div key={line.line}>
+                    {commentLines(texts, line.line).map((c, j) =>
+                      editing(c) ? (
+                        <div key={c}>{editor}</div>
+                      ) : (
+                        <p
+                          key={c}
+                          id={`line-${c}`}
+                          className="comment"
+                          role="button"
+                          tabIndex={0}
+                          onClick={() => acts.comment(c, block)}
+                          onKeyDown={(e) => {
+                            if (e.key === 'Enter') {
+                              e.preventDefault()
+                              acts.comment(c, block)
+                            }
+                          }}
+                        >
+                          <span className="hidden-text">Comment: </span>
+                          {line.comments[j] || '#'}
                         </p>
-                      ))}
-                  {editing(line.line)
-                    ? editor
-                    : (
+                      ),
+                    )}
+                    {editing(line.line) ? (
+                      editor
+                    ) : (
                       <div className="sentence-row">
-                        <div id={`line-${line.line}`} className="sentence sheet-line" role="button" tabIndex={0} onClick={() => acts.edit(line)} onKeyDown={e => acts.lineKeys(e, line, block)}>
+                        <div
+                          id={`line-${line.line}`}
+                          className="sentence sheet-line"
+                          role="button"
+                          tabIndex={0}
+                          onClick={() => acts.edit(line)}
+                          onKeyDown={(e) => acts.lineKeys(e, line, block)}
+                        >
                           <Sentence line={line} />
                         </div>
-                        {found.map((f, j) => <button key={j} type="button" className={`flag ${f.severity}`} title={f.headline} onClick={() => acts.go(f)}>{words[f.severity]}<span className="hidden-text">: {f.headline}</span></button>)}
+                        {found.map((f, j) => (
+                          <button key={j} type="button" className={`flag ${f.severity}`} title={f.headline} onClick={() => acts.go(f)}>
+                            {words[f.severity]}
+                            <span className="hidden-text">: {f.headline}</span>
+                          </button>
+                        ))}
                       </div>
                     )}
-                  {sources === line.line && (
-                    <p className="under fine" role="status">
-                      {line.pieces.some(p => p.kind === 'number') ? line.pieces.filter(p => p.kind === 'number').map((p, j) => <span key={j} style={{ marginRight: 14 }}><span className={`num ${p.provenance}`}>{p.text}</span> {p.source}</span>) : 'No number stands in this line.'}
-                    </p>
-                  )}
-                  {faults.filter(d => d.line === line.line).map((d, j) => <p key={j} className="fault under">{d.message}</p>)}
-                  {isNew && !newState && at === line.line && editor}
-                </div>
-              )
-            })}
+                    {sources === line.line && (
+                      <p className="under fine" role="status">
+                        {line.pieces.some((p) => p.kind === 'number')
+                          ? line.pieces
+                              .filter((p) => p.kind === 'number')
+                              .map((p, j) => (
+                                <span key={j} style={{ marginRight: 14 }}>
+                                  <span className={`num ${p.provenance}`}>{p.text}</span> {p.source}
+                                </span>
+                              ))
+                          : 'No number stands in this line.'}
+                      </p>
+                    )}
+                    {faults
+                      .filter((d) => d.line === line.line)
+                      .map((d, j) => (
+                        <p key={j} className="fault under">
+                          {d.message}
+                        </p>
+                      ))}
+                    {isNew && !newState && at === line.line && editor}
+                  </div>
+                )
+              })}
             {open && block.head && (
               <div className="under row" style={{ paddingTop: 4, gap: '4px 8px' }}>
                 <Button onClick={() => acts.addLine(block.lines.at(-1) ?? block.head!, block)}>Add a line</Button>
-                {block.owner && <ChoiceMenu word="Change this state" label={`Change this state, ${block.owner}`} items={[
-                  ['Add a state below', () => acts.addState(block, false), true], ['Add a state inside', () => acts.addState(block, true), inner], ['Add a region inside', () => acts.state('region', block), regionable],
-                  ['Move it up', () => acts.state('up', block), up], ['Move it down', () => acts.state('down', block), down], ['Put it into the state above', () => acts.state('in', block), into],
-                  ['Take it out of the state around it', () => acts.state('out', block), out], ['Copy it', () => acts.state('copy', block), true],
-                ]} />}
-                {block.owner && <Button variant="text" onClick={() => acts.state('out of it', block)}>Take out this state</Button>}
+                {block.owner && (
+                  <ChoiceMenu
+                    word="Change this state"
+                    label={`Change this state, ${block.owner}`}
+                    items={[
+                      ['Add a state below', () => acts.addState(block, false), true],
+                      ['Add a state inside', () => acts.addState(block, true), inner],
+                      ['Add a region inside', () => acts.state('region', block), regionable],
+                      ['Move it up', () => acts.state('up', block), up],
+                      ['Move it down', () => acts.state('down', block), down],
+                      ['Put it into the state above', () => acts.state('in', block), into],
+                      ['Take it out of the state around it', () => acts.state('out', block), out],
+                      ['Copy it', () => acts.state('copy', block), true],
+                    ]}
+                  />
+                )}
+                {block.owner && (
+                  <Button variant="text" onClick={() => acts.state('out of it', block)}>
+                    Take out this state
+                  </Button>
+                )}
               </div>
             )}
           </div>
         </div>
       )}
-      {isNew && newState && <div className="block" style={step}><div className="state-name">New state</div>{editor}</div>}
+      {isNew && newState && (
+        <div className="block" style={step}>
+          <div className="state-name">New state</div>
+          {editor}
+        </div>
+      )}
     </>
   )
 }, unchanged)

@@ -35,8 +35,8 @@ export function keepDraft(rig: string, draft: Draft | null) {
 
 /** What this tab was typing before it was loaded, or a tab that is gone. */
 export function restoreDraft(rig: string): Draft | null {
-  const keys = Object.keys(localStorage).filter(k => k.startsWith(prefix(rig)))
-  for (const key of keys.sort(k => (k.endsWith(tab) ? -1 : 1))) {
+  const keys = Object.keys(localStorage).filter((k) => k.startsWith(prefix(rig)))
+  for (const key of keys.sort((k) => (k.endsWith(tab) ? -1 : 1))) {
     const kept = JSON.parse(localStorage.getItem(key)!) as Kept
     if (kept.tab !== tab && Date.now() - kept.touched < silence) continue
     localStorage.removeItem(key)

@@ -13,12 +13,18 @@ export function blocksOf(lines: SheetLine[]): Block[] {
   const enter = (depth: number, name: string) => {
     while (stack.length > 0 && stack.at(-1)!.depth >= depth) stack.pop()
     stack.push({ depth, name })
-    return stack.map(s => s.name).join('/')
+    return stack.map((s) => s.name).join('/')
   }
   for (const line of lines) {
-    if (line.part === 'region' || line.part === 'routine') { enter(line.depth, line.text); regions.push(line); continue }
-    if (line.part === 'state') { blocks.push({ owner: line.owner, path: enter(line.depth, line.owner), depth: line.depth, head: line, lines: [], regions }); regions = [] }
-    else if (line.part === 'program') blocks[0]!.head = line
+    if (line.part === 'region' || line.part === 'routine') {
+      enter(line.depth, line.text)
+      regions.push(line)
+      continue
+    }
+    if (line.part === 'state') {
+      blocks.push({ owner: line.owner, path: enter(line.depth, line.owner), depth: line.depth, head: line, lines: [], regions })
+      regions = []
+    } else if (line.part === 'program') blocks[0]!.head = line
     else blocks.at(-1)!.lines.push(line)
   }
   // A region without a state yet still has its line.
@@ -55,13 +61,13 @@ export function replaced(script: string, line: number, text: string): string {
 export function inserted(script: string, after: number, text: string, part: string, deep?: number): string {
   const lines = script.split('\n')
   const indent = deep === undefined ? indentBelow(lines[after - 1] ?? '', part) : ' '.repeat(deep)
-  lines.splice(after, 0, ...text.split('\n').map(t => (t === '' ? '' : indent + t)))
+  lines.splice(after, 0, ...text.split('\n').map((t) => (t === '' ? '' : indent + t)))
   return lines.join('\n')
 }
 
 /** The script with a line moved past its neighbour; the same when it cannot move. Comments above a line go with it. */
 export function moved(script: string, block: SheetLine[], line: number, by: -1 | 1): { script: string; line: number } {
-  const index = block.findIndex(l => l.line === line)
+  const index = block.findIndex((l) => l.line === line)
   const other = block[index + by]
   if (index < 0 || !other) return { script, line }
   const lines = script.split('\n')

@@ -50,12 +50,23 @@ export function inside(lines: string[], head: number, what: (line: string) => bo
 export const hasRegions = (lines: string[], head: number) => inside(lines, head, isRegion).length > 0
 
 const flagged = (line: string, initial: boolean) => {
-  const [head = '', ...flags] = line.trimEnd().split(',').map((p, i) => (i === 0 ? p : p.trim()))
-  const kept = flags.filter(f => f !== '' && f !== 'initial')
+  const [head = '', ...flags] = line
+    .trimEnd()
+    .split(',')
+    .map((p, i) => (i === 0 ? p : p.trim()))
+  const kept = flags.filter((f) => f !== '' && f !== 'initial')
   return [head, ...(initial ? ['initial'] : []), ...kept].join(', ')
 }
-const isInitial = (line: string) => line.split(',').slice(1).some(f => f.trim() === 'initial')
-const isFinal = (line: string) => line.split(',').slice(1).some(f => f.trim() === 'final')
+const isInitial = (line: string) =>
+  line
+    .split(',')
+    .slice(1)
+    .some((f) => f.trim() === 'initial')
+const isFinal = (line: string) =>
+  line
+    .split(',')
+    .slice(1)
+    .some((f) => f.trim() === 'final')
 
 /** A state moved past its neighbour, with everything in it. */
 export function movedState(script: string, head: number, by: -1 | 1): Done {
@@ -91,7 +102,7 @@ export function unnested(script: string, head: number): Done {
   lines[head - 1] = flagged(lines[head - 1]!, false)
   const [start, end] = extent(lines, head)
   const after = extent(lines, parent)[1]
-  const taken = lines.slice(start, end).map(l => (blank(l) ? l : l.slice(2)))
+  const taken = lines.slice(start, end).map((l) => (blank(l) ? l : l.slice(2)))
   const rest = lines.slice(end, after)
   while (rest.length > 0 && blank(rest[0])) rest.shift()
   const before = lines.slice(0, start)
@@ -132,7 +143,10 @@ export function duplicatedState(script: string, head: number): Done {
     let made = l
     const own = /^\s*(?:state|region|deep history|history)\b/.test(l) ? nameIn(l) : null
     if (own !== null) made = made.replace(own, names.get(own)!)
-    for (const [was, is] of names) made = made.replace(new RegExp(`\\b(go|is in) ${escape(was)}(?= inside$|$|[:;,)]| (?:if|and|or|for)\\b)`, 'g'), `$1 ${is}`).replace(new RegExp(`(^|[\\s(])${escape(was)} is in `, 'g'), `$1${is} is in `)
+    for (const [was, is] of names)
+      made = made
+        .replace(new RegExp(`\\b(go|is in) ${escape(was)}(?= inside$|$|[:;,)]| (?:if|and|or|for)\\b)`, 'g'), `$1 ${is}`)
+        .replace(new RegExp(`(^|[\\s(])${escape(was)} is in `, 'g'), `$1${is} is in `)
     return start + i === head - 1 ? flagged(made, false) : made
   })
   lines.splice(end, 0, '', ...copy)
@@ -148,7 +162,7 @@ export function duplicatedLine(script: string, line: number): Done {
 
 /** Where the regions end and the routines or the last comments begin: an index. */
 export function endOfRegions(lines: string[]): number {
-  let end = lines.findIndex(l => /^routine\b/.test(l))
+  let end = lines.findIndex((l) => /^routine\b/.test(l))
   if (end < 0) end = lines.length
   while (end > 0 && (blank(lines[end - 1]) || (note(lines[end - 1]!) && deep(lines[end - 1]!) === 0))) end--
   return end
@@ -158,7 +172,7 @@ export function endOfRegions(lines: string[]): number {
 export function withRegion(script: string): Done {
   const lines = script.split('\n')
   const at = endOfRegions(lines)
-  const name = freeName(script, lines.some(l => /^region\b/.test(l)) ? 'Second region' : 'Main')
+  const name = freeName(script, lines.some((l) => /^region\b/.test(l)) ? 'Second region' : 'Main')
   lines.splice(at, 0, '', `region ${name}`, `  state ${freeName(script, 'Start')}, initial`)
   return { script: lines.join('\n'), line: at + 2 }
 }

@@ -23,7 +23,9 @@ export function useSheet(program: Program | undefined) {
   useEffect(() => () => clearTimeout(retry.current), [])
   useEffect(() => {
     if (!draft) return
-    const beat = setInterval(() => { if (!keeping.current.includes(draft)) keepDraft(home(rig.id, which), draft) }, 4000)
+    const beat = setInterval(() => {
+      if (!keeping.current.includes(draft)) keepDraft(home(rig.id, which), draft)
+    }, 4000)
     return () => clearInterval(beat)
   }, [draft, rig.id, which])
 
@@ -53,9 +55,25 @@ export function useSheet(program: Program | undefined) {
   const save = useMutation({
     // What goes to a state that is called otherwise follows: the server knows the program.
     mutationFn: ({ script, base, of }: { script: string; base: number; of: Draft | null }) =>
-      unwrap(client.PUT('/api/rigs/{id}/program', { params: { path: { id: rig.id } }, body: { script, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null, renames: of && !of.isNew && of.part === 'state' ? of.line : null } })),
-    onMutate: ({ of }) => { keeping.current.push(of) },
-    onSettled: (_done, _error, { of }) => { keeping.current.splice(keeping.current.indexOf(of), 1) },
+      unwrap(
+        client.PUT('/api/rigs/{id}/program', {
+          params: { path: { id: rig.id } },
+          body: {
+            script,
+            baseRevision: base,
+            copy: rig.copy,
+            by: tabId,
+            program: which ?? null,
+            renames: of && !of.isNew && of.part === 'state' ? of.line : null,
+          },
+        }),
+      ),
+    onMutate: ({ of }) => {
+      keeping.current.push(of)
+    },
+    onSettled: (_done, _error, { of }) => {
+      keeping.current.splice(keeping.current.indexOf(of), 1)
+    },
     onSuccess: async (done, { of }) => {
       say(`Kept as revision ${done.revision}.`)
       // What the server has need not be kept here: a reload from now on must not bring it back.
@@ -67,7 +85,9 @@ export function useSheet(program: Program | undefined) {
     },
     onError: async (error, { script, base, of }) => {
       if (error instanceof Problem && error.status === 409) {
-        const theirs = await unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program: which } } }))
+        const theirs = await unwrap(
+          client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program: which } } }),
+        )
         // Where the other window left this line alone, both edits stand.
         const moved = of && theirs.revision !== base ? relocated(of, theirs.script) : null
         if (moved) {
@@ -92,12 +112,17 @@ export function useSheet(program: Program | undefined) {
 
   const cure = useMutation({
     mutationFn: (finding: Finding) =>
-      unwrap(client.POST('/api/rigs/{id}/program/cure', { params: { path: { id: rig.id } }, body: { baseRevision: program!.revision, code: finding.code, line: finding.line, copy: rig.copy, by: tabId } })),
-    onSuccess: async done => {
+      unwrap(
+        client.POST('/api/rigs/{id}/program/cure', {
+          params: { path: { id: rig.id } },
+          body: { baseRevision: program!.revision, code: finding.code, line: finding.line, copy: rig.copy, by: tabId },
+        }),
+      ),
+    onSuccess: async (done) => {
       say(`Kept as revision ${done.revision}: ${done.what}.`)
       await refresh()
     },
-    onError: async error => {
+    onError: async (error) => {
       say(sentencesOf(error).join(' '))
       await refresh()
     },

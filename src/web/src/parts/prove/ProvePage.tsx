@@ -24,12 +24,18 @@ export default function ProvePage() {
   const key = partKey(rig.id, 'proof', rig.copy)
   const latest = useQuery({
     queryKey: key,
-    queryFn: async () => (await unwrap(client.GET('/api/rigs/{id}/proofs/latest', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))).proof,
+    queryFn: async () =>
+      (await unwrap(client.GET('/api/rigs/{id}/proofs/latest', { params: { path: { id: rig.id }, query: { copy: rig.copy } } }))).proof,
   })
   const prove = useMutation({
     mutationFn: (name: string) =>
-      unwrap(client.POST('/api/rigs/{id}/proofs', { params: { path: { id: rig.id } }, body: { runs: Number(runs), seed: Number(seed), copy: rig.copy, revision: null, job: name, by: tabId } })),
-    onSuccess: proof => {
+      unwrap(
+        client.POST('/api/rigs/{id}/proofs', {
+          params: { path: { id: rig.id } },
+          body: { runs: Number(runs), seed: Number(seed), copy: rig.copy, revision: null, job: name, by: tabId },
+        }),
+      ),
+    onSuccess: (proof) => {
       queries.setQueryData(key, proof)
       void queries.invalidateQueries({ queryKey: ['rig', rig.id] })
     },
@@ -47,39 +53,109 @@ export default function ProvePage() {
   return (
     <main>
       <div className="page" style={{ flex: 1 }}>
-        <form className="row" onSubmit={e => { e.preventDefault(); if (!prove.isPending) start() }} style={{ marginBottom: 8 }}>
-          <h2 className="page-title" style={{ margin: 0 }}>How often it works</h2>
+        <form
+          className="row"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (!prove.isPending) start()
+          }}
+          style={{ marginBottom: 8 }}
+        >
+          <h2 className="page-title" style={{ margin: 0 }}>
+            How often it works
+          </h2>
           <span className="push" />
-          <TextField size="small" label="Runs" value={runs} onChange={e => setRuns(e.target.value)} sx={{ width: 100 }} slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }} />
-          <TextField size="small" label="Seed" value={seed} onChange={e => setSeed(e.target.value)} sx={{ width: 110 }} slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }} />
-          <Button type="submit" variant="contained" disabled={prove.isPending || hindered}>Prove with {runs || '…'} runs</Button>
+          <TextField
+            size="small"
+            label="Runs"
+            value={runs}
+            onChange={(e) => setRuns(e.target.value)}
+            sx={{ width: 100 }}
+            slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
+          />
+          <TextField
+            size="small"
+            label="Seed"
+            value={seed}
+            onChange={(e) => setSeed(e.target.value)}
+            sx={{ width: 110 }}
+            slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
+          />
+          <Button type="submit" variant="contained" disabled={prove.isPending || hindered}>
+            Prove with {runs || '…'} runs
+          </Button>
         </form>
         {prove.isPending && (
           <div className="row" data-testid="proving" style={{ marginBottom: 8 }}>
-            <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Runs done" sx={{ flex: 1, maxWidth: 420 }} />
-            <span className="fine mono">{progress ? `${progress.done} of ${progress.total}, ${progress.passed} passed${progress.remainingS === null ? '' : `, ${show(progress.remainingS, 2)} s left`}` : 'starting'}</span>
+            <LinearProgress
+              variant="determinate"
+              value={progress ? (100 * progress.done) / progress.total : 0}
+              aria-label="Runs done"
+              sx={{ flex: 1, maxWidth: 420 }}
+            />
+            <span className="fine mono">
+              {progress
+                ? `${progress.done} of ${progress.total}, ${progress.passed} passed${progress.remainingS === null ? '' : `, ${show(progress.remainingS, 2)} s left`}`
+                : 'starting'}
+            </span>
             <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
           </div>
         )}
-        {hindered && <p className="fault" data-testid="cannot-run">{rig.rate.state === 'faults' ? 'The program has faults. Mend them in Program, then prove it.' : `${rig.rate.say}. ${rig.rate.likely}`}</p>}
+        {hindered && (
+          <p className="fault" data-testid="cannot-run">
+            {rig.rate.state === 'faults'
+              ? 'The program has faults. Mend them in Program, then prove it.'
+              : `${rig.rate.say}. ${rig.rate.likely}`}
+          </p>
+        )}
         {prove.isError && <Faults sentences={sentencesOf(prove.error)} />}
-        {!proof && !latest.isPending && !hindered && <p className="lead">Nothing was proved yet. Each run draws the physical numbers of this copy from their spread: placement, speed, braking, light. The share that passes says how often the machine will work in class.</p>}
+        {!proof && !latest.isPending && !hindered && (
+          <p className="lead">
+            Nothing was proved yet. Each run draws the physical numbers of this copy from their spread: placement, speed, braking, light.
+            The share that passes says how often the machine will work in class.
+          </p>
+        )}
         {proof && (
           <>
-            <p data-testid="proof" style={{ fontSize: 17 }}><b>{proof.say}</b> <span className="muted fine">Revision {proof.revision}, copy {proof.copy}, seed <span className="mono">{proof.seed}</span>.{!proof.current && ' The machine has changed since: prove it again.'}</span></p>
+            <p data-testid="proof" style={{ fontSize: 17 }}>
+              <b>{proof.say}</b>{' '}
+              <span className="muted fine">
+                Revision {proof.revision}, copy {proof.copy}, seed <span className="mono">{proof.seed}</span>.
+                {!proof.current && ' The machine has changed since: prove it again.'}
+              </span>
+            </p>
             <RateScale proof={proof} />
             <Strokes proof={proof} />
             {proof.failures.length > 0 && (
               <div className="wide" tabIndex={0} role="group" aria-label="Failures">
                 <table className="ruled" style={{ marginTop: 6 }}>
-                  <thead><tr><th>Runs</th><th>How they failed</th><th>One of them</th><th><span className="hidden-text">Replay</span></th></tr></thead>
+                  <thead>
+                    <tr>
+                      <th>Runs</th>
+                      <th>How they failed</th>
+                      <th>One of them</th>
+                      <th>
+                        <span className="hidden-text">Replay</span>
+                      </th>
+                    </tr>
+                  </thead>
                   <tbody>
-                    {proof.failures.map(f => (
+                    {proof.failures.map((f) => (
                       <tr key={f.ended + f.lastTransition}>
                         <td className="mono">{f.count}</td>
-                        <td><b>{f.ended.charAt(0).toUpperCase() + f.ended.slice(1)}</b><br /><span className="fine muted">{f.goal}; last: {f.lastTransition}</span></td>
-                        <td style={{ fontSize: 14 }}>Run {f.run}. {f.say}</td>
-                        <td><Button onClick={() => replay(f.seed)}>Replay run {f.run}</Button></td>
+                        <td>
+                          <b>{f.ended.charAt(0).toUpperCase() + f.ended.slice(1)}</b>
+                          <br />
+                          <span className="fine muted">
+                            {f.goal}; last: {f.lastTransition}
+                          </span>
+                        </td>
+                        <td style={{ fontSize: 14 }}>
+                          Run {f.run}. {f.say}
+                        </td>
+                        <td>
+                          <Button onClick={() => replay(f.seed)}>Replay run {f.run}</Button>
+                        </td>
                       </tr>
                     ))}
                   </tbody>

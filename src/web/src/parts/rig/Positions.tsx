@@ -14,45 +14,101 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
   const [angle, setAngle] = useState<Record<string, string>>({})
   const [read, setRead] = useState<Record<string, string>>({})
   const find = useMutation({
-    mutationFn: (p: { mechanism: string; position: string | null; servo: boolean }) => unwrap(client.POST('/api/rigs/{id}/positions', {
-      params: { path: { id: rig.id } },
-      body: { copy: rig.copy, mechanism: p.mechanism, position: p.position, handPercent: p.servo ? null : hand[p.mechanism] ?? 50, angleDeg: p.servo ? number(angle[p.mechanism] ?? '90') : null, who: '', by: tabId },
-    })),
+    mutationFn: (p: { mechanism: string; position: string | null; servo: boolean }) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/positions', {
+          params: { path: { id: rig.id } },
+          body: {
+            copy: rig.copy,
+            mechanism: p.mechanism,
+            position: p.position,
+            handPercent: p.servo ? null : (hand[p.mechanism] ?? 50),
+            angleDeg: p.servo ? number(angle[p.mechanism] ?? '90') : null,
+            who: '',
+            by: tabId,
+          },
+        }),
+      ),
     onSuccess: async (got, p) => {
       setRead({ ...read, [p.mechanism]: `${got.angle} ${got.unit}` })
       if (p.position) {
-        say(`${p.position} of ${p.mechanism} was found at ${got.angle} ${got.unit} on copy ${rig.copy}. Find it three times: the spread counts too.`)
+        say(
+          `${p.position} of ${p.mechanism} was found at ${got.angle} ${got.unit} on copy ${rig.copy}. Find it three times: the spread counts too.`,
+        )
         await refresh()
       }
     },
   })
-  const named = (design.mechanisms ?? []).filter(m => (m.positions ?? []).length > 0)
+  const named = (design.mechanisms ?? []).filter((m) => (m.positions ?? []).length > 0)
   if (named.length === 0) return null
   return (
     <section aria-label="Positions" style={{ marginBottom: 20 }}>
       <h2 className="small-head">Positions, found by hand on copy {rig.copy}</h2>
-      {named.map(m => {
-        const servo = design.actuators.find(a => a.name === m.motors[0])?.kind === 'servo'
+      {named.map((m) => {
+        const servo = design.actuators.find((a) => a.name === m.motors[0])?.kind === 'servo'
         return (
           <div key={m.name} style={{ marginBottom: 10 }}>
             <div className="row">
               <b>{m.name}</b>
-              {servo
-                ? <label className="fine">Set the servo to <input className="mono figure" style={{ width: 60 }} inputMode="decimal" aria-label={`Angle of ${m.name}`} value={angle[m.name] ?? '90'} onChange={e => setAngle({ ...angle, [m.name]: e.target.value })} /> deg and fit its horn there</label>
-                : <label className="fine row" style={{ gap: 6 }}>Move it by hand <input type="range" min={0} max={100} step={1} aria-label={`Hand on ${m.name}, percent of its travel`} value={hand[m.name] ?? 50} onChange={e => setHand({ ...hand, [m.name]: Number(e.target.value) })} onPointerUp={() => find.mutate({ mechanism: m.name, position: null, servo })} onKeyUp={() => find.mutate({ mechanism: m.name, position: null, servo })} /> <span className="mono">{read[m.name] ?? ''}</span></label>}
+              {servo ? (
+                <label className="fine">
+                  Set the servo to{' '}
+                  <input
+                    className="mono figure"
+                    style={{ width: 60 }}
+                    inputMode="decimal"
+                    aria-label={`Angle of ${m.name}`}
+                    value={angle[m.name] ?? '90'}
+                    onChange={(e) => setAngle({ ...angle, [m.name]: e.target.value })}
+                  />{' '}
+                  deg and fit its horn there
+                </label>
+              ) : (
+                <label className="fine row" style={{ gap: 6 }}>
+                  Move it by hand{' '}
+                  <input
+                    type="range"
+                    min={0}
+                    max={100}
+                    step={1}
+                    aria-label={`Hand on ${m.name}, percent of its travel`}
+                    value={hand[m.name] ?? 50}
+                    onChange={(e) => setHand({ ...hand, [m.name]: Number(e.target.value) })}
+                    onPointerUp={() => find.mutate({ mechanism: m.name, position: null, servo })}
+                    onKeyUp={() => find.mutate({ mechanism: m.name, position: null, servo })}
+                  />{' '}
+                  <span className="mono">{read[m.name] ?? ''}</span>
+                </label>
+              )}
             </div>
             <div className="row" style={{ marginTop: 4 }}>
-              {positions.filter(p => p.mechanism === m.name).map(p => (
-                <span key={p.position} className="row" style={{ gap: 6 }}>
-                  <Button onClick={() => find.mutate({ mechanism: m.name, position: p.position, servo })} disabled={find.isPending}>This is {p.position}</Button>
-                  <span className="fine">{p.angle ? <><Marked q={p.angle} /> {p.count > 1 ? `± ${Number((p.angle.moveSd ?? 0).toPrecision(2))}` : 'once'}</> : <span className="muted">not found yet</span>}</span>
-                </span>
-              ))}
+              {positions
+                .filter((p) => p.mechanism === m.name)
+                .map((p) => (
+                  <span key={p.position} className="row" style={{ gap: 6 }}>
+                    <Button onClick={() => find.mutate({ mechanism: m.name, position: p.position, servo })} disabled={find.isPending}>
+                      This is {p.position}
+                    </Button>
+                    <span className="fine">
+                      {p.angle ? (
+                        <>
+                          <Marked q={p.angle} /> {p.count > 1 ? `± ${Number((p.angle.moveSd ?? 0).toPrecision(2))}` : 'once'}
+                        </>
+                      ) : (
+                        <span className="muted">not found yet</span>
+                      )}
+                    </span>
+                  </span>
+                ))}
             </div>
           </div>
         )
       })}
-      {find.isError && <p className="fault" role="alert">{sentencesOf(find.error).join(' ')}</p>}
+      {find.isError && (
+        <p className="fault" role="alert">
+          {sentencesOf(find.error).join(' ')}
+        </p>
+      )}
     </section>
   )
 }

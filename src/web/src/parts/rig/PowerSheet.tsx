@@ -40,51 +40,108 @@ export function PowerSheet() {
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/power', { params: { path: { id: rig.id } } })),
   })
   const [input, setInput] = useState<Input | null>(null)
-  useEffect(() => { if (power.data) setInput(power.data.input) }, [power.data])
+  useEffect(() => {
+    if (power.data) setInput(power.data.input)
+  }, [power.data])
   const save = useMutation({
-    mutationFn: (next: Input) => unwrap(client.PUT('/api/rigs/{id}/power', { params: { path: { id: rig.id } }, body: { baseRevision: power.data!.revision, input: next, copy: rig.copy, by: tabId } })),
+    mutationFn: (next: Input) =>
+      unwrap(
+        client.PUT('/api/rigs/{id}/power', {
+          params: { path: { id: rig.id } },
+          body: { baseRevision: power.data!.revision, input: next, copy: rig.copy, by: tabId },
+        }),
+      ),
     onSuccess: async () => refresh(),
-    onError: async e => {
+    onError: async (e) => {
       if (e instanceof Problem && e.status === 409) {
         say(`${e.message} Here is the new state.`)
         await refresh()
       }
     },
   })
-  if (power.isError) return <p className="fault" role="alert">{sentencesOf(power.error).join(' ')}</p>
+  if (power.isError)
+    return (
+      <p className="fault" role="alert">
+        {sentencesOf(power.error).join(' ')}
+      </p>
+    )
   if (!power.data || !input) return null
   const change = (next: Input) => {
     setInput(next)
     save.mutate(next)
   }
-  const changeDevice = (i: number, part: Partial<NonNullable<Input['devices']>[number]>) => change({ ...input, devices: input.devices!.map((d, k) => (k === i ? { ...d, ...part } : d)) })
+  const changeDevice = (i: number, part: Partial<NonNullable<Input['devices']>[number]>) =>
+    change({ ...input, devices: input.devices!.map((d, k) => (k === i ? { ...d, ...part } : d)) })
   const sum = power.data.sum
   const faulty = save.error instanceof Problem ? save.error.fields : {}
   const cell = (path: string, value: number | null | undefined, label: string, onValue: (v: number | null) => void) => (
-    <input aria-label={label} aria-invalid={path in faulty} inputMode="decimal" className="mono figure" style={{ width: 72 }} defaultValue={value ?? ''} key={`${path}-${value}`}
-      onBlur={e => { const v = parse(e.target.value); if (v !== (value ?? null)) onValue(v) }} onKeyDown={e => { if (e.key === 'Enter') e.currentTarget.blur() }} />
+    <input
+      aria-label={label}
+      aria-invalid={path in faulty}
+      inputMode="decimal"
+      className="mono figure"
+      style={{ width: 72 }}
+      defaultValue={value ?? ''}
+      key={`${path}-${value}`}
+      onBlur={(e) => {
+        const v = parse(e.target.value)
+        if (v !== (value ?? null)) onValue(v)
+      }}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') e.currentTarget.blur()
+      }}
+    />
   )
   return (
     <section aria-labelledby="power-title" style={{ marginTop: 22 }}>
-      <h2 id="power-title" className="page-title">Power</h2>
+      <h2 id="power-title" className="page-title">
+        Power
+      </h2>
       <div className="row" style={{ gap: '6px 18px', marginBottom: 10 }}>
-        {fields.map(f => (
-          <label key={f.key} className="fine">{f.label} {cell(f.key, input[f.key] as number | null, f.label, v => change({ ...input, [f.key]: v }))} {f.unit}</label>
+        {fields.map((f) => (
+          <label key={f.key} className="fine">
+            {f.label} {cell(f.key, input[f.key] as number | null, f.label, (v) => change({ ...input, [f.key]: v }))} {f.unit}
+          </label>
         ))}
       </div>
       <div className="wide" tabIndex={0} role="group" aria-label="What devices draw">
         <table className="ruled" style={{ width: 'auto' }}>
-          <thead><tr><th>Device</th><th>Fed by</th>{columns.map(c => <th key={c.key}>{c.label}{c.unit && <span className="muted"> {c.unit}</span>}</th>)}</tr></thead>
+          <thead>
+            <tr>
+              <th>Device</th>
+              <th>Fed by</th>
+              {columns.map((c) => (
+                <th key={c.key}>
+                  {c.label}
+                  {c.unit && <span className="muted"> {c.unit}</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
           <tbody>
             {input.devices!.map((d, i) => (
               <tr key={d.name}>
-                <th scope="row" style={{ color: 'var(--ink)', fontSize: 15 }}>{d.name}</th>
+                <th scope="row" style={{ color: 'var(--ink)', fontSize: 15 }}>
+                  {d.name}
+                </th>
                 <td>
-                  <select aria-label={`${d.name} is fed by`} value={d.suppliedBy ?? 'controller'} className="figure" onChange={e => changeDevice(i, { suppliedBy: e.target.value })}>
-                    <option value="controller">controller</option><option value="pack">pack</option>
+                  <select
+                    aria-label={`${d.name} is fed by`}
+                    value={d.suppliedBy ?? 'controller'}
+                    className="figure"
+                    onChange={(e) => changeDevice(i, { suppliedBy: e.target.value })}
+                  >
+                    <option value="controller">controller</option>
+                    <option value="pack">pack</option>
                   </select>
                 </td>
-                {columns.map(c => <td key={c.key}>{cell(`devices[${i}].${c.key}`, d[c.key], `${d.name}, ${c.label.toLowerCase()}${c.unit ? ` in ${c.unit}` : ''}`, v => changeDevice(i, { [c.key]: v }))}</td>)}
+                {columns.map((c) => (
+                  <td key={c.key}>
+                    {cell(`devices[${i}].${c.key}`, d[c.key], `${d.name}, ${c.label.toLowerCase()}${c.unit ? ` in ${c.unit}` : ''}`, (v) =>
+                      changeDevice(i, { [c.key]: v }),
+                    )}
+                  </td>
+                ))}
               </tr>
             ))}
           </tbody>
@@ -92,19 +149,42 @@ export function PowerSheet() {
       </div>
       {save.isError && !(save.error instanceof Problem && save.error.status === 409) && (
         <div className="row">
-          <Faults sentences={Object.entries(faulty).map(([k, v]) => `${k}: ${v.join(" ")}`)} />
-          <Button onClick={() => { save.reset(); setInput(power.data.input) }}>Put back what was kept</Button>
+          <Faults sentences={Object.entries(faulty).map(([k, v]) => `${k}: ${v.join(' ')}`)} />
+          <Button
+            onClick={() => {
+              save.reset()
+              setInput(power.data.input)
+            }}
+          >
+            Put back what was kept
+          </Button>
         </div>
       )}
       {sum && (
         <>
-          <p style={{ margin: '10px 0 4px' }}><b className={sum.verdict!.grade}>{sum.verdict!.say}</b></p>
+          <p style={{ margin: '10px 0 4px' }}>
+            <b className={sum.verdict!.grade}>{sum.verdict!.say}</b>
+          </p>
           <div className="wide" tabIndex={0} role="group" aria-label="Arithmetic of power">
             <table className="ruled" style={{ width: 'auto' }}>
-              <tbody>{sum.steps.map((s, i) => <tr key={i}><td>{s.say}</td><td className="mono">{s.arithmetic}</td><td className="mono" style={{ textAlign: 'right' }}>{s.value === null ? '' : show(s.value, 4)} {s.unit}</td></tr>)}</tbody>
+              <tbody>
+                {sum.steps.map((s, i) => (
+                  <tr key={i}>
+                    <td>{s.say}</td>
+                    <td className="mono">{s.arithmetic}</td>
+                    <td className="mono" style={{ textAlign: 'right' }}>
+                      {s.value === null ? '' : show(s.value, 4)} {s.unit}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
             </table>
           </div>
-          {sum.cautions.map((c, i) => <p key={i} className="fine muted">{c}</p>)}
+          {sum.cautions.map((c, i) => (
+            <p key={i} className="fine muted">
+              {c}
+            </p>
+          ))}
           <p className="fine muted">Follow the maker's instructions, your school's policy and local rules.</p>
         </>
       )}
@@ -116,8 +196,10 @@ export function PowerSheet() {
 /** What the power sum found, for the margin. */
 export function usePowerIssues() {
   const { rig } = useRig()
-  return useQuery({
-    queryKey: partKey(rig.id, 'power', rig.copy),
-    queryFn: () => unwrap(client.GET('/api/rigs/{id}/power', { params: { path: { id: rig.id } } })),
-  }).data?.sum?.result.issues ?? []
+  return (
+    useQuery({
+      queryKey: partKey(rig.id, 'power', rig.copy),
+      queryFn: () => unwrap(client.GET('/api/rigs/{id}/power', { params: { path: { id: rig.id } } })),
+    }).data?.sum?.result.issues ?? []
+  )
 }

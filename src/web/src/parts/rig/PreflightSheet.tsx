@@ -16,33 +16,65 @@ export function PreflightSheet() {
   const refresh = useRefresh()
   const key = partKey(rig.id, 'preflight', rig.copy)
   const at = { params: { path: { id: rig.id } } }
-  const view = useQuery({ queryKey: key, queryFn: () => unwrap(client.GET('/api/rigs/{id}/preflight', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })) })
+  const view = useQuery({
+    queryKey: key,
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/preflight', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+  })
   const act = useMutation({
     mutationFn: (call: () => Promise<View>) => call(),
-    onSuccess: next => queries.setQueryData(key, next),
-    onError: e => say(sentencesOf(e).join(' ')),
+    onSuccess: (next) => queries.setQueryData(key, next),
+    onError: (e) => say(sentencesOf(e).join(' ')),
   })
   const reversed = useMutation({
-    mutationFn: (device: string) => unwrap(client.POST('/api/rigs/{id}/preflight/reversed', { ...at, body: { baseRevision: rig.revision, device, reversed: true, copy: rig.copy, by: tabId } })),
-    onSuccess: async done => { say(`Kept as revision ${done.revision}: ${done.what}. Move it again.`); await refresh() },
-    onError: e => say(sentencesOf(e).join(' ')),
+    mutationFn: (device: string) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/preflight/reversed', {
+          ...at,
+          body: { baseRevision: rig.revision, device, reversed: true, copy: rig.copy, by: tabId },
+        }),
+      ),
+    onSuccess: async (done) => {
+      say(`Kept as revision ${done.revision}: ${done.what}. Move it again.`)
+      await refresh()
+    },
+    onError: (e) => say(sentencesOf(e).join(' ')),
   })
-  if (view.isError) return <p className="fault" role="alert">{sentencesOf(view.error).join(' ')}</p>
+  if (view.isError)
+    return (
+      <p className="fault" role="alert">
+        {sentencesOf(view.error).join(' ')}
+      </p>
+    )
   if (!view.data) return <p className="muted">One moment…</p>
   const v = view.data
-  const attempt = (device: string, action: Schemas['PreflightAction']) => act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/try', { ...at, body: { copy: rig.copy, device, action } })))
-  const check = (item: string, done: boolean) => act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/check', { ...at, body: { copy: rig.copy, key: item, done } })))
-  const plant = (kind: Schemas['BenchFaultKind'] | null, device: string | null, other: string | null) => act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/plant', { ...at, body: { copy: rig.copy, kind, device, other } })))
-  const begin = () => act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/start', { ...at, body: { copy: rig.copy, by: tabId } })))
-  const next = (d: Device) => d.next && (
-    <Button onClick={() => attempt(d.next === 'battery' ? '' : d.nextDevice ?? d.device, d.next!)} disabled={act.isPending}>{doing[d.next]}{d.next === 'battery' ? '' : ` ${d.nextDevice ?? d.device}`}</Button>
-  )
-  const done = v.devices.filter(d => d.state === 'works').length
+  const attempt = (device: string, action: Schemas['PreflightAction']) =>
+    act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/try', { ...at, body: { copy: rig.copy, device, action } })))
+  const check = (item: string, done: boolean) =>
+    act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/check', { ...at, body: { copy: rig.copy, key: item, done } })))
+  const plant = (kind: Schemas['BenchFaultKind'] | null, device: string | null, other: string | null) =>
+    act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/plant', { ...at, body: { copy: rig.copy, kind, device, other } })))
+  const begin = () =>
+    act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/start', { ...at, body: { copy: rig.copy, by: tabId } })))
+  const next = (d: Device) =>
+    d.next && (
+      <Button onClick={() => attempt(d.next === 'battery' ? '' : (d.nextDevice ?? d.device), d.next!)} disabled={act.isPending}>
+        {doing[d.next]}
+        {d.next === 'battery' ? '' : ` ${d.nextDevice ?? d.device}`}
+      </Button>
+    )
+  const done = v.devices.filter((d) => d.state === 'works').length
   return (
     <div>
       <p className="lead" data-testid="preflight-state">
-        {v.ready ? 'Everything was seen to work. This copy is ready.' : `${done} of ${v.devices.length} devices seen to work; ${v.checklist.filter(c => c.done).length} of ${v.checklist.length} looked at.`}
-        {v.last && <> Last: <b aria-live="polite">{v.last}</b></>}
+        {v.ready
+          ? 'Everything was seen to work. This copy is ready.'
+          : `${done} of ${v.devices.length} devices seen to work; ${v.checklist.filter((c) => c.done).length} of ${v.checklist.length} looked at.`}
+        {v.last && (
+          <>
+            {' '}
+            Last: <b aria-live="polite">{v.last}</b>
+          </>
+        )}
       </p>
       {v.faults.length > 0 && <h2 className="hidden-text">What was found</h2>}
       {v.faults.map((f, i) => (
@@ -50,26 +82,60 @@ export function PreflightSheet() {
           <small className="stops">{f.code === 'flat-battery' ? 'The pack' : f.device}</small>
           <h3>{f.say}</h3>
           <p>{f.cure}</p>
-          {f.code === 'reversed-motor' && <Button onClick={() => reversed.mutate(f.device)} disabled={reversed.isPending}>Record that {f.device} is mounted the other way round</Button>}
+          {f.code === 'reversed-motor' && (
+            <Button onClick={() => reversed.mutate(f.device)} disabled={reversed.isPending}>
+              Record that {f.device} is mounted the other way round
+            </Button>
+          )}
         </section>
       ))}
-      <h2 className="small-head" style={{ marginTop: 10 }}>Look first</h2>
+      <h2 className="small-head" style={{ marginTop: 10 }}>
+        Look first
+      </h2>
       <ul className="items">
-        {v.checklist.map(c => <li key={c.key}><label className="row" style={{ padding: '4px 0', minHeight: 32 }}><input type="checkbox" checked={c.done} onChange={e => check(c.key, e.target.checked)} style={{ width: 20, height: 20 }} />{c.say}</label></li>)}
+        {v.checklist.map((c) => (
+          <li key={c.key}>
+            <label className="row" style={{ padding: '4px 0', minHeight: 32 }}>
+              <input type="checkbox" checked={c.done} onChange={(e) => check(c.key, e.target.checked)} style={{ width: 20, height: 20 }} />
+              {c.say}
+            </label>
+          </li>
+        ))}
       </ul>
       <div className="row" style={{ margin: '10px 0' }}>
-        <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>Measure the pack</Button>{v.batteryMeasured && <span className="holds">measured</span>}
+        <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>
+          Measure the pack
+        </Button>
+        {v.batteryMeasured && <span className="holds">measured</span>}
       </div>
       <h2 className="small-head">Then every device, on the simulated controller</h2>
-      <p className="fine muted" style={{ marginBottom: 6 }}>Three tries each: a loose lead shows itself in one of them. Keep fingers away from what moves.</p>
+      <p className="fine muted" style={{ marginBottom: 6 }}>
+        Three tries each: a loose lead shows itself in one of them. Keep fingers away from what moves.
+      </p>
       <div className="wide" tabIndex={0} role="group" aria-label="Devices">
         <table className="ruled">
-          <thead><tr><th>Device</th><th>Port</th><th>Should</th><th>Seen</th><th><span className="hidden-text">What to do</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th>Device</th>
+              <th>Port</th>
+              <th>Should</th>
+              <th>Seen</th>
+              <th>
+                <span className="hidden-text">What to do</span>
+              </th>
+            </tr>
+          </thead>
           <tbody>
-            {v.devices.map(d => (
+            {v.devices.map((d) => (
               <tr key={d.device}>
-                <td><b>{d.device}</b></td><td>{d.where}</td><td>{d.should}</td>
-                <td className={d.state === 'fault' ? 'unusable' : d.state === 'works' ? 'solid' : ''}><span className="mono">{marks[d.state]}</span> {d.say}</td>
+                <td>
+                  <b>{d.device}</b>
+                </td>
+                <td>{d.where}</td>
+                <td>{d.should}</td>
+                <td className={d.state === 'fault' ? 'unusable' : d.state === 'works' ? 'solid' : ''}>
+                  <span className="mono">{marks[d.state]}</span> {d.say}
+                </td>
                 <td>{next(d)}</td>
               </tr>
             ))}
@@ -78,15 +144,39 @@ export function PreflightSheet() {
       </div>
       <section style={{ marginTop: 18 }}>
         <h2 className="small-head">Practise</h2>
-        <p className="fine muted">Give the simulated controller a fault and find it. {v.planted > 0 && !v.shown && <b>A fault is in it now.</b>}</p>
+        <p className="fine muted">
+          Give the simulated controller a fault and find it. {v.planted > 0 && !v.shown && <b>A fault is in it now.</b>}
+        </p>
         {v.shown && <p data-testid="planted">{v.shown.length === 0 ? 'No fault was planted.' : v.shown.join(' ')}</p>}
         <div className="row">
-          <Button onClick={() => plant(null, null, null)} disabled={act.isPending}>Plant any fault</Button>
-          <select className="figure" aria-label="Plant this fault" value="" onChange={e => { const f = v.canPlant[Number(e.target.value)]; if (e.target.value !== '' && f) plant(f.kind, f.device, f.other) }}>
+          <Button onClick={() => plant(null, null, null)} disabled={act.isPending}>
+            Plant any fault
+          </Button>
+          <select
+            className="figure"
+            aria-label="Plant this fault"
+            value=""
+            onChange={(e) => {
+              const f = v.canPlant[Number(e.target.value)]
+              if (e.target.value !== '' && f) plant(f.kind, f.device, f.other)
+            }}
+          >
             <option value="">Plant this one…</option>
-            {v.canPlant.map((f, i) => <option key={i} value={i}>{f.say}</option>)}
+            {v.canPlant.map((f, i) => (
+              <option key={i} value={i}>
+                {f.say}
+              </option>
+            ))}
           </select>
-          {v.planted > 0 && !v.shown && <Button onClick={() => act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/show', { ...at, body: { copy: rig.copy, by: tabId } })))}>Show it</Button>}
+          {v.planted > 0 && !v.shown && (
+            <Button
+              onClick={() =>
+                act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/show', { ...at, body: { copy: rig.copy, by: tabId } })))
+              }
+            >
+              Show it
+            </Button>
+          )}
           <Button onClick={begin}>Begin anew</Button>
         </div>
       </section>

@@ -15,7 +15,8 @@ export type Field = {
   hint?: string
 }
 
-export const get = (draft: unknown, at: string): unknown => at.split('.').reduce<unknown>((d, k) => (d === null || d === undefined ? undefined : (d as Draft)[k]), draft)
+export const get = (draft: unknown, at: string): unknown =>
+  at.split('.').reduce<unknown>((d, k) => (d === null || d === undefined ? undefined : (d as Draft)[k]), draft)
 
 export function set(draft: Draft, at: string, value: unknown): Draft {
   const [head, ...rest] = at.split('.') as [string, ...string[]]
@@ -24,35 +25,118 @@ export function set(draft: Draft, at: string, value: unknown): Draft {
 
 export const number = (text: string) => (text.trim() === '' ? null : Number(text.trim().replace(',', '.')))
 
-const kinds: [Quantity['kind'], string][] = [['guessed', 'guessed'], ['measured', 'measured'], ['calculated', 'calculated'], ['chosen', 'chosen']]
+const kinds: [Quantity['kind'], string][] = [
+  ['guessed', 'guessed'],
+  ['measured', 'measured'],
+  ['calculated', 'calculated'],
+  ['chosen', 'chosen'],
+]
 
 /** A number with where it comes from: value, kind, spread and source. */
-function QuantityField({ label, unit, value, onValue }: { label: string; unit: string; value: Quantity | null | undefined; onValue: (q: Quantity | null) => void }) {
+function QuantityField({
+  label,
+  unit,
+  value,
+  onValue,
+}: {
+  label: string
+  unit: string
+  value: Quantity | null | undefined
+  onValue: (q: Quantity | null) => void
+}) {
   const change = (part: Partial<Quantity>) => {
-    const base: Quantity = value ?? { value: 0, unit, kind: 'guessed', source: 'typed in, never tested', meanSd: 0, moveSd: 0, span: 0, min: -1e9, max: 1e9 }
+    const base: Quantity = value ?? {
+      value: 0,
+      unit,
+      kind: 'guessed',
+      source: 'typed in, never tested',
+      meanSd: 0,
+      moveSd: 0,
+      span: 0,
+      min: -1e9,
+      max: 1e9,
+    }
     const next = { ...base, ...part }
     // A guess spreads over as much as its value may plausibly be off: half of it either side, unless said otherwise.
     if (next.kind === 'guessed' && !next.span) next.span = Math.max(1, Math.abs(next.value))
-    if (part.kind && part.kind !== base.kind) next.source = part.kind === 'measured' ? 'measured by hand' : part.kind === 'chosen' ? 'chosen by you' : part.kind === 'calculated' ? 'worked out' : 'typed in, never tested'
+    if (part.kind && part.kind !== base.kind)
+      next.source =
+        part.kind === 'measured'
+          ? 'measured by hand'
+          : part.kind === 'chosen'
+            ? 'chosen by you'
+            : part.kind === 'calculated'
+              ? 'worked out'
+              : 'typed in, never tested'
     onValue(next)
   }
   return (
     <span className="row" style={{ gap: 4 }}>
-      <input className="mono figure" style={{ width: 76 }} inputMode="decimal" aria-label={`${label}${unit ? ` in ${unit}` : ''}`} defaultValue={value?.value ?? ''} key={`v${value?.value}`}
-        onBlur={e => { const v = number(e.target.value); if (v === null) { if (value) onValue(null) } else if (v !== value?.value) change({ value: v }) }} />
+      <input
+        className="mono figure"
+        style={{ width: 76 }}
+        inputMode="decimal"
+        aria-label={`${label}${unit ? ` in ${unit}` : ''}`}
+        defaultValue={value?.value ?? ''}
+        key={`v${value?.value}`}
+        onBlur={(e) => {
+          const v = number(e.target.value)
+          if (v === null) {
+            if (value) onValue(null)
+          } else if (v !== value?.value) change({ value: v })
+        }}
+      />
       <span className="fine muted">{unit}</span>
       {value && (
         <>
-          <select className="figure" aria-label={`${label}: where it comes from`} value={value.kind} onChange={e => change({ kind: e.target.value as Quantity['kind'] })}>
-            {kinds.map(([k, name]) => <option key={k} value={k}>{name}</option>)}
+          <select
+            className="figure"
+            aria-label={`${label}: where it comes from`}
+            value={value.kind}
+            onChange={(e) => change({ kind: e.target.value as Quantity['kind'] })}
+          >
+            {kinds.map(([k, name]) => (
+              <option key={k} value={k}>
+                {name}
+              </option>
+            ))}
           </select>
           {value.kind === 'measured' && (
-            <label className="fine">± <input className="mono figure" style={{ width: 56 }} inputMode="decimal" aria-label={`${label}: standard error`} defaultValue={value.meanSd ?? 0} key={`s${value.meanSd}`} onBlur={e => change({ meanSd: number(e.target.value) ?? 0 })} /></label>
+            <label className="fine">
+              ±{' '}
+              <input
+                className="mono figure"
+                style={{ width: 56 }}
+                inputMode="decimal"
+                aria-label={`${label}: standard error`}
+                defaultValue={value.meanSd ?? 0}
+                key={`s${value.meanSd}`}
+                onBlur={(e) => change({ meanSd: number(e.target.value) ?? 0 })}
+              />
+            </label>
           )}
           {value.kind === 'guessed' && (
-            <label className="fine">within <input className="mono figure" style={{ width: 56 }} inputMode="decimal" aria-label={`${label}: width of its plausible range`} defaultValue={value.span ?? 0} key={`w${value.span}`} onBlur={e => change({ span: number(e.target.value) ?? 0 })} /></label>
+            <label className="fine">
+              within{' '}
+              <input
+                className="mono figure"
+                style={{ width: 56 }}
+                inputMode="decimal"
+                aria-label={`${label}: width of its plausible range`}
+                defaultValue={value.span ?? 0}
+                key={`w${value.span}`}
+                onBlur={(e) => change({ span: number(e.target.value) ?? 0 })}
+              />
+            </label>
           )}
-          <input className="figure" style={{ width: 150 }} aria-label={`${label}: source`} value={value.source} maxLength={200} onChange={e => change({ source: e.target.value })} />
+          <input
+            className="figure"
+            style={{ width: 150 }}
+            aria-label={`${label}: source`}
+            value={value.source}
+            maxLength={200}
+            onChange={(e) => change({ source: e.target.value })}
+          />
         </>
       )}
     </span>
@@ -63,38 +147,104 @@ function QuantityField({ label, unit, value, onValue }: { label: string; unit: s
 export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Draft; onDraft: (next: Draft) => void }) {
   return (
     <div className="field-grid">
-      {fields.filter(f => !f.when || f.when(draft)).map(f => {
-        const value = get(draft, f.at)
-        const put = (v: unknown) => onDraft(set(draft, f.at, v))
-        return (
-          <div key={f.at} className="field-row">
-            <span className="fine">{f.label}{f.hint && <span className="muted">, {f.hint}</span>}</span>
-            {f.kind === 'text' && <input className="figure" aria-label={f.label} value={(value as string | null) ?? ''} onChange={e => put(e.target.value === '' && f.at !== 'name' ? null : e.target.value)} style={{ width: '100%', maxWidth: 340 }} />}
-            {f.kind === 'number' && (
-              <span><input className="mono figure" style={{ width: 76 }} inputMode="decimal" aria-label={f.label} defaultValue={(value as number | null) ?? ''} key={String(value)} onBlur={e => put(number(e.target.value))} /> <span className="fine muted">{f.unit}</span></span>
-            )}
-            {f.kind === 'quantity' && <QuantityField label={f.label} unit={f.unit ?? ''} value={value as Quantity | null | undefined} onValue={put} />}
-            {f.kind === 'choice' && (
-              <select className="figure" aria-label={f.label} value={(value as string | null) ?? ''} onChange={e => put(e.target.value === '' ? null : e.target.value)}>
-                {f.choices!.map(([k, name]) => <option key={k} value={k}>{name}</option>)}
-              </select>
-            )}
-            {f.kind === 'yes' && <input type="checkbox" aria-label={f.label} checked={value === true} onChange={e => put(e.target.checked)} style={{ width: 20, height: 24 }} />}
-            {f.kind === 'picks' && (
-              <span className="row" style={{ gap: '2px 12px' }}>
-                {f.choices!.map(([k, name]) => {
-                  const picked = (value as string[] | null) ?? []
-                  return <label key={k} className="fine"><input type="checkbox" checked={picked.includes(k)} onChange={e => put(e.target.checked ? [...picked, k] : picked.filter(p => p !== k))} /> {name}{picked.length > 1 && picked.includes(k) ? ` (${picked.indexOf(k) + 1})` : ''}</label>
-                })}
+      {fields
+        .filter((f) => !f.when || f.when(draft))
+        .map((f) => {
+          const value = get(draft, f.at)
+          const put = (v: unknown) => onDraft(set(draft, f.at, v))
+          return (
+            <div key={f.at} className="field-row">
+              <span className="fine">
+                {f.label}
+                {f.hint && <span className="muted">, {f.hint}</span>}
               </span>
-            )}
-            {f.kind === 'names' && (
-              <input className="figure" style={{ width: '100%', maxWidth: 340 }} aria-label={`${f.label}, separated by commas`} defaultValue={((value as string[] | null) ?? []).join(', ')} key={((value as string[] | null) ?? []).join()}
-                onBlur={e => put(e.target.value.split(',').map(n => n.trim().replace(/\s+/g, ' ')).filter(Boolean))} />
-            )}
-          </div>
-        )
-      })}
+              {f.kind === 'text' && (
+                <input
+                  className="figure"
+                  aria-label={f.label}
+                  value={(value as string | null) ?? ''}
+                  onChange={(e) => put(e.target.value === '' && f.at !== 'name' ? null : e.target.value)}
+                  style={{ width: '100%', maxWidth: 340 }}
+                />
+              )}
+              {f.kind === 'number' && (
+                <span>
+                  <input
+                    className="mono figure"
+                    style={{ width: 76 }}
+                    inputMode="decimal"
+                    aria-label={f.label}
+                    defaultValue={(value as number | null) ?? ''}
+                    key={String(value)}
+                    onBlur={(e) => put(number(e.target.value))}
+                  />{' '}
+                  <span className="fine muted">{f.unit}</span>
+                </span>
+              )}
+              {f.kind === 'quantity' && (
+                <QuantityField label={f.label} unit={f.unit ?? ''} value={value as Quantity | null | undefined} onValue={put} />
+              )}
+              {f.kind === 'choice' && (
+                <select
+                  className="figure"
+                  aria-label={f.label}
+                  value={(value as string | null) ?? ''}
+                  onChange={(e) => put(e.target.value === '' ? null : e.target.value)}
+                >
+                  {f.choices!.map(([k, name]) => (
+                    <option key={k} value={k}>
+                      {name}
+                    </option>
+                  ))}
+                </select>
+              )}
+              {f.kind === 'yes' && (
+                <input
+                  type="checkbox"
+                  aria-label={f.label}
+                  checked={value === true}
+                  onChange={(e) => put(e.target.checked)}
+                  style={{ width: 20, height: 24 }}
+                />
+              )}
+              {f.kind === 'picks' && (
+                <span className="row" style={{ gap: '2px 12px' }}>
+                  {f.choices!.map(([k, name]) => {
+                    const picked = (value as string[] | null) ?? []
+                    return (
+                      <label key={k} className="fine">
+                        <input
+                          type="checkbox"
+                          checked={picked.includes(k)}
+                          onChange={(e) => put(e.target.checked ? [...picked, k] : picked.filter((p) => p !== k))}
+                        />{' '}
+                        {name}
+                        {picked.length > 1 && picked.includes(k) ? ` (${picked.indexOf(k) + 1})` : ''}
+                      </label>
+                    )
+                  })}
+                </span>
+              )}
+              {f.kind === 'names' && (
+                <input
+                  className="figure"
+                  style={{ width: '100%', maxWidth: 340 }}
+                  aria-label={`${f.label}, separated by commas`}
+                  defaultValue={((value as string[] | null) ?? []).join(', ')}
+                  key={((value as string[] | null) ?? []).join()}
+                  onBlur={(e) =>
+                    put(
+                      e.target.value
+                        .split(',')
+                        .map((n) => n.trim().replace(/\s+/g, ' '))
+                        .filter(Boolean),
+                    )
+                  }
+                />
+              )}
+            </div>
+          )
+        })}
     </div>
   )
 }
@@ -102,5 +252,14 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
 /** A quantity in a sentence, with the mark of where it comes from. */
 export function Marked({ q }: { q: Quantity | null | undefined }) {
   if (!q) return <span className="muted">not said</span>
-  return <span className={`num ${q.kind}`} tabIndex={0} title={`${q.kind}: ${q.source}`} aria-label={`${Number(q.value.toPrecision(4))} ${q.unit}, ${q.kind}: ${q.source}`}>{Number(q.value.toPrecision(4))} {q.unit}</span>
+  return (
+    <span
+      className={`num ${q.kind}`}
+      tabIndex={0}
+      title={`${q.kind}: ${q.source}`}
+      aria-label={`${Number(q.value.toPrecision(4))} ${q.unit}, ${q.kind}: ${q.source}`}
+    >
+      {Number(q.value.toPrecision(4))} {q.unit}
+    </span>
+  )
 }

@@ -19,8 +19,14 @@ export function useDesign() {
     }
   }
   const save = useMutation({
-    mutationFn: (design: Design) => unwrap(client.PUT('/api/rigs/{id}/design', { params: { path: { id: rig.id } }, body: { baseRevision: query.data!.revision, design, copy: rig.copy, by: tabId } })),
-    onSuccess: async done => {
+    mutationFn: (design: Design) =>
+      unwrap(
+        client.PUT('/api/rigs/{id}/design', {
+          params: { path: { id: rig.id } },
+          body: { baseRevision: query.data!.revision, design, copy: rig.copy, by: tabId },
+        }),
+      ),
+    onSuccess: async (done) => {
       say(`Kept as revision ${done.revision}: ${done.what}.`)
       await refresh()
     },
@@ -29,7 +35,7 @@ export function useDesign() {
   const rename = useMutation({
     mutationFn: (r: { what: Schemas['Renamed']; of: string | null; from: string; to: string; baseRevision: number }) =>
       unwrap(client.POST('/api/rigs/{id}/rename', { params: { path: { id: rig.id } }, body: { ...r, copy: rig.copy, by: tabId } })),
-    onSuccess: async done => {
+    onSuccess: async (done) => {
       say(`Kept as revision ${done.revision}: ${done.what}, here, in its readings and in the program.`)
       await refresh()
     },
@@ -40,4 +46,5 @@ export function useDesign() {
 }
 
 /** What rigs can be made of. */
-export const useTemplates = () => useQuery({ queryKey: ['templates'], staleTime: Infinity, queryFn: () => unwrap(client.GET('/api/rigs/templates')) })
+export const useTemplates = () =>
+  useQuery({ queryKey: ['templates'], staleTime: Infinity, queryFn: () => unwrap(client.GET('/api/rigs/templates')) })

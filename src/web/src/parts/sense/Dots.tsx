@@ -22,12 +22,23 @@ export function Dots({ sense, live, fresh }: Props) {
   const zones = useMemo(() => [...sense.zones].sort((a, b) => (a.figures?.mean ?? 1e9) - (b.figures?.mean ?? 1e9)), [sense.zones])
   const bands = sense.bands && sense.bands.bands.length > 0 ? sense.bands : null
   const edges: Edge[] = bands
-    ? bands.boundaries.map(b => ({ at: b.thresholdMm, half: b.hysteresisMm, headline: b.readingsNeeded && b.readingsNeeded > 1 ? `${b.grade}, ${b.readingsNeeded} in a row` : b.grade }))
-    : sense.pairs.map(p => ({ at: p.sum.result.threshold, half: p.sum.result.hysteresis, headline: p.headline }))
+    ? bands.boundaries.map((b) => ({
+        at: b.thresholdMm,
+        half: b.hysteresisMm,
+        headline: b.readingsNeeded && b.readingsNeeded > 1 ? `${b.grade}, ${b.readingsNeeded} in a row` : b.grade,
+      }))
+    : sense.pairs.map((p) => ({ at: p.sum.result.threshold, half: p.sum.result.hysteresis, headline: p.headline }))
   const whole = useMemo(() => {
     let [least, most] = [Infinity, -Infinity]
-    for (const z of zones) for (const r of z.readings) { if (r < least) least = r; if (r > most) most = r }
-    for (const b of bands?.bands ?? []) { least = Math.min(least, b.fromMm); most = Math.max(most, Math.min(b.toMm, (most > 0 ? most : b.fromMm) * 1.3 + 50)) }
+    for (const z of zones)
+      for (const r of z.readings) {
+        if (r < least) least = r
+        if (r > most) most = r
+      }
+    for (const b of bands?.bands ?? []) {
+      least = Math.min(least, b.fromMm)
+      most = Math.max(most, Math.min(b.toMm, (most > 0 ? most : b.fromMm) * 1.3 + 50))
+    }
     if (least > most) return [sense.low, sense.high] as const
     const pad = Math.max((most - least) * 0.06, sense.resolution * 2, 0.5)
     return [Math.max(sense.low, least - pad), Math.min(sense.high, most + pad)] as const
@@ -44,7 +55,10 @@ export function Dots({ sense, live, fresh }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const drag = useRef<{ x: number; low: number; high: number } | null>(null)
   const move = (by: number) => setView([low + by, high + by])
-  const stretch = (factor: number) => { const middle = (low + high) / 2; setView([middle - (span * factor) / 2, middle + (span * factor) / 2]) }
+  const stretch = (factor: number) => {
+    const middle = (low + high) / 2
+    setView([middle - (span * factor) / 2, middle + (span * factor) / 2])
+  }
   const fit = (v: number) => v >= left - 4 && v <= width - right + 4
 
   useEffect(() => {
@@ -61,7 +75,7 @@ export function Dots({ sense, live, fresh }: Props) {
     zones.forEach((z, i) => {
       const y = top + (i + 1) * rowHeight - 10
       const shown = fresh?.zone === z.zone ? [...z.readings, ...fresh.readings] : z.readings
-      const aside = new Set(z.setAside.map(a => a.value))
+      const aside = new Set(z.setAside.map((a) => a.value))
       const outliers = new Set(z.figures?.outliers ?? [])
       const every = Math.max(1, Math.ceil(shown.length / 4000))
       context.strokeStyle = ink
@@ -71,11 +85,26 @@ export function Dots({ sense, live, fresh }: Props) {
         if (at < left - 6 || at > width - right + 6) continue
         context.beginPath()
         context.arc(at, y - jitter(k), 3.6, 0, 6.2832)
-        if (aside.has(v)) { context.setLineDash([2, 2]); context.lineWidth = 1.2; context.globalAlpha = 0.9; context.stroke(); context.setLineDash([]); continue }
+        if (aside.has(v)) {
+          context.setLineDash([2, 2])
+          context.lineWidth = 1.2
+          context.globalAlpha = 0.9
+          context.stroke()
+          context.setLineDash([])
+          continue
+        }
         context.globalAlpha = shown.length > 800 ? 0.25 : 0.55
         context.fillStyle = ink
         context.fill()
-        if (outliers.has(v)) { context.globalAlpha = 1; context.beginPath(); context.arc(at, y - jitter(k), 7, 0, 6.2832); context.strokeStyle = kelp; context.lineWidth = 1.6; context.stroke(); context.strokeStyle = ink }
+        if (outliers.has(v)) {
+          context.globalAlpha = 1
+          context.beginPath()
+          context.arc(at, y - jitter(k), 7, 0, 6.2832)
+          context.strokeStyle = kelp
+          context.lineWidth = 1.6
+          context.stroke()
+          context.strokeStyle = ink
+        }
       }
       context.globalAlpha = 1
     })
@@ -83,82 +112,223 @@ export function Dots({ sense, live, fresh }: Props) {
 
   return (
     <div>
-      <div ref={ref} className="wide dots" tabIndex={0} role="group" data-testid="dots" aria-label="Readings and thresholds. Arrow keys move the axis, plus and minus stretch it, Home shows the whole."
+      <div
+        ref={ref}
+        className="wide dots"
+        tabIndex={0}
+        role="group"
+        data-testid="dots"
+        aria-label="Readings and thresholds. Arrow keys move the axis, plus and minus stretch it, Home shows the whole."
         style={{ position: 'relative', touchAction: 'pan-y' }}
-        onKeyDown={e => {
-          if (e.key === 'ArrowLeft') { e.preventDefault(); move(-span / 12) }
-          if (e.key === 'ArrowRight') { e.preventDefault(); move(span / 12) }
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowLeft') {
+            e.preventDefault()
+            move(-span / 12)
+          }
+          if (e.key === 'ArrowRight') {
+            e.preventDefault()
+            move(span / 12)
+          }
           if (e.key === '+' || e.key === '=') stretch(0.8)
           if (e.key === '-') stretch(1.25)
-          if (e.key === 'Home') { e.preventDefault(); setView(null) }
+          if (e.key === 'Home') {
+            e.preventDefault()
+            setView(null)
+          }
         }}
-        onPointerDown={e => { drag.current = { x: e.clientX, low, high }; e.currentTarget.setPointerCapture(e.pointerId) }}
-        onPointerMove={e => { const d = drag.current; if (d && Math.abs(e.clientX - d.x) > 2) { const by = ((d.x - e.clientX) / plot) * (d.high - d.low); setView([d.low + by, d.high + by]) } }}
-        onPointerUp={() => { drag.current = null }}>
-        <canvas ref={canvas} style={{ position: 'absolute', left: 0, top: 0, width, height: bottom + 4, pointerEvents: 'none' }} aria-hidden="true" />
-        <svg width={width} height={axis + 30} role="img" aria-label={describe(sense)} style={{ position: 'relative', cursor: 'grab', display: 'block' }}>
+        onPointerDown={(e) => {
+          drag.current = { x: e.clientX, low, high }
+          e.currentTarget.setPointerCapture(e.pointerId)
+        }}
+        onPointerMove={(e) => {
+          const d = drag.current
+          if (d && Math.abs(e.clientX - d.x) > 2) {
+            const by = ((d.x - e.clientX) / plot) * (d.high - d.low)
+            setView([d.low + by, d.high + by])
+          }
+        }}
+        onPointerUp={() => {
+          drag.current = null
+        }}
+      >
+        <canvas
+          ref={canvas}
+          style={{ position: 'absolute', left: 0, top: 0, width, height: bottom + 4, pointerEvents: 'none' }}
+          aria-hidden="true"
+        />
+        <svg
+          width={width}
+          height={axis + 30}
+          role="img"
+          aria-label={describe(sense)}
+          style={{ position: 'relative', cursor: 'grab', display: 'block' }}
+        >
           {sense.view === 'bands' && sense.blindMm > low && (
             <g>
-              <rect x={Math.max(left, x(Math.max(low, 0)))} width={Math.max(0, Math.min(x(sense.blindMm), width - right) - Math.max(left, x(Math.max(low, 0))))} y={top} height={bottom - top} fill="var(--line)" fillOpacity={0.55} />
-              <text x={x(sense.blindMm) - 3} y={bottom + 12} fontSize={12} fill="var(--muted)" textAnchor="end">blind{sense.silent === 0 ? ', or nothing heard' : ''}</text>
+              <rect
+                x={Math.max(left, x(Math.max(low, 0)))}
+                width={Math.max(0, Math.min(x(sense.blindMm), width - right) - Math.max(left, x(Math.max(low, 0))))}
+                y={top}
+                height={bottom - top}
+                fill="var(--line)"
+                fillOpacity={0.55}
+              />
+              <text x={x(sense.blindMm) - 3} y={bottom + 12} fontSize={12} fill="var(--muted)" textAnchor="end">
+                blind{sense.silent === 0 ? ', or nothing heard' : ''}
+              </text>
             </g>
           )}
-          {edges.map((r, i) => fit(x(r.at)) && (
-            <g key={i}>
-              <rect x={x(r.at - r.half)} width={Math.max(1, x(r.at + r.half) - x(r.at - r.half))} y={top} height={bottom - top} fill="var(--mussel-wash)" fillOpacity={0.7} stroke="var(--mussel)" />
-              <line x1={x(r.at)} x2={x(r.at)} y1={top - 6} y2={bottom} stroke="var(--mussel)" strokeWidth={2.5} />
-              <text x={x(r.at)} y={i % 2 === 0 || edges.length < 3 ? 22 : 10} fontSize={edges.length > 2 ? 12 : 14} fontWeight={650} fill="var(--ink)" textAnchor="middle">{r.headline}</text>
-              <text x={x(r.at)} y={42} fontSize={edges.length > 2 ? 12 : 14} fill="var(--mussel)" textAnchor="middle" style={{ fontFamily: 'var(--mono)' }}>{show(r.at)} ± {show(r.half, 2)}</text>
-            </g>
-          ))}
-          {(bands?.stretches ?? []).filter(s => s.kind === 'gap' || s.kind === 'overlap').map((s, i) => fit(x(s.fromMm)) && (
-            <g key={`s${i}`}><line x1={x(s.fromMm)} x2={x(s.toMm)} y1={bottom + 10} y2={bottom + 10} stroke="var(--kelp)" strokeWidth={3} strokeDasharray={s.kind === 'gap' ? '3 3' : undefined} /></g>
-          ))}
+          {edges.map(
+            (r, i) =>
+              fit(x(r.at)) && (
+                <g key={i}>
+                  <rect
+                    x={x(r.at - r.half)}
+                    width={Math.max(1, x(r.at + r.half) - x(r.at - r.half))}
+                    y={top}
+                    height={bottom - top}
+                    fill="var(--mussel-wash)"
+                    fillOpacity={0.7}
+                    stroke="var(--mussel)"
+                  />
+                  <line x1={x(r.at)} x2={x(r.at)} y1={top - 6} y2={bottom} stroke="var(--mussel)" strokeWidth={2.5} />
+                  <text
+                    x={x(r.at)}
+                    y={i % 2 === 0 || edges.length < 3 ? 22 : 10}
+                    fontSize={edges.length > 2 ? 12 : 14}
+                    fontWeight={650}
+                    fill="var(--ink)"
+                    textAnchor="middle"
+                  >
+                    {r.headline}
+                  </text>
+                  <text
+                    x={x(r.at)}
+                    y={42}
+                    fontSize={edges.length > 2 ? 12 : 14}
+                    fill="var(--mussel)"
+                    textAnchor="middle"
+                    style={{ fontFamily: 'var(--mono)' }}
+                  >
+                    {show(r.at)} ± {show(r.half, 2)}
+                  </text>
+                </g>
+              ),
+          )}
+          {(bands?.stretches ?? [])
+            .filter((s) => s.kind === 'gap' || s.kind === 'overlap')
+            .map(
+              (s, i) =>
+                fit(x(s.fromMm)) && (
+                  <g key={`s${i}`}>
+                    <line
+                      x1={x(s.fromMm)}
+                      x2={x(s.toMm)}
+                      y1={bottom + 10}
+                      y2={bottom + 10}
+                      stroke="var(--kelp)"
+                      strokeWidth={3}
+                      strokeDasharray={s.kind === 'gap' ? '3 3' : undefined}
+                    />
+                  </g>
+                ),
+            )}
           {zones.map((z, i) => {
             const y = top + i * rowHeight
             const count = z.readings.length + (fresh?.zone === z.zone ? fresh.readings.length : 0)
             return (
               <g key={z.zone}>
                 <line x1={left - 20} x2={width - right + 10} y1={y + rowHeight} y2={y + rowHeight} stroke="var(--line)" />
-                <text x={0} y={y + 32} fontSize={16} fontWeight={650} fill="var(--ink)">{z.zone}</text>
-                <text x={0} y={y + 51} fontSize={13} fill="var(--muted)">{count} {count === 1 ? 'reading' : 'readings'}</text>
-                {sense.notes.filter(n => n.zone === z.zone && n.kind !== 'extremes').slice(0, 1).map(n => <text key={n.kind} x={left - 24} y={y + 51} fontSize={12} fill="var(--kelp)" textAnchor="start">{n.short}</text>)}
+                <text x={0} y={y + 32} fontSize={16} fontWeight={650} fill="var(--ink)">
+                  {z.zone}
+                </text>
+                <text x={0} y={y + 51} fontSize={13} fill="var(--muted)">
+                  {count} {count === 1 ? 'reading' : 'readings'}
+                </text>
+                {sense.notes
+                  .filter((n) => n.zone === z.zone && n.kind !== 'extremes')
+                  .slice(0, 1)
+                  .map((n) => (
+                    <text key={n.kind} x={left - 24} y={y + 51} fontSize={12} fill="var(--kelp)" textAnchor="start">
+                      {n.short}
+                    </text>
+                  ))}
                 {z.figures && (
                   <g>
-                    <text x={width - right + 24} y={y + 36} fontSize={14} fill="var(--ink)" style={{ fontFamily: 'var(--mono)' }}>{show(z.figures.mean)} ± {show(z.figures.sd, 2)}</text>
-                    <text x={width - right + 24} y={y + 54} fontSize={13} fill="var(--muted)">{show(z.figures.min)} to {show(z.figures.max)}</text>
+                    <text x={width - right + 24} y={y + 36} fontSize={14} fill="var(--ink)" style={{ fontFamily: 'var(--mono)' }}>
+                      {show(z.figures.mean)} ± {show(z.figures.sd, 2)}
+                    </text>
+                    <text x={width - right + 24} y={y + 54} fontSize={13} fill="var(--muted)">
+                      {show(z.figures.min)} to {show(z.figures.max)}
+                    </text>
                   </g>
                 )}
               </g>
             )
           })}
-          {sense.notes.filter(n => n.kind === 'extremes').map(n => {
-            const [a, b] = [zones.find(z => z.zone === n.zone)?.figures?.max, zones.find(z => z.zone === n.other)?.figures?.min]
-            return a !== undefined && b !== undefined && (
-              <g key={n.zone}>
-                <line x1={Math.max(left, x(a)) + 8} x2={Math.min(width - right, x(b)) - 8} y1={bottom - 4} y2={bottom - 4} stroke="var(--kelp)" strokeWidth={2} strokeDasharray="3 5" />
-                <text x={(x(a) + x(b)) / 2} y={bottom + 12} fontSize={12} fill="var(--kelp)" textAnchor="middle">{n.short}</text>
-              </g>
-            )
-          })}
-          {brackets(sense, zones, edges, low, high).map(b => {
+          {sense.notes
+            .filter((n) => n.kind === 'extremes')
+            .map((n) => {
+              const [a, b] = [zones.find((z) => z.zone === n.zone)?.figures?.max, zones.find((z) => z.zone === n.other)?.figures?.min]
+              return (
+                a !== undefined &&
+                b !== undefined && (
+                  <g key={n.zone}>
+                    <line
+                      x1={Math.max(left, x(a)) + 8}
+                      x2={Math.min(width - right, x(b)) - 8}
+                      y1={bottom - 4}
+                      y2={bottom - 4}
+                      stroke="var(--kelp)"
+                      strokeWidth={2}
+                      strokeDasharray="3 5"
+                    />
+                    <text x={(x(a) + x(b)) / 2} y={bottom + 12} fontSize={12} fill="var(--kelp)" textAnchor="middle">
+                      {n.short}
+                    </text>
+                  </g>
+                )
+              )
+            })}
+          {brackets(sense, zones, edges, low, high).map((b) => {
             const [a, c] = [Math.max(left, x(b.from)) + 3, Math.min(width - right, x(b.to)) - 3]
-            return c > a && (
-              <g key={b.zone}>
-                <path d={`M${a} ${bottom + 28}V${bottom + 18}H${c}V${bottom + 28}`} fill="none" stroke="var(--mussel)" strokeWidth={2} />
-                {c - a > b.zone.length * 6 && <text x={(a + c) / 2} y={bottom + 38} fontSize={14} fontWeight={600} fill="var(--ink)" textAnchor="middle">{b.zone}</text>}
-              </g>
+            return (
+              c > a && (
+                <g key={b.zone}>
+                  <path d={`M${a} ${bottom + 28}V${bottom + 18}H${c}V${bottom + 28}`} fill="none" stroke="var(--mussel)" strokeWidth={2} />
+                  {c - a > b.zone.length * 6 && (
+                    <text x={(a + c) / 2} y={bottom + 38} fontSize={14} fontWeight={600} fill="var(--ink)" textAnchor="middle">
+                      {b.zone}
+                    </text>
+                  )}
+                </g>
+              )
             )
           })}
           <line x1={left} x2={width - right} y1={axis} y2={axis} stroke="var(--edge)" />
-          <g fontSize={13} fill="var(--muted)" textAnchor="middle">{ticks.map((t, i) => <text key={t} x={x(t)} y={axis + 18}>{show(t, 4)}{i === 0 && sense.unit ? ` ${sense.unit}` : ''}</text>)}</g>
+          <g fontSize={13} fill="var(--muted)" textAnchor="middle">
+            {ticks.map((t, i) => (
+              <text key={t} x={x(t)} y={axis + 18}>
+                {show(t, 4)}
+                {i === 0 && sense.unit ? ` ${sense.unit}` : ''}
+              </text>
+            ))}
+          </g>
           {live !== null && fit(x(live)) && <path d={`M${x(live)} ${axis} l-7 11 h14 z`} fill="var(--teal)" />}
         </svg>
       </div>
       <div className="row no-print" style={{ gap: 6 }}>
-        <Button variant="text" onClick={() => stretch(0.8)} aria-label="Stretch the axis">+</Button>
-        <Button variant="text" onClick={() => stretch(1.25)} aria-label="Shrink the axis">−</Button>
-        {view && <Button variant="text" onClick={() => setView(null)}>Show the whole</Button>}
+        <Button variant="text" onClick={() => stretch(0.8)} aria-label="Stretch the axis">
+          +
+        </Button>
+        <Button variant="text" onClick={() => stretch(1.25)} aria-label="Shrink the axis">
+          −
+        </Button>
+        {view && (
+          <Button variant="text" onClick={() => setView(null)}>
+            Show the whole
+          </Button>
+        )}
         <span className="fine muted">Drag to move along the axis.</span>
       </div>
     </div>
@@ -166,23 +336,37 @@ export function Dots({ sense, live, fresh }: Props) {
 }
 
 // Where each zone lies on the axis: its band, or what the thresholds leave it.
-function brackets(sense: Sense, zones: Sense['zones'], edges: Edge[], low: number, high: number): { zone: string; from: number; to: number }[] {
-  if (sense.bands && sense.bands.bands.length > 0) return sense.bands.bands.map(b => ({ zone: b.zone, from: b.fromMm, to: b.toMm }))
-  const ready = zones.filter(z => z.figures)
-  const all = [low, ...edges.map(e => e.at), high]
+function brackets(
+  sense: Sense,
+  zones: Sense['zones'],
+  edges: Edge[],
+  low: number,
+  high: number,
+): { zone: string; from: number; to: number }[] {
+  if (sense.bands && sense.bands.bands.length > 0) return sense.bands.bands.map((b) => ({ zone: b.zone, from: b.fromMm, to: b.toMm }))
+  const ready = zones.filter((z) => z.figures)
+  const all = [low, ...edges.map((e) => e.at), high]
   return ready.map((z, i) => ({ zone: z.zone, from: all[i] ?? low, to: all[i + 1] ?? high }))
 }
 
 function niceStep(span: number) {
   const raw = span / 9
   const power = Math.pow(10, Math.floor(Math.log10(raw)))
-  return ([1, 2, 5, 10].find(m => m * power >= raw) ?? 10) * power
+  return ([1, 2, 5, 10].find((m) => m * power >= raw) ?? 10) * power
 }
 
 // A fixed, even scatter, so that equal readings lie beside each other and dots stay where they are.
 const jitter = (k: number) => ((k * 0.618034) % 1) * 34
 
 const describe = (sense: Sense) =>
-  sense.zones.map(z => (z.figures ? `${z.zone}: ${z.figures.count} readings, mean ${show(z.figures.mean)} ${sense.unit}` : `${z.zone}: ${z.readings.length} readings`)).join('; ') +
-  sense.pairs.map(p => `; threshold between ${p.lower} and ${p.upper} at ${show(p.sum.result.threshold)} ${sense.unit}, ${p.headline}`).join('') +
-  (sense.bands?.boundaries ?? []).map(b => `; ${b.nearer} ends and ${b.farther} begins at ${show(b.thresholdMm)} mm, ${b.grade}`).join('')
+  sense.zones
+    .map((z) =>
+      z.figures
+        ? `${z.zone}: ${z.figures.count} readings, mean ${show(z.figures.mean)} ${sense.unit}`
+        : `${z.zone}: ${z.readings.length} readings`,
+    )
+    .join('; ') +
+  sense.pairs
+    .map((p) => `; threshold between ${p.lower} and ${p.upper} at ${show(p.sum.result.threshold)} ${sense.unit}, ${p.headline}`)
+    .join('') +
+  (sense.bands?.boundaries ?? []).map((b) => `; ${b.nearer} ends and ${b.farther} begins at ${show(b.thresholdMm)} mm, ${b.grade}`).join('')

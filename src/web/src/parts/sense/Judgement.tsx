@@ -11,15 +11,31 @@ export function Judgement({ sense }: { sense: Sense }) {
   return (
     <section className="note lead-note" style={{ maxWidth: 760 }} data-testid="judgement">
       <small className={j.grade ?? ''}>{j.grade ? `${sense.sensor}: ${j.grade}` : sense.sensor}</small>
-      {j.stale && <p className="risky"><b>{j.stale}</b></p>}
+      {j.stale && (
+        <p className="risky">
+          <b>{j.stale}</b>
+        </p>
+      )}
       {j.say && <p>{j.say}</p>}
       {j.cures.length > 0 && (
         <>
           <h3>What would cure it, cheapest first</h3>
-          <ol style={{ margin: '2px 0 6px', paddingLeft: 22, fontSize: 14 }}>{j.cures.map((c, i) => <li key={i}>{c.say} <span className="muted">({c.where})</span></li>)}</ol>
+          <ol style={{ margin: '2px 0 6px', paddingLeft: 22, fontSize: 14 }}>
+            {j.cures.map((c, i) => (
+              <li key={i}>
+                {c.say} <span className="muted">({c.where})</span>
+              </li>
+            ))}
+          </ol>
         </>
       )}
-      {other && <p className="fine">Weakest of this rig: <Link to={`/rigs/${rig.id}/sense?copy=${rig.copy}&sensor=${encodeURIComponent(sense.rig.weakest!)}`}>{sense.rig.weakest}</Link>. {sense.rig.say}</p>}
+      {other && (
+        <p className="fine">
+          Weakest of this rig:{' '}
+          <Link to={`/rigs/${rig.id}/sense?copy=${rig.copy}&sensor=${encodeURIComponent(sense.rig.weakest!)}`}>{sense.rig.weakest}</Link>.{' '}
+          {sense.rig.say}
+        </p>
+      )}
     </section>
   )
 }

@@ -33,15 +33,25 @@ export default function SensePage() {
   const sensor = search.get('sensor')
   const query = useQuery({
     queryKey: [...partKey(rig.id, 'sense', rig.copy), sensor],
-    queryFn: () => unwrap(client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy, ...(sensor ? { sensor } : {}) } } })),
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy, ...(sensor ? { sensor } : {}) } } }),
+      ),
   })
-  if (query.isError) return (
-    <main className="page">
-      <h2 className="page-title">{query.error instanceof Problem && query.error.status === 404 ? 'This rig has no sensor yet' : 'Sense'}</h2>
-      <p className="lead" role="alert">{sentencesOf(query.error).join(' ')}</p>
-      <p><Link to={`/rigs/${rig.id}/rig/describe`}>Describe its sensors in Rig</Link></p>
-    </main>
-  )
+  if (query.isError)
+    return (
+      <main className="page">
+        <h2 className="page-title">
+          {query.error instanceof Problem && query.error.status === 404 ? 'This rig has no sensor yet' : 'Sense'}
+        </h2>
+        <p className="lead" role="alert">
+          {sentencesOf(query.error).join(' ')}
+        </p>
+        <p>
+          <Link to={`/rigs/${rig.id}/rig/describe`}>Describe its sensors in Rig</Link>
+        </p>
+      </main>
+    )
   if (!query.data) return <p className="page muted">One moment…</p>
   return <SenseView key={`${rig.copy}-${query.data.sensor}`} sense={query.data} />
 }
@@ -53,7 +63,7 @@ function SenseView({ sense }: { sense: Sense }) {
   const refresh = useRefresh()
   const [zone, setZone] = useState(sense.zones.at(-1)?.zone ?? '')
   const things = sense.things
-  const named = (z: string) => things.find(t => t.name === z)?.name
+  const named = (z: string) => things.find((t) => t.name === z)?.name
   const [over, setOver] = useState(named(sense.zones[0]?.zone ?? '') ?? things[0]?.name ?? '')
   const [amount, setAmount] = useState(String(sense.amount?.usual ?? ''))
   const [care, setCare] = useState<NonNullable<Schemas['BenchCare']>>('asItIs')
@@ -64,23 +74,47 @@ function SenseView({ sense }: { sense: Sense }) {
   const [pasting, setPasting] = useState<{ text: string; csv: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
   const file = useRef<HTMLInputElement>(null)
-  const asks = things.find(t => t.name === over)?.asks === true && sense.amount !== null
+  const asks = things.find((t) => t.name === over)?.asks === true && sense.amount !== null
   const number = asks ? Number(amount.replace(',', '.')) : null
   const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused)
-  const progress = useProgress(job, readings => setFresh(f => [...f, ...readings]))
+  const progress = useProgress(job, (readings) => setFresh((f) => [...f, ...readings]))
 
   const record = useMutation({
     mutationFn: (name: string) =>
-      unwrap(client.POST('/api/rigs/{id}/recordings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone, seconds: Number(seconds.replace(',', '.')), job: name, by: tabId, over, amount: number, care, supplyV: sense.kind === 'probe' ? supply() : null, ...taker() } })),
-    onSuccess: async taken => {
+      unwrap(
+        client.POST('/api/rigs/{id}/recordings', {
+          params: { path: { id: rig.id } },
+          body: {
+            copy: rig.copy,
+            sensor: sense.sensor,
+            zone,
+            seconds: Number(seconds.replace(',', '.')),
+            job: name,
+            by: tabId,
+            over,
+            amount: number,
+            care,
+            supplyV: sense.kind === 'probe' ? supply() : null,
+            ...taker(),
+          },
+        }),
+      ),
+    onSuccess: async (taken) => {
       say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
       await refresh()
     },
-    onError: e => say(sentencesOf(e).join(' ')),
-    onSettled: () => { setJob(null); setFresh([]) },
+    onError: (e) => say(sentencesOf(e).join(' ')),
+    onSettled: () => {
+      setJob(null)
+      setFresh([])
+    },
   })
   // The zone that is recorded is what the sensor is held over, where the bench has a thing of that name.
-  const chooseZone = (z: string) => { setZone(z); const thing = named(z); if (thing) setOver(thing) }
+  const chooseZone = (z: string) => {
+    setZone(z)
+    const thing = named(z)
+    if (thing) setOver(thing)
+  }
   const start = () => {
     if (record.isPending || zone === '') return
     const name = crypto.randomUUID()
@@ -89,26 +123,45 @@ function SenseView({ sense }: { sense: Sense }) {
   }
   const choose = useMutation({
     mutationFn: ({ school, costRatio }: { school: string; costRatio: number }) =>
-      unwrap(client.PUT('/api/rigs/{id}/calibration', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, school, costRatio, by: tabId } })),
+      unwrap(
+        client.PUT('/api/rigs/{id}/calibration', {
+          params: { path: { id: rig.id } },
+          body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, school, costRatio, by: tabId },
+        }),
+      ),
     onSuccess: async () => {
       say('Threshold moved. The zones of this copy use it now.')
       await refresh()
     },
-    onError: async e => {
-      say(e instanceof Problem && e.status === 409 ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.` : sentencesOf(e).join(' '))
+    onError: async (e) => {
+      say(
+        e instanceof Problem && e.status === 409
+          ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.`
+          : sentencesOf(e).join(' '),
+      )
       if (e instanceof Problem && e.status === 409) await refresh()
     },
   })
   const clear = useMutation({
-    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/sense/clear', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, by: tabId } })),
-    onSuccess: async () => { say(`${zone} starts anew. Its earlier readings stay in the earlier versions.`); await refresh() },
-    onError: e => say(sentencesOf(e).join(' ')),
+    mutationFn: () =>
+      unwrap(
+        client.POST('/api/rigs/{id}/sense/clear', {
+          params: { path: { id: rig.id } },
+          body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, by: tabId },
+        }),
+      ),
+    onSuccess: async () => {
+      say(`${zone} starts anew. Its earlier readings stay in the earlier versions.`)
+      await refresh()
+    },
+    onError: (e) => say(sentencesOf(e).join(' ')),
   })
   const begin = useRef(start)
   begin.current = start
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = (e.target as HTMLElement).closest('input, textarea, select, [role="dialog"], [role="listbox"], [role="combobox"]') !== null
+      const typing =
+        (e.target as HTMLElement).closest('input, textarea, select, [role="dialog"], [role="listbox"], [role="combobox"]') !== null
       if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey && settings().keys && e.key.toLowerCase() === 'r') begin.current()
     }
     window.addEventListener('keydown', onKey)
@@ -123,88 +176,276 @@ function SenseView({ sense }: { sense: Sense }) {
     }
     setPasting({ text: await dropped.text(), csv: true })
   }
-  const kept = sense.zones.find(z => z.zone === zone)?.readings.length ?? 0
+  const kept = sense.zones.find((z) => z.zone === zone)?.readings.length ?? 0
   const scalar = sense.schools.length > 0
-  const cardSearch = () => { const p = new URLSearchParams(params); p.set('sensor', sense.sensor); return `?${p}` }
+  const cardSearch = () => {
+    const p = new URLSearchParams(params)
+    p.set('sensor', sense.sensor)
+    return `?${p}`
+  }
 
   return (
-    <main className="page"
-      onDragOver={e => { e.preventDefault(); setDropping(true) }} onDragLeave={() => setDropping(false)}
-      onDrop={e => { e.preventDefault(); setDropping(false); void dropFile(e.dataTransfer.files[0]) }}
-      style={dropping ? { outline: '2px dashed var(--teal)', outlineOffset: -8 } : undefined}>
+    <main
+      className="page"
+      onDragOver={(e) => {
+        e.preventDefault()
+        setDropping(true)
+      }}
+      onDragLeave={() => setDropping(false)}
+      onDrop={(e) => {
+        e.preventDefault()
+        setDropping(false)
+        void dropFile(e.dataTransfer.files[0])
+      }}
+      style={dropping ? { outline: '2px dashed var(--teal)', outlineOffset: -8 } : undefined}
+    >
       <nav className="sensor-names" aria-label="Sensors">
-        {sense.sensors.map(s => (
-          <button key={s.name} className={s.name === sense.sensor ? 'on' : ''} aria-current={s.name === sense.sensor ? 'page' : undefined} onClick={() => setParams(p => { p.set('sensor', s.name); return p })}>
-            {s.name}<em>{s.about}{s.grade ? <>, <span className={s.grade}>{s.grade}</span></> : ', no readings'}</em>
+        {sense.sensors.map((s) => (
+          <button
+            key={s.name}
+            className={s.name === sense.sensor ? 'on' : ''}
+            aria-current={s.name === sense.sensor ? 'page' : undefined}
+            onClick={() =>
+              setParams((p) => {
+                p.set('sensor', s.name)
+                return p
+              })
+            }
+          >
+            {s.name}
+            <em>
+              {s.about}
+              {s.grade ? (
+                <>
+                  , <span className={s.grade}>{s.grade}</span>
+                </>
+              ) : (
+                ', no readings'
+              )}
+            </em>
           </button>
         ))}
       </nav>
-      {sense.view === 'none' ? <p className="lead">This sensor counts the turns of its motor and needs no zones. Positions of what the motor moves are found by hand, in <Link to={{ pathname: `/rigs/${rig.id}/rig/describe`, search }}>Rig</Link>.</p> : (
+      {sense.view === 'none' ? (
+        <p className="lead">
+          This sensor counts the turns of its motor and needs no zones. Positions of what the motor moves are found by hand, in{' '}
+          <Link to={{ pathname: `/rigs/${rig.id}/rig/describe`, search }}>Rig</Link>.
+        </p>
+      ) : (
         <>
           <div className="row">
-            <span className="live" data-testid="live">{live ? (live.reading === null ? 'nothing heard' : live.all ? live.all.join(' ') : live.word ?? `${show(live.reading)} ${sense.unit}`) : `– ${sense.unit}`}</span>
-            <span className="fine muted">now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms</span>
-            <span className="hidden-text" aria-live="polite">{live?.zone ? `Now in ${live.zone}` : ''}</span>
-            <TextField select size="small" label="Held over" value={over} onChange={e => setOver(e.target.value)} sx={{ minWidth: 130 }} slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}>
-              {things.map(t => <MenuItem key={t.name} value={t.name}>{t.name}</MenuItem>)}
+            <span className="live" data-testid="live">
+              {live
+                ? live.reading === null
+                  ? 'nothing heard'
+                  : live.all
+                    ? live.all.join(' ')
+                    : (live.word ?? `${show(live.reading)} ${sense.unit}`)
+                : `– ${sense.unit}`}
+            </span>
+            <span className="fine muted">
+              now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms
+            </span>
+            <span className="hidden-text" aria-live="polite">
+              {live?.zone ? `Now in ${live.zone}` : ''}
+            </span>
+            <TextField
+              select
+              size="small"
+              label="Held over"
+              value={over}
+              onChange={(e) => setOver(e.target.value)}
+              sx={{ minWidth: 130 }}
+              slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}
+            >
+              {things.map((t) => (
+                <MenuItem key={t.name} value={t.name}>
+                  {t.name}
+                </MenuItem>
+              ))}
             </TextField>
-            {asks && sense.amount && <label className="fine">{sense.amount.label} <input className="mono figure" style={{ width: 70 }} inputMode="decimal" aria-label={`How much, in ${sense.amount.unit}`} value={amount} onChange={e => setAmount(e.target.value)} /> {sense.amount.unit}</label>}
+            {asks && sense.amount && (
+              <label className="fine">
+                {sense.amount.label}{' '}
+                <input
+                  className="mono figure"
+                  style={{ width: 70 }}
+                  inputMode="decimal"
+                  aria-label={`How much, in ${sense.amount.unit}`}
+                  value={amount}
+                  onChange={(e) => setAmount(e.target.value)}
+                />{' '}
+                {sense.amount.unit}
+              </label>
+            )}
             {sense.view !== 'switch' && (
-              <select className="figure" aria-label="Light and quiet" value={care} onChange={e => setCare(e.target.value as NonNullable<Schemas['BenchCare']>)}>
-                <option value="asItIs">as it is</option><option value="shaded">shaded and steady</option><option value="flickering">flickering or shaken</option>
+              <select
+                className="figure"
+                aria-label="Light and quiet"
+                value={care}
+                onChange={(e) => setCare(e.target.value as NonNullable<Schemas['BenchCare']>)}
+              >
+                <option value="asItIs">as it is</option>
+                <option value="shaded">shaded and steady</option>
+                <option value="flickering">flickering or shaken</option>
               </select>
             )}
-            <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>{paused ? 'Go on' : 'Pause'}</Button>
+            <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>
+              {paused ? 'Go on' : 'Pause'}
+            </Button>
             <span className="push" />
             {scalar && (
-              <TextField select size="small" label="Threshold placed at" value={sense.school} onChange={e => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })} sx={{ minWidth: 190 }}>
-                {sense.schools.map(s => <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>{s.name}</MenuItem>)}
+              <TextField
+                select
+                size="small"
+                label="Threshold placed at"
+                value={sense.school}
+                onChange={(e) => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })}
+                sx={{ minWidth: 190 }}
+              >
+                {sense.schools.map((s) => (
+                  <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>
+                    {s.name}
+                  </MenuItem>
+                ))}
               </TextField>
             )}
           </div>
-          {sense.zones.length === 0 && <p className="lead">This sensor has no zones yet. A zone is a name for a range of readings; add two or more, then record each.</p>}
-          {sense.zones.length > 0 && sense.zones.every(z => z.readings.length === 0) && <p className="lead">No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.</p>}
-          {(sense.view === 'scalar' || sense.view === 'bands') && sense.zones.length > 0 && <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />}
+          {sense.zones.length === 0 && (
+            <p className="lead">
+              This sensor has no zones yet. A zone is a name for a range of readings; add two or more, then record each.
+            </p>
+          )}
+          {sense.zones.length > 0 && sense.zones.every((z) => z.readings.length === 0) && (
+            <p className="lead">
+              No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first
+              threshold.
+            </p>
+          )}
+          {(sense.view === 'scalar' || sense.view === 'bands') && sense.zones.length > 0 && (
+            <Dots sense={sense} live={live?.reading ?? null} fresh={job ? { zone, readings: fresh } : null} />
+          )}
           {sense.view === 'colours' && <ColourField sense={sense} live={live?.all ?? null} />}
           {sense.view === 'names' && <NamesTable sense={sense} />}
           {sense.view === 'switch' && <SwitchView sense={sense} />}
           <div className="row" style={{ margin: '6px 0 10px' }}>
             {sense.zones.length > 0 && (
               <>
-                <TextField select size="small" label="Take readings into" value={zone} onChange={e => chooseZone(e.target.value)} sx={{ minWidth: 150 }} disabled={record.isPending}>
-                  {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
+                <TextField
+                  select
+                  size="small"
+                  label="Take readings into"
+                  value={zone}
+                  onChange={(e) => chooseZone(e.target.value)}
+                  sx={{ minWidth: 150 }}
+                  disabled={record.isPending}
+                >
+                  {sense.zones.map((z) => (
+                    <MenuItem key={z.zone} value={z.zone}>
+                      {z.zone}
+                    </MenuItem>
+                  ))}
                 </TextField>
-                <label className="fine">for <input className="mono figure" style={{ width: 46 }} inputMode="decimal" aria-label="Seconds to record, 0.5 to 60" value={seconds} onChange={e => setSeconds(e.target.value)} /> s</label>
-                <Button onClick={start} disabled={record.isPending} data-testid="record">Record {seconds} s into {zone}<kbd>R</kbd></Button>
-                <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>Paste or type</Button>
-                <Button onClick={() => file.current?.click()} disabled={record.isPending}>Open a CSV</Button>
+                <label className="fine">
+                  for{' '}
+                  <input
+                    className="mono figure"
+                    style={{ width: 46 }}
+                    inputMode="decimal"
+                    aria-label="Seconds to record, 0.5 to 60"
+                    value={seconds}
+                    onChange={(e) => setSeconds(e.target.value)}
+                  />{' '}
+                  s
+                </label>
+                <Button onClick={start} disabled={record.isPending} data-testid="record">
+                  Record {seconds} s into {zone}
+                  <kbd>R</kbd>
+                </Button>
+                <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>
+                  Paste or type
+                </Button>
+                <Button onClick={() => file.current?.click()} disabled={record.isPending}>
+                  Open a CSV
+                </Button>
               </>
             )}
-            <input ref={file} type="file" accept=".csv,text/csv,text/plain" hidden aria-label="CSV file" onChange={e => { void dropFile(e.target.files?.[0]); e.target.value = '' }} />
+            <input
+              ref={file}
+              type="file"
+              accept=".csv,text/csv,text/plain"
+              hidden
+              aria-label="CSV file"
+              onChange={(e) => {
+                void dropFile(e.target.files?.[0])
+                e.target.value = ''
+              }}
+            />
             <AddZone sense={sense} />
-            {kept > 0 && <Button variant="text" onClick={() => clear.mutate()} disabled={clear.isPending}>Start {zone} anew</Button>}
-            <Button component={Link} to={{ pathname: `/rigs/${rig.id}/sense/card`, search: cardSearch() }}>Print the card</Button>
+            {kept > 0 && (
+              <Button variant="text" onClick={() => clear.mutate()} disabled={clear.isPending}>
+                Start {zone} anew
+              </Button>
+            )}
+            <Button component={Link} to={{ pathname: `/rigs/${rig.id}/sense/card`, search: cardSearch() }}>
+              Print the card
+            </Button>
             {record.isPending && (
               <span className="row" style={{ minWidth: 260 }} data-testid="recording">
-                <LinearProgress variant="determinate" value={progress ? (100 * progress.done) / progress.total : 0} aria-label="Recording" sx={{ width: 120 }} />
-                <span className="fine mono">{progress ? `${progress.done} of ${progress.total}` : 'starting'}{progress?.remainingS ? `, ${show(progress.remainingS, 2)} s left` : ''}</span>
+                <LinearProgress
+                  variant="determinate"
+                  value={progress ? (100 * progress.done) / progress.total : 0}
+                  aria-label="Recording"
+                  sx={{ width: 120 }}
+                />
+                <span className="fine mono">
+                  {progress ? `${progress.done} of ${progress.total}` : 'starting'}
+                  {progress?.remainingS ? `, ${show(progress.remainingS, 2)} s left` : ''}
+                </span>
                 <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
               </span>
             )}
           </div>
-          {sense.pairs.length > 0 && <p className="fine muted">The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a wobble inside it switches nothing.</p>}
+          {sense.pairs.length > 0 && (
+            <p className="fine muted">
+              The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a
+              wobble inside it switches nothing.
+            </p>
+          )}
           <Taker fed={sense.kind === 'probe'} />
-          {sense.cautions.length > 0 && <ul className="fine risky" style={{ margin: '0 0 8px', paddingLeft: 18 }}>{sense.cautions.map((c, i) => <li key={i}>{c}</li>)}</ul>}
+          {sense.cautions.length > 0 && (
+            <ul className="fine risky" style={{ margin: '0 0 8px', paddingLeft: 18 }}>
+              {sense.cautions.map((c, i) => (
+                <li key={i}>{c}</li>
+              ))}
+            </ul>
+          )}
           <h2 className="hidden-text">What the readings say</h2>
           <Judgement sense={sense} />
           <div className="cols">
-            {sense.pairs.map(p => (
-              <Note key={p.lower + p.upper} lead tone={p.sum.verdict?.grade ?? ''} word={capital(p.sum.verdict?.grade ?? '')} title={`${capital(p.lower)} against ${p.upper}`}>
+            {sense.pairs.map((p) => (
+              <Note
+                key={p.lower + p.upper}
+                lead
+                tone={p.sum.verdict?.grade ?? ''}
+                word={capital(p.sum.verdict?.grade ?? '')}
+                title={`${capital(p.lower)} against ${p.upper}`}
+              >
                 {[p.say, p.fallback, ...p.sum.cautions].filter(Boolean).join(' ')}
               </Note>
             ))}
             {sense.marker && (
-              <Note lead tone="" word="What follows" title={sense.marker.headline} action={<Button component={Link} to={{ pathname: `/rigs/${rig.id}/program`, search }}>Open in Program</Button>}>
+              <Note
+                lead
+                tone=""
+                word="What follows"
+                title={sense.marker.headline}
+                action={
+                  <Button component={Link} to={{ pathname: `/rigs/${rig.id}/program`, search }}>
+                    Open in Program
+                  </Button>
+                }
+              >
                 {sense.marker.say}
               </Note>
             )}
@@ -218,7 +459,9 @@ function SenseView({ sense }: { sense: Sense }) {
           {sense.view === 'bands' && sense.zones.length > 0 && <Bands key={JSON.stringify(sense.bands?.bands)} sense={sense} />}
           <Aside sense={sense} />
           <FilledSums sums={sense.sums} of={sense.sensor} />
-          {sense.pairs.map(p => <Arithmetic key={p.lower} pair={p} />)}
+          {sense.pairs.map((p) => (
+            <Arithmetic key={p.lower} pair={p} />
+          ))}
           <History sense={sense} />
         </>
       )}

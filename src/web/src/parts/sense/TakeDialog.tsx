@@ -13,15 +13,39 @@ import { supply, taker } from './taker'
 import { Faults } from '../../shared/Faults'
 
 /** Readings pasted, typed, or read from a file. */
-export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zone: string; initial: { text: string; csv: boolean }; onClose: () => void }) {
+export function TakeDialog({
+  sense,
+  zone,
+  initial,
+  onClose,
+}: {
+  sense: Sense
+  zone: string
+  initial: { text: string; csv: boolean }
+  onClose: () => void
+}) {
   const { rig, say } = useRig()
   const refresh = useRefresh()
   const [text, setText] = useState(initial.text)
   const [into, setInto] = useState(zone)
   const take = useMutation({
     mutationFn: () =>
-      unwrap(client.POST('/api/rigs/{id}/readings', { params: { path: { id: rig.id } }, body: { copy: rig.copy, sensor: sense.sensor, zone: into, text, csv: initial.csv, by: tabId, supplyV: sense.kind === 'probe' ? supply() : null, ...taker() } })),
-    onSuccess: async taken => {
+      unwrap(
+        client.POST('/api/rigs/{id}/readings', {
+          params: { path: { id: rig.id } },
+          body: {
+            copy: rig.copy,
+            sensor: sense.sensor,
+            zone: into,
+            text,
+            csv: initial.csv,
+            by: tabId,
+            supplyV: sense.kind === 'probe' ? supply() : null,
+            ...taker(),
+          },
+        }),
+      ),
+    onSuccess: async (taken) => {
       say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
       await refresh()
       onClose()
@@ -29,18 +53,50 @@ export function TakeDialog({ sense, zone, initial, onClose }: { sense: Sense; zo
   })
   return (
     <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
-      <DialogTitle id="take-title" sx={{ fontSize: 17 }}>Readings of {sense.sensor}</DialogTitle>
+      <DialogTitle id="take-title" sx={{ fontSize: 17 }}>
+        Readings of {sense.sensor}
+      </DialogTitle>
       <DialogContent>
-        <p className="fine muted" style={{ marginBottom: 10 }}>{sense.view === 'colours' ? 'One sample a line: red, green and blue, 0 to 255.' : sense.view === 'names' ? `One reading a line: the number of the word (${sense.words.map((w, i) => `${i} ${w}`).join(', ')}).` : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}.`} A table may have a column “zone”; rows that name none go into the zone chosen here.</p>
-        <TextField select size="small" label="Into zone" value={into} onChange={e => setInto(e.target.value)} sx={{ minWidth: 160, mb: 2, mt: 1 }}>
-          {sense.zones.map(z => <MenuItem key={z.zone} value={z.zone}>{z.zone}</MenuItem>)}
+        <p className="fine muted" style={{ marginBottom: 10 }}>
+          {sense.view === 'colours'
+            ? 'One sample a line: red, green and blue, 0 to 255.'
+            : sense.view === 'names'
+              ? `One reading a line: the number of the word (${sense.words.map((w, i) => `${i} ${w}`).join(', ')}).`
+              : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}.`}{' '}
+          A table may have a column “zone”; rows that name none go into the zone chosen here.
+        </p>
+        <TextField
+          select
+          size="small"
+          label="Into zone"
+          value={into}
+          onChange={(e) => setInto(e.target.value)}
+          sx={{ minWidth: 160, mb: 2, mt: 1 }}
+        >
+          {sense.zones.map((z) => (
+            <MenuItem key={z.zone} value={z.zone}>
+              {z.zone}
+            </MenuItem>
+          ))}
         </TextField>
-        <TextField autoFocus multiline minRows={6} maxRows={12} fullWidth label="Readings" value={text} onChange={e => setText(e.target.value)} slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }} />
+        <TextField
+          autoFocus
+          multiline
+          minRows={6}
+          maxRows={12}
+          fullWidth
+          label="Readings"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }}
+        />
         {take.isError && <Faults sentences={sentencesOf(take.error)} />}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Leave</Button>
-        <Button variant="contained" onClick={() => take.mutate()} disabled={take.isPending}>Take them in</Button>
+        <Button variant="contained" onClick={() => take.mutate()} disabled={take.isPending}>
+          Take them in
+        </Button>
       </DialogActions>
     </Dialog>
   )
