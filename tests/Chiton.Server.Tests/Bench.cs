@@ -77,6 +77,16 @@ public sealed class Bench : IDisposable
 
     public Task<(HttpStatusCode Status, JsonElement Body)> TryPost(string path, object body) => Send(HttpMethod.Post, path, body);
 
+    /// <summary>Every line of a program's sheet.</summary>
+    public static IEnumerable<JsonElement> Lines(JsonElement program) =>
+        program.GetProperty("blocks").EnumerateArray().SelectMany(b => b.GetProperty("lines").EnumerateArray());
+
+    /// <summary>What a line of the sheet says.</summary>
+    public static string TextOf(JsonElement program, JsonElement line) =>
+        line.TryGetProperty("text", out var text)
+            ? text.GetString()!
+            : program.GetProperty("script").GetString()!.Split('\n')[line.GetProperty("line").GetInt32() - 1].Trim();
+
     public async Task<string> Script() => (await Get(Rig + "/program")).GetProperty("script").GetString()!;
 
     public async Task<int> Revision() => (await Get(Rig)).GetProperty("revision").GetInt32();

@@ -1,4 +1,4 @@
-import { expect, rateOf, rig, test } from './fixtures'
+import { expect, expectAccessible, rateOf, rig, test } from './fixtures'
 
 test('a line is edited by keyboard, with its faults and what can follow shown while typing', async ({ page, open }) => {
   await open(`${rig}/program`)
@@ -137,14 +137,15 @@ test('an edit that crosses another one on its way is kept beside it, without a q
   await other.goto(server.url + `${rig}/program`)
   await page.locator('#line-4').press('Enter')
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 50 %')
-  // What this window asks for when it hears of the other's edit comes only while its own, sent a second time, waits for its answer.
+  // What this window asks for when it hears of the other's edit comes only while its own waits for its answer.
   let sent = 0
   let kept: () => void = () => undefined
   const keeping = new Promise<void>((done) => {
     kept = done
   })
-  await page.route(/\/api\/.*\/program(\?|$)/, async (route) => {
-    if (route.request().method() === 'PUT' && ++sent === 2) {
+  await page.route(/\/api\/.*\/program(\/edit|\?|$)/, async (route) => {
+    if (route.request().url().endsWith('/edit')) {
+      sent++
       const response = await route.fetch()
       kept()
       await new Promise((done) => setTimeout(done, 1500))
@@ -169,7 +170,7 @@ test('an edit that crosses another one on its way is kept beside it, without a q
   await expect(page.locator('#line-4')).toBeFocused()
   await expect(page.locator('#line-6')).toContainText('1')
   await expect(other.locator('#line-4')).toContainText('50 %')
-  expect(sent).toBe(2)
+  expect(sent).toBe(1)
   expect(await page.evaluate(() => (window as unknown as { asked: number }).asked)).toBe(0)
 })
 
@@ -215,25 +216,80 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await other.getByRole('combobox', { name: 'Line 14' }).fill('after 28 s: go Lost')
   await other.keyboard.press('Enter')
   await expect(other.getByText('Kept as revision 6.')).toBeVisible()
-  await expect(page.getByRole('dialog')).toContainText('after 29 s: go Lost')
+  await expect(page.getByRole('dialog').getByRole('combobox')).toHaveValue('after 29 s: go Lost')
+  await expect(page.getByRole('dialog')).toContainText('after 28 s: go Lost')
   await page.getByRole('button', { name: 'Keep revision 6' }).click()
   await expect(page.locator('#line-14')).toContainText('28 s')
 
-  // An edit that crosses another on the way is shown with both versions.
+  // An edit that crosses another of the same line is shown with both versions, and what is typed meanwhile is kept too.
   let crossed = false
-  await page.route('**/program', async (route) => {
-    if (route.request().method() !== 'PUT' || crossed) return route.continue()
-    crossed = true
-    const body = route.request().postDataJSON() as { baseRevision: number }
-    await route.continue({ postData: JSON.stringify({ ...body, baseRevision: body.baseRevision - 1 }) })
+  await page.route('**/program/edit', async (route) => {
+    if (!crossed) {
+      crossed = true
+      const body = route.request().postDataJSON() as object
+      const there = await page.request.post(route.request().url(), { data: { ...body, text: 'var cruise = 49 %', by: 'another' } })
+      expect(there.ok()).toBe(true)
+    }
+    await route.continue()
   })
   await page.locator('#line-4').press('Enter')
-  await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 51 %')
+  await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 5')
   await page.keyboard.press('Enter')
   const dialog = page.getByRole('dialog')
   await expect(dialog).toContainText('This program was changed meanwhile')
-  await expect(dialog).toContainText('var cruise = 51 %')
+  await expect(dialog).toContainText('var cruise = 49 %')
+  await expect(dialog.getByRole('combobox')).toBeFocused()
+  await page.keyboard.type('1 %')
+  await expectAccessible(page)
   await dialog.getByRole('button', { name: 'Use mine instead' }).click()
-  await expect(page.getByText('Kept as revision 7.')).toBeVisible()
+  await expect(page.getByText('Kept as revision 8.')).toBeVisible()
   await expect(page.locator('#line-4')).toContainText('51 %')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+})
+
+test('an open line that was not changed is never asked about', async ({ page, open, context, server }) => {
+  await open(`${rig}/program`)
+  const other = await context.newPage()
+  await other.goto(server.url + `${rig}/program`)
+  await page.locator('#line-13').press('Enter')
+  await expect(page.getByRole('combobox', { name: 'Line 13' })).toBeFocused()
+  await other.locator('#line-13').press('Enter')
+  await other.getByRole('combobox', { name: 'Line 13' }).fill('after 28 s: go Lost')
+  await other.keyboard.press('Enter')
+  await expect(page.locator('#line-13')).toContainText('28 s')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+})
+
+test('a long sheet draws what is in sight, and find, print and the address reach the rest', async ({ page, open, server }) => {
+  const states = Array.from({ length: 300 }, (_, i) => i + 1)
+  const script = `program Long\n\nregion Main\n${states.map((n) => `  state Step ${n}${n === 1 ? ', initial' : ''}\n    after ${n} s: go Step ${(n % 300) + 1}\n`).join('\n')}`
+  const saved = await page.request.put(`${server.url}/api${rig}/program`, { data: { baseRevision: 1, script } })
+  expect(saved.ok()).toBe(true)
+  await open(`${rig}/program`)
+  await expect(page.locator('[id="line-4"]')).toBeVisible()
+  const nodes = () => page.locator('.sheet *').count()
+  expect(await nodes()).toBeLessThan(3000)
+  // Every word is there to be found, also of what is not drawn.
+  await expect(page.locator('.sheet')).toContainText('after 299 s: go Step 300')
+  await expect(page.locator('[id="state-Step 299"]')).toHaveClass(/resting/)
+  // Walked to by keyboard, line by line, and by address.
+  await page.locator('[id="line-4"]').focus()
+  for (let i = 0; i < 120; i++) await page.keyboard.press('ArrowDown')
+  await expect(page.getByRole('button', { name: 'Edit state Step 61' })).toBeFocused()
+  await page.goto(`${server.url}${rig}/program#state-Step 290`)
+  const late = page.getByRole('button', { name: 'Edit state Step 290' })
+  await expect(late).toBeInViewport()
+  // Edited there, it stays in sight.
+  await late.focus()
+  await page.keyboard.press('Alt+Enter')
+  await page.keyboard.type('after 7 s: stay')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('.sheet-line:focus')).toContainText('7 s')
+  await expect(late).toBeInViewport()
+  expect(await nodes()).toBeLessThan(4000)
+  // On paper all of it is drawn.
+  await page.evaluate(() => window.dispatchEvent(new Event('beforeprint')))
+  expect(await page.locator('.sheet .resting').count()).toBe(0)
+  await page.evaluate(() => window.dispatchEvent(new Event('afterprint')))
+  await expect(page.locator('.sheet .resting').first()).toBeAttached()
 })

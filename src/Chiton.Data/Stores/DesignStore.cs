@@ -31,11 +31,16 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
 
     /// <summary>The design of a revision.</summary>
     /// <exception cref="NotStored">When there is no such revision.</exception>
-    public async Task<RigDesign> DesignOf(string id, int revision, CancellationToken cancel)
+    public async Task<RigDesign> DesignOf(string id, int revision, CancellationToken cancel) =>
+        (await KnownOf(id, revision, cancel)).Design;
+
+    /// <summary>The design of a revision, with its programs read.</summary>
+    /// <exception cref="NotStored">When there is no such revision.</exception>
+    public async Task<KnownDesign> KnownOf(string id, int revision, CancellationToken cancel)
     {
         var row = Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == revision);
         var hash = await row.Select(r => r.Hash).FirstOrDefaultAsync(cancel) ?? throw new NotStored($"{id} has no revision {revision}.");
-        return (KnownDesign.Of(hash) ?? KnownDesign.Keep(hash, await row.Select(r => r.Document).FirstAsync(cancel))).Design;
+        return KnownDesign.Of(hash) ?? KnownDesign.Keep(hash, await row.Select(r => r.Document).FirstAsync(cancel));
     }
 
     /// <summary>Brings the program of an earlier revision back; a new revision, and undo takes it back.</summary>
@@ -77,8 +82,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <param name="mark">Gives the marks of numbers that this edit calculated, from the canonical program; null for none.</param>
     /// <param name="what">What changed, in words; null to say it from the difference.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    /// <param name="renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows; null for
-    /// none.</param>
     /// <returns>The number of the current revision; the same as before when nothing changed.</returns>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     /// <exception cref="InputProblem">When the script is too long.</exception>
@@ -89,8 +92,7 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         string script,
         Func<ProgramNode, IEnumerable<NumberMark>>? mark,
         string? what,
-        CancellationToken cancel,
-        int? renames = null
+        CancellationToken cancel
     ) =>
         Write(
             id,
@@ -99,40 +101,96 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
                 var (rig, design) = await Based(id, baseRevision, cancel);
                 var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
                 var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
-                if (parse.Diagnostics.Count == 0)
-                    parse = ScriptParser.Parse(text, Vocabulary.Of(design));
-                var index = program ?? design.MainProgram;
-                if (index < 0 || index >= Math.Max(1, design.Programs.Count))
-                    throw new NotStored($"The rig has no program {index}.");
+                var index = Index(design, program);
                 var old = design.ProgramAt(index);
-                var kept = old.Marks;
-                if (renames is { } line && Followed(old.Script, parse.Program, line, Vocabulary.Of(design)) is { } followed)
-                {
-                    text = Printer.Print(followed.Program);
-                    parse = ScriptParser.Parse(text, Vocabulary.Of(design));
-                    kept = followed.Marks(old.Marks);
-                }
-                var marks = Sheet.Keep(kept.ToArray(), parse.Program);
+                var marks = Sheet.Keep(old.Marks.ToArray(), parse.Program);
                 if (mark is not null)
                 {
-                    var added = mark(parse.Program).ToArray();
+                    // The lines of the marks are those of the text as it is kept.
+                    var kept = parse.Diagnostics.Count == 0 ? ScriptParser.Parse(text, Vocabulary.Of(design)).Program : parse.Program;
+                    var added = mark(kept).ToArray();
                     marks = marks
                         .Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index))
                         .Concat(added)
                         .ToSequence();
                 }
-                var next = Renames.OfProgram(
-                    design.WithProgram(index, old with { Script = text, Marks = marks }),
-                    index,
-                    ScriptParser.NameOf(old.Script) ?? "",
-                    ScriptParser.NameOf(text) ?? ""
-                );
-                if (next == design)
-                    return rig.HeadRevision;
-                return await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
+                return await KeepProgram(rig, design, index, text, marks, what, cancel);
             },
             cancel
         );
+
+    /// <summary>Edits a program by its tree. Where another edit came first, the line is looked for in what stands now.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="baseRevision">The revision that was edited.</param>
+    /// <param name="program">Which program, by its place; null for the one that runs.</param>
+    /// <param name="edit">What is done.</param>
+    /// <param name="instead">True to do it to the text of the revision that was edited, whatever was kept since: an answer to a
+    /// <see cref="StaleEdit"/>.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>The number of the current revision, and the line the cursor belongs on.</returns>
+    /// <exception cref="StaleEdit">When another edit came first and the line is not there any more.</exception>
+    /// <exception cref="InputProblem">When that cannot be done to that line.</exception>
+    public Task<(int Revision, int Line)> EditProgram(
+        string id,
+        int baseRevision,
+        int? program,
+        OutlineEdit edit,
+        bool instead,
+        CancellationToken cancel
+    ) =>
+        Write(
+            id,
+            async () =>
+            {
+                if (baseRevision <= 0)
+                    throw new InputProblem("baseRevision", "Say on which revision this edit was made, a whole number from 1.");
+                var (rig, row) = await Head(id, cancel);
+                var known = KnownDesign.Of(row.Hash) ?? KnownDesign.Keep(row.Hash, row.Document);
+                var design = known.Design;
+                var index = Index(design, program);
+                var old = design.ProgramAt(index);
+                var parsed = index < known.Programs.Count ? known.Programs[index].Parsed : null;
+                if (rig.HeadRevision != baseRevision)
+                {
+                    var before = (await DesignOf(id, baseRevision, cancel)).ProgramAt(index);
+                    if (instead)
+                        (old, parsed) = (before, null);
+                    else if (Outline.Follow(before.Script, old.Script, edit.Line) is { } line)
+                        edit = edit with { Line = line };
+                    else
+                        throw new StaleEdit(rig.HeadRevision, row.What);
+                }
+                var done = Outline.Apply(old.Script, old.Marks, edit, Vocabulary.Of(design), parsed);
+                return (await KeepProgram(rig, design, index, done.Script, done.Marks, null, cancel), done.Line);
+            },
+            cancel
+        );
+
+    private static int Index(RigDesign design, int? program)
+    {
+        var index = program ?? design.MainProgram;
+        return index >= 0 && index < Math.Max(1, design.Programs.Count) ? index : throw new NotStored($"The rig has no program {index}.");
+    }
+
+    private async Task<int> KeepProgram(
+        RigRow rig,
+        RigDesign design,
+        int index,
+        string text,
+        Sequence<NumberMark> marks,
+        string? what,
+        CancellationToken cancel
+    )
+    {
+        var old = design.ProgramAt(index);
+        var next = Renames.OfProgram(
+            design.WithProgram(index, old with { Script = text, Marks = marks }),
+            index,
+            ScriptParser.NameOf(old.Script) ?? "",
+            ScriptParser.NameOf(text) ?? ""
+        );
+        return next == design ? rig.HeadRevision : await Revise(rig, next, what ?? Difference(old.Script, text), cancel);
+    }
 
     /// <summary>Runs leads to ports anew; a new revision of the design. Faulty wiring is kept as it is: it is what the rig has.</summary>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
@@ -184,21 +242,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             },
             cancel
         );
-
-    // The program as it was, with the state on a line called as it is called there now, and all that speaks of it following.
-    private static (ProgramNode Program, Func<Sequence<NumberMark>, Sequence<NumberMark>> Marks)? Followed(
-        string before,
-        ProgramNode typed,
-        int line,
-        Vocabulary words
-    )
-    {
-        var was = ScriptParser.Parse(before, words).Program;
-        var now = typed.AllStates.FirstOrDefault(s => s.Span.Line == line);
-        if (now is null || was.AllStates.FirstOrDefault(s => s.Span.Line == line) is not { } old || old.Name == now.Name)
-            return null;
-        return Renames.OfState(was, line, now.Name, now.Initial, now.Final) is { } next ? (next, m => Renames.Marks(m, was, next)) : null;
-    }
 
     private static string Difference(string before, string after)
     {

@@ -4,18 +4,18 @@ using Chiton.Core.Rigs;
 
 namespace Chiton.Data;
 
-/// <summary>A design as it was read once, with its program parsed once, for all who ask. Designs are told apart by their hash and never
+/// <summary>A design as it was read once, with its programs parsed once, for all who ask. Designs are told apart by their hash and never
 /// change.</summary>
 public sealed class KnownDesign
 {
     private const int Most = 64;
     private static readonly ConcurrentDictionary<string, KnownDesign> All = new();
-    private readonly Lazy<ParseResult> parsed;
+    private readonly Lazy<IReadOnlyList<RigProgram>> programs;
 
     private KnownDesign(string hash, RigDesign design)
     {
         (Hash, Design) = (hash, design);
-        parsed = new(() => ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design)));
+        programs = new(() => RigPrograms.Of(Design));
     }
 
     /// <summary>SHA-256 of its document.</summary>
@@ -25,7 +25,11 @@ public sealed class KnownDesign
     public RigDesign Design { get; }
 
     /// <summary>The running program, parsed.</summary>
-    public ParseResult Parsed => parsed.Value;
+    public ParseResult Parsed =>
+        Programs.ElementAtOrDefault(Design.MainProgram)?.Parsed ?? ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design));
+
+    /// <summary>All of its programs, parsed.</summary>
+    public IReadOnlyList<RigProgram> Programs => programs.Value;
 
     /// <summary>The design of that hash, when it is known.</summary>
     public static KnownDesign? Of(string hash) => All.GetValueOrDefault(hash);

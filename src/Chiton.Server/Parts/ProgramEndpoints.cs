@@ -8,54 +8,54 @@ using Chiton.Server.App;
 
 namespace Chiton.Server.Parts;
 
-/// <summary>The program as sheet and script.</summary>
-/// <param name="Revision">Revision of the rig.</param>
-/// <param name="Script">The text.</param>
-/// <param name="Lines">Its lines, for the sheet.</param>
-/// <param name="Diagnostics">What cannot be read.</param>
-/// <param name="Findings">What the checks say; of the program that runs only.</param>
-/// <param name="Index">Which of the rig's programs it is.</param>
-/// <param name="Programs">All of them.</param>
-/// <param name="Problems">What is odd about them together, in sentences.</param>
-/// <param name="Places">Controllers that programs can be on.</param>
-/// <param name="MessageDelay">How long a message takes, ms; null while nothing was said.</param>
-public sealed record ProgramView(
-    int Revision,
-    string Script,
-    IReadOnlyList<SheetLine> Lines,
-    IReadOnlyList<Diagnostic> Diagnostics,
-    IReadOnlyList<Finding> Findings,
-    int Index,
-    IReadOnlyList<ProgramItem> Programs,
-    IReadOnlyList<string> Problems,
-    IReadOnlyList<string> Places,
-    Quantity? MessageDelay
-);
-
-/// <summary>One of the programs of a rig.</summary>
-/// <param name="Index">Its place among them.</param>
-/// <param name="Name">Its name.</param>
-/// <param name="Place">The controller it is on; null on a host or when the rig has none.</param>
-/// <param name="OnHost">True on a host.</param>
-/// <param name="Runs">True when it runs, false when it is only stored.</param>
-/// <param name="Faults">How many faults it has.</param>
-public sealed record ProgramItem(int Index, string Name, string? Place, bool OnHost, bool Runs, int Faults);
-
 /// <summary>Writes the program anew.</summary>
 /// <param name="BaseRevision">The revision that was edited.</param>
 /// <param name="Script">The new text.</param>
 /// <param name="Copy">Which copy's rate to count.</param>
 /// <param name="By">The page that asks.</param>
 /// <param name="Program">Which program, by its place; the one that runs when left out.</param>
-/// <param name="Renames">Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for
-/// none.</param>
-public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null, int? Renames = null);
+public sealed record SaveRequest(int BaseRevision, string? Script, int? Copy, string? By, int? Program = null);
+
+/// <summary>Edits a line, a state, a region or a routine.</summary>
+/// <param name="BaseRevision">The revision that was edited.</param>
+/// <param name="Act">What is done.</param>
+/// <param name="Line">The line it is done to, from 1; 0 or left out where it is done to the program.</param>
+/// <param name="Text">What the line says, where it is typed.</param>
+/// <param name="Copy">Which copy's rate to count.</param>
+/// <param name="By">The page that asks.</param>
+/// <param name="Program">Which program, by its place; the one that runs when left out.</param>
+/// <param name="Instead">True to do it to the text of the base revision, whatever another window kept since.</param>
+public sealed record EditRequest(
+    int BaseRevision,
+    OutlineAct? Act,
+    int? Line,
+    string? Text,
+    int? Copy,
+    string? By,
+    int? Program = null,
+    bool? Instead = null
+);
+
+/// <summary>A program after an edit.</summary>
+/// <param name="Revision">The revision that is current now.</param>
+/// <param name="Line">Where the cursor belongs.</param>
+/// <param name="Program">The program as it stands.</param>
+public sealed record EditedProgram(int Revision, int Line, ProgramView Program);
+
+/// <summary>A line as it is being typed, in a program that is kept.</summary>
+/// <param name="BaseRevision">The revision it is typed on.</param>
+/// <param name="Act">What keeping it would do: set, add, addState or addInside.</param>
+/// <param name="Line">The line it is done to, from 1; 0 or left out where it is done to the program.</param>
+/// <param name="Text">What stands on the line so far, blanks and all.</param>
+/// <param name="Program">Which program, by its place; the one that runs when left out.</param>
+public sealed record Typing(int BaseRevision, OutlineAct? Act, int? Line, string? Text, int? Program = null);
 
 /// <summary>Looks at a text that is not kept yet.</summary>
-/// <param name="Script">The whole text as it would be.</param>
+/// <param name="Script">The whole text as it would be; null where a line is typed.</param>
 /// <param name="Line">Line of the caret, from 1; null for no completion.</param>
-/// <param name="Column">Caret from the start of the line, from 0.</param>
-public sealed record DiagnoseRequest(string? Script, int? Line, int? Column);
+/// <param name="Column">Caret from the start of the line, or of what is typed, from 0.</param>
+/// <param name="Typing">The line that is typed, instead of a whole text.</param>
+public sealed record DiagnoseRequest(string? Script, int? Line, int? Column, Typing? Typing = null);
 
 /// <summary>Something that can be typed next.</summary>
 /// <param name="Text">The text.</param>
@@ -64,6 +64,8 @@ public sealed record DiagnoseRequest(string? Script, int? Line, int? Column);
 public sealed record Completion(string Text, string Kind, int Start);
 
 /// <summary>What the text says.</summary>
+/// <param name="Diagnostics">What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed.</param>
+/// <param name="Completions">What can be typed next; columns count as the caret does.</param>
 public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Completion> Completions);
 
 /// <summary>Applies a cure.</summary>
@@ -114,6 +116,7 @@ public static class ProgramEndpoints
         var program = api.MapGroup("/rigs/{id}/program").WithTags("Program");
         program.MapGet("", View).WithName("getProgram").ProducesProblem(404);
         program.MapPut("", Save).WithName("saveProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        program.MapPost("/edit", Edit).WithName("editProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/diagnose", Diagnose).WithName("diagnose").ProducesValidationProblem().ProducesProblem(404);
         program
             .MapGet(
@@ -207,66 +210,91 @@ public static class ProgramEndpoints
         var index = program ?? state.Design.MainProgram;
         if (index == 0 && state.Design.Programs.Count == 0)
             return new(0, state.Design.Name, null, false, true, state.Parsed);
-        return RigPrograms.Of(state.Design).ElementAtOrDefault(index) ?? throw new NotStored($"The rig has no program {index}.");
+        return state.Known.Programs.ElementAtOrDefault(index) ?? throw new NotStored($"The rig has no program {index}.");
     }
 
-    private static async Task<ProgramView> View(string id, int? copy, int? program, RigStore store, CancellationToken cancel)
-    {
-        var state = await store.Load(id, copy, null, cancel);
-        var read = Read(state, program);
-        var text = state.Design.ProgramAt(read.Index);
-        var findings = read.Index != state.Design.MainProgram || state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state);
-        return new(
-            state.Revision,
-            text.Script,
-            Sheet.Lines(text.Script, read.Parsed.Program, text.Marks.ToArray()),
-            read.Parsed.Diagnostics,
-            findings,
-            read.Index,
-            [
-                .. RigPrograms
-                    .Of(state.Design)
-                    .Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count)),
-            ],
-            RigPrograms.Problems(state.Design),
-            [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)],
-            state.Design.MessageDelay
-        );
-    }
+    private static async Task<ProgramView> View(string id, int? copy, int? program, RigStore store, CancellationToken cancel) =>
+        ProgramView.Of(await store.Load(id, copy, null, cancel), program);
 
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
         if (request.Script is null)
             throw new InputProblem("script", "Give the text of the program.");
-        var revision = await store.Designs.SaveProgram(
-            id,
-            request.BaseRevision,
-            request.Program,
-            request.Script,
-            null,
-            null,
-            cancel,
-            request.Renames
-        );
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, request.Script, null, null, cancel);
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
         return new(revision, null);
     }
 
+    private static async Task<EditedProgram> Edit(
+        string id,
+        EditRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var (revision, line) = await store.Designs.EditProgram(
+            id,
+            request.BaseRevision,
+            request.Program,
+            Asked(request.Act, request.Line, request.Text),
+            request.Instead ?? false,
+            cancel
+        );
+        await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
+        return new(revision, line, ProgramView.Of(await store.Load(id, request.Copy, null, cancel), request.Program));
+    }
+
+    private static OutlineEdit Asked(OutlineAct? act, int? line, string? text) =>
+        act is not { } what
+            ? throw new InputProblem(
+                "act",
+                $"Say what is done: {Figures.List(Enum.GetNames<OutlineAct>().Select(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName))} can be."
+            )
+            : new(what, line ?? 0, text);
+
     private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
     {
+        if (request.Typing is { } typing)
+            return await Typed(id, typing, request.Column, store, cancel);
         if (request.Script is null)
             throw new InputProblem("script", "Give the text of the program.");
         var words = Vocabulary.Of(await store.Designs.DesignNow(id, cancel));
-        var completions =
-            request.Line is { } line && request.Column is { } column
-                ? ScriptParser
-                    .Complete(request.Script, line, column, words)
-                    .Take(100)
-                    .Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start))
-                    .ToArray()
-                : [];
-        return new(ScriptParser.Parse(request.Script, words).Diagnostics, completions);
+        return new(
+            ScriptParser.Parse(request.Script, words).Diagnostics,
+            request.Line is { } line && request.Column is { } column ? Completions(request.Script, line, column, 0, words) : []
+        );
     }
+
+    private static async Task<DiagnoseView> Typed(string id, Typing typing, int? column, RigStore store, CancellationToken cancel)
+    {
+        var known = await store.Designs.KnownOf(id, typing.BaseRevision, cancel);
+        var index = typing.Program ?? known.Design.MainProgram;
+        var text = known.Design.ProgramAt(index);
+        var words = Vocabulary.Of(known.Design);
+        var (script, line, indent) = Outline.Typed(
+            text.Script,
+            Asked(typing.Act, typing.Line, typing.Text ?? ""),
+            (known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, words)).Program
+        );
+        return new(
+            [
+                .. ScriptParser
+                    .Parse(script, words)
+                    .Diagnostics.Where(d => d.Line == line)
+                    .Select(d => d with { Column = Math.Max(1, d.Column - indent) }),
+            ],
+            column is { } at ? Completions(script, line, indent + at, indent, words) : []
+        );
+    }
+
+    private static Completion[] Completions(string script, int line, int column, int indent, Vocabulary words) =>
+        [
+            .. ScriptParser
+                .Complete(script, line, column, words)
+                .Take(100)
+                .Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start - indent)),
+        ];
 
     private static async Task<Edited> Cure(string id, CureRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {

@@ -63,9 +63,9 @@ public class ProgramListTests
         Assert.Equal(
             2,
             (await bench.Get(Hoist + "/program?program=1"))
-                .GetProperty("lines")
+                .GetProperty("blocks")
                 .EnumerateArray()
-                .Count(l => l.GetProperty("part").GetString() == "state")
+                .Count(b => b.GetProperty("owner").GetString() != "")
         );
         // On a host it commands the controllers, whose own programs are stored then.
         (status, body) = await bench.Send(

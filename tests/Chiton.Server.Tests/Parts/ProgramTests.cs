@@ -214,41 +214,4 @@ public class ProgramTests
         Assert.Equal("B1", run.GetProperty("report").GetProperty("states").EnumerateArray().Last().GetProperty("state").GetString());
         Assert.Equal("Main.A", (await bench.Get(Bench.Rig + "/program/chart")).GetProperty("boxes")[1].GetProperty("id").GetString());
     }
-
-    [Fact]
-    public async Task A_state_that_is_called_otherwise_is_followed_by_all_that_speak_of_it()
-    {
-        using var bench = new Bench();
-        const string script =
-            "program T\n\nregion Main\n  state Rolling, initial\n    after 1.5 s: go Resting\n\n  state Resting\n    after 2 s: go "
-            + "Rolling\n\nregion Watch\n  state Dark, initial\n    when Main is in Rolling: go Lit\n\n  state Lit\n    when Main is "
-            + "in Resting: go Dark\n";
-        var revision = await bench.Save(script);
-        var kept = (await bench.Get(Bench.Rig + "/program")).GetProperty("script").GetString()!;
-        var line = Array.FindIndex(kept.Split('\n'), l => l.StartsWith("  state Rolling")) + 1;
-        var (status, body) = await bench.Send(
-            HttpMethod.Put,
-            Bench.Rig + "/program",
-            new
-            {
-                baseRevision = revision,
-                script = kept.Replace("state Rolling, initial", "state Under way, initial"),
-                renames = line,
-            }
-        );
-        Assert.True(status == HttpStatusCode.OK, body.ToString());
-        Assert.Equal(kept.Replace("Rolling", "Under way"), (await bench.Get(Bench.Rig + "/program")).GetProperty("script").GetString());
-        // Without saying so it is an edit like any other: what speaks of the old name is told that it is gone.
-        (status, body) = await bench.Send(
-            HttpMethod.Put,
-            Bench.Rig + "/program",
-            new
-            {
-                baseRevision = revision + 1,
-                script = kept.Replace("Rolling", "Under way").Replace("state Under way, initial", "state Moving, initial"),
-            }
-        );
-        Assert.Equal(HttpStatusCode.OK, status);
-        Assert.NotEmpty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
-    }
 }

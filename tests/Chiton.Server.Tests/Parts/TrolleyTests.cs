@@ -89,12 +89,10 @@ public class TrolleyTests
         await Cure(bench, "marker-rest");
         async Task<string> Kind()
         {
-            var lines = (await bench.Get(Bench.Rig + "/program")).GetProperty("lines").EnumerateArray();
-            return lines
-                .Single(l => l.GetProperty("text").GetString()!.StartsWith("var cruise"))
-                .GetProperty("pieces")
-                .EnumerateArray()
-                .Last()
+            var program = await bench.Get(Bench.Rig + "/program");
+            var line = Bench.Lines(program).Single(l => Bench.TextOf(program, l).StartsWith("var cruise", StringComparison.Ordinal));
+            return program
+                .GetProperty("kinds")[line.GetProperty("pieces").EnumerateArray().Last().GetInt32()]
                 .GetProperty("provenance")
                 .GetString()!;
         }

@@ -74,6 +74,9 @@ public abstract class NameMap
                 .ToSequence(),
         };
 
+    /// <summary>A state with every name in it mapped, as if it stood alone.</summary>
+    protected StateNode Map(StateNode state) => Whole(state);
+
     private RegionNode Region(RegionNode region) => region with { States = region.States.Select(Whole).ToSequence() };
 
     private StateNode Whole(StateNode state)

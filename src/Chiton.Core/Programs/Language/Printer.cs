@@ -46,67 +46,81 @@ public static class Printer
     public static string Print(ProgramNode program)
     {
         var text = new StringBuilder();
-        void Line(int indent, Sequence<string> comments, string line)
-        {
-            foreach (var comment in comments)
-                Comment(indent, comment);
-            text.Append(' ', indent).Append(line).Append('\n');
-        }
-        void Comment(int indent, string comment) => text.Append(' ', indent).Append(comment == "" ? "#" : "# " + comment).Append('\n');
-
-        void State(int indent, StateNode state)
-        {
-            Line(indent, state.Comments, Plain(Pieces(state)));
-            foreach (var line in state.Lines)
-                Line(indent + 2, line.Comments, Plain(Pieces(line)));
-            foreach (var history in state.Histories)
-                Line(indent + 2, history.Comments, Plain(Pieces(history)));
-            foreach (var inner in state.States)
-            {
-                text.Append('\n');
-                State(indent + 2, inner);
-            }
-            foreach (var region in state.Regions)
-                Region(indent + 2, region);
-        }
-        void States(int indent, Sequence<StateNode> states)
-        {
-            for (var i = 0; i < states.Count; i++)
-            {
-                if (i > 0)
-                    text.Append('\n');
-                State(indent, states[i]);
-            }
-        }
-        void Region(int indent, RegionNode region)
-        {
-            text.Append('\n');
-            Line(indent, region.Comments, "region " + region.Name);
-            States(indent + 2, region.States);
-        }
-
-        Line(0, program.Comments, "program " + program.Name);
+        Line(text, 0, program.Comments, "program " + program.Name);
         if (program.Head.Count > 0)
             text.Append('\n');
         foreach (var node in program.Head)
-            Line(0, node.Comments, Plain(Pieces(node)));
+            Line(text, 0, node.Comments, Plain(Pieces(node)));
         foreach (var region in program.Regions)
-            Region(0, region);
+            Print(text, 0, region);
         foreach (var routine in program.Routines)
         {
             text.Append('\n');
-            Line(0, routine.Comments, Plain(Pieces(routine)));
+            Line(text, 0, routine.Comments, Plain(Pieces(routine)));
             foreach (var region in routine.Regions)
                 if (region.Name == "")
-                    States(2, region.States);
+                    Print(text, 2, region.States);
                 else
-                    Region(2, region);
+                    Print(text, 2, region);
         }
         if (program.Trailing.Count > 0)
             text.Append('\n');
         foreach (var comment in program.Trailing)
-            Comment(0, comment);
+            Comment(text, 0, comment);
         return text.ToString();
+    }
+
+    /// <summary>A state with all that stands in it as text, ending with a line feed.</summary>
+    /// <param name="state">The state.</param>
+    /// <param name="indent">Blanks before its line.</param>
+    public static string Print(StateNode state, int indent)
+    {
+        var text = new StringBuilder();
+        Print(text, indent, state);
+        return text.ToString();
+    }
+
+    private static void Line(StringBuilder text, int indent, Sequence<string> comments, string line)
+    {
+        foreach (var comment in comments)
+            Comment(text, indent, comment);
+        text.Append(' ', indent).Append(line).Append('\n');
+    }
+
+    private static void Comment(StringBuilder text, int indent, string comment) =>
+        text.Append(' ', indent).Append(comment == "" ? "#" : "# " + comment).Append('\n');
+
+    private static void Print(StringBuilder text, int indent, StateNode state)
+    {
+        Line(text, indent, state.Comments, Plain(Pieces(state)));
+        foreach (var line in state.Lines)
+            Line(text, indent + 2, line.Comments, Plain(Pieces(line)));
+        foreach (var history in state.Histories)
+            Line(text, indent + 2, history.Comments, Plain(Pieces(history)));
+        foreach (var inner in state.States)
+        {
+            text.Append('\n');
+            Print(text, indent + 2, inner);
+        }
+        foreach (var region in state.Regions)
+            Print(text, indent + 2, region);
+    }
+
+    private static void Print(StringBuilder text, int indent, Sequence<StateNode> states)
+    {
+        for (var i = 0; i < states.Count; i++)
+        {
+            if (i > 0)
+                text.Append('\n');
+            Print(text, indent, states[i]);
+        }
+    }
+
+    private static void Print(StringBuilder text, int indent, RegionNode region)
+    {
+        text.Append('\n');
+        Line(text, indent, region.Comments, "region " + region.Name);
+        Print(text, indent + 2, region.States);
     }
 
     /// <summary>The routine line.</summary>

@@ -89,6 +89,17 @@ public static class Renames
             : null;
     }
 
+    /// <summary>A state as it stands again with names of its own: what goes from one state in it to another goes there in the copy.</summary>
+    /// <param name="program">The program.</param>
+    /// <param name="state">The state.</param>
+    /// <param name="fresh">New names of it and of all states, regions and histories in it.</param>
+    /// <returns>The copy, which is not where its region begins.</returns>
+    public static StateNode Copied(ProgramNode program, StateNode state, IReadOnlyDictionary<string, string> fresh) =>
+        new Copy(new Places(program), state, fresh).Of() with
+        {
+            Initial = false,
+        };
+
     private static RigDesign Each(
         RigDesign rig,
         RigDesign next,
@@ -201,7 +212,10 @@ public static class Renames
         public StateNode? At(int line) => all.FirstOrDefault(p => !p.History && p.State.Span.Line == line).State;
 
         // The nearest of that name: the one whose common home with the source lies deepest, as the machine goes there.
-        public bool GoesTo(StateNode from, string target, StateNode state)
+        public bool GoesTo(StateNode from, string target, StateNode state) =>
+            Goal(from, target) is { History: false } found && ReferenceEquals(found.State, state);
+
+        public (StateNode? State, bool History) Goal(StateNode from, string target)
         {
             var own = all.First(p => !p.History && ReferenceEquals(p.State, from));
             var best = -1;
@@ -214,7 +228,7 @@ public static class Renames
                 if (common > best)
                     (best, found) = (common, (p.State, p.History));
             }
-            return !found.History && ReferenceEquals(found.State, state);
+            return found;
         }
 
         public bool IsIn(string region, StateNode state) =>
@@ -230,5 +244,28 @@ public static class Renames
             name == state.Name && places.IsIn(region, state) ? (region, to) : (region, name);
 
         protected override StateNode State(StateNode before, StateNode after) => ReferenceEquals(before, state) ? change(after) : after;
+    }
+
+    private sealed class Copy(Places places, StateNode state, IReadOnlyDictionary<string, string> fresh) : NameMap
+    {
+        private readonly HashSet<StateNode> own = new(state.WithInner, ReferenceEqualityComparer.Instance);
+
+        public StateNode Of() => Map(state);
+
+        protected override string Target(string name) =>
+            Within is { } from && places.Goal(from, name).State is { } goal && own.Contains(goal) ? fresh[name] : name;
+
+        protected override (string Region, string State) Place(string region, string name) =>
+            own.Any(s => s.Name == name && places.IsIn(region, s))
+                ? (fresh.GetValueOrDefault(region, region), fresh[name])
+                : (region, name);
+
+        protected override StateNode State(StateNode before, StateNode after) =>
+            after with
+            {
+                Name = fresh[before.Name],
+                Histories = after.Histories.Select(h => h with { Name = fresh[h.Name] }).ToSequence(),
+                Regions = after.Regions.Select(r => r with { Name = fresh.GetValueOrDefault(r.Name, r.Name) }).ToSequence(),
+            };
     }
 }

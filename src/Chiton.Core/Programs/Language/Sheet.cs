@@ -10,126 +10,179 @@ namespace Chiton.Core.Programs.Language;
 /// <param name="Source">In words, for people and screen readers; null for other pieces.</param>
 public sealed record SheetPiece(string Text, PieceKind Kind, Provenance? Provenance, string? Source);
 
+/// <summary>A comment of the sheet.</summary>
+/// <param name="Line">Line of the script, from 1.</param>
+/// <param name="Text">What it says, without the sign that begins it.</param>
+public sealed record SheetComment(int Line, string Text);
+
 /// <summary>One line of the sheet: the same sentence as in the script.</summary>
 /// <param name="Line">Line of the script, from 1.</param>
 /// <param name="Owner">Name of the state it belongs to; empty for the head.</param>
 /// <param name="Part">program, const, var, goal, never, region, routine, state, history, entry, while, exit, when, after, every, always or
 /// broken.</param>
 /// <param name="Text">The whole sentence without indentation, as it is edited.</param>
-/// <param name="Comments">Comment lines above it.</param>
-/// <param name="Pieces">The sentence after its first words, in pieces.</param>
+/// <param name="Comments">Comments above it.</param>
+/// <param name="Pieces">The sentence in pieces.</param>
 /// <param name="Depth">How deep it stands: 0 at the margin, one more for every two blanks.</param>
+/// <param name="Key">The words it begins with that say what kind of sentence it is, such as "on entry"; shown before the sentence.</param>
+/// <param name="Name">The name that a region, routine or state gives; null for others.</param>
 public sealed record SheetLine(
     int Line,
     string Owner,
     string Part,
     string Text,
-    IReadOnlyList<string> Comments,
+    IReadOnlyList<SheetComment> Comments,
     IReadOnlyList<SheetPiece> Pieces,
-    int Depth
+    int Depth,
+    string Key,
+    string? Name
+);
+
+/// <summary>A state of the sheet with its lines, or the head.</summary>
+/// <param name="Owner">Name of the state; empty for the head.</param>
+/// <param name="Depth">How deep it stands.</param>
+/// <param name="Head">Its own line; null where states are missing yet.</param>
+/// <param name="Regions">Lines of regions and routines that begin before it.</param>
+/// <param name="Lines">Its sentences.</param>
+/// <param name="Can">What can be done to it where it stands.</param>
+public sealed record SheetBlock(
+    string Owner,
+    int Depth,
+    SheetLine? Head,
+    IReadOnlyList<SheetLine> Regions,
+    IReadOnlyList<SheetLine> Lines,
+    IReadOnlyList<OutlineAct> Can
 );
 
 /// <summary>The sheet: a script line by line, with its marks.</summary>
 public static class Sheet
 {
+    /// <summary>A sentence of the tree as printed.</summary>
+    internal static string Sentence(object node) => Printer.Plain(PiecesOf(node));
+
+    private static IReadOnlyList<Piece> PiecesOf(object node) =>
+        node switch
+        {
+            HeadNode h => Printer.Pieces(h),
+            RegionNode r => [new("region ", PieceKind.Word), new(r.Name, PieceKind.Name)],
+            RoutineNode r => Printer.Pieces(r),
+            StateNode s => Printer.Pieces(s),
+            LineNode l => Printer.Pieces(l),
+            HistoryNode h => Printer.Pieces(h),
+            _ => throw new InvalidOperationException($"Nothing prints {node.GetType().Name}."),
+        };
+
+    // What a sentence is, and the words it begins with.
+    private static (string Part, string Key) PartOf(object node) =>
+        node switch
+        {
+            VarNode => ("var", "var"),
+            ConstNode => ("const", "const"),
+            RuleNode { IsGoal: true } => ("goal", "goal"),
+            RuleNode => ("never", "never"),
+            RegionNode => ("region", "region"),
+            RoutineNode => ("routine", "routine"),
+            StateNode => ("state", "state"),
+            HistoryNode { Deep: true } => ("history", "deep history"),
+            HistoryNode => ("history", "history"),
+            ActivityNode { Moment: ActivityMoment.Entry } => ("entry", "on entry"),
+            ActivityNode { Moment: ActivityMoment.While } => ("while", "while here"),
+            ActivityNode => ("exit", "on exit"),
+            TransitionNode { Trigger: AfterTriggerNode } => ("after", "after"),
+            TransitionNode { Trigger: EveryTriggerNode } => ("every", "every"),
+            TransitionNode { Trigger: AlwaysTriggerNode } => ("always", "always"),
+            TransitionNode => ("when", "when"),
+            BrokenHeadNode or BrokenLineNode => ("broken", ""),
+            _ => throw new InvalidOperationException($"The sheet has no place for {node.GetType().Name}."),
+        };
+
+    /// <summary>The sheet's blocks, in order: the head first, then one for each state.</summary>
+    /// <param name="script">The text.</param>
+    /// <param name="program">What it parsed to.</param>
+    /// <param name="marks">Numbers that are not simply chosen.</param>
+    public static IReadOnlyList<SheetBlock> Blocks(string script, ProgramNode program, IReadOnlyList<NumberMark> marks)
+    {
+        var standing = new Standing(program, ScriptParser.Split(script));
+        var blocks = new List<SheetBlock>();
+        var (head, lines, regions) = ((SheetLine?)null, new List<SheetLine>(), new List<SheetLine>());
+        var (owner, depth) = ("", 0);
+        IReadOnlyList<SheetLine> before = [];
+        void Close() =>
+            blocks.Add(
+                new(owner, depth, head, before, lines, head is not null && standing.At(head.Line) is { } item ? standing.Can(item) : [])
+            );
+        foreach (var line in Lines(script, program, marks))
+            switch (line.Part)
+            {
+                case "region" or "routine":
+                    regions.Add(line);
+                    break;
+                case "state":
+                    Close();
+                    (owner, depth, head, lines, before) = (line.Owner, line.Depth, line, [], regions);
+                    regions = [];
+                    break;
+                case "program":
+                    head = line;
+                    break;
+                default:
+                    lines.Add(line);
+                    break;
+            }
+        Close();
+        // A region without a state yet still has its line.
+        if (regions.Count > 0)
+            blocks.Add(new("", 1, null, regions, [], []));
+        return blocks;
+    }
+
     /// <summary>The lines of a script, in order, blank lines and comments left out.</summary>
     /// <param name="script">The text.</param>
     /// <param name="program">What it parsed to.</param>
     /// <param name="marks">Numbers that are not simply chosen.</param>
     public static IReadOnlyList<SheetLine> Lines(string script, ProgramNode program, IReadOnlyList<NumberMark> marks)
     {
-        var known = new Dictionary<int, (string Owner, string Part, IReadOnlyList<Piece> Pieces, Sequence<string> Comments)>();
-        if (program.Span.Line > 0)
-            known[program.Span.Line] = (
-                "",
-                "program",
-                [new("program ", PieceKind.Word), new(program.Name, PieceKind.Name)],
-                program.Comments
-            );
-        foreach (var node in program.Head)
-            known[node.Span.Line] = (
-                "",
-                node switch
-                {
-                    VarNode => "var",
-                    ConstNode => "const",
-                    RuleNode { IsGoal: true } => "goal",
-                    RuleNode => "never",
-                    _ => "broken",
-                },
-                Printer.Pieces(node),
-                node.Comments
-            );
-        void Region(RegionNode region, string owner)
-        {
-            if (region.Span.Line > 0)
-                known[region.Span.Line] = (
-                    owner,
-                    "region",
-                    [new("region ", PieceKind.Word), new(region.Name, PieceKind.Name)],
-                    region.Comments
-                );
-            foreach (var state in region.States)
-                State(state);
-        }
-        void State(StateNode state)
-        {
-            known[state.Span.Line] = (state.Name, "state", Printer.Pieces(state), state.Comments);
-            foreach (var line in state.Lines)
-                known[line.Span.Line] = (
-                    state.Name,
-                    line switch
-                    {
-                        ActivityNode { Moment: ActivityMoment.Entry } => "entry",
-                        ActivityNode { Moment: ActivityMoment.While } => "while",
-                        ActivityNode => "exit",
-                        TransitionNode { Trigger: AfterTriggerNode } => "after",
-                        TransitionNode { Trigger: EveryTriggerNode } => "every",
-                        TransitionNode { Trigger: AlwaysTriggerNode } => "always",
-                        TransitionNode => "when",
-                        _ => "broken",
-                    },
-                    Printer.Pieces(line),
-                    line.Comments
-                );
-            foreach (var history in state.Histories)
-                known[history.Span.Line] = (state.Name, "history", Printer.Pieces(history), history.Comments);
-            foreach (var inner in state.States)
-                State(inner);
-            foreach (var region in state.Regions)
-                Region(region, state.Name);
-        }
-        foreach (var region in program.Regions)
-            Region(region, "");
-        foreach (var routine in program.Routines)
-        {
-            known[routine.Span.Line] = ("", "routine", Printer.Pieces(routine), routine.Comments);
-            foreach (var region in routine.Regions)
-                Region(region, "");
-        }
+        var standing = new Standing(program, []);
+        var byLine = marks.ToLookup(m => (m.Owner, m.Line));
         var result = new List<SheetLine>();
+        var comments = new List<SheetComment>();
         var owner = "";
         var texts = ScriptParser.Split(script);
         for (var i = 0; i < texts.Length; i++)
         {
             var text = texts[i].Trim();
-            if (text == "" || text[0] == '#')
+            if (text == "")
                 continue;
-            var depth = (texts[i].Length - texts[i].TrimStart().Length) / 2;
-            if (known.TryGetValue(i + 1, out var line) && line.Part != "broken")
+            if (text[0] == '#')
             {
-                owner = line.Owner;
-                result.Add(
-                    new(
-                        i + 1,
-                        owner,
-                        line.Part,
-                        Printer.Plain(line.Pieces),
-                        line.Comments.ToArray(),
-                        Mark(owner, line.Pieces, marks),
-                        depth
-                    )
-                );
+                comments.Add(new(i + 1, text[1..].TrimStart()));
+                continue;
+            }
+            var depth = (texts[i].Length - texts[i].TrimStart().Length) / 2;
+            var node = standing.At(i + 1)?.Node;
+            var (part, key) =
+                i + 1 == program.Span.Line ? ("program", "program")
+                : node is null ? ("broken", "")
+                : PartOf(node);
+            if (part != "broken")
+            {
+                var pieces = node is null ? [new("program ", PieceKind.Word), new(program.Name, PieceKind.Name)] : PiecesOf(node);
+                owner = node switch
+                {
+                    StateNode s => s.Name,
+                    LineNode or HistoryNode or RegionNode when standing.At(i + 1)?.Parent?.Node is StateNode s => s.Name,
+                    _ => "",
+                };
+                var said = Printer.Plain(pieces);
+                var name = node switch
+                {
+                    StateNode s => s.Name,
+                    RegionNode r => r.Name,
+                    RoutineNode r => r.Name,
+                    null => program.Name,
+                    _ => null,
+                };
+                result.Add(new(i + 1, owner, part, said, [.. comments], Mark(pieces, byLine[(owner, said)]), depth, key, name));
             }
             else
                 result.Add(
@@ -138,18 +191,20 @@ public static class Sheet
                         texts[i].StartsWith(' ') ? owner : "",
                         "broken",
                         text,
-                        known.TryGetValue(i + 1, out line) ? line.Comments.ToArray() : [],
+                        [.. comments],
                         [new(text, PieceKind.Word, null, null)],
-                        depth
+                        depth,
+                        "",
+                        null
                     )
                 );
+            comments.Clear();
         }
         return result;
     }
 
-    private static List<SheetPiece> Mark(string owner, IReadOnlyList<Piece> pieces, IReadOnlyList<NumberMark> marks)
+    private static List<SheetPiece> Mark(IReadOnlyList<Piece> pieces, IEnumerable<NumberMark> marks)
     {
-        var text = Printer.Plain(pieces);
         var index = 0;
         var result = new List<SheetPiece>();
         foreach (var piece in pieces)
@@ -159,7 +214,7 @@ public static class Sheet
                 result.Add(new(piece.Text, piece.Kind, null, null));
                 continue;
             }
-            var mark = marks.FirstOrDefault(m => m.Owner == owner && m.Line == text && m.Index == index);
+            var mark = marks.FirstOrDefault(m => m.Index == index);
             index++;
             result.Add(new(piece.Text, piece.Kind, mark?.Kind ?? Provenance.Chosen, mark is null ? "chosen by you" : mark.Source));
         }

@@ -62,12 +62,17 @@ export function useRunOnce() {
   })
 }
 
-/** Forgets what is known of a rig, so that it is asked again. */
+/** Forgets what is known of a rig, so that it is asked again; all but what was just answered. */
 export function useRefresh() {
   const { rig } = useRig()
   const queries = useQueryClient()
-  return () =>
-    Promise.all([queries.invalidateQueries({ queryKey: ['part', rig.id] }), queries.invalidateQueries({ queryKey: ['rig', rig.id] })])
+  return (but?: readonly unknown[]) => {
+    const known = but && JSON.stringify(but)
+    return Promise.all([
+      queries.invalidateQueries({ queryKey: ['part', rig.id], predicate: (q) => JSON.stringify(q.queryKey) !== known }),
+      queries.invalidateQueries({ queryKey: ['rig', rig.id] }),
+    ])
+  }
 }
 
 /** Undo, redo and send. */

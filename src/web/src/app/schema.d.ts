@@ -804,6 +804,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/program/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["editProgram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/program/diagnose": {
         parameters: {
             query?: never;
@@ -2250,6 +2266,26 @@ export interface components {
          * @enum {unknown}
          */
         Between: "nothing" | "divider" | "levelShifter";
+        /** @description A state of the sheet with its lines, or the head. */
+        BlockView: {
+            /** @description Name of the state; empty for the head. */
+            owner: string;
+            /**
+             * Format: int32
+             * @description How deep it stands.
+             */
+            depth: number;
+            /** @description Its sentences. */
+            lines: components["schemas"]["LineView"][];
+            /**
+             * Format: int32
+             * @description What can be done to it where it stands, by its place in the list of abilities.
+             */
+            can: number;
+            head?: null | components["schemas"]["LineView"];
+            /** @description Lines of regions and routines that begin before it; left out when there are none. */
+            regions?: null | components["schemas"]["LineView"][];
+        };
         /** @description Something about the body of a rig that people ought to know. */
         BodyNote: {
             /** @description The device or mechanism it speaks of; empty for the whole body. */
@@ -2771,7 +2807,8 @@ export interface components {
             likelyBetter: boolean;
             /**
              * Format: int32
-             * @description Least number of further runs on each side, at the same rates, that makes the interval exclude 0; null over 10 000.
+             * @description Least number of further runs on each side, at the same rates, that makes the interval exclude 0; null
+             *                 over 10 000.
              */
             moreRunsForDecision: null | number;
         };
@@ -2972,7 +3009,7 @@ export interface components {
         };
         /** @description Looks at a text that is not kept yet. */
         DiagnoseRequest: {
-            /** @description The whole text as it would be. */
+            /** @description The whole text as it would be; null where a line is typed. */
             script: null | string;
             /**
              * Format: int32
@@ -2981,13 +3018,16 @@ export interface components {
             line: null | number;
             /**
              * Format: int32
-             * @description Caret from the start of the line, from 0.
+             * @description Caret from the start of the line, or of what is typed, from 0.
              */
             column: null | number;
+            typing?: null | components["schemas"]["Typing"];
         };
         /** @description What the text says. */
         DiagnoseView: {
+            /** @description What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed. */
             diagnostics: components["schemas"]["Diagnostic"][];
+            /** @description What can be typed next; columns count as the caret does. */
             completions: components["schemas"]["Completion"][];
         };
         /** @description A fault in a script. */
@@ -3240,6 +3280,36 @@ export interface components {
              */
             marginMm: number;
         };
+        /** @description Edits a line, a state, a region or a routine. */
+        EditRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            act: null | components["schemas"]["OutlineAct"];
+            /**
+             * Format: int32
+             * @description The line it is done to, from 1; 0 or left out where it is done to the program.
+             */
+            line: null | number;
+            /** @description What the line says, where it is typed. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Which copy's rate to count.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
+            /** @description True to do it to the text of the base revision, whatever another window kept since. */
+            instead?: null | boolean;
+        };
         /** @description What an edit led to. */
         Edited: {
             /**
@@ -3249,6 +3319,21 @@ export interface components {
             revision: number;
             /** @description What was done, in words; null when nothing was. */
             what: null | string;
+        };
+        /** @description A program after an edit. */
+        EditedProgram: {
+            /**
+             * Format: int32
+             * @description The revision that is current now.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Where the cursor belongs.
+             */
+            line: number;
+            /** @description The program as it stands. */
+            program: components["schemas"]["ProgramView"];
         };
         /**
          * @description Where a sensor looks.
@@ -3694,6 +3779,14 @@ export interface components {
             kind: string;
             words: string;
         };
+        /** @description What a piece of a line is. Words between pieces are plain. */
+        KindOfPiece: {
+            /** @description What it is. */
+            kind: components["schemas"]["PieceKind"];
+            provenance: null | components["schemas"]["Provenance"];
+            /** @description In words, for people and screen readers; null for other pieces. */
+            source: null | string;
+        };
         /** @description The latest proof, if there was one. */
         LatestProof: {
             proof: null | components["schemas"]["ProofView"];
@@ -4074,6 +4167,37 @@ export interface components {
              */
             bendMm: number;
         };
+        /** @description A line of the sheet. What is left out can be said from the rest, so that a long program is soon there. */
+        LineView: {
+            /**
+             * Format: int32
+             * @description Line of the script, from 1.
+             */
+            line: number;
+            /**
+             * @description program, const, var, goal, never, region, routine, state, history, entry, while, exit, when, after, every, always or
+             *         broken.
+             */
+            part: string;
+            /**
+             * @description Three numbers a piece: where it begins in the text, from 0, how long it is, and its kind by its place in the
+             *         list of kinds.
+             */
+            pieces: number[];
+            /** @description The whole sentence; left out when it is the line of the script without the blanks around it. */
+            text?: null | string;
+            /** @description Comments above it; left out when there are none. */
+            comments?: null | components["schemas"]["SheetComment"][];
+            /**
+             * Format: int32
+             * @description How deep a region or routine stands; left out for others.
+             */
+            depth?: null | number;
+            /** @description The words it begins with, shown before the sentence; left out when they are those of the part. */
+            key?: null | string;
+            /** @description The name that a region, routine or program gives; left out for others. */
+            name?: null | string;
+        };
         /** @description A lead between two ports. */
         Link: {
             /** @description Controller, strip or pack at one end. */
@@ -4295,7 +4419,8 @@ export interface components {
             clearTimeS: null | number;
             /**
              * Format: double
-             * @description Least distance of the vehicle's reference point past the marker's leading edge once it stands; null without speed and braking.
+             * @description Least distance of the vehicle's reference point past the marker's leading edge once it stands; null without
+             *                 speed and braking.
              */
             restLowMm: null | number;
             /**
@@ -4346,7 +4471,10 @@ export interface components {
             name: string;
             /** @description What it does. */
             kind: components["schemas"]["MechanismKind"];
-            /** @description Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left one. */
+            /**
+             * @description Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left
+             *                 one.
+             */
             motors: components["schemas"]["SequenceOfstring"];
             lengthMm?: null | components["schemas"]["Quantity"];
             wheelDiameterMm?: null | components["schemas"]["Quantity"];
@@ -4467,7 +4595,8 @@ export interface components {
             targetAbove: number;
             /**
              * Format: double
-             * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are trials.
+             * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are
+             *         trials.
              */
             command: number;
             /** @description That command in words, in every kind of degrees it has. */
@@ -4664,6 +4793,11 @@ export interface components {
             /** @description In words. */
             source: string;
         };
+        /**
+         * @description What is done to a line, a state, a region or a routine of a program.
+         * @enum {unknown}
+         */
+        OutlineAct: "set" | "add" | "addState" | "addInside" | "region" | "regionInside" | "routine" | "up" | "down" | "in" | "out" | "copy" | "takeOut";
         /**
          * @description What the own lamp of a light sensor does.
          * @enum {unknown}
@@ -5293,8 +5427,16 @@ export interface components {
             revision: number;
             /** @description The text. */
             script: string;
-            /** @description Its lines, for the sheet. */
-            lines: components["schemas"]["SheetLine"][];
+            /** @description Its lines, for the sheet: the head first, then one for each state. */
+            blocks: components["schemas"]["BlockView"][];
+            /** @description What pieces of lines are; a piece names its kind by its place in this list. */
+            kinds: components["schemas"]["KindOfPiece"][];
+            /** @description The words that sentences of a part begin with, where they are others than the part. */
+            keys: {
+                [key: string]: string;
+            };
+            /** @description What can be done to states; a state names its list by its place here. */
+            abilities: components["schemas"]["OutlineAct"][][];
             /** @description What cannot be read. */
             diagnostics: components["schemas"]["Diagnostic"][];
             /** @description What the checks say; of the program that runs only. */
@@ -5443,7 +5585,10 @@ export interface components {
              * @description The value in Unit. Finite.
              */
             value: number;
-            /** @description Unit text as in Unit, or a unit outside the script language such as `V` or `mm/s²`. */
+            /**
+             * @description Unit text as in Unit, or a unit outside the script language such as `V` or
+             *                 `mm/s²`.
+             */
             unit: string;
             /** @description Chosen, guessed, calculated or measured. */
             kind: components["schemas"]["Provenance"];
@@ -5451,7 +5596,8 @@ export interface components {
             source: string;
             /**
              * Format: double
-             * @description Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use Span.
+             * @description Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use
+             *                 Span.
              * @default 0
              */
             meanSd: number;
@@ -5463,7 +5609,8 @@ export interface components {
             moveSd: number;
             /**
              * Format: double
-             * @description Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no part.
+             * @description Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no
+             *                 part.
              * @default 0
              */
             span: number;
@@ -5481,7 +5628,8 @@ export interface components {
             max: number;
             /**
              * Format: double
-             * @description Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a measurement.
+             * @description Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a
+             *                 measurement.
              */
             betweenRunsSd?: number;
         };
@@ -5527,7 +5675,10 @@ export interface components {
             controllerA: components["schemas"]["Quantity"];
             /** @description Charge in the pack, Ah; its open voltage falls by a fifth while it is used up. */
             capacityAh: components["schemas"]["Quantity"];
-            /** @description How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for each m/s of speed. */
+            /**
+             * @description How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for
+             *                 each m/s of speed.
+             */
             tremblePercentPerMPerS: components["schemas"]["Quantity"];
             /**
              * Format: double
@@ -6107,11 +6258,6 @@ export interface components {
              * @description Which program, by its place; the one that runs when left out.
              */
             program?: null | number;
-            /**
-             * Format: int32
-             * @description Line of a state that this edit calls otherwise, and nothing else: what speaks of it follows. Null for none.
-             */
-            renames?: null | number;
         };
         /**
          * @description Where people put a threshold between two zones.
@@ -6492,38 +6638,15 @@ export interface components {
          * @enum {unknown}
          */
         Severity: "stops" | "risky" | "advice" | "holds";
-        /** @description One line of the sheet: the same sentence as in the script. */
-        SheetLine: {
+        /** @description A comment of the sheet. */
+        SheetComment: {
             /**
              * Format: int32
              * @description Line of the script, from 1.
              */
             line: number;
-            /** @description Name of the state it belongs to; empty for the head. */
-            owner: string;
-            /** @description program, const, var, goal, never, region, routine, state, history, entry, while, exit, when, after, every, always or broken. */
-            part: string;
-            /** @description The whole sentence without indentation, as it is edited. */
+            /** @description What it says, without the sign that begins it. */
             text: string;
-            /** @description Comment lines above it. */
-            comments: string[];
-            /** @description The sentence after its first words, in pieces. */
-            pieces: components["schemas"]["SheetPiece"][];
-            /**
-             * Format: int32
-             * @description How deep it stands: 0 at the margin, one more for every two blanks.
-             */
-            depth: number;
-        };
-        /** @description A piece of a sheet line, with where a number comes from. */
-        SheetPiece: {
-            /** @description As printed. */
-            text: string;
-            /** @description What it is. */
-            kind: components["schemas"]["PieceKind"];
-            provenance: null | components["schemas"]["Provenance"];
-            /** @description In words, for people and screen readers; null for other pieces. */
-            source: null | string;
         };
         /** @description Input of the sum `signal-level`. */
         SignalLevelInput: {
@@ -7292,6 +7415,27 @@ export interface components {
             radiusMm: null | number;
             /** Format: double */
             motorSpeedDegPerS: null | number;
+        };
+        /** @description A line as it is being typed, in a program that is kept. */
+        Typing: {
+            /**
+             * Format: int32
+             * @description The revision it is typed on.
+             */
+            baseRevision: number;
+            act: null | components["schemas"]["OutlineAct"];
+            /**
+             * Format: int32
+             * @description The line it is done to, from 1; 0 or left out where it is done to the program.
+             */
+            line: null | number;
+            /** @description What stands on the line so far, blanks and all. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
         };
         /** @description A device that got no place, and why. */
         Unplaced: {
@@ -10029,6 +10173,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    editProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedProgram"];
                 };
             };
             /** @description Bad Request */

@@ -3,10 +3,16 @@ import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
-import type { Conflict } from './useSheet'
+import type { Program } from '../../app/api'
 
-/** Two windows changed one program: both versions, to choose from. */
-export function ConflictDialog({ conflict, onSettle }: { conflict: Conflict; onSettle: (useMine: boolean) => void }) {
+/** Two windows changed one text: both versions, to choose from. */
+export function ConflictDialog({
+  conflict,
+  onSettle,
+}: {
+  conflict: { mine: string; theirs: Program }
+  onSettle: (useMine: boolean) => void
+}) {
   const [mine, theirs] = [conflict.mine.split('\n'), conflict.theirs.script.split('\n')]
   const only = (a: string[], b: string[]) => a.filter((l) => l.trim() !== '' && !b.includes(l)).map((l) => l.trim())
   return (
@@ -16,7 +22,8 @@ export function ConflictDialog({ conflict, onSettle }: { conflict: Conflict; onS
       </DialogTitle>
       <DialogContent>
         <p className="lead">
-          Another window kept revision {conflict.theirs.revision} while you were typing. Choose one; the other stays in the history.
+          Another window kept revision {conflict.theirs.revision} while you were typing. Choose one. Theirs stays in the history; yours is
+          only here until you use it.
         </p>
         <div className="cols">
           <section>

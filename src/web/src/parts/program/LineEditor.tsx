@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useState } from 'react'
+import { useEffect, useId, useLayoutEffect, useRef, useState } from 'react'
 import Button from '@mui/material/Button'
 import { client, unwrap, type Schemas } from '../../app/api'
 
@@ -11,8 +11,8 @@ type Props = {
   text: string
   busy: boolean
   problem: string[]
-  /** The whole script as it would be, and where the edited line stands in it. */
-  scriptWith: (text: string) => { script: string; line: number; indent: number }
+  /** Where the line stands: the server knows the rest of the program. */
+  place: Omit<Schemas['Typing'], 'text'>
   onText: (text: string) => void
   onKeep: (text: string) => void
   onLeave: () => void
@@ -21,7 +21,7 @@ type Props = {
 }
 
 /** A sentence being typed: what would fit next, and what is wrong, as it is typed. */
-export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onText, onKeep, onLeave, more = [] }: Props) {
+export function LineEditor({ rigId, label, text, busy, problem, place, onText, onKeep, onLeave, more = [] }: Props) {
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
   const [faults, setFaults] = useState<Diagnostic[]>([])
@@ -36,32 +36,49 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
   const [open, setOpen] = useState(false)
   const [caret, setCaret] = useState(text.length)
   const [diagnosed, setDiagnosed] = useState<string | null>(null)
-  const asked = useRef(0)
+  const lately = useRef(0)
+  const standing = JSON.stringify(place)
 
   useEffect(() => {
-    const mine = ++asked.current
-    const { script, line, indent } = scriptWith(text)
-    void unwrap(
-      client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rigId } }, body: { script, line, column: indent + caret } }),
-    )
-      .then((view) => {
-        if (mine !== asked.current) return
-        setDiagnosed(text)
-        setFaults(view.diagnostics.filter((d) => d.line === line))
-        const offered = view.completions.map((c) => ({ ...c, start: c.start - indent })).slice(0, 30)
-        setChoices(offered)
-        // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
-        const wanted = offered[Math.min(pointed.current, offered.length - 1)]
-        if (waiting.current && wanted) take(wanted)
-        else point(Math.min(pointed.current, offered.length - 1))
-        waiting.current = false
-      })
-      .catch(() => undefined)
-    // scriptWith changes with every render; the text and the caret are what matter.
+    const leave = new AbortController()
+    const ask = () => {
+      lately.current = Date.now()
+      const typing = { ...(JSON.parse(standing) as Props['place']), text }
+      void unwrap(
+        client.POST('/api/rigs/{id}/program/diagnose', {
+          params: { path: { id: rigId } },
+          body: { script: null, line: null, column: caret, typing },
+          signal: leave.signal,
+        }),
+      )
+        .then((view) => {
+          setDiagnosed(text)
+          setFaults(view.diagnostics)
+          const offered = view.completions.slice(0, 30)
+          setChoices(offered)
+          // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
+          const wanted = offered[Math.min(pointed.current, offered.length - 1)]
+          if (waiting.current && wanted) take(wanted)
+          else point(Math.min(pointed.current, offered.length - 1))
+          waiting.current = false
+        })
+        // Without an answer the line is typed on as it is; keeping it says what is wrong.
+        .catch(() => undefined)
+    }
+    // The first key is answered at once; of a quick row of them, the last.
+    const wait = Date.now() - lately.current < 150 ? 40 : 0
+    const timer = wait > 0 ? setTimeout(ask, wait) : undefined
+    if (wait === 0) ask()
+    return () => {
+      clearTimeout(timer)
+      leave.abort()
+    }
+    // take speaks of the text and the caret as they were asked for.
     // eslint-disable-next-line
-  }, [text, caret, rigId])
+  }, [text, caret, rigId, standing])
 
-  useEffect(() => {
+  // Before anything else can be typed: no key falls beside the field.
+  useLayoutEffect(() => {
     input.current?.focus()
     input.current?.setSelectionRange(text.length, text.length)
     // eslint-disable-next-line
@@ -157,7 +174,7 @@ export function LineEditor({ rigId, label, text, busy, problem, scriptWith, onTe
         {problem.length > 0
           ? problem.join(' ')
           : fault
-            ? `At ${Math.max(1, fault.column - scriptWith(text).indent)}: ${fault.message}`
+            ? `At ${fault.column}: ${fault.message}`
             : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
       <div className="row editor-acts">

@@ -7,6 +7,7 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { client, Problem, sentencesOf, unwrap, type Program, type Schemas } from '../../app/api'
 import { partKey, useProgramIndex, useRig } from '../../app/rig'
+import { blocksOf } from './sheet'
 import { Faults } from '../../shared/Faults'
 
 type Pattern = Schemas['PatternView']
@@ -143,7 +144,10 @@ function Fill({
     const wait = setTimeout(() => setAsked({ schools, values, into }), 200)
     return () => clearTimeout(wait)
   }, [schools, values, into])
-  const regions = program.lines.filter((l) => l.part === 'region' && l.depth === 0).map((l) => l.text.replace(/^region /, ''))
+  const regions = blocksOf(program)
+    .flatMap((b) => b.regions)
+    .filter((l) => l.part === 'region' && l.depth === 0)
+    .map((l) => l.name)
   const holes = pattern.holes.filter((h) => !h.only || schools[h.only.split('=')[0]!] === h.only.split('=')[1])
   const filled = useQuery({
     queryKey: ['pattern', rig.id, rig.revision, which ?? null, pattern.id, asked],

@@ -1,34 +1,20 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import type { Finding, SheetLine } from '../../app/api'
+import type { Finding, Program } from '../../app/api'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
 import { Tide } from '../../shared/Tide'
+import { ConflictCard } from './ConflictCard'
 import { ConflictDialog } from './ConflictDialog'
 import { KeepRoutineDialog } from './KeepRoutineDialog'
 import { LineEditor } from './LineEditor'
 import { PatternsDialog } from './PatternsDialog'
-import { applied, blocksOf, commentLines, moved, replaced, typed, withoutState, type Block } from './lines'
-import {
-  duplicatedLine,
-  duplicatedState,
-  endOfRegions,
-  extent,
-  hasRegions,
-  inside,
-  movedState,
-  nested,
-  parentOf,
-  sibling,
-  unnested,
-  withRegion,
-  withRegionInside,
-  withRoutine,
-  type Done,
-} from './outline'
+import { Place, Resting, useInSight } from './Resting'
+import { blocksOf, linesOf, numbersOf, type Act, type Block, type Line } from './sheet'
 import { SheetBlock, type SheetActs } from './SheetBlock'
+import { useScript } from './useScript'
 import { useSheet, type Draft } from './useSheet'
 import { Views } from './Views'
 
@@ -40,42 +26,52 @@ export default function ProgramPage() {
   const query = useProgram()
   const program = query.data
   const which = useProgramIndex()
-  const sheet = useSheet(program)
+  const refocus = useRef<number | null>(null)
+  const sheet = useSheet(program, (line) => {
+    refocus.current = line
+  })
+  const text = useScript(program)
   const [chosen, setChosen] = useState<string | null>(null)
   const [pointed, setPointed] = useState<string | null>(null)
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
   const [sources, setSources] = useState(0)
   const [routine, setRoutine] = useState<string | null>(null)
-  const refocus = useRef<{ line: number; text: string } | null>(null)
   const [patterns, setPatterns] = useState(false)
-  const shown = program?.lines
-  const blocks = useMemo(() => blocksOf(shown ?? []), [shown])
-  const script = program?.script ?? ''
-  const texts = useMemo(() => script.split('\n'), [script])
+  const blocks = useMemo(() => (program ? blocksOf(program) : []), [program])
+  const sight = useInSight(blocks.length)
+  const texts = useMemo(() => (program?.script ?? '').split('\n'), [program])
+  const holds = (line: number) =>
+    blocks.findIndex((b) => linesOf(b).some((l) => l.line === line || l.comments.some((c) => c.line === line)))
+
+  // A line that may be out of sight is drawn before it is gone to.
+  const goTo = (line: number) => {
+    const at = holds(line)
+    if (at >= 0) sight.draw(at)
+    requestAnimationFrame(() => document.getElementById(`line-${line}`)?.focus())
+  }
 
   useEffect(() => {
+    if (!hash.startsWith('#state-')) return
     const name = decodeURIComponent(hash.replace('#state-', ''))
-    if (hash.startsWith('#state-')) {
-      const block = blocks.find((b) => b.owner === name)
-      if (block) {
-        setChosen(block.path)
-        setFolded((f) => (f.size === 0 ? f : new Set([...f].filter((p) => !`${block.path}/`.startsWith(`${p}/`)))))
-      }
-      document.getElementById(`state-${name}`)?.scrollIntoView({ block: 'center' })
+    const at = blocks.findIndex((b) => b.owner === name)
+    const block = blocks[at]
+    if (block) {
+      setChosen(block.path)
+      sight.draw(at)
+      setFolded((f) => (f.size === 0 ? f : new Set([...f].filter((p) => !`${block.path}/`.startsWith(`${p}/`)))))
     }
+    document.getElementById(`state-${name}`)?.scrollIntoView({ block: 'center' })
+    // Where the address points is gone to once for each program that is shown.
+    // eslint-disable-next-line
   }, [hash, blocks])
   useEffect(() => {
     if (refocus.current === null || sheet.draft) return
-    // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
-    if (document.activeElement === null || document.activeElement === document.body) {
-      // Keeping may set the script anew, so that the line stands elsewhere: it is known by its words, the nearest first.
-      const { line, text } = refocus.current
-      const same = (program?.lines ?? [])
-        .filter((l) => text !== '' && (l.text === text || (l.part === 'state' && l.text.startsWith(`${text},`))))
-        .sort((a, b) => Math.abs(a.line - line) - Math.abs(b.line - line))[0]
-      document.getElementById(`line-${same?.line ?? line}`)?.focus()
-    }
+    const line = refocus.current
     refocus.current = null
+    // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
+    if (document.activeElement === null || document.activeElement === document.body) goTo(line)
+    // goTo is made anew with every drawing.
+    // eslint-disable-next-line
   }, [program, sheet.draft])
 
   // States of one name in one place are a fault, but each is drawn.
@@ -90,64 +86,29 @@ export default function ProgramPage() {
     )
   }, [blocks])
   const count = blocks.filter((b) => b.owner).length
-  const regions = (shown ?? []).filter((l) => l.part === 'region' && l.depth === 0).length
+  const regions = blocks.flatMap((b) => b.regions).filter((l) => l.part === 'region' && l.depth === 0).length
+  const faultsOf = useMemo(() => Map.groupBy(program?.diagnostics ?? [], (d) => d.line), [program])
+  const findingsOf = useMemo(() => Map.groupBy(program?.findings ?? [], (f) => f.line), [program])
   const current = blocks.find((b) => b.path === chosen) ?? blocks.find((b) => b.owner)
-  const begin = (draft: Omit<Draft, 'base' | 'was'>) => sheet.setDraft({ ...draft, base: script, was: texts[draft.line - 1] ?? '' })
-  const edit = (line: SheetLine) => begin({ line: line.line, isNew: false, part: line.part, owner: line.owner, text: line.text })
-  // What is done to a line that is open is done to what was typed there.
-  const base = () => (sheet.draft && !sheet.draft.isNew ? applied(script, sheet.draft, sheet.draft.text) : script)
-  const put = (done: Done) => {
-    if (done.script === script) return
-    refocus.current = { line: done.line, text: done.script.split('\n')[done.line - 1]?.trim() ?? '' }
+  const begin = (draft: Omit<Draft, 'base' | 'was' | 'revision'>) =>
+    program && sheet.setDraft({ ...draft, base: program.script, revision: program.revision, was: texts[draft.line - 1] ?? '' })
+  const edit = (line: Line) => begin({ act: 'set', line: line.line, part: line.part, owner: '', text: line.text })
+  const put = (act: Act, line: number) => {
     if (document.activeElement instanceof HTMLElement && document.activeElement.closest('.block')) document.activeElement.blur()
-    sheet.keep(done.script)
+    void sheet.act(act, line)
   }
-  const takeOutLine = (line: number) => put({ script: replaced(base(), line, ''), line: Math.max(1, line - 1) })
-  const stateAct = (act: Parameters<SheetActs['state']>[0], block: Block) => {
-    const head = block.head!.line
-    if (act === 'out of it') {
-      put({ script: withoutState(script, block), line: sibling(texts, head, -1) || parentOf(texts, head) || 1 })
-      return
-    }
-    put(
-      act === 'up'
-        ? movedState(script, head, -1)
-        : act === 'down'
-          ? movedState(script, head, 1)
-          : act === 'in'
-            ? nested(script, head)
-            : act === 'out'
-              ? unnested(script, head)
-              : act === 'region'
-                ? withRegionInside(script, head)
-                : duplicatedState(script, head),
-    )
-  }
+  const stateAct = (act: Act, block: Block) => block.head && put(act, block.head.line)
   const fold = (path: string) =>
     setFolded((f) => {
       const next = new Set(f)
       if (!next.delete(path)) next.add(path)
       return next
     })
-  const addState = (block: Block | null, inner: boolean) => {
-    if (!block?.head) {
-      const last = endOfRegions(texts)
-      begin({ line: last, isNew: true, part: 'state', owner: ' new', text: count === 0 ? 'state Start, initial' : 'state ' })
-      return
-    }
-    const own = block.head.line
-    const indent = texts[own - 1]!.length - texts[own - 1]!.trimStart().length + (inner ? 2 : 0)
-    begin({
-      line: extent(texts, own)[1],
-      isNew: true,
-      part: 'state',
-      owner: block.path,
-      text: 'state ',
-      indent,
-      first: inner && inside(texts, own).length === 0,
-    })
-  }
-  const lineKeys = (e: React.KeyboardEvent, line: SheetLine, block: Block) => {
+  const addState = (block: Block | null, inner: boolean) =>
+    block?.head
+      ? begin({ act: inner ? 'addInside' : 'addState', line: block.head.line, part: 'state', owner: block.path, text: 'state ' })
+      : begin({ act: 'addState', line: 0, part: 'state', owner: ' new', text: count === 0 ? 'state Start, initial' : 'state ' })
+  const lineKeys = (e: React.KeyboardEvent, line: Line, block: Block) => {
     if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey) return
     const isState = line.part === 'state'
     const name = `${e.altKey ? 'Alt+' : ''}${e.shiftKey ? 'Shift+' : ''}${e.key}`
@@ -158,10 +119,10 @@ export default function ProgramPage() {
     const keys: Record<string, () => void> = {
       Enter: () => edit(line),
       'Alt+Enter': () => acts.addLine(line, block),
-      'Alt+ArrowUp': () => (isState ? stateAct('up', block) : put(moved(script, block.lines, line.line, -1))),
-      'Alt+ArrowDown': () => (isState ? stateAct('down', block) : put(moved(script, block.lines, line.line, 1))),
-      'Alt+Shift+ArrowDown': () => (isState ? stateAct('copy', block) : block.head !== line && put(duplicatedLine(script, line.line))),
-      Delete: () => (isState ? stateAct('out of it', block) : block.head !== line && takeOutLine(line.line)),
+      'Alt+ArrowUp': () => put('up', line.line),
+      'Alt+ArrowDown': () => put('down', line.line),
+      'Alt+Shift+ArrowDown': () => put('copy', line.line),
+      Delete: () => put('takeOut', line.line),
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
       i: () => setSources(sources === line.line ? 0 : line.line),
@@ -187,7 +148,7 @@ export default function ProgramPage() {
     () => ({
       choose: (path) => setChosen(path),
       edit: (l) => latest.current.edit(l),
-      comment: (c, b) => latest.current.comment(c, b),
+      comment: (c, t, b) => latest.current.comment(c, t, b),
       addLine: (l, b) => latest.current.addLine(l, b),
       lineKeys: (e, l, b) => latest.current.lineKeys(e, l, b),
       fold: (p) => latest.current.fold(p),
@@ -206,11 +167,11 @@ export default function ProgramPage() {
       fold,
       addState,
       state: stateAct,
-      comment: (at, block) => begin({ line: at, isNew: false, part: 'comment', owner: block.owner, text: texts[at - 1]!.trim() }),
+      comment: (at) => begin({ act: 'set', line: at, part: 'comment', owner: '', text: texts[at - 1]!.trim() }),
       addLine: (line, block) =>
         begin({
+          act: 'add',
           line: line.line,
-          isNew: true,
           part: line.part === 'state' || line.part === 'program' ? (block.owner ? 'when' : 'var') : line.part,
           owner: block.owner,
           text: '',
@@ -224,58 +185,41 @@ export default function ProgramPage() {
   })
 
   if (!program) return <p className="page muted">One moment…</p>
-  const keep = (text: string) => {
-    const draft = sheet.draft!
-    refocus.current = { line: draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line, text: text.trim() }
-    if (draft.isNew && text.trim() === '') sheet.setDraft(null)
-    else sheet.keep(applied(script, draft, text))
-  }
   const leave = () => {
-    refocus.current = { line: sheet.draft!.line, text: '' }
-    sheet.setDraft(null)
+    refocus.current = sheet.draft!.line
+    if (sheet.conflict) sheet.settle(false)
+    else sheet.setDraft(null)
   }
   const draft = sheet.draft
-  const holder =
-    draft &&
-    blocks.find((b) =>
-      draft.isNew && draft.part === 'state'
-        ? draft.owner === b.path
-        : b.head?.line === draft.line ||
-          b.regions.some((r) => r.line === draft.line) ||
-          b.lines.some((l) => l.line === draft.line || commentLines(texts, l.line).includes(draft.line)),
-    )
-  const holderLine = draft && !draft.isNew ? holder?.lines.find((l) => l.line === draft.line) : undefined
+  const isNew = draft !== null && draft.act !== 'set'
+  const newState = isNew && draft.act !== 'add'
+  const holder = !draft || sheet.conflict ? undefined : newState ? blocks.find((b) => b.path === draft.owner) : blocks[holds(draft.line)]
+  const holderLine = draft && !isNew ? holder?.lines.some((l) => l.line === draft.line) : false
   const editor = draft && (
     <LineEditor
-      key={`${draft.isNew ? 'new' : 'at'} ${draft.line} ${draft.part}`}
+      key={`${draft.act} ${draft.line}`}
       rigId={rig.id}
-      label={draft.isNew ? `New line${draft.part !== 'state' && draft.owner.trim() ? ` in ${draft.owner}` : ''}` : `Line ${draft.line}`}
+      label={isNew ? `New line${!newState && draft.owner.trim() ? ` in ${draft.owner}` : ''}` : `Line ${draft.line}`}
       text={draft.text}
       busy={sheet.busy}
       problem={sheet.problem}
-      scriptWith={(text) => {
-        const line = draft.isNew ? draft.line + (draft.part === 'state' ? 2 : 1) : draft.line
-        // A placeholder holds the line's place and shows its indentation; then the text goes in exactly as typed.
-        const whole = draft.isNew ? applied(script, draft, draft.part === 'state' ? 'state X' : 'when') : script
-        const at = whole.split('\n')[line - 1] ?? ''
-        return { script: typed(whole, line, text), line, indent: at.length - at.trimStart().length }
-      }}
+      place={{ act: draft.act, line: draft.line, baseRevision: draft.revision, program: which ?? null }}
       onText={(text) => sheet.setDraft({ ...draft, text })}
-      onKeep={keep}
+      onKeep={sheet.keep}
       onLeave={leave}
       more={
-        holderLine && holder
+        holderLine
           ? [
-              { label: 'Up', act: () => put(moved(base(), holder.lines, draft.line, -1)) },
-              { label: 'Down', act: () => put(moved(base(), holder.lines, draft.line, 1)) },
-              { label: 'Copy', act: () => put(duplicatedLine(base(), draft.line)) },
-              { label: 'Take out', act: () => takeOutLine(draft.line) },
+              { label: 'Up', act: () => put('up', draft.line) },
+              { label: 'Down', act: () => put('down', draft.line) },
+              { label: 'Copy', act: () => put('copy', draft.line) },
+              { label: 'Take out', act: () => put('takeOut', draft.line) },
             ]
           : []
       }
     />
   )
-  const lost = program.diagnostics.filter((d) => !program.lines.some((l) => l.line === d.line))
+  const lost = program.diagnostics.filter((d) => holds(d.line) < 0)
   const hidden = (b: Block) => folded.size > 0 && [...folded].some((p) => b.path.startsWith(`${p}/`))
 
   return (
@@ -291,14 +235,14 @@ export default function ProgramPage() {
             <ChoiceMenu
               word="More"
               items={[
-                ['Add a region beside the others', () => put(withRegion(script))],
-                ['Add a routine', () => put(withRoutine(script))],
+                ['Add a region beside the others', () => put('region', 0)],
+                ['Add a routine', () => put('routine', 0)],
                 [
                   'Add a variable, goal or rule',
                   () =>
                     begin({
+                      act: 'add',
                       line: blocks[0]!.lines.at(-1)?.line ?? blocks[0]!.head?.line ?? 1,
-                      isNew: true,
                       part: 'var',
                       owner: '',
                       text: 'var ',
@@ -328,43 +272,42 @@ export default function ProgramPage() {
               {d.message}
             </p>
           ))}
-          {blocks
-            .filter((b) => !hidden(b))
-            .map((block) => {
-              const at = holder === block && draft ? draft.line : 0
-              const lines = [block.head?.line ?? 0, ...block.regions.map((r) => r.line), ...block.lines.map((l) => l.line)]
-              const open = block.path === current?.path && !draft && block.head !== null
-              const head = block.head?.line ?? 0
-              const owned = open && block.owner !== ''
-              const above = owned ? sibling(texts, head, -1) : 0
+          {sheet.conflict && <ConflictCard conflict={sheet.conflict} editor={editor} onSettle={sheet.settle} />}
+          {blocks.map((block, index) => {
+            if (hidden(block)) return null
+            const here = holder === block
+            const key = `${block.path} ${twins.get(block) ?? 0}`
+            if (!here && !sight.drawn(index))
               return (
+                <Place key={key} index={index} path={key} watch={sight.watch}>
+                  <Resting block={block} height={sight.heights.get(key)} />
+                </Place>
+              )
+            const at = here && draft ? draft.line : 0
+            const lines = linesOf(block)
+            return (
+              <Place key={key} index={index} path={key} watch={sight.watch}>
                 <SheetBlock
-                  key={`${block.path} ${twins.get(block) ?? 0}`}
                   block={block}
-                  texts={texts}
+                  kinds={program.kinds}
                   acts={acts}
-                  faults={program.diagnostics.filter((d) => lines.includes(d.line))}
-                  findings={program.findings.filter((f) => f.line > 0 && lines.includes(f.line))}
+                  faults={lines.flatMap((l) => faultsOf.get(l.line) ?? [])}
+                  findings={lines.flatMap((l) => findingsOf.get(l.line) ?? [])}
                   lit={pointed !== null ? block.owner === pointed : block.path === current?.path}
-                  open={open}
+                  open={block.path === current?.path && !draft && block.head !== null}
                   folded={folded.has(block.path)}
                   hides={folded.has(block.path) ? blocks.filter((b) => b.path.startsWith(`${block.path}/`)).length : 0}
                   tellsRegions={regions > 1}
-                  editor={at > 0 ? editor : null}
+                  editor={here ? editor : null}
                   at={at}
-                  isNew={at > 0 && draft!.isNew}
-                  newState={at > 0 && draft!.isNew && draft!.part === 'state'}
-                  sources={lines.includes(sources) ? sources : 0}
-                  up={above > 0}
-                  down={owned && sibling(texts, head, 1) > 0}
-                  into={above > 0 && !hasRegions(texts, above)}
-                  out={owned && /^\s*state\b/.test(texts[parentOf(texts, head) - 1] ?? '')}
-                  inner={owned && !hasRegions(texts, head)}
-                  region={owned && inside(texts, head).length === 0}
+                  isNew={here && isNew}
+                  newState={here && newState}
+                  sources={lines.some((l) => l.line === sources) ? sources : 0}
                 />
-              )
-            })}
-          {draft?.isNew && draft.part === 'state' && !holder && (
+              </Place>
+            )
+          })}
+          {newState && !holder && !sheet.conflict && (
             <div className="block editing">
               <div className="state-name">New state</div>
               {editor}
@@ -372,29 +315,34 @@ export default function ProgramPage() {
           )}
         </section>
         <Margin
-          lines={program.lines}
+          program={program}
+          lines={(current ? blocks.filter((b) => b.owner === current.owner) : blocks.slice(0, 1)).flatMap((b) => [
+            ...(b.head ? [b.head] : []),
+            ...b.lines,
+          ])}
           findings={program.findings}
           faults={program.diagnostics.length}
           current={current?.owner ?? ''}
-          busy={sheet.cure.isPending}
-          onCure={(f) => sheet.cure.mutate(f)}
+          busy={sheet.cure.busy}
+          onCure={(f) => sheet.cure.keep(f)}
           onGo={(f) => {
             const block = blocks.find((b) => b.lines.some((l) => l.line === f.line) || b.head?.line === f.line)
             if (block) setChosen(block.path)
             setFolded(new Set())
-            requestAnimationFrame(() => document.getElementById(`line-${f.line}`)?.focus())
+            goTo(f.line)
           }}
         />
       </div>
       <Tide state={pointed ?? current?.owner ?? ''} onState={setPointed} />
-      {patterns && <PatternsDialog program={program} onClose={() => setPatterns(false)} onInsert={(next) => sheet.keep(next)} />}
+      {text.conflict && <ConflictDialog conflict={text.conflict} onSettle={text.settle} />}
+      {patterns && <PatternsDialog program={program} onClose={() => setPatterns(false)} onInsert={text.keep} />}
       {routine !== null && <KeepRoutineDialog routine={routine} program={which} onClose={() => setRoutine(null)} />}
-      {sheet.conflict && <ConflictDialog conflict={sheet.conflict} onSettle={sheet.settle} />}
     </main>
   )
 }
 
 function Margin({
+  program,
   lines,
   findings,
   faults,
@@ -403,7 +351,8 @@ function Margin({
   onCure,
   onGo,
 }: {
-  lines: SheetLine[]
+  program: Program
+  lines: Line[]
   findings: Finding[]
   faults: number
   current: string
@@ -415,10 +364,7 @@ function Margin({
   const sorted = [...findings].sort(
     (a, b) => order.indexOf(a.severity) - order.indexOf(b.severity) || Number(b.owner === current) - Number(a.owner === current),
   )
-  const numbers = lines
-    .filter((l) => l.owner === current)
-    .flatMap((l) => l.pieces)
-    .filter((p) => p.kind === 'number')
+  const numbers = lines.flatMap((l) => numbersOf(l, program.kinds))
   const open = findings.filter((f) => f.severity === 'stops' || f.severity === 'risky').length
   return (
     <aside className="margin" aria-label="Findings">
@@ -474,7 +420,7 @@ function Margin({
         <div className="keys">
           {numbers.map((n, i) => (
             <span key={i}>
-              <span className={`num ${n.provenance}`}>{n.text}</span> {n.source}
+              <span className={`num ${n.kind!.provenance}`}>{n.text}</span> {n.kind!.source}
             </span>
           ))}
         </div>

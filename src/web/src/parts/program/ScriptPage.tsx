@@ -12,7 +12,7 @@ import { tags } from '@lezer/highlight'
 import { client, unwrap } from '../../app/api'
 import { useProgram, useRig } from '../../app/rig'
 import { ConflictDialog } from './ConflictDialog'
-import { useSheet } from './useSheet'
+import { useScript } from './useScript'
 import { Views } from './Views'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
@@ -78,7 +78,7 @@ export default function ScriptPage() {
   const { rig } = useRig()
   const { hash } = useLocation()
   const program = useProgram().data
-  const sheet = useSheet(program)
+  const sheet = useScript(program)
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView>(null)
   const keep = useRef(sheet.keep)

@@ -1,38 +1,17 @@
 import { Fragment } from 'react'
-import type { SheetLine } from '../../app/api'
+import { piecesOf, type Kind, type Line } from './sheet'
 
-const keyOf: Record<string, string> = {
-  const: 'const',
-  every: 'every',
-  always: 'always',
-  history: 'history',
-  routine: 'routine',
-  region: 'region',
-  var: 'var',
-  goal: 'goal',
-  never: 'never',
-  entry: 'on entry',
-  while: 'while here',
-  exit: 'on exit',
-  when: 'when',
-  after: 'after',
-  broken: '',
-  state: 'state',
-  program: 'program',
-}
 const timed = new Set(['when', 'after', 'every', 'always'])
-const lead = /^(on entry: |while here: |on exit: |when |after |every |always|const |var |goal: |never: )/
 
 /** One sentence of the sheet, with the mark language. */
-export function Sentence({ line }: { line: SheetLine }) {
-  const pieces = line.pieces.map((p, i) => (i === 0 && p.kind === 'word' ? { ...p, text: p.text.replace(lead, '') } : p))
+export function Sentence({ line, kinds }: { line: Line; kinds: Kind[] }) {
+  const pieces = piecesOf(line, kinds)
   return (
     <>
-      <span className={`key${timed.has(line.part) ? ' time' : ''}`}>{keyOf[line.part]} </span>
+      <span className={`key${timed.has(line.part) ? ' time' : ''}`}>{line.key} </span>
       <span className="words">
         {pieces.map((piece, i) => {
-          const next = pieces[i + 1]
-          switch (piece.kind) {
+          switch (piece.kind?.kind) {
             case 'device':
               return (
                 <b key={i} className="device">
@@ -48,10 +27,10 @@ export function Sentence({ line }: { line: SheetLine }) {
             case 'number':
               return (
                 <Fragment key={i}>
-                  <span className={`num ${piece.provenance}`} title={piece.source ?? ''}>
+                  <span className={`num ${piece.kind.provenance}`} title={piece.kind.source ?? ''}>
                     {piece.text}
                   </span>
-                  <span className="hidden-text"> ({piece.source}) </span>
+                  <span className="hidden-text"> ({piece.kind.source}) </span>
                 </Fragment>
               )
             case 'target':
@@ -62,23 +41,27 @@ export function Sentence({ line }: { line: SheetLine }) {
               )
             case 'place':
               return <b key={i}>{piece.text}</b>
-            case 'name':
+            case undefined:
+              return <Words key={i} text={piece.text} leads={pieces[i + 1]?.kind?.kind === 'target'} />
+            default:
               return <span key={i}>{piece.text}</span>
-            default: {
-              // The colon or semicolon before the target gives way to space; the words stay for the editor.
-              const goes = (piece.text.endsWith('go ') && next?.kind === 'target') || piece.text === 'stay'
-              if ((piece.text === ': ' || piece.text === '; ') && (next?.text === 'go ' || next?.text === 'stay')) return null
-              if (goes)
-                return (
-                  <span key={i} className="go">
-                    {piece.text}
-                  </span>
-                )
-              return <span key={i}>{piece.text}</span>
-            }
           }
         })}
       </span>
+    </>
+  )
+}
+
+// The colon or semicolon before where it goes gives way to space; the words stay for the editor.
+function Words({ text, leads }: { text: string; leads: boolean }) {
+  const word = leads ? 'go ' : 'stay'
+  if (!text.endsWith(word)) return <span>{text}</span>
+  const before = text.slice(0, -word.length)
+  const said = before.endsWith(': ') || before.endsWith('; ') ? before.slice(0, -2) : before
+  return (
+    <>
+      {said && <span>{said}</span>}
+      <span className="go">{word}</span>
     </>
   )
 }

@@ -1,29 +1,29 @@
 import { memo, type ReactNode } from 'react'
 import Button from '@mui/material/Button'
-import type { Finding, Program, SheetLine } from '../../app/api'
+import type { Finding, Program } from '../../app/api'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
-import { commentLines, type Block } from './lines'
 import { Sentence } from './Sentence'
+import { numbersOf, type Act, type Block, type Kind, type Line } from './sheet'
 
 type Diagnostic = Program['diagnostics'][number]
 
 /** What can be done in the sheet; the same object however often the page is drawn. */
 export type SheetActs = {
   choose: (path: string) => void
-  edit: (line: SheetLine) => void
-  comment: (at: number, block: Block) => void
-  addLine: (line: SheetLine, block: Block) => void
-  lineKeys: (e: React.KeyboardEvent, line: SheetLine, block: Block) => void
+  edit: (line: Line) => void
+  comment: (at: number, text: string, block: Block) => void
+  addLine: (line: Line, block: Block) => void
+  lineKeys: (e: React.KeyboardEvent, line: Line, block: Block) => void
   fold: (path: string) => void
   addState: (block: Block, inside: boolean) => void
-  state: (act: 'up' | 'down' | 'in' | 'out' | 'copy' | 'out of it' | 'region', block: Block) => void
+  state: (act: Act, block: Block) => void
   keepRoutine: (name: string) => void
   go: (f: Finding) => void
 }
 
 type Props = {
   block: Block
-  texts: string[]
+  kinds: Kind[]
   acts: SheetActs
   faults: Diagnostic[]
   findings: Finding[]
@@ -43,13 +43,6 @@ type Props = {
   newState: boolean
   /** Line whose numbers say where they come from. */
   sources: number
-  /** What can be done to the state where it stands. */
-  up: boolean
-  down: boolean
-  into: boolean
-  out: boolean
-  inner: boolean
-  region: boolean
 }
 
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
@@ -58,13 +51,13 @@ const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 
 const unchanged = (a: Props, b: Props) =>
   (Object.keys(a) as (keyof Props)[]).every((k) => {
     const [x, y] = [a[k], b[k]]
-    return Array.isArray(x) && Array.isArray(y) && k !== 'texts' ? x.length === y.length && x.every((v, i) => v === y[i]) : x === y
+    return Array.isArray(x) && Array.isArray(y) && k !== 'kinds' ? x.length === y.length && x.every((v, i) => v === y[i]) : x === y
   })
 
 /** A state of the sheet (or its head) with its lines. */
 export const SheetBlock = memo(function SheetBlock({
   block,
-  texts,
+  kinds,
   acts,
   faults,
   findings,
@@ -78,14 +71,9 @@ export const SheetBlock = memo(function SheetBlock({
   isNew,
   newState,
   sources,
-  up,
-  down,
-  into,
-  out,
-  inner,
-  region: regionable,
 }: Props) {
   const editing = (line: number) => at === line && !isNew
+  const can = (act: Act) => block.can.includes(act)
   const step = block.depth > 1 ? { marginLeft: (block.depth - 1) * 14, borderLeft: '1px solid var(--line)' } : undefined
   return (
     <>
@@ -114,11 +102,7 @@ export const SheetBlock = memo(function SheetBlock({
                 </span>
               )}
               {region.part === 'routine' && !editing(region.line) && (
-                <Button
-                  variant="text"
-                  sx={{ ml: 1.5 }}
-                  onClick={() => acts.keepRoutine(region.text.replace(/^routine /, '').replace(/\s*\(.*$/, ''))}
-                >
+                <Button variant="text" sx={{ ml: 1.5 }} onClick={() => acts.keepRoutine(region.name)}>
                   Keep in the library
                 </Button>
               )}
@@ -156,9 +140,7 @@ export const SheetBlock = memo(function SheetBlock({
                 style={{ cursor: 'text' }}
               >
                 {block.owner || 'Head'}
-                <small>
-                  {block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.text.replace('program ', '')}
-                </small>
+                <small>{block.owner ? block.head.text.split(',').slice(1).join(',').trim() : block.head.name}</small>
               </div>
             )}
             {block.owner && (folded || lit) && (
@@ -196,29 +178,7 @@ export const SheetBlock = memo(function SheetBlock({
                 const found = findings.filter((f) => f.line === line.line && f.severity !== 'holds')
                 return (
                   <div key={line.line}>
-                    {commentLines(texts, line.line).map((c, j) =>
-                      editing(c) ? (
-                        <div key={c}>{editor}</div>
-                      ) : (
-                        <p
-                          key={c}
-                          id={`line-${c}`}
-                          className="comment"
-                          role="button"
-                          tabIndex={0}
-                          onClick={() => acts.comment(c, block)}
-                          onKeyDown={(e) => {
-                            if (e.key === 'Enter') {
-                              e.preventDefault()
-                              acts.comment(c, block)
-                            }
-                          }}
-                        >
-                          <span className="hidden-text">Comment: </span>
-                          {line.comments[j] || '#'}
-                        </p>
-                      ),
-                    )}
+                    <Comments line={line} block={block} acts={acts} editing={editing} editor={editor} />
                     {editing(line.line) ? (
                       editor
                     ) : (
@@ -231,7 +191,7 @@ export const SheetBlock = memo(function SheetBlock({
                           onClick={() => acts.edit(line)}
                           onKeyDown={(e) => acts.lineKeys(e, line, block)}
                         >
-                          <Sentence line={line} />
+                          <Sentence line={line} kinds={kinds} />
                         </div>
                         {found.map((f, j) => (
                           <button key={j} type="button" className={`flag ${f.severity}`} title={f.headline} onClick={() => acts.go(f)}>
@@ -243,15 +203,12 @@ export const SheetBlock = memo(function SheetBlock({
                     )}
                     {sources === line.line && (
                       <p className="under fine" role="status">
-                        {line.pieces.some((p) => p.kind === 'number')
-                          ? line.pieces
-                              .filter((p) => p.kind === 'number')
-                              .map((p, j) => (
-                                <span key={j} style={{ marginRight: 14 }}>
-                                  <span className={`num ${p.provenance}`}>{p.text}</span> {p.source}
-                                </span>
-                              ))
-                          : 'No number stands in this line.'}
+                        {numbersOf(line, kinds).map((p, j) => (
+                          <span key={j} style={{ marginRight: 14 }}>
+                            <span className={`num ${p.kind!.provenance}`}>{p.text}</span> {p.kind!.source}
+                          </span>
+                        ))}
+                        {numbersOf(line, kinds).length === 0 && 'No number stands in this line.'}
                       </p>
                     )}
                     {faults
@@ -274,18 +231,18 @@ export const SheetBlock = memo(function SheetBlock({
                     label={`Change this state, ${block.owner}`}
                     items={[
                       ['Add a state below', () => acts.addState(block, false), true],
-                      ['Add a state inside', () => acts.addState(block, true), inner],
-                      ['Add a region inside', () => acts.state('region', block), regionable],
-                      ['Move it up', () => acts.state('up', block), up],
-                      ['Move it down', () => acts.state('down', block), down],
-                      ['Put it into the state above', () => acts.state('in', block), into],
-                      ['Take it out of the state around it', () => acts.state('out', block), out],
+                      ['Add a state inside', () => acts.addState(block, true), can('addInside')],
+                      ['Add a region inside', () => acts.state('regionInside', block), can('regionInside')],
+                      ['Move it up', () => acts.state('up', block), can('up')],
+                      ['Move it down', () => acts.state('down', block), can('down')],
+                      ['Put it into the state above', () => acts.state('in', block), can('in')],
+                      ['Take it out of the state around it', () => acts.state('out', block), can('out')],
                       ['Copy it', () => acts.state('copy', block), true],
                     ]}
                   />
                 )}
                 {block.owner && (
-                  <Button variant="text" onClick={() => acts.state('out of it', block)}>
+                  <Button variant="text" onClick={() => acts.state('takeOut', block)}>
                     Take out this state
                   </Button>
                 )}
@@ -303,3 +260,41 @@ export const SheetBlock = memo(function SheetBlock({
     </>
   )
 }, unchanged)
+
+function Comments({
+  line,
+  block,
+  acts,
+  editing,
+  editor,
+}: {
+  line: Line
+  block: Block
+  acts: SheetActs
+  editing: (line: number) => boolean
+  editor: ReactNode
+}) {
+  return line.comments.map((c) =>
+    editing(c.line) ? (
+      <div key={c.line}>{editor}</div>
+    ) : (
+      <p
+        key={c.line}
+        id={`line-${c.line}`}
+        className="comment"
+        role="button"
+        tabIndex={0}
+        onClick={() => acts.comment(c.line, c.text, block)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') {
+            e.preventDefault()
+            acts.comment(c.line, c.text, block)
+          }
+        }}
+      >
+        <span className="hidden-text">Comment: </span>
+        {c.text || '#'}
+      </p>
+    ),
+  )
+}

@@ -29,8 +29,7 @@ export default function WalkPage() {
   const all = from === together
   const several = (program.data?.programs ?? []).filter((p) => p.runs).length > 1
   const own = program.data?.programs.find((p) => p.index === program.data.index)?.name ?? null
-  const ready =
-    program.data !== undefined && (all || (program.data.diagnostics.length === 0 && program.data.lines.some((l) => l.part === 'state')))
+  const ready = program.data !== undefined && (all || (program.data.diagnostics.length === 0 && program.data.blocks.some((b) => b.owner)))
   const walk = useQuery({
     queryKey: ['walk', rig.id, rig.revision, script, from, steps],
     enabled: ready,
@@ -136,7 +135,7 @@ export default function WalkPage() {
           <Views at="walk" />
           {!all && program.data.diagnostics.length > 0 ? (
             <p className="lead">Mend the faults in the sheet first: a machine that cannot be read cannot be walked.</p>
-          ) : !all && !program.data.lines.some((l) => l.part === 'state') ? (
+          ) : !all && !program.data.blocks.some((b) => b.owner) ? (
             <p className="lead">A program has states, and a state has lines. Write the first in the sheet, then walk it here.</p>
           ) : (
             <>

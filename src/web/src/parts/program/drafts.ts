@@ -1,21 +1,22 @@
-/** A line being typed: an existing one, or a new one after another. */
+import type { Act } from './sheet'
+
+/** A line being typed: an existing one, or a new one. */
 export type Draft = {
+  /** What keeping it does, and to which line; 0 for the program. */
+  act: Act
   line: number
-  isNew: boolean
   part: string
   owner: string
   text: string
-  /** The script it was begun on, and what stood on its line there. */
+  /** The revision and script it was begun on, and what stood on its line there. */
+  revision: number
   base: string
   was: string
-  /** Of a new state how deep it stands, in blanks, and whether it is the first in its place. */
-  indent?: number
-  first?: boolean
 }
 
 type Kept = { draft: Draft; tab: string; touched: number }
 
-const prefix = (rig: string) => `chiton-draft-${rig}-`
+const prefix = (rig: string) => `chiton-draft-2-${rig}-`
 
 // Survives a reload of this tab, but is not shared with others.
 const tab = (() => {

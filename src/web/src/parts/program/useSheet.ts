@@ -1,17 +1,21 @@
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { client, Problem, sentencesOf, tabId, unwrap, type Finding, type Program } from '../../app/api'
+import { useEdit } from '../../app/edit'
 import { programKey, useProgramIndex, useRefresh, useRig } from '../../app/rig'
 import { keepDraft, restoreDraft, type Draft } from './drafts'
-import { applied, relocated } from './lines'
+import { relocated, type Act } from './sheet'
 
 export type { Draft } from './drafts'
 const home = (rig: string, program: number | undefined) => (program === undefined ? rig : `${rig}~${program}`)
 
-export type Conflict = { mine: string; theirs: Program }
+/** An edit on its way: what is done, to what, and the draft it was typed in. */
+type Edit = { act: Act; line: number; text: string | null; base: number; of: Draft | null; instead?: boolean }
+
+export type Conflict = { edit: Edit; theirs: Program }
 
 /** Keeps edits of the program: what is typed survives a reload, a lost connection and another window's edit. */
-export function useSheet(program: Program | undefined) {
+export function useSheet(program: Program | undefined, onKept: (line: number) => void) {
   const { rig, say } = useRig()
   const which = useProgramIndex()
   const queries = useQueryClient()
@@ -45,93 +49,105 @@ export function useSheet(program: Program | undefined) {
     const open = current.current
     // The line being kept is the server's to answer; one begun meanwhile is followed like any other.
     if (!program || !open || keeping.current.includes(open) || open.base === script) return
-    const moved = relocated(open, program.script)
+    const moved = relocated(open, program)
     if (moved) setDraft(moved)
-    else setConflict({ mine: applied(open.base, open, open.text), theirs: program })
+    else if (open.text.trim() === (open.act === 'set' ? open.was.trim() : '')) setDraft(null)
+    else setConflict({ edit: editOf(open, open.text), theirs: program })
     // setDraft is made anew with every render and only writes.
     // eslint-disable-next-line
   }, [script])
 
+  const editOf = (of: Draft, text: string): Edit => ({ act: of.act, line: of.line, text, base: of.revision, of })
+
   const save = useMutation({
-    // What goes to a state that is called otherwise follows: the server knows the program.
-    mutationFn: ({ script, base, of }: { script: string; base: number; of: Draft | null }) =>
+    mutationFn: ({ act, line, text, base, instead }: Edit) =>
       unwrap(
-        client.PUT('/api/rigs/{id}/program', {
+        client.POST('/api/rigs/{id}/program/edit', {
           params: { path: { id: rig.id } },
-          body: {
-            script,
-            baseRevision: base,
-            copy: rig.copy,
-            by: tabId,
-            program: which ?? null,
-            renames: of && !of.isNew && of.part === 'state' ? of.line : null,
-          },
+          body: { act, line, text, baseRevision: base, copy: rig.copy, by: tabId, program: which ?? null, instead: instead ?? null },
         }),
       ),
     onMutate: ({ of }) => {
       keeping.current.push(of)
     },
-    onSettled: (_done, _error, { of }) => {
-      keeping.current.splice(keeping.current.indexOf(of), 1)
-    },
     onSuccess: async (done, { of }) => {
       say(`Kept as revision ${done.revision}.`)
       // What the server has need not be kept here: a reload from now on must not bring it back.
       if (current.current === of) keepDraft(home(rig.id, which), null)
-      await refresh()
+      await queries.cancelQueries({ queryKey: programKey(rig.id, rig.copy, which) })
+      queries.setQueryData(programKey(rig.id, rig.copy, which), done.program)
       // A line begun while this one was being kept is not this one's to close.
-      if (current.current === of) setDraft(null)
+      if (current.current === of) {
+        setDraft(null)
+        onKept(done.line)
+      }
       setConflict(null)
+      // Not waited for: the next line may be typed already.
+      void refresh(programKey(rig.id, rig.copy, which))
     },
-    onError: async (error, { script, base, of }) => {
+    onSettled: (_done, _error, { of }) => {
+      keeping.current.splice(keeping.current.indexOf(of), 1)
+    },
+    onError: async (error, edit) => {
       if (error instanceof Problem && error.status === 409) {
         const theirs = await unwrap(
           client.GET('/api/rigs/{id}/program', { params: { path: { id: rig.id }, query: { copy: rig.copy, program: which } } }),
         )
-        // Where the other window left this line alone, both edits stand.
-        const moved = of && theirs.revision !== base ? relocated(of, theirs.script) : null
-        if (moved) {
+        if (edit.of) setConflict({ edit, theirs })
+        else {
           queries.setQueryData(programKey(rig.id, rig.copy, which), theirs)
-          setDraft(moved)
-          save.mutate({ script: applied(theirs.script, moved, moved.text), base: theirs.revision, of: moved })
-        } else setConflict({ mine: script, theirs })
-      } else if (error instanceof Problem) setProblem(error.sentences)
-      else {
+          say('That was changed in another window meanwhile. Here is how it stands now.')
+        }
+      } else if (error instanceof Problem) {
+        setProblem(error.sentences)
+        if (!edit.of) say(error.sentences.join(' '))
+      } else {
         setProblem(sentencesOf(error))
         clearTimeout(retry.current)
-        retry.current = setTimeout(() => save.mutate({ script, base, of }), 2000)
+        retry.current = setTimeout(() => save.mutate(edit), 2000)
       }
     },
   })
 
-  const keep = (script: string) => {
-    if (!program) return
-    if (script === program.script) setDraft(null)
-    else save.mutate({ script, base: program.revision, of: current.current })
+  /** Keeps the open line as typed. */
+  const keep = (text: string) => {
+    const open = current.current
+    if (!program || !open) return
+    if (open.act === 'set' ? text.trim() === open.was.trim() : text.trim() === '') {
+      setDraft(null)
+      onKept(open.line)
+    } else save.mutate(editOf(open, text))
   }
 
-  const cure = useMutation({
-    mutationFn: (finding: Finding) =>
+  /** Does something to a line, state or region. What was typed in it is kept first. */
+  const act = async (what: Act, line: number) => {
+    const open = current.current
+    if (!program) return
+    if (open && open.act === 'set' && open.line === line && open.text.trim() !== open.was.trim() && what !== 'takeOut') {
+      const done = await save.mutateAsync(editOf(open, open.text)).catch(() => null)
+      if (done) save.mutate({ act: what, line: done.line, text: null, base: done.revision, of: null })
+      return
+    }
+    if (open && open.line === line) setDraft(null)
+    save.mutate({ act: what, line, text: null, base: program.revision, of: null })
+  }
+
+  const cure = useEdit({
+    call: (finding: Finding) =>
       unwrap(
         client.POST('/api/rigs/{id}/program/cure', {
           params: { path: { id: rig.id } },
           body: { baseRevision: program!.revision, code: finding.code, line: finding.line, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      await refresh()
-    },
-    onError: async (error) => {
-      say(sentencesOf(error).join(' '))
-      await refresh()
-    },
+    aloud: true,
   })
 
   const settle = (useMine: boolean) => {
     if (!conflict) return
     queries.setQueryData(programKey(rig.id, rig.copy, which), conflict.theirs)
-    if (useMine) save.mutate({ script: conflict.mine, base: conflict.theirs.revision, of: current.current })
+    const open = current.current
+    if (useMine) save.mutate({ ...conflict.edit, text: open?.text ?? conflict.edit.text, of: open, instead: true })
     else {
       setConflict(null)
       setDraft(null)
@@ -139,5 +155,5 @@ export function useSheet(program: Program | undefined) {
     }
   }
 
-  return { draft, setDraft, keep, busy: save.isPending, problem, conflict, settle, cure }
+  return { draft, setDraft, keep, act, busy: save.isPending, problem, conflict, settle, cure }
 }
