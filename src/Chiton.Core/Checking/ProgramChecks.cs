@@ -9,13 +9,14 @@ public static class ProgramChecks
     /// <param name="program">A program without diagnostics.</param>
     public static IReadOnlyList<Finding> Find(ProgramNode program)
     {
-        var homes = new Dictionary<StateNode, (StateNode? Parent, RegionNode Top, int[] Path)>(ReferenceEqualityComparer.Instance);
-        var named = new Dictionary<(RegionNode, string), List<(StateNode State, HistoryNode? History)>>();
+        var homes = new Dictionary<StateNode, (StateNode? Parent, int Top, int[] Path)>(ReferenceEqualityComparer.Instance);
+        // By the number of the region: comparing regions would compare everything in them.
+        var named = new Dictionary<(int, string), List<(StateNode State, HistoryNode? History)>>();
         var number = 0;
         var tops = program.Regions.Concat(program.Routines.SelectMany(r => r.Regions)).ToArray();
-        foreach (var top in tops)
-        foreach (var s in top.States)
-            Home(s, null, top, [number++]);
+        for (var top = 0; top < tops.Length; top++)
+            foreach (var s in tops[top].States)
+                Home(s, null, top, [number++]);
 
         var reached = new HashSet<StateNode>(ReferenceEqualityComparer.Instance);
         var open = new Stack<StateNode>();
@@ -49,7 +50,7 @@ public static class ProgramChecks
                 )),
         ];
 
-        void Home(StateNode s, StateNode? parent, RegionNode top, int[] path)
+        void Home(StateNode s, StateNode? parent, int top, int[] path)
         {
             homes[s] = (parent, top, path);
             Note(s.Name, s, null);

@@ -69,7 +69,17 @@ public sealed record SensorCalibration(
     /// The boundaries between neighbouring zones by rising mean, each a <see cref="ThresholdSum"/>. Zones with fewer than
     /// 3 readings are left out: nothing can be said of them yet.
     /// </summary>
-    public IReadOnlyList<ZonePair> Pairs()
+    public IReadOnlyList<ZonePair> Pairs() => Worked.GetValue(this, c => new(c.WorkPairs())).Pairs;
+
+    // What was worked out once for a calibration; another version is another object.
+    private sealed record Known(IReadOnlyList<ZonePair> Pairs)
+    {
+        public Lazy<ZoneScale?> Scale { get; } = new(() => WorkScale(Pairs));
+    }
+
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SensorCalibration, Known> Worked = [];
+
+    private List<ZonePair> WorkPairs()
     {
         var ready = Zones
             .Select(z => new ZoneReadings(z.Zone, Kept(z.Zone)))
@@ -108,9 +118,10 @@ public sealed record SensorCalibration(
     /// <summary>
     /// The zones ready for use in a program; null while fewer than two have readings, or where two thresholds coincide.
     /// </summary>
-    public ZoneScale? Scale()
+    public ZoneScale? Scale() => Worked.GetValue(this, c => new(c.WorkPairs())).Scale.Value;
+
+    private static ZoneScale? WorkScale(IReadOnlyList<ZonePair> pairs)
     {
-        var pairs = Pairs();
         if (pairs.Count == 0)
             return null;
         for (var i = 1; i < pairs.Count; i++)

@@ -1,3 +1,4 @@
+using Chiton.Core.Checking;
 using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
@@ -38,6 +39,19 @@ public sealed record RigState(
 
     /// <summary>SHA-256 of everything a run's outcome depends on but its seed.</summary>
     public required string Inputs { get; init; }
+
+    /// <summary>The same for two states of which everything is the same that checks and plates speak of; ages count by the day.</summary>
+    public required string Stamp { get; init; }
+
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, Lazy<Report>> Reports = new();
+
+    /// <summary>What the checks say; worked out once for a state.</summary>
+    public Report Report()
+    {
+        if (Reports.Count > 500)
+            Reports.Clear();
+        return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Calibrations, Ages, Parsed))).Value;
+    }
 
     /// <summary>The setup of a run.</summary>
     /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>

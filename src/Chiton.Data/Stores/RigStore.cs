@@ -187,6 +187,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
         var (tried, accepted) = await Motions.Of(motions, cancel);
         var moves = new CopyMoves(design, delivered, tried, accepted);
+        var inputs = Inputs(hash, copyRow.Motion, current, motions);
         return new(id, number, hash, design, at, copyRow.Team, copyRow.ControllerRevision, moves.Motion, read, rows)
         {
             Known = known,
@@ -195,7 +196,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             Delivered = delivered,
             MotionVersions = motions.ToDictionary(m => m.Motion, m => m.Version),
             Positions = await Motions.Positions(id, at, cancel),
-            Inputs = Inputs(hash, copyRow.Motion, current, motions),
+            Inputs = inputs,
+            Stamp =
+                $"{Db.Database.GetConnectionString()}|{id}|{at}|{inputs}|{string.Join(',', motions.Select(m => $"{m.Motion} {m.Version}"))}|"
+                + string.Join(',', ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1)),
         };
     }
 

@@ -302,7 +302,7 @@ public static class ProgramEndpoints
         if (state.Revision != request.BaseRevision)
             throw new StaleEdit(state.Revision, "another revision");
         var finding =
-            RigEndpoints.Findings(state).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
+            (state.Report().Findings ?? []).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
             ?? throw new NotStored("This finding is settled already.");
         var lines = state.Design.Program.Script.Split('\n');
         foreach (var edit in finding.Cure!.Edits)

@@ -53,7 +53,7 @@ public sealed record ProgramView(
             made.Keys,
             made.Abilities,
             read.Parsed.Diagnostics,
-            read.Index != state.Design.MainProgram || state.Parsed.Diagnostics.Count > 0 ? [] : RigEndpoints.Findings(state),
+            (read.Index == state.Design.MainProgram ? state.Report().Findings : null) ?? [],
             read.Index,
             [.. state.Known.Programs.Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count))],
             RigPrograms.Problems(state.Design),

@@ -572,9 +572,7 @@ public static class RigEndpoints
     )
     {
         var key =
-            $"{state.Inputs} {string.Join(',', state.MotionVersions.Select(m => $"{m.Key} {m.Value}"))} "
-            + $"{string.Join(',', state.Ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1))} {run?.Passed} {run?.EndS} "
-            + $"{proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
+            $"{state.Stamp} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
         if (Said.TryGetValue(key, out var known))
             return known;
         if (Said.Count > 1000)
@@ -595,11 +593,11 @@ public static class RigEndpoints
         return Plates.Of(
             new(
                 state.Design,
-                SenseEndpoints.Judge(state),
+                state.Report().Judgement,
                 state.Moves,
                 state.Motion,
                 state.Parsed,
-                readable ? Findings(state) : null,
+                readable ? state.Report().Findings : null,
                 deviations,
                 readable ? Rates.Hindrance(state) : null,
                 run is null ? null : (run.Passed, run.EndS),
@@ -647,16 +645,6 @@ public static class RigEndpoints
             .Select(a => (a.Item1, a.Item2!));
         return new(state.Copy, [.. reads, .. state.Motion?.Named ?? [], .. moves]);
     }
-
-    /// <summary>The findings of a program without faults.</summary>
-    public static IReadOnlyList<Finding> Findings(RigState state) =>
-        [
-            .. (state.Motion is null ? [] : RailChecks.Find(state.Design, state.Motion, state.Calibrations, state.Parsed.Program))
-                .Concat(RigFindings.Find(state.Design, SenseEndpoints.Judge(state), state.Parsed.Program))
-                .Concat(ProgramChecks.Find(state.Parsed.Program))
-                .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
-                .ThenBy(f => f.Severity),
-        ];
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>

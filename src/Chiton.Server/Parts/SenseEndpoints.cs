@@ -425,14 +425,6 @@ public static class SenseEndpoints
         return new(revision, $"added the zone {name}");
     }
 
-    /// <summary>The sensors of a rig on a copy, judged.</summary>
-    public static RigJudgement Judge(RigState state) =>
-        SenseJudge.Rig([
-            .. state.Design.Sensors.Select(s =>
-                SenseJudge.Judge(s, state.Calibrations.GetValueOrDefault(s.Name), state.Ages.GetValueOrDefault(s.Name) ?? new(null, [], []))
-            ),
-        ]);
-
     private static async Task<Edited> SaveBands(
         string id,
         BandsRequest request,
@@ -505,7 +497,7 @@ public static class SenseEndpoints
         var pairs = scalar ? calibration.Pairs() : [];
         var first = pairs.Count > 0 ? pairs[0].Sum.Result : null;
         var (things, _) = await store.Copies.Bench(state, eye, false, cancel);
-        var rig = Judge(state);
+        var rig = state.Report().Judgement;
         ColourView? colours = null;
         if (
             facts.View == "colours"

@@ -12,6 +12,7 @@ import './app/settings'
 import { theme } from './app/theme'
 import { App } from './app/App'
 import { Problem } from './app/api'
+import { early } from './app/early'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
 const cache = createCache({ key: 'c', nonce })
@@ -25,6 +26,8 @@ const queries = new QueryClient({
     },
   },
 })
+
+early(queries, window.location)
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -1,0 +1,14 @@
+/** The pages, each fetched when it is opened. */
+export const pages = {
+  rig: () => import('../parts/rig/RigPage'),
+  sense: () => import('../parts/sense/SensePage'),
+  'sense/card': () => import('../parts/sense/CardPage'),
+  move: () => import('../parts/move/MovePage'),
+  program: () => import('../parts/program/ProgramPage'),
+  'program/script': () => import('../parts/program/ScriptPage'),
+  'program/chart': () => import('../parts/program/ChartPage'),
+  'program/history': () => import('../parts/program/HistoryPage'),
+  'program/walk': () => import('../parts/program/WalkPage'),
+  simulate: () => import('../parts/simulate/SimulatePage'),
+  prove: () => import('../parts/prove/ProvePage'),
+}
