@@ -122,6 +122,7 @@ WalkEndpoints.Map(api);
 SimulateEndpoints.Map(api);
 ProveEndpoints.Map(api);
 SumEndpoints.Map(api);
+HelpEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();
 

@@ -1,112 +1,117 @@
+import type { Page } from '@playwright/test'
 import { expect, expectAccessible, rig, test } from './fixtures'
 
 const parts = ['rig', 'sense', 'move', 'program', 'check', 'simulate', 'prove', 'log']
 
-for (const [name, width, scheme] of [
-  ['1280', 1280, 'light'],
-  ['768', 768, 'light'],
-  ['320', 320, 'light'],
-  ['dark', 1280, 'dark'],
-] as const) {
-  test(`axe finds nothing on any screen, ${name}`, async ({ page, open }) => {
-    test.setTimeout(900_000)
-    await page.emulateMedia({ colorScheme: scheme })
+/** Looked at in every width and in the dark, on the page as it stands: one column, and axe finds nothing. */
+async function look(page: Page) {
+  for (const width of [1280, 768, 320]) {
     await page.setViewportSize({ width, height: 800 })
-    await open('/')
-    await expect(page.getByRole('link', { name: 'Seed trolley', exact: true })).toBeVisible()
     await expectAccessible(page)
-    for (const part of parts) {
-      await open(`${rig}/${part}`)
-      await expect(page.locator('main')).toBeVisible()
-      await expect(page.getByTestId('rate')).toHaveAttribute('data-state', 'known')
-      if (part === 'simulate') {
-        await page.getByRole('button', { name: 'Run with this seed' }).click()
-        await expect(page.locator('.events')).toBeVisible()
-      }
-      if (part === 'prove') {
-        await page.getByRole('button', { name: /Prove with/ }).click()
-        await expect(page.getByTestId('proof')).toBeVisible()
-      }
-      if (part === 'sense') await expect(page.getByTestId('live')).toHaveText(/\d/)
-      await expectAccessible(page)
-      // One column at any width: only charts and tables may scroll sideways.
-      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
-    }
-    for (const view of ['describe', 'ports', 'wiring', 'power', 'preflight', 'copies']) {
-      await open(`/rigs/header-tank/rig/${view}`)
-      await expect(page.locator('main table, main .items').first()).toBeVisible()
-      await expectAccessible(page)
-      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
-    }
-    // One rig for every way of looking at readings: colours, bands, switches, edge geometry.
-    for (const path of ['shell-sorter/sense', 'berthing-lights/sense', 'lock-keeper/sense', 'deck-scrubber/sense']) {
-      await open(`/rigs/${path}`)
-      await expect(page.getByTestId('live')).toHaveText(/\d|nothing/)
-      await expectAccessible(page)
-      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
-    }
-    await open(`${rig}/program`)
-    await page.locator('#line-12').press('Enter')
-    await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag ')
-    await expect(page.getByRole('listbox')).toBeVisible()
-    await expectAccessible(page)
-    await page.keyboard.press('Escape')
-    await page.keyboard.press('Control+k')
-    await expect(page.getByRole('dialog')).toBeVisible()
-    await expectAccessible(page)
-  })
+    // Only charts and tables may scroll sideways.
+    expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
+  }
+  await page.setViewportSize({ width: 1280, height: 800 })
+  // In the dark the page is the same but for its colours.
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await expectAccessible(page, ['color-contrast', 'link-in-text-block'])
+  await page.emulateMedia({ colorScheme: 'light' })
 }
 
-for (const [name, width, scheme] of [
-  ['1280', 1280, 'light'],
-  ['768', 768, 'light'],
-  ['320', 320, 'light'],
-  ['dark', 1280, 'dark'],
-] as const) {
-  test(`axe finds nothing on the views of a program and on Move, ${name}`, async ({ page, open }) => {
-    test.setTimeout(900_000)
-    await page.emulateMedia({ colorScheme: scheme })
-    await page.setViewportSize({ width, height: 800 })
-    const look = async () => {
-      await expectAccessible(page)
-      expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0)
+test('axe finds nothing on the eight parts, in any width and in the dark', async ({ page, open }) => {
+  test.setTimeout(900_000)
+  await open('/')
+  await expect(page.getByRole('link', { name: 'Seed trolley', exact: true })).toBeVisible()
+  await look(page)
+  for (const part of parts) {
+    await open(`${rig}/${part}`)
+    await expect(page.locator('main')).toBeVisible()
+    await expect(page.getByTestId('rate')).toHaveAttribute('data-state', 'known')
+    if (part === 'simulate') {
+      await page.getByRole('button', { name: 'Run with this seed' }).click()
+      await expect(page.locator('.events')).toBeVisible()
     }
-    // Three programs that talk: every view of them.
-    for (const [view, there] of [
-      ['', '.sentence'],
-      ['/script', '.cm-line'],
-      ['/chart', '[data-testid=chart]'],
-      ['/walk', '[data-testid=walk-states]'],
-      ['/history', 'main'],
-    ] as const) {
-      await open(`/rigs/lock-keeper/program${view}`)
-      await expect(page.locator(there).first()).toBeVisible()
-      await look()
+    if (part === 'prove') {
+      await page.getByRole('button', { name: /Prove with/ }).click()
+      await expect(page.getByTestId('proof')).toBeVisible()
     }
-    await open('/rigs/lock-keeper/program')
-    await page.getByRole('button', { name: '4 programs' }).click()
-    await expect(page.getByTestId('programs')).toBeVisible()
-    await look()
-    await page.keyboard.press('Escape')
-    await page.getByRole('button', { name: 'Put in a pattern' }).click()
-    await page
-      .getByTestId('patterns')
-      .getByRole('button', { name: /Mission list/ })
-      .click()
-    await expect(page.getByTestId('pattern-text')).toContainText('region ')
-    await look()
-    await page.keyboard.press('Escape')
-    // A line open with all its buttons, and what can be done to a state.
-    await page.locator('.sentence').nth(3).click()
-    await expect(page.getByRole('button', { name: /^Take out: line/ })).toBeVisible()
-    await look()
-    for (const path of ['deck-scrubber/move', 'rack-hoist/move', 'shell-sorter/move']) {
-      await open(`/rigs/${path}`)
-      await expect(page.locator('main h2, main h3').first()).toBeVisible()
-      await look()
-    }
-  })
-}
+    if (part === 'sense') await expect(page.getByTestId('live')).toHaveText(/\d/)
+    await look(page)
+  }
+  await open('/help/guide')
+  await expect(page.getByRole('heading', { name: 'Words' })).toBeVisible()
+  await look(page)
+})
+
+test('axe finds nothing on the views of a rig and on every kind of sensor', async ({ page, open }) => {
+  test.setTimeout(900_000)
+  for (const view of ['describe', 'ports', 'wiring', 'power', 'preflight', 'copies']) {
+    await open(`/rigs/header-tank/rig/${view}`)
+    await expect(page.locator('main table, main .items').first()).toBeVisible()
+    await look(page)
+  }
+  // One rig for every way of looking at readings: colours, bands, switches, edge geometry.
+  for (const path of ['shell-sorter/sense', 'berthing-lights/sense', 'lock-keeper/sense', 'deck-scrubber/sense']) {
+    await open(`/rigs/${path}`)
+    await expect(page.getByTestId('live')).toHaveText(/\d|nothing/)
+    await look(page)
+  }
+})
+
+test('axe finds nothing on the views of a program', async ({ page, open }) => {
+  test.setTimeout(900_000)
+  // Three programs that talk: every view of them.
+  for (const [view, there] of [
+    ['', '.sentence'],
+    ['/script', '.cm-line'],
+    ['/chart', '[data-testid=chart]'],
+    ['/walk', '[data-testid=walk-states]'],
+    ['/history', 'main'],
+  ] as const) {
+    await open(`/rigs/lock-keeper/program${view}`)
+    await expect(page.locator(there).first()).toBeVisible()
+    await look(page)
+  }
+  for (const path of ['deck-scrubber/move', 'rack-hoist/move', 'shell-sorter/move']) {
+    await open(`/rigs/${path}`)
+    await expect(page.locator('main h2, main h3').first()).toBeVisible()
+    await look(page)
+  }
+})
+
+test('axe finds nothing on what opens over a page', async ({ page, open }) => {
+  test.setTimeout(900_000)
+  await open('/rigs/lock-keeper/program')
+  await page.getByRole('button', { name: '4 programs' }).click()
+  await expect(page.getByTestId('programs')).toBeVisible()
+  await look(page)
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Put in a pattern' }).click()
+  await page
+    .getByTestId('patterns')
+    .getByRole('button', { name: /Mission list/ })
+    .click()
+  await expect(page.getByTestId('pattern-text')).toContainText('region ')
+  await look(page)
+  await page.keyboard.press('Escape')
+  // A line open with all its buttons, and what can be done to a state.
+  await page.locator('.sentence').nth(3).click()
+  await expect(page.getByRole('button', { name: /^Take out: line/ })).toBeVisible()
+  await look(page)
+  await open(`${rig}/program`)
+  await page.locator('#line-12').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag ')
+  await expect(page.getByRole('listbox')).toBeVisible()
+  await look(page)
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+k')
+  await expect(page.getByRole('option').first()).toBeVisible()
+  await look(page)
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog')).toBeVisible()
+  await look(page)
+})
 
 test('keys open the parts, find things and list themselves', async ({ page, open }) => {
   await open(`${rig}/program`)
@@ -120,13 +125,45 @@ test('keys open the parts, find things and list themselves', async ({ page, open
   await expect(page).toHaveURL(/\/prove/)
   await page.keyboard.press('Control+k')
   await page.keyboard.type('stopp')
+  await expect(page.getByRole('option').first()).toContainText('Stopping')
   await page.keyboard.press('Enter')
   await expect(page).toHaveURL(/\/program.*#state-Stopping/)
   await expect(page.locator('[id="state-Stopping"]')).toHaveClass(/chosen/)
   await page.keyboard.press('?')
-  await expect(page.getByRole('dialog', { name: 'Keys and settings' })).toBeVisible()
+  await expect(page.getByRole('dialog', { name: 'Help, keys and settings' })).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toBeHidden()
+})
+
+test('anything is found by everyday words, and help is at hand', async ({ page, open }) => {
+  await open(`${rig}/sense`)
+  const find = async (text: string, first: RegExp) => {
+    await page.keyboard.press('Control+k')
+    await page.keyboard.type(text)
+    await expect(page.getByRole('dialog').getByRole('option').first()).toContainText(first)
+    await page.keyboard.press('Enter')
+    await expect(page.getByRole('dialog', { name: 'Find anything' })).toBeHidden()
+  }
+  await expect(page.getByTestId('live')).toHaveText(/\d/)
+  await find('bed tag', /bed tag.*zone/)
+  await expect(page).toHaveURL(/sense\?sensor=Tag/)
+  await find('overshoot', /number|sum/)
+  await open(`${rig}/program`)
+  await expect(page.locator('#line-4')).toBeVisible()
+  await find('do I need a level shifter', /sum/)
+  await expect(page.getByRole('dialog').getByRole('heading').first()).toBeVisible()
+  await page.keyboard.press('Escape')
+  await find('what is a plate', /Words.*help/)
+  await expect(page.getByRole('heading', { name: 'Words' })).toBeInViewport()
+  await page.getByLabel('Search').fill('hysteresis')
+  await expect(page.getByText(/\d found/)).toBeVisible()
+  await page.getByLabel('Search').fill('hysteresis zebra')
+  await expect(page.getByText('Nothing in the help says that.')).toBeVisible()
+  await page.getByRole('button', { name: 'Back' }).click()
+  await expect(page).toHaveURL(/\/program/)
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('xyzzy')
+  await expect(page.getByText('Nothing is called so.')).toBeVisible()
 })
 
 test('copies have their own readings and numbers', async ({ page, open }) => {

@@ -13,6 +13,7 @@ public static class SumEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var sums = api.MapGroup("/sums").WithTags("Sums");
+        sums.MapGet("", () => Catalogue.Value).WithName("getSums");
         sums.MapPost("/threshold", Answer<ThresholdResult> (ThresholdInput input) => ThresholdSum.Compute(input))
             .WithName("sumThreshold")
             .ProducesValidationProblem();
@@ -96,4 +97,39 @@ public static class SumEndpoints
         sums.MapPost("/{name}", (string name) => Results.Problem(title: $"There is no sum “{name}”.", statusCode: 404))
             .ExcludeFromDescription();
     }
+
+    /// <summary>Every sum as a sentence with blanks, and what results are called.</summary>
+    /// <remarks>A test holds that no sum's answer is missing.</remarks>
+    internal static readonly Lazy<SumCatalogue> Catalogue = new(() =>
+        SumCatalogue.Of([
+            typeof(ThresholdResult),
+            typeof(MarkerPassResult),
+            typeof(ZonesResult),
+            typeof(ColoursResult),
+            typeof(SweepResult),
+            typeof(StopDistanceResult),
+            typeof(EdgeGuardResult),
+            typeof(ReactionResult),
+            typeof(PushOverResult),
+            typeof(EchoResult),
+            typeof(PowerBudgetResult),
+            typeof(SignalLevelResult),
+            typeof(SuccessRateResult),
+            typeof(WheelTravelResult),
+            typeof(TurnResult),
+            typeof(DriveFitResult),
+            typeof(GearTrainResult),
+            typeof(ClickEncoderResult),
+            typeof(AxisTravelResult),
+            typeof(LoadSeatResult),
+            typeof(MoveEndResult),
+            typeof(PathErrorResult),
+            typeof(LineSwitchResult),
+            typeof(LineGainResult),
+            typeof(StickMixResult),
+            typeof(MeterResult),
+            typeof(BranchesResult),
+            typeof(CompareRatesResult),
+        ])
+    );
 }

@@ -16,12 +16,15 @@ const ChartPage = page(pages['program/chart'])
 const HistoryPage = page(pages['program/history'])
 const WalkPage = page(pages['program/walk'])
 const SimulatePage = page(pages.simulate)
+const HelpPage = page(pages.help)
 const ProvePage = page(pages.prove)
 
 export function App() {
   return (
     <Routes>
       <Route path="/" element={<Home />} />
+      <Route path="/help" element={<Navigate to="/help/guide" replace />} />
+      <Route path="/help/:name" element={<HelpPage />} />
       <Route path="/rigs/:id" element={<Shell />}>
         <Route index element={<Navigate to="program" replace />} />
         <Route path="rig" element={<RigPage />} />

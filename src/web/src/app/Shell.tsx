@@ -181,10 +181,21 @@ function Top({ rig }: { rig: Rig }) {
       <Button onClick={() => setFinding(true)}>
         Find<kbd>Ctrl K</kbd>
       </Button>
-      <Button onClick={() => setKeys(true)} aria-label="Keys and settings" title="Keys and settings (?)" sx={{ minWidth: 34, padding: 0 }}>
+      <Button
+        onClick={() => setKeys(true)}
+        aria-label="Help, keys and settings"
+        title="Help, keys and settings (?)"
+        sx={{ minWidth: 34, padding: 0 }}
+      >
         ?
       </Button>
-      {finding && <FindDialog rig={rig} onClose={() => setFinding(false)} />}
+      {finding && (
+        <FindDialog
+          rig={rig}
+          acts={{ undo: undo.mutate, redo: redo.mutate, send: send.mutate, print: () => window.print(), settings: () => setKeys(true) }}
+          onClose={() => setFinding(false)}
+        />
+      )}
       {keys && <KeysDialog onClose={() => setKeys(false)} />}
     </header>
   )

@@ -4,43 +4,61 @@ import TextField from '@mui/material/TextField'
 import { useColorScheme } from '@mui/material/styles'
 import { setSettings, useSettings } from './settings'
 import { useState } from 'react'
-import { useLocation, useNavigate } from 'react-router'
+import { Link, useLocation, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
-import type { Rig } from './api'
-import { parts } from './parts'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { client, unwrap, type Rig } from './api'
+import { openSums } from './SumsKey'
 
-/** Finds a part, a state or a device by name. */
-export function FindDialog({ rig, onClose }: { rig: Rig; onClose: () => void }) {
+/** What finding can do besides going somewhere. */
+export type FoundActs = Record<'undo' | 'redo' | 'send' | 'print' | 'settings', () => void>
+
+/** Finds anything of the rig, a sum, an action or help, by its name or by everyday words. */
+export function FindDialog({ rig, acts, onClose }: { rig: Rig; acts: FoundActs; onClose: () => void }) {
   const navigate = useNavigate()
   const { search } = useLocation()
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
-  const all = [
-    ...parts.map((p) => ({ name: p.name, kind: 'part', to: p.part as string, hash: '' })),
-    ...rig.states.map((s) => ({ name: s, kind: 'state', to: 'program', hash: `#state-${encodeURIComponent(s)}` })),
-    ...rig.devices.map((d) => ({ name: d, kind: 'device', to: 'rig', hash: '' })),
-  ]
-  const found = all.filter((a) => a.name.toLowerCase().includes(text.toLowerCase())).slice(0, 12)
+  const answer = useQuery({
+    queryKey: ['find', rig.id, rig.copy, rig.revision, text],
+    queryFn: ({ signal }) =>
+      unwrap(client.GET('/api/rigs/{id}/find', { params: { path: { id: rig.id }, query: { text, copy: rig.copy } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+  const found = answer.data ?? []
   const go = (i: number) => {
     const item = found[i]
-    if (!item) return
-    void navigate({ pathname: `/rigs/${rig.id}/${item.to}`, search, hash: item.hash })
+    // What is shown may still be of what was typed before.
+    if (!item || answer.isPlaceholderData) return
     onClose()
+    if (item.kind === 'sum') openSums(item.to)
+    else if (item.kind === 'action') {
+      if (item.to === 'rigs') void navigate('/')
+      else if (item.to === 'sums') openSums(null)
+      // Once the dialog is gone, so that it is not on the paper.
+      else setTimeout(acts[item.to as keyof FoundActs], 250)
+    } else if (item.kind === 'help') void navigate(item.to)
+    else {
+      const url = new URL(`/rigs/${rig.id}/${item.to}`, window.location.origin)
+      const copy = new URLSearchParams(search).get('copy')
+      if (copy) url.searchParams.set('copy', copy)
+      void navigate({ pathname: url.pathname, search: url.search, hash: url.hash })
+    }
   }
   return (
     <Dialog open onClose={onClose} aria-labelledby="find-title" fullWidth maxWidth="xs">
       <DialogTitle id="find-title" sx={{ fontSize: 17, pb: 1 }}>
-        Find anything by name
+        Find anything
       </DialogTitle>
       <DialogContent>
         <div className="editor">
           <input
             autoFocus
-            aria-label="Name"
+            aria-label="What do you look for?"
             role="combobox"
             aria-expanded="true"
             aria-controls="found"
@@ -64,13 +82,17 @@ export function FindDialog({ rig, onClose }: { rig: Rig; onClose: () => void }) 
           />
           <ul id="found" role="listbox" aria-label="Found" className="choices" style={{ position: 'static', border: 0 }}>
             {found.map((f, i) => (
-              <li key={f.kind + f.name} id={`found-${i}`} role="option" aria-selected={i === at} onClick={() => go(i)}>
-                <span>{f.name}</span>
+              <li key={f.kind + f.to + f.name} id={`found-${i}`} role="option" aria-selected={i === at} onClick={() => go(i)}>
+                <span>
+                  {f.name} {f.say && <small>{f.say}</small>}
+                </span>
                 <small>{f.kind}</small>
               </li>
             ))}
           </ul>
-          {found.length === 0 && <p className="muted fine">Nothing has that name.</p>}
+          {answer.isSuccess && !answer.isPlaceholderData && found.length === 0 && (
+            <p className="muted fine">Nothing is called so. Say it in other words, or look in the guide.</p>
+          )}
         </div>
       </DialogContent>
     </Dialog>
@@ -91,21 +113,46 @@ const keyList: [string, string][] = [
   ['I', 'where the numbers of the line come from'],
   ['Ctrl + Z, Ctrl + Shift + Z', 'undo, redo'],
   ['R', 'record, in Sense'],
-  ['Ctrl + K', 'find anything by name'],
+  ['Ctrl + K', 'find anything: parts, names, numbers, sums, actions, help'],
   ['Ctrl + J', 'open Bench sums'],
-  ['?', 'this list, and settings'],
+  ['?', 'help, this list, and settings'],
 ]
+
+// The guide is opened at the place that is asked about.
+function helpFor(pathname: string): [string, string][] {
+  const part = pathname.split('/')[3] ?? ''
+  const about: Record<string, [string, string]> = {
+    rig: ['/help/guide#a-rig-from-nothing', 'How a rig is described'],
+    sense: ['/help/guide#five-minutes-with-the-seed-trolley', 'How zones are found'],
+    move: ['/help/guide#move', 'How moves are measured'],
+    program: ['/help/guide#program', 'How programs are written'],
+  }
+  return [
+    ...(about[part] ? [about[part]] : []),
+    ['/help/guide', 'Guide'],
+    ['/help/language', 'Script language'],
+    ['/help/guide#words', 'What our words mean'],
+  ]
+}
 
 /** Lists the keys, and what can be chosen about the page itself. */
 export function KeysDialog({ onClose }: { onClose: () => void }) {
   const chosen = useSettings()
   const { mode, setMode } = useColorScheme()
+  const { pathname } = useLocation()
   return (
     <Dialog open onClose={onClose} aria-labelledby="keys-title">
       <DialogTitle id="keys-title" sx={{ fontSize: 17 }}>
-        Keys and settings
+        Help, keys and settings
       </DialogTitle>
       <DialogContent>
+        <section aria-label="Help" className="row" style={{ gap: '4px 18px', marginBottom: 14 }}>
+          {helpFor(pathname).map(([to, words]) => (
+            <Link key={to} to={to} onClick={onClose}>
+              {words}
+            </Link>
+          ))}
+        </section>
         <section aria-label="Settings" className="row" style={{ gap: 16, marginBottom: 12, alignItems: 'flex-end' }}>
           <TextField
             select

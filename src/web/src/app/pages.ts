@@ -10,5 +10,6 @@ export const pages = {
   'program/history': () => import('../parts/program/HistoryPage'),
   'program/walk': () => import('../parts/program/WalkPage'),
   simulate: () => import('../parts/simulate/SimulatePage'),
+  help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),
 }

@@ -9,7 +9,8 @@ import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/sea
 import { EditorState } from '@codemirror/state'
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
-import { client, unwrap } from '../../app/api'
+import { useQuery } from '@tanstack/react-query'
+import { client, unwrap, type Schemas } from '../../app/api'
 import { useProgram, useRig } from '../../app/rig'
 import { ConflictDialog } from './ConflictDialog'
 import { useScript } from './useScript'
@@ -17,25 +18,46 @@ import { Views } from './Views'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
 
-const keywords = new Set(
-  'program region state routine history deep const var goal never initial final on entry exit while here when after every always go stay inside if is becomes leaves for readings reading run stop set send home turn drive straight back steer follow gain step blink tone play show tell with push onto take from into do repeat times at up to then and or not all done told stalls pressed released tapped twice held'.split(
-    ' ',
-  ),
-)
+type Language = Schemas['LanguageView']
 
-// Words of the language, numbers with their units, texts and comments; names stay as they are.
-const language = StreamLanguage.define<object>({
-  token: (stream) => {
-    if (stream.eatSpace()) return null
-    if (stream.match(/^#.*/)) return 'comment'
-    if (stream.match(/^"[^"]*"?/)) return 'string'
-    if (stream.match(/^\d+(\.\d+)?( ?(motor deg|wheel deg|robot deg|deg\/s|mm\/s|deg|mm|cm|ms|Hz|in|m|s|%)(?![\p{L}]))?/u)) return 'number'
-    const word = stream.match(/^[\p{L}][\p{L}\d]*/u)
-    if (word) return keywords.has((word as RegExpMatchArray)[0]) ? 'keyword' : 'variableName'
-    stream.next()
-    return null
-  },
-})
+const letter = (c: string | undefined) => c !== undefined && c.toLowerCase() !== c.toUpperCase()
+const digit = (c: string | undefined) => c !== undefined && c >= '0' && c <= '9'
+
+// Words of the language, numbers with their units, texts and comments; names stay as they are. What a word is the server says.
+function colouring({ keywords, units, comment }: Language) {
+  const known = new Set(keywords)
+  const longest = [...units].sort((a, b) => b.length - a.length)
+  return StreamLanguage.define<object>({
+    token: (stream) => {
+      if (stream.eatSpace()) return null
+      const first = stream.peek() ?? undefined
+      if (first === comment) {
+        stream.skipToEnd()
+        return 'comment'
+      }
+      if (first === '"') {
+        stream.next()
+        while (!stream.eol()) if (stream.next() === '"') break
+        return 'string'
+      }
+      if (digit(first)) {
+        stream.eatWhile((c) => digit(c) || c === '.')
+        const rest = stream.string.slice(stream.pos)
+        const blank = rest.startsWith(' ') ? 1 : 0
+        const unit = longest.find((u) => rest.startsWith(u, blank) && !letter(rest[blank + u.length]))
+        if (unit) stream.pos += blank + unit.length
+        return 'number'
+      }
+      if (letter(first)) {
+        const from = stream.pos
+        stream.eatWhile((c) => letter(c) || digit(c))
+        return known.has(stream.string.slice(from, stream.pos)) ? 'keyword' : 'variableName'
+      }
+      stream.next()
+      return null
+    },
+  })
+}
 
 const look = EditorView.theme({
   '&': { fontSize: '14.5px', backgroundColor: 'var(--paper)', color: 'var(--ink)', border: '1px solid var(--edge)', borderRadius: '7px' },
@@ -59,19 +81,21 @@ const colours = HighlightStyle.define([
 ])
 
 // What is indented deeper folds under its line.
-const folding = foldService.of((state, from) => {
-  const line = state.doc.lineAt(from)
-  if (!/^\s*(region|state|routine)\b/.test(line.text)) return null
-  const depth = line.text.length - line.text.trimStart().length
-  let end = line.to
-  for (let n = line.number + 1; n <= state.doc.lines; n++) {
-    const next = state.doc.line(n)
-    if (next.text.trim() === '') continue
-    if (next.text.length - next.text.trimStart().length <= depth) break
-    end = next.to
-  }
-  return end > line.to ? { from: line.to, to: end } : null
-})
+const folding = ({ blocks }: Language) =>
+  foldService.of((state, from) => {
+    const line = state.doc.lineAt(from)
+    const text = line.text.trimStart()
+    if (!blocks.some((b) => text.startsWith(`${b} `))) return null
+    const depth = line.text.length - text.length
+    let end = line.to
+    for (let n = line.number + 1; n <= state.doc.lines; n++) {
+      const next = state.doc.line(n)
+      if (next.text.trim() === '') continue
+      if (next.text.length - next.text.trimStart().length <= depth) break
+      end = next.to
+    }
+    return end > line.to ? { from: line.to, to: end } : null
+  })
 
 /** The same program as text. Each edit is kept when the hand rests; the sheet shows it at once. */
 export default function ScriptPage() {
@@ -79,6 +103,7 @@ export default function ScriptPage() {
   const { hash } = useLocation()
   const program = useProgram().data
   const sheet = useScript(program)
+  const language = useQuery({ queryKey: ['language'], staleTime: Infinity, queryFn: () => unwrap(client.GET('/api/language')) }).data
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView>(null)
   const keep = useRef(sheet.keep)
@@ -86,10 +111,10 @@ export default function ScriptPage() {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const [waiting, setWaiting] = useState(false)
   const faults = program?.diagnostics.length ?? 0
-  const ready = program !== undefined
+  const ready = program !== undefined && language !== undefined
 
   useEffect(() => {
-    if (!host.current || !program) return
+    if (!host.current || !program || !language) return
     const diagnose = (script: string, line: number | null, column: number | null) =>
       unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rig.id } }, body: { script, line, column } }))
     const made = new EditorView({
@@ -107,8 +132,8 @@ export default function ScriptPage() {
           search({ top: true }),
           lintGutter(),
           codeFolding(),
-          folding,
-          language,
+          folding(language),
+          colouring(language),
           syntaxHighlighting(colours),
           look,
           EditorView.contentAttributes.of({ tabindex: '0', 'aria-label': 'Script of the program' }),
@@ -135,7 +160,7 @@ export default function ScriptPage() {
               async (c: CompletionContext) => {
                 const line = c.state.doc.lineAt(c.pos)
                 const before = line.text.slice(0, c.pos - line.from)
-                if (!c.explicit && !/[\p{L}\d]$/u.test(before)) return null
+                if (!c.explicit && !letter(before.at(-1)) && !digit(before.at(-1))) return null
                 const { completions } = await diagnose(c.state.doc.toString(), line.number, before.length)
                 if (completions.length === 0) return null
                 const start = Math.min(...completions.map((x) => x.start))
@@ -219,10 +244,10 @@ export default function ScriptPage() {
   }, [script, waiting, sheet.busy])
 
   useEffect(() => {
-    const line = /^#line-(\d+)$/.exec(hash)
+    const line = hash.startsWith('#line-') ? Number(hash.slice('#line-'.length)) : 0
     const v = view.current
-    if (!line || !v || Number(line[1]) > v.state.doc.lines) return
-    v.dispatch({ selection: { anchor: v.state.doc.line(Number(line[1])).from }, scrollIntoView: true })
+    if (!v || !(line >= 1) || line > v.state.doc.lines) return
+    v.dispatch({ selection: { anchor: v.state.doc.line(line).from }, scrollIntoView: true })
     v.focus()
   }, [hash, ready])
 

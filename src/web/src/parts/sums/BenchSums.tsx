@@ -5,7 +5,7 @@ import Drawer from '@mui/material/Drawer'
 import { client, Problem, sentencesOf, unwrap } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
-import { compute, names } from './figures'
+import { compute } from './figures'
 import { SumPicture } from './SumPicture'
 import {
   converted,
@@ -14,9 +14,10 @@ import {
   lengthFactor,
   lengthUnits,
   lengthWord,
-  sums,
   textOf,
   trimmed,
+  useSums,
+  type Labels,
   type LengthUnit,
   type Sum,
 } from './catalogue'
@@ -33,13 +34,26 @@ const kept = (): Kept => {
 }
 
 /** Every calculation in one place: found by what is asked, a sentence with blanks, the arithmetic under it. */
-export default function BenchSums({ rig, copy, onClose }: { rig: string | null; copy: number; onClose: () => void }) {
-  const [state, setState] = useState<Kept>(kept)
+export default function BenchSums({
+  rig,
+  copy,
+  start,
+  onClose,
+}: {
+  rig: string | null
+  copy: number
+  /** The sum that was asked for; null for where one was last. */
+  start: string | null
+  onClose: () => void
+}) {
+  const [state, setState] = useState<Kept>(() => ({ ...kept(), ...(start ? { open: start } : {}) }))
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   useEffect(() => localStorage.setItem(store, JSON.stringify(state)), [state])
+  const all = useSums()
+  const sums = all?.sums ?? []
   const open = sums.find((s) => s.name === state.open)
-  const found = find(text)
+  const found = find(sums, text)
   const choose = (name: string | null) => setState({ ...state, open: name })
   return (
     <Drawer
@@ -135,13 +149,16 @@ export default function BenchSums({ rig, copy, onClose }: { rig: string | null; 
               </li>
             ))}
           </ul>
-          {found.length === 0 && <p className="muted">No sum answers that. Say it in other words, such as “how fast” or “which gear”.</p>}
+          {all && found.length === 0 && (
+            <p className="muted">No sum answers that. Say it in other words, such as “how fast” or “which gear”.</p>
+          )}
         </>
       )}
       {open && (
         <OneSum
           key={open.name}
           sum={open}
+          labels={all?.labels ?? {}}
           shown={state.unit}
           texts={state.texts[open.name] ?? {}}
           onTexts={(t) => setState((s) => ({ ...s, texts: { ...s.texts, [open.name]: t } }))}
@@ -156,7 +173,7 @@ export default function BenchSums({ rig, copy, onClose }: { rig: string | null; 
 // What only pictures use.
 const drawn = ['margins', 'poses', 'shares', 'inverseCovariance', 'coefficients', 'falsePerHour']
 
-const plain = (v: unknown): string =>
+const plain = (v: unknown, labels: Labels): string =>
   typeof v === 'number'
     ? show(v, 5)
     : typeof v === 'boolean'
@@ -166,17 +183,15 @@ const plain = (v: unknown): string =>
       : v === null || v === undefined
         ? '–'
         : Array.isArray(v)
-          ? v.map(plain).join(', ')
+          ? v.map((x) => plain(x, labels)).join(', ')
           : typeof v === 'object'
             ? Object.entries(v)
-                .map(([k, x]) => `${words(k)} ${plain(x)}`)
+                .map(([k, x]) => `${labels[k]?.label ?? k} ${plain(x, labels)}`)
                 .join(', ')
             : String(v)
 
-const words = (key: string) => names[key]?.[0] ?? key.replace(/([A-Z])/g, ' $1').toLowerCase()
-
 /** A result that is a list or a group: a small table of what is in it. */
-function Deep({ title, value }: { title: string; value: unknown }) {
+function Deep({ title, value, labels }: { title: string; value: unknown; labels: Labels }) {
   const rows = Array.isArray(value) ? value : [value]
   if (rows.length === 0) return null
   const objects = rows.every((r) => typeof r === 'object' && r !== null && !Array.isArray(r)) as boolean
@@ -195,7 +210,7 @@ function Deep({ title, value }: { title: string; value: unknown }) {
           <thead>
             <tr>
               {keys.map((k) => (
-                <th key={k}>{words(k)}</th>
+                <th key={k}>{labels[k]?.label ?? k}</th>
               ))}
             </tr>
           </thead>
@@ -206,11 +221,11 @@ function Deep({ title, value }: { title: string; value: unknown }) {
               {keys.length > 0 ? (
                 keys.map((k) => (
                   <td key={k} className={typeof (r as Record<string, unknown>)[k] === 'number' ? 'mono' : ''}>
-                    {plain((r as Record<string, unknown>)[k])}
+                    {plain((r as Record<string, unknown>)[k], labels)}
                   </td>
                 ))
               ) : (
-                <td className="mono">{plain(r)}</td>
+                <td className="mono">{plain(r, labels)}</td>
               )}
             </tr>
           ))}
@@ -222,6 +237,7 @@ function Deep({ title, value }: { title: string; value: unknown }) {
 
 function OneSum({
   sum,
+  labels,
   shown,
   texts,
   onTexts,
@@ -229,6 +245,7 @@ function OneSum({
   copy,
 }: {
   sum: Sum
+  labels: Labels
   shown: LengthUnit
   texts: Record<string, string>
   onTexts: (t: Record<string, string>) => void
@@ -251,20 +268,20 @@ function OneSum({
   const faulty = answer.error instanceof Problem ? Object.keys(answer.error.fields) : []
   const wrong = (key: string) => faulty.some((f) => f === key || f.startsWith(`${key}[`) || f.startsWith(`${key}.`))
   const put = (key: string, value: string) => onTexts({ ...texts, [key]: value })
-  const pieces = sum.sentence.split(/(\{\w+\})/).map((p, i, all) => {
-    // The unit after a blank is the one in which lengths are shown.
-    const before = i > 0 ? sum.blanks[all[i - 1]!.slice(1, -1)] : undefined
-    return !p.startsWith('{') && before?.unit && !before.rows ? p.replace(/^ mm/, ` ${lengthWord('mm', shown)}`) : p
-  })
+  // A sentence falls into words and blanks; the unit after a blank is the one in which lengths are shown.
+  const pieces: string[] = []
+  for (const part of sum.sentence.split('{')) {
+    const end = part.indexOf('}')
+    const blank = end < 0 ? undefined : sum.blanks[part.slice(0, end)]
+    if (blank) pieces.push(`{${part.slice(0, end + 1)}`)
+    const words = blank ? part.slice(end + 1) : part
+    const length = blank?.unit && !blank.rows && words.startsWith(' mm')
+    if (words) pieces.push(length ? ` ${lengthWord('mm', shown)}${words.slice(3)}` : words)
+  }
   const results = a
     ? Object.entries(a.result).filter(([, v]) => typeof v === 'number' || typeof v === 'string' || typeof v === 'boolean' || v === null)
     : []
-  const label = (key: string) =>
-    names[key]?.[0] ??
-    key
-      .replace(/(Mm|Deg|S|Percent|PerS|PerS2|MNm|MA|V)$/, '')
-      .replace(/([A-Z])/g, ' $1')
-      .toLowerCase()
+  const label = (key: string) => labels[key]?.label ?? key
   const said_ = (v: unknown, key = '') =>
     key === 'worstMove' && typeof v === 'number'
       ? String(v + 1)
@@ -277,37 +294,13 @@ function OneSum({
               ? 'yes'
               : 'no'
             : String(v)
-  const rawUnit = (key: string) =>
-    names[key]?.[1] ??
-    (/MmPerS2$/.test(key)
-      ? 'mm/s²'
-      : /MmPerS$/.test(key)
-        ? 'mm/s'
-        : /DegPerS$/.test(key)
-          ? 'deg/s'
-          : /Mm$/.test(key)
-            ? 'mm'
-            : /Motor.*Deg$/i.test(key) || key === 'motorDeg'
-              ? 'motor deg'
-              : /Wheel.*Deg$/i.test(key) || key === 'wheelDeg'
-                ? 'wheel deg'
-                : /Deg$/.test(key)
-                  ? '°'
-                  : /Percent$/.test(key)
-                    ? '%'
-                    : /Ms$/.test(key)
-                      ? 'ms'
-                      : /S$/.test(key)
-                        ? 's'
-                        : /V$/.test(key)
-                          ? 'V'
-                          : '')
+  const rawUnit = (key: string) => labels[key]?.unit ?? ''
   const unit = (key: string) => lengthWord(rawUnit(key), shown)
   const value = (v: unknown, key: string) =>
     typeof v === 'number' && lengthFactor(rawUnit(key), shown) !== 1 ? v / lengthFactor(rawUnit(key), shown) : v
   const asText = () =>
     [
-      pieces.map((p) => (p.startsWith('{') ? text(p.slice(1, -1)).replace(/\n/g, ', ') : p)).join(''),
+      pieces.map((p) => (p.startsWith('{') ? text(p.slice(1, -1)).replaceAll('\n', ', ') : p)).join(''),
       ...results.map(([k, v]) => `${label(k)}: ${said_(value(v, k), k)} ${unit(k)}`.trim()),
       ...(a?.verdict ? [a.verdict.say] : []),
       '',
@@ -456,7 +449,7 @@ function OneSum({
           {Object.entries(a.result as Record<string, unknown>)
             .filter(([k, v]) => typeof v === 'object' && v !== null && !drawn.includes(k))
             .map(([k, v]) => (
-              <Deep key={k} title={label(k)} value={v} />
+              <Deep key={k} title={label(k)} value={v} labels={labels} />
             ))}
           <h3 className="small-head" style={{ marginTop: 12 }}>
             The arithmetic{shown !== 'mm' && a.steps.some((st) => st.unit.startsWith('mm')) ? ', worked in mm' : ''}

@@ -4,7 +4,8 @@ import { sentencesOf, Problem, type Sense } from '../../app/api'
 import { useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
-import { compute, names } from './figures'
+import { useSums } from './catalogue'
+import { compute } from './figures'
 import { SumPicture } from './SumPicture'
 
 type Filled = Sense['sums'][number]
@@ -23,6 +24,7 @@ export function FilledSums({ sums, of }: { sums: Filled[]; of: string }) {
 
 function OneSum({ sum, of }: { sum: Filled; of: string }) {
   const { rig } = useRig()
+  const labels = useSums()?.labels ?? {}
   const store = `chiton-sum-${rig.id}-${of}-${sum.sum}`
   // What is tried here is remembered on this machine; the rig's own numbers are changed in Rig.
   const [tried, setTried] = useState<Record<string, string>>(() => {
@@ -107,12 +109,12 @@ function OneSum({ sum, of }: { sum: Filled; of: string }) {
               <table className="ruled" style={{ width: 'auto', fontSize: 14 }}>
                 <tbody>
                   {Object.entries(result.result)
-                    .filter(([k, v]) => names[k] && (typeof v === 'number' || v === null))
+                    .filter(([k, v]) => labels[k]?.main && (typeof v === 'number' || v === null))
                     .map(([k, v]) => (
                       <tr key={k}>
-                        <td>{names[k]![0]}</td>
+                        <td>{labels[k]!.label}</td>
                         <td className="mono" style={{ textAlign: 'right' }}>
-                          {v === null ? 'none' : `${show(v as number, 4)} ${names[k]![1]}`}
+                          {v === null ? 'none' : `${show(v as number, 4)} ${labels[k]!.unit ?? ''}`}
                         </td>
                       </tr>
                     ))}

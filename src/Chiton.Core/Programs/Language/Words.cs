@@ -1,0 +1,21 @@
+namespace Chiton.Core.Programs.Language;
+
+/// <summary>The words of the script language, for those who colour or list them. A test holds that the parser knows no other.</summary>
+public static class Words
+{
+    /// <summary>Words that begin what has lines of its own.</summary>
+    public static IReadOnlyList<string> Blocks { get; } = ["region", "state", "routine"];
+
+    /// <summary>Every word that the grammar knows.</summary>
+    public static IReadOnlyList<string> Keywords { get; } =
+    [
+        .. (
+            "after all always and at back becomes between blink bottom brake by clockwise coast const counter deep do done drive "
+            + "edge entry every everything exit final finished follow for from gain go goal held here history hold holds home if "
+            + "in initial inside into is leaves left moving never no not of off on onto or over past pivoting play pressed program "
+            + "push queue random reading readings region released repeat right robot routine run send set shortest show spinning "
+            + "stalls state stay steer step stop stopped straight take tapped tell the then times to told tone top turn twice up "
+            + "its var way when while with within yes zero zone"
+        ).Split(' '),
+    ];
+}
