@@ -4,6 +4,9 @@ using Chiton.Server.Parts;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.EntityFrameworkCore;
 
+// The database is read and written on the threads of requests: enough of them are there before the first crowd, not a second later.
+ThreadPool.SetMinThreads(32, 32);
+
 var builder = WebApplication.CreateBuilder(
     new WebApplicationOptions
     {

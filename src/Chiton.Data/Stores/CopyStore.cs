@@ -31,7 +31,6 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <returns>Its number.</returns>
     public Task<int> AddCopy(string id, string team, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var copies = await Db.Copies.AsNoTracking().Where(c => c.RigId == id).OrderBy(c => c.Number).ToListAsync(cancel);
@@ -85,7 +84,6 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <summary>Says which team works on a copy.</summary>
     public Task<bool> NameTeam(string id, int copy, string team, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var row =
@@ -100,7 +98,6 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <summary>Puts the current revision on a copy's simulated controller.</summary>
     public Task<int> Send(string id, int copy, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, _) = await Head(id, cancel);
@@ -130,7 +127,6 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             copies.FirstOrDefaultAsync(c => c.RigId == state.Id && c.Number == state.Copy, cancel);
         var row = next
             ? await Write(
-                state.Id,
                 async () =>
                 {
                     var own = await Find(Db.Copies) ?? throw new NotStored($"{state.Id} has no copy {state.Copy}.");
@@ -175,7 +171,6 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <summary>Changes the preflight of a copy.</summary>
     public Task<PreflightState> SavePreflight(string id, int copy, Func<PreflightState, PreflightState> change, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var row =

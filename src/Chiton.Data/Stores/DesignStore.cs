@@ -47,7 +47,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> RestoreProgram(string id, int baseRevision, int revision, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, now) = await Based(id, baseRevision, cancel);
@@ -62,7 +61,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> SaveDesign(string id, int baseRevision, RigDesign next, string what, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, now) = await Based(id, baseRevision, cancel);
@@ -95,7 +93,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         CancellationToken cancel
     ) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, design) = await Based(id, baseRevision, cancel);
@@ -139,7 +136,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         CancellationToken cancel
     ) =>
         Write(
-            id,
             async () =>
             {
                 if (baseRevision <= 0)
@@ -196,7 +192,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> SaveWires(string id, int baseRevision, IReadOnlyList<Wire> wires, string what, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, design) = await Based(id, baseRevision, cancel);
@@ -210,7 +205,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> SavePower(string id, int baseRevision, RigPower power, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, design) = await Based(id, baseRevision, cancel);
@@ -224,7 +218,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
     public Task<int> AddZone(string id, int baseRevision, string sensor, string zone, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, design) = await Based(id, baseRevision, cancel);
@@ -266,7 +259,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <summary>Puts a rig away, or takes it back out.</summary>
     public Task<bool> Archive(string id, bool archived, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, _) = await Head(id, cancel);
@@ -321,7 +313,6 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         CancellationToken cancel
     ) =>
         Write(
-            id,
             async () =>
             {
                 var (rig, _) = await Based(id, baseRevision, cancel);

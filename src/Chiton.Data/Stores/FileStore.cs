@@ -22,7 +22,6 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <returns>Its address.</returns>
     public Task<string> Add(RigFile file, string what, CancellationToken cancel, string? id = null, Func<int, NewCopy>? copies = null) =>
         Write(
-            "\0rigs",
             async () =>
             {
                 var design = file.Design!;

@@ -33,7 +33,6 @@ public sealed class HistoryStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <returns>What was taken back or done again and its target; null when there is nothing.</returns>
     public Task<(string What, string Target)?> Undo(string id, bool redo, CancellationToken cancel) =>
         Write<(string, string)?>(
-            id,
             async () =>
             {
                 if (await LastChange(id, cancel) is not { } last)

@@ -8,7 +8,7 @@ namespace Chiton.Data;
 /// change.</summary>
 public sealed class KnownDesign
 {
-    private const int Most = 64;
+    private const int Most = 400;
     private static readonly ConcurrentDictionary<string, KnownDesign> All = new();
     private readonly Lazy<IReadOnlyList<RigProgram>> programs;
 

@@ -66,7 +66,6 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         CancellationToken cancel
     ) =>
         Write(
-            id,
             async () =>
             {
                 var row = new TrialRow
@@ -90,7 +89,6 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <summary>Takes a number over from trials; a new version.</summary>
     public Task<int> Accept(string id, int copy, string motion, AcceptedNumber number, string what, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var row = Row(id, copy, motion, Now, number);
@@ -112,7 +110,6 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <exception cref="StaleEdit">When the trials were changed meanwhile.</exception>
     public Task<int> LeaveOut(string id, int copy, string motion, int baseVersion, int? index, string what, CancellationToken cancel) =>
         Write(
-            id,
             () =>
                 Next(
                     id,
@@ -209,7 +206,6 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         CancellationToken cancel
     ) =>
         Write(
-            id,
             async () =>
             {
                 var row = new PositionRow

@@ -43,7 +43,6 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         string? what = null
     ) =>
         Write(
-            id,
             async () =>
             {
                 var added = readings
@@ -95,7 +94,6 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
     public Task<int> ClearZone(string id, int copy, string sensor, int baseVersion, string zone, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var ofZone = await Db
@@ -132,7 +130,6 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         CancellationToken cancel
     ) =>
         Write(
-            id,
             () =>
                 NextCalibration(
                     id,
@@ -171,7 +168,6 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         CancellationToken cancel
     ) =>
         Write(
-            id,
             () =>
                 NextCalibration(
                     id,
@@ -194,7 +190,6 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <exception cref="StaleEdit">When the calibration was changed meanwhile.</exception>
     public Task<int> Restore(string id, int copy, string sensor, int baseVersion, int version, CancellationToken cancel) =>
         Write(
-            id,
             async () =>
             {
                 var old =

@@ -12,7 +12,19 @@ namespace Chiton.Data;
 /// <param name="Inputs">Hash of everything a run's outcome depends on but its seed.</param>
 /// <param name="Runs">Runs of the best proof of exactly these inputs; 0 for none.</param>
 /// <param name="Passes">Runs of it that passed.</param>
-public sealed record ListedCopy(int Number, string Team, string Inputs, int Runs, int Passes);
+/// <param name="Run">How the latest watched run ended; null when there was none.</param>
+/// <param name="Proved">True when there is a full proof, of whatever inputs.</param>
+/// <param name="Stamp">The same as long as everything is the same that plates speak of, but for ages.</param>
+public sealed record ListedCopy(
+    int Number,
+    string Team,
+    string Inputs,
+    int Runs,
+    int Passes,
+    (bool Passed, double EndS)? Run,
+    bool Proved,
+    string Stamp
+);
 
 /// <summary>A rig in the list.</summary>
 public sealed record ListedRig(RigRow Rig, KnownDesign Design, IReadOnlyList<ListedCopy> Copies);
@@ -115,6 +127,26 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 })
                 .ToListAsync(cancel)
         ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).First());
+        var proved = (
+            await Db.Proofs.AsNoTracking().Where(p => !p.Light).Select(p => new { p.RigId, p.Copy }).Distinct().ToListAsync(cancel)
+        )
+            .Select(p => (p.RigId, p.Copy))
+            .ToHashSet();
+        var last = Db.Runs.GroupBy(r => new { r.RigId, r.Copy }).Select(g => g.Max(r => r.Id));
+        var runs = (
+            await Db
+                .Runs.AsNoTracking()
+                .Where(r => last.Contains(r.Id))
+                .Select(r => new
+                {
+                    r.RigId,
+                    r.Copy,
+                    r.Passed,
+                    r.EndS,
+                })
+                .ToListAsync(cancel)
+        ).ToDictionary(r => (r.RigId, r.Copy));
+        var folder = Db.Database.GetConnectionString();
         var result = new List<ListedRig>();
         foreach (var rig in rigs)
         {
@@ -129,7 +161,18 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                             {
                                 var inputs = Inputs(design.Hash, c.Motion, calibrations[(rig.Id, c.Number)], motions[(rig.Id, c.Number)]);
                                 var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
-                                return new ListedCopy(c.Number, c.Team, inputs, best?.Runs ?? 0, best?.Passes ?? 0);
+                                var run = runs.GetValueOrDefault((rig.Id, c.Number));
+                                var versions = string.Join(',', motions[(rig.Id, c.Number)].Select(m => $"{m.Motion} {m.Version}"));
+                                return new ListedCopy(
+                                    c.Number,
+                                    c.Team,
+                                    inputs,
+                                    best?.Runs ?? 0,
+                                    best?.Passes ?? 0,
+                                    run is null ? null : (run.Passed, run.EndS),
+                                    proved.Contains((rig.Id, c.Number)),
+                                    $"{folder}|{rig.Id}|{c.Number}|{inputs}|{versions}"
+                                );
                             }),
                     ]
                 )

@@ -32,7 +32,6 @@ public sealed class RoutineStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <exception cref="InputProblem">When there is one of that name already, or the library is full.</exception>
     public Task<bool> KeepRoutine(KeptRoutine routine, bool? replace, CancellationToken cancel) =>
         Write(
-            "\0library",
             async () =>
             {
                 var there = await Db.Routines.FirstOrDefaultAsync(r => r.Name == routine.Name, cancel);
@@ -69,7 +68,6 @@ public sealed class RoutineStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <exception cref="NotStored">When there is none of that name.</exception>
     public Task<bool> ForgetRoutine(string name, CancellationToken cancel) =>
         Write(
-            "\0library",
             async () =>
             {
                 Db.Routines.Remove(

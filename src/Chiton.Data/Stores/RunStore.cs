@@ -17,7 +17,6 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <summary>Keeps a proof.</summary>
     public Task KeepProof(RigState state, Proof proof, long seed, bool light, CancellationToken cancel) =>
         Write(
-            state.Id,
             () =>
             {
                 Db.Proofs.Add(
@@ -73,7 +72,6 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         CancellationToken cancel
     ) =>
         Write(
-            state.Id,
             async () =>
             {
                 var row = new RunRow

@@ -22,7 +22,8 @@ public sealed class StaleEdit(int current, string what) : Exception($"This was c
 /// <summary>What every store shares: one writer at a time, the head of a rig, and the list of edits that undo goes back through.</summary>
 public abstract class Store(ChitonDb db, TimeProvider clock)
 {
-    // One writer at a time for a rig, so that reading the head and writing the next revision cannot interleave.
+    // One writer at a time: reading the head and writing the next revision cannot interleave, and writers wait here in order of
+    // coming. SQLite itself has one writer too, but lets the others sleep and try again.
     private static readonly ConcurrentDictionary<string, SemaphoreSlim> Gates = new();
 
     /// <summary>The database.</summary>
@@ -35,7 +36,7 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     protected DateTime Now => Clock.GetUtcNow().UtcDateTime;
 
     /// <summary>Does one write: a transaction that is on disk before this returns, or nothing at all.</summary>
-    protected async Task<T> Write<T>(string rig, Func<Task<T>> work, CancellationToken cancel)
+    protected async Task<T> Write<T>(Func<Task<T>> work, CancellationToken cancel)
     {
         // A write within a write is part of it: all of it is kept, or nothing.
         if (Db.Database.CurrentTransaction is not null)
@@ -44,7 +45,7 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
             await Db.SaveChangesAsync(cancel);
             return inner;
         }
-        var gate = Gates.GetOrAdd(Db.Database.GetConnectionString() + "|" + rig, _ => new(1, 1));
+        var gate = Gates.GetOrAdd(Db.Database.GetConnectionString() ?? "", _ => new(1, 1));
         await gate.WaitAsync(cancel);
         try
         {

@@ -503,7 +503,7 @@ public static class RigEndpoints
         return new(state.Revision, done.Value.What);
     }
 
-    private static async Task<IReadOnlyList<RigItem>> List(RigStore store, RateKeeper keeper, CancellationToken cancel)
+    private static async Task<IReadOnlyList<RigItem>> List(RigStore store, RateKeeper keeper, TimeProvider clock, CancellationToken cancel)
     {
         var items = new List<RigItem>();
         foreach (var (rig, known, copies) in await store.List(cancel))
@@ -516,15 +516,22 @@ public static class RigEndpoints
                     keeper.Ask(rig.Id, copy.Number);
                 states.Add(new(copy.Number, copy.Team, rate));
             }
-            var first = await store.Load(rig.Id, copies[0].Number, null, cancel);
-            var plates = PlatesOf(
-                first,
-                await store.Runs.LatestRun(rig.Id, first.Copy, cancel),
-                await store.Runs.LatestProof(rig.Id, first.Copy, cancel),
-                await store.Runs.BestProof(first, cancel),
-                [],
-                copies.Count
-            );
+            var first = copies[0];
+            // Ages are told by the day: what a list says of them may be an hour behind.
+            var key =
+                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Runs} {first.Passes} {copies.Count} in a list";
+            if (!Said.TryGetValue(key, out var plates))
+                plates = Keep(
+                    key,
+                    Worked(
+                        await store.Load(rig.Id, first.Number, null, cancel),
+                        first.Run,
+                        first.Proved,
+                        first.Runs > 0 ? (first.Runs, first.Passes) : null,
+                        [],
+                        copies.Count
+                    )
+                );
             items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
         }
         return items;
@@ -562,6 +569,13 @@ public static class RigEndpoints
     // What the plates speak of is the same until something of it changes, but for ages, which are told by the day.
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<Plate>> Said = new();
 
+    private static IReadOnlyList<Plate> Keep(string key, IReadOnlyList<Plate> plates)
+    {
+        if (Said.Count > 2000)
+            Said.Clear();
+        return Said[key] = plates;
+    }
+
     private static IReadOnlyList<Plate> PlatesOf(
         RigState state,
         RunRow? run,
@@ -573,18 +587,26 @@ public static class RigEndpoints
     {
         var key =
             $"{state.Stamp} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
-        if (Said.TryGetValue(key, out var known))
-            return known;
-        if (Said.Count > 1000)
-            Said.Clear();
-        return Said[key] = Worked(state, run, proof, best, deviations, copies);
+        return Said.TryGetValue(key, out var known)
+            ? known
+            : Keep(
+                key,
+                Worked(
+                    state,
+                    run is null ? null : (run.Passed, run.EndS),
+                    proof is not null,
+                    best is null ? null : (best.Runs, best.Passes),
+                    deviations,
+                    copies
+                )
+            );
     }
 
     private static IReadOnlyList<Plate> Worked(
         RigState state,
-        RunRow? run,
-        ProofRow? proof,
-        ProofRow? best,
+        (bool Passed, double EndS)? run,
+        bool proved,
+        (int Runs, int Passes)? best,
         IReadOnlyList<string> deviations,
         int copies
     )
@@ -600,9 +622,9 @@ public static class RigEndpoints
                 readable ? state.Report().Findings : null,
                 deviations,
                 readable ? Rates.Hindrance(state) : null,
-                run is null ? null : (run.Passed, run.EndS),
-                best is null ? null : (best.Runs, best.Passes),
-                proof is not null,
+                run,
+                best,
+                proved,
                 copies
             )
         );

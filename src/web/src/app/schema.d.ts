@@ -4,12535 +4,12493 @@
  */
 
 export interface paths {
-  '/api/rigs': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['listRigs']
-    put?: never
-    post: operations['createRig']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getRig']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/revisions': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['listRevisions']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/ports': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getPorts']
-    put: operations['runLead']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/wiring': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getWiring']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/ports/assign': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['assignPorts']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/power': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getPower']
-    put: operations['savePower']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/copies': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getCopies']
-    put?: never
-    post: operations['addCopy']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/copies/{copy}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['nameTeam']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/undo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['undo']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/redo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['redo']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/send': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['send']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/templates': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getTemplates']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['exportRig']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/duplicate': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['duplicateRig']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/archived': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['archiveRig']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/design': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getDesign']
-    put: operations['saveDesign']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/rename': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['rename']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/positions': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['findPosition']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getPreflight']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/check': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['checkPreflight']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/try': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['tryPreflight']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/plant': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['plantFault']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/show': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['showFaults']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/start': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['startPreflight']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/preflight/reversed': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['recordReversed']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getSense']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/recordings': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['record']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/readings': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['takeReadings']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/calibration': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['chooseSchool']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/history': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getSenseHistory']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/compare': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['compareSense']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/restore': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['restoreSense']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/set-aside': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['setAside']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/bands': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['saveBands']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/sense/clear': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['clearZone']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/zones': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['addZone']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/jobs/{job}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    delete: operations['stopJob']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/routines': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['keepRoutine']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/walk': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['walk']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/help': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getHelp']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/language': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getLanguage']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/find': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['find']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getMove']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/trials': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['makeTrial']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/trials/accept': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['acceptTrials']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/trials/leave-out': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['leaveOutTrials']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move/turns': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['getTurns']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move/stops': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['getStops']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move/axis': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['judgeAxis']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move/path': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['workOutPath']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/move/follow': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['followLine']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getProgram']
-    put: operations['saveProgram']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/edit': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['editProgram']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/diagnose': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['diagnose']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/chart': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getChart']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/chart.dot': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getChartDot']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/scxml': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getScxml']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/chart.mmd': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getChartMermaid']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/difference': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getDifference']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/restore': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['restoreProgram']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/program/cure': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['cure']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/programs': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['addProgram']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/programs/scxml/read': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['readScxml']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/programs/scxml': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['addScxml']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/programs/{index}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['placeProgram']
-    post?: never
-    delete: operations['takeOutProgram']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/programs/delay': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put: operations['setMessageDelay']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/walks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['listWalks']
-    put?: never
-    post: operations['keepWalk']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/walks/{name}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    delete: operations['forgetWalk']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/patterns': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['listPatterns']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/patterns/{pattern}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['fillPattern']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/routines': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['listRoutines']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/routines/{name}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    delete: operations['forgetRoutine']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/runs': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['run']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/runs/latest': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getLatestRun']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/proofs': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['prove']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rigs/{id}/proofs/latest': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getLatestProof']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get: operations['getSums']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/threshold': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumThreshold']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/marker-pass': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumMarkerPass']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/zones': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumZones']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/colours': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumColours']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/sweep': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumSweep']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/stop-distance': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumStopDistance']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/edge-guard': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumEdgeGuard']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/reaction': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumReaction']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/push-over': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumPushOver']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/echo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumEcho']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/power-budget': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumPowerBudget']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/signal-level': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumSignalLevel']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/success-rate': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumSuccessRate']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/wheel-travel': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumWheelTravel']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/turn': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumTurn']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/drive-fit': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumDriveFit']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/gear-train': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumGearTrain']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/click-encoder': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumClickEncoder']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/axis-travel': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumAxisTravel']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/load-seat': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumLoadSeat']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/move-end': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumMoveEnd']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/path-error': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumPathError']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/line-switch': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumLineSwitch']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/line-gain': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumLineGain']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/stick-mix': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumStickMix']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/meter': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumMeter']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/branches': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumBranches']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/sums/compare-rates': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: operations['sumCompareRates']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
+    "/api/rigs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRigs"];
+        put?: never;
+        post: operations["createRig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getRig"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRevisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPorts"];
+        put: operations["runLead"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getWiring"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/ports/assign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["assignPorts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPower"];
+        put: operations["savePower"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getCopies"];
+        put?: never;
+        post: operations["addCopy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/copies/{copy}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["nameTeam"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getTemplates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportRig"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["duplicateRig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["archiveRig"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getDesign"];
+        put: operations["saveDesign"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["rename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["findPosition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPreflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["checkPreflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["tryPreflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/plant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["plantFault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["showFaults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["startPreflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/preflight/reversed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["recordReversed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSense"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["takeReadings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["chooseSchool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSenseHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["compareSense"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restoreSense"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["setAside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["saveBands"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/sense/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["clearZone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addZone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["stopJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["keepRoutine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getHelp"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLanguage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getMove"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeTrial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/trials/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["acceptTrials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/trials/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["leaveOutTrials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["getTurns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move/stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["getStops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move/axis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["judgeAxis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["workOutPath"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/move/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["followLine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getProgram"];
+        put: operations["saveProgram"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["editProgram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/diagnose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["diagnose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getChart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/chart.dot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getChartDot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/scxml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getScxml"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/chart.mmd": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getChartMermaid"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getDifference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restoreProgram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/cure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["cure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addProgram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/scxml/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readScxml"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/scxml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addScxml"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/{index}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["placeProgram"];
+        post?: never;
+        delete: operations["takeOutProgram"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/programs/delay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["setMessageDelay"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listWalks"];
+        put?: never;
+        post: operations["keepWalk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/walks/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["forgetWalk"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listPatterns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/patterns/{pattern}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["fillPattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRoutines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["forgetRoutine"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/runs/latest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLatestRun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["prove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/latest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLatestProof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSums"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/threshold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumThreshold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/marker-pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumMarkerPass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumZones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumColours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumSweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/stop-distance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumStopDistance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/edge-guard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumEdgeGuard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/reaction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumReaction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/push-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumPushOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/echo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumEcho"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/power-budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumPowerBudget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/signal-level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumSignalLevel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/success-rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumSuccessRate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/wheel-travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumWheelTravel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumTurn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/drive-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumDriveFit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/gear-train": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumGearTrain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/click-encoder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumClickEncoder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/axis-travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumAxisTravel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/load-seat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumLoadSeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/move-end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumMoveEnd"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/path-error": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumPathError"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/line-switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumLineSwitch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/line-gain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumLineGain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/stick-mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumStickMix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumMeter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumBranches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/compare-rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumCompareRates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
-export type webhooks = Record<string, never>
+export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** @description Takes the fitted number as the copy's own. */
-    AcceptRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Key of the motion. */
-      key: null | string
-      /**
-       * Format: double
-       * @description What it is for, in the ask unit.
-       */
-      target: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A number that was accepted from trials. */
-    AcceptedNumber: {
-      /**
-       * Format: double
-       * @description The number.
-       */
-      value: number
-      /**
-       * Format: double
-       * @description How well it is known (SD).
-       */
-      meanSd: number
-      /**
-       * Format: double
-       * @description SD from move to move.
-       */
-      moveSd: number
-      /**
-       * Format: int32
-       * @description Trials it came from.
-       */
-      trials: number
-      /**
-       * Format: double
-       * @description What was asked, for numbers that hold for that alone.
-       */
-      for: number
-      /**
-       * Format: double
-       * @description A second number found with it; null when there is none.
-       */
-      second: null | number
-      /**
-       * Format: double
-       * @description How well that is known (SD).
-       */
-      secondSd: number
-      /**
-       * Format: double
-       * @description Its SD from move to move.
-       */
-      secondMoveSd: number
-      /** @description As numbers in a row, to be kept like readings. */
-      packed?: null | number[]
-    }
-    /** @description An actuator. */
-    Actuator: {
-      /** @description What it does. */
-      kind: components['schemas']['ActuatorKind']
-      /** @description True when it is mounted the other way round: the program's forward is its backward. Recorded once, here. */
-      reversed?: boolean
-      /**
-       * Format: double
-       * @description Least voltage it takes for high on its signal, V; null when that does not matter.
-       */
-      needsHighV?: null | number
-      /**
-       * Format: double
-       * @description Steps for one turn of a stepper.
-       */
-      stepsPerTurn?: null | number
-      /**
-       * Format: double
-       * @description Steps a second above which a stepper loses steps.
-       */
-      mostStepsPerS?: null | number
-      /** @description Unique within the rig; programs use it. */
-      name: string
-      /** @description How it is joined to its controller. */
-      connection?: components['schemas']['Connection']
-      /** @description What its own pins or holes take, where it is joined by Connection.Pins. */
-      takes?: components['schemas']['LeadEnd']
-      /** @description True when the lead is part of the device, so that none is needed where its end fits. */
-      ownLead?: boolean
-      /**
-       * Format: double
-       * @description Least voltage of its supply, V; null when not known.
-       */
-      supplyMinV?: null | number
-      /**
-       * Format: double
-       * @description Highest voltage of its supply, V; null when not known.
-       */
-      supplyMaxV?: null | number
-      /** @description Anything worth knowing of it. */
-      note?: null | string
-    }
-    /**
-     * @description What an actuator does.
-     * @enum {unknown}
-     */
-    ActuatorKind: 'regulatedMotor' | 'plainMotor' | 'servo' | 'stepper' | 'lamp' | 'sounder' | 'display'
-    /** @description Adds a program to a rig. */
-    AddProgramRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /** @description Its name; when a script is given the script's own. */
-      name: null | string
-      /** @description Its text; left out for an empty one. */
-      script: null | string
-      /** @description The controller it is on; the first when left out. */
-      runsOn: null | string
-      /** @description True for a host. */
-      onHost: boolean
-      /**
-       * Format: int32
-       * @description The copy that is open.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description Adds a document as a program. */
-    AddScxmlRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /** @description The SCXML document. */
-      source: null | string
-      /** @description True when a person has agreed to leave out what cannot be said here. */
-      leaveOut: boolean
-      /**
-       * Format: int32
-       * @description The copy that is open.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfAxisTravelResult: {
-      result: components['schemas']['AxisTravelResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfBranchesResult: {
-      result: components['schemas']['BranchesResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfClickEncoderResult: {
-      result: components['schemas']['ClickEncoderResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfColoursResult: {
-      result: components['schemas']['ColoursResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfCompareRatesResult: {
-      result: components['schemas']['CompareRatesResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfDriveFitResult: {
-      result: components['schemas']['DriveFitResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfEchoResult: {
-      result: components['schemas']['EchoResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfEdgeGuardResult: {
-      result: components['schemas']['EdgeGuardResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfGearTrainResult: {
-      result: components['schemas']['GearTrainResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfLineGainResult: {
-      result: components['schemas']['LineGainResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfLineSwitchResult: {
-      result: components['schemas']['LineSwitchResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfLoadSeatResult: {
-      result: components['schemas']['LoadSeatResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfMarkerPassResult: {
-      result: components['schemas']['MarkerPassResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfMeterResult: {
-      result: components['schemas']['MeterResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfMoveEndResult: {
-      result: components['schemas']['MoveEndResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfPathErrorResult: {
-      result: components['schemas']['PathErrorResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfPowerBudgetResult: {
-      result: components['schemas']['PowerBudgetResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfPushOverResult: {
-      result: components['schemas']['PushOverResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfReactionResult: {
-      result: components['schemas']['ReactionResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfSignalLevelResult: {
-      result: components['schemas']['SignalLevelResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfStickMixResult: {
-      result: components['schemas']['StickMixResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfStopDistanceResult: {
-      result: components['schemas']['StopDistanceResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfSuccessRateResult: {
-      result: components['schemas']['SuccessRateResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfSweepResult: {
-      result: components['schemas']['SweepResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfThresholdResult: {
-      result: components['schemas']['ThresholdResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfTurnResult: {
-      result: components['schemas']['TurnResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfWheelTravelResult: {
-      result: components['schemas']['WheelTravelResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
-    AnswerOfZonesResult: {
-      result: components['schemas']['ZonesResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: null | components['schemas']['Verdict']
-    }
-    /** @description Puts a rig away or takes it back out. */
-    ArchiveRequest: {
-      archived: boolean
-    }
-    /** @description Lets Chiton assign. */
-    AssignRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was looked at; null for the current one.
-       */
-      baseRevision: null | number
-      /** @description True to leave wires that are faultless as they are. */
-      keep: null | boolean
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description What the assignment did. */
-    AssignView: {
-      /** Format: int32 */
-      revision: number
-      assigned: components['schemas']['AssignedDevice'][]
-      unassigned: components['schemas']['Unplaced'][]
-    }
-    /** @description A device with its place, as "controller, port". */
-    AssignedDevice: {
-      device: string
-      lead: string
-      port: string
-    }
-    /** @description What is safe to command of something with ends. */
-    AxisAdvice: {
-      /** @description Its name. */
-      mechanism: string
-      /**
-       * Format: double
-       * @description Where travel begins.
-       */
-      from: number
-      /**
-       * Format: double
-       * @description Where it ends.
-       */
-      to: number
-      /**
-       * Format: double
-       * @description From here it is safe to send it: two SDs inside the stop.
-       */
-      safeFrom: number
-      /**
-       * Format: double
-       * @description To here.
-       */
-      safeTo: number
-      /**
-       * Format: double
-       * @description Where it goes over centre; null when it does not.
-       */
-      overCentre: null | number
-      /** @description Unit of these: motor deg, or deg of a servo. */
-      unit: string
-      /** @description from, to or none: which end a sensor tells. */
-      home: string
-      /** @description Its named positions, where they are known. */
-      marks: components['schemas']['AxisMark'][]
-      /**
-       * Format: double
-       * @description The speed for which times are told.
-       */
-      speedDegPerS: number
-      /**
-       * Format: double
-       * @description When a move over the whole travel is stuck, s; null for a servo.
-       */
-      giveUpAfterS: null | number
-      /** @description What to know, one sentence each. */
-      says: string[]
-    }
-    /** @description What a command to an axis would do. */
-    AxisJudged: {
-      axis: components['schemas']['AxisAdvice']
-      verdict: components['schemas']['Verdict']
-    }
-    /** @description A named position of an axis. */
-    AxisMark: {
-      /** @description Its name. */
-      name: string
-      /**
-       * Format: double
-       * @description Mean of its readings.
-       */
-      at: number
-      /**
-       * Format: double
-       * @description Their SD; 0 when there is one.
-       */
-      sd: number
-    }
-    /** @description Asks what a command to an axis would do. */
-    AxisRequest: {
-      /** Format: int32 */
-      copy: null | number
-      mechanism: null | string
-      /** Format: double */
-      to: null | number
-      /** Format: double */
-      speedDegPerS: null | number
-    }
-    /** @description Input of the sum `axis-travel`. */
-    AxisTravelInput: {
-      /** @description rack, drum, screw or joint. */
-      kind: null | string
-      /**
-       * Format: double
-       * @description Of a rack or drum: diameter of the pinion or drum, mm.
-       */
-      diameterMm: null | number
-      /**
-       * Format: double
-       * @description Of a screw: way for one turn, mm.
-       */
-      leadMm: null | number
-      /**
-       * Format: double
-       * @description Motor turns for one turn of pinion, drum, screw or joint; 1 when left out.
-       */
-      gearRatio: null | number
-      /**
-       * Format: double
-       * @description Of rack, drum and screw: how far, mm.
-       */
-      travelMm: null | number
-      /**
-       * Format: double
-       * @description Of a joint: how far, degrees of the joint.
-       */
-      travelDeg: null | number
-      /**
-       * Format: double
-       * @description Speed of the motor, motor degrees a second.
-       */
-      motorSpeedDegPerS: null | number
-      /**
-       * Format: double
-       * @description How much longer than it should a move may take; 1.5 when left out.
-       */
-      stallFactor?: null | number
-    }
-    /** @description Result of the sum `axis-travel`. */
-    AxisTravelResult: {
-      /**
-       * Format: double
-       * @description Motor degrees.
-       */
-      motorDeg: number
-      /**
-       * Format: double
-       * @description How long it takes, s.
-       */
-      durationS: number
-      /**
-       * Format: double
-       * @description When to give up, s.
-       */
-      giveUpAfterS: number
-    }
-    /** @description A range of distances with a name. */
-    Band: {
-      /** @description Zone name. */
-      zone: string
-      /**
-       * Format: double
-       * @description Nearest distance, mm.
-       */
-      fromMm: number
-      /**
-       * Format: double
-       * @description Farthest distance, mm.
-       */
-      toMm: number
-    }
-    /** @description The boundary between two neighbouring bands of distance. */
-    BandBoundary: {
-      /** @description Zone on the near side. */
-      nearer: string
-      /** @description Zone on the far side. */
-      farther: string
-      /**
-       * Format: double
-       * @description Where the zone changes, mm.
-       */
-      thresholdMm: number
-      /**
-       * Format: double
-       * @description Half-width of the band around it, mm.
-       */
-      hysteresisMm: number
-      /**
-       * Format: int32
-       * @description Readings in a row needed; null when 8 do not do.
-       */
-      readingsNeeded: null | number
-      /** @description How sound it is. */
-      grade: components['schemas']['Grade']
-      /** @description In words, with the figures. */
-      say: string
-    }
-    /** @description A stretch that belongs to no band, or to two. */
-    BandStretch: {
-      /**
-       * Format: double
-       * @description Where it begins, mm.
-       */
-      fromMm: number
-      /**
-       * Format: double
-       * @description Where it ends, mm.
-       */
-      toMm: number
-      /** @description gap, overlap, blind or beyond. */
-      kind: string
-      /** @description In words. */
-      say: string
-    }
-    /** @description Says from where to where each zone of a distance sensor reaches. */
-    BandsRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      sensor: null | string
-      bands: null | components['schemas']['Band'][]
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description What the amount of a thing means, for people. */
-    BenchAmount: {
-      /** @description What is asked. */
-      label: string
-      /** @description Its unit. */
-      unit: string
-      /**
-       * Format: double
-       * @description Least amount.
-       */
-      min: number
-      /**
-       * Format: double
-       * @description Greatest amount.
-       */
-      max: number
-      /**
-       * Format: double
-       * @description An amount to begin with.
-       */
-      usual: number
-    }
-    /** @enum {unknown} */
-    BenchCare: 'asItIs' | 'shaded' | 'flickering' | null
-    /**
-     * @description A fault that the simulated controller can be given, so that finding it can be practised.
-     * @enum {unknown}
-     */
-    BenchFaultKind: 'swappedLeads' | 'deadSensor' | 'wrongSocket' | 'reversedMotor' | 'looseLead' | 'flatBattery'
-    /** @description What can be put before the sensor on the simulated bench. */
-    BenchItem: {
-      /** @description Thing. */
-      name: string
-      /** @description True when it has an amount. */
-      asks: boolean
-    }
-    /**
-     * @description What stands between a lead and its port.
-     * @enum {unknown}
-     */
-    Between: 'nothing' | 'divider' | 'levelShifter'
-    /** @description How the text of a blank is read when it holds several rows. */
-    BlankRows: {
-      /** @description Fields of a row's cells, in order. */
-      cells: string[]
-      /** @description Cells that hold words. */
-      words?: null | string[]
-      /** @description Field under which rows of one name are gathered; null when rows stand by themselves. */
-      nested?: null | string
-      /** @description Field of that name, or the way rows are read; null for plain rows. */
-      by?: null | string
-    }
-    /** @description A state of the sheet with its lines, or the head. */
-    BlockView: {
-      /** @description Name of the state; empty for the head. */
-      owner: string
-      /**
-       * Format: int32
-       * @description How deep it stands.
-       */
-      depth: number
-      /** @description Its sentences. */
-      lines: components['schemas']['LineView'][]
-      /**
-       * Format: int32
-       * @description What can be done to it where it stands, by its place in the list of abilities.
-       */
-      can: number
-      head?: null | components['schemas']['LineView']
-      /** @description Lines of regions and routines that begin before it; left out when there are none. */
-      regions?: null | components['schemas']['LineView'][]
-    }
-    /** @description Something about the body of a rig that people ought to know. */
-    BodyNote: {
-      /** @description The device or mechanism it speaks of; empty for the whole body. */
-      device: string
-      /** @description True when it needs a cure. */
-      attention: boolean
-      /** @description In words, with the figures. */
-      say: string
-    }
-    /** @description The boundary between two neighbouring zones, in the units of the readings. */
-    Boundary: {
-      /**
-       * Format: double
-       * @description The threshold.
-       */
-      threshold?: number
-      /**
-       * Format: double
-       * @description Half-width of the band around it, 0 or more.
-       */
-      hysteresis?: number
-    }
-    /** @description Steps in a row. */
-    Branch: {
-      /** @description Name of the branch. */
-      name: null | string
-      /** @description Its steps. */
-      steps: null | components['schemas']['BranchStep'][]
-    }
-    /** @description A step of a branch. */
-    BranchStep: {
-      /** @description What it is. */
-      label: null | string
-      /**
-       * Format: double
-       * @description How long it takes, s.
-       */
-      seconds: null | number
-      /**
-       * Format: double
-       * @description How often; 1 when left out.
-       */
-      repeats?: null | number
-    }
-    /** @description How long a branch takes and how long it then waits. */
-    BranchTotal: {
-      name: string
-      /** Format: double */
-      seconds: number
-      /** Format: double */
-      idleS: number
-    }
-    /** @description Input of the sum `branches`. */
-    BranchesInput: {
-      /** @description Branches that start together. */
-      branches: null | components['schemas']['Branch'][]
-    }
-    /** @description Result of the sum `branches`. */
-    BranchesResult: {
-      /** @description One a branch. */
-      totals: components['schemas']['BranchTotal'][]
-      /** @description The branch that takes longest. */
-      longest: string
-    }
-    /** @description Brings the program of a revision back. */
-    BringBackRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      /** Format: int32 */
-      revision: number
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description One calibration held against another: another day's or another copy's. */
-    CalibrationComparison: {
-      /** @description Zones that both have, by rising mean before. */
-      zones: components['schemas']['ZoneShift'][]
-      /** @description Zones that only the first has. */
-      onlyBefore: string[]
-      /** @description Zones that only the second has. */
-      onlyAfter: string[]
-      /** @description The whole in a sentence. */
-      say: string
-    }
-    /** @description Where a calibration came from. */
-    CalibrationHistory: {
-      /** @description Versions, newest first. */
-      versions: components['schemas']['CalibrationItem'][]
-      /** @description What the current one is made of. */
-      recordings: components['schemas']['RecordingItem'][]
-    }
-    /** @description A version of a calibration. */
-    CalibrationItem: {
-      /** Format: int32 */
-      version: number
-      /** Format: date-time */
-      timeUtc: string
-      what: string
-    }
-    /** @description What better knowledge of a number would give. */
-    ChainGain: {
-      /** @description The number. */
-      number: string
-      /** @description Kind of trial that finds it. */
-      trial: components['schemas']['TrialKind']
-      /**
-       * Format: double
-       * @description Share of ends in the target then, 0 to 1.
-       */
-      hitShare: number
-      /** @description In a sentence. */
-      say: string
-    }
-    /** @description What a copy knows of its moves. */
-    ChainKnows: {
-      /** @description Effective wheel diameter, mm. */
-      wheelMm: components['schemas']['Quantity']
-      /** @description Effective track width, mm. */
-      trackMm: components['schemas']['Quantity']
-      /** @description Veer, degrees a metre. */
-      veerDegPerM: components['schemas']['Quantity']
-      /**
-       * Format: double
-       * @description SD of where it is put down, mm.
-       */
-      startSdMm: number
-      /**
-       * Format: double
-       * @description SD of how it is put down, degrees.
-       */
-      startHeadingSdDeg: number
-      /**
-       * Format: double
-       * @description Speed of straights, mm/s, for moves that a hand ends.
-       */
-      speedMmPerS: number
-      /**
-       * Format: double
-       * @description Rate of turns, degrees a second, for the same.
-       */
-      turnRateDegPerS: number
-      /**
-       * Format: double
-       * @description How much a person's reaction time varies, s.
-       */
-      reactionSdS: number
-    }
-    /** @description A move of a chain. */
-    ChainMove: {
-      /** @description straight or turn. */
-      kind: null | string
-      /**
-       * Format: double
-       * @description Of a straight mm, negative for back; of a turn robot degrees, right positive.
-       */
-      amount: null | number
-      /**
-       * @description True when a person ends it: their reaction time counts.
-       * @default false
-       */
-      byHand: boolean
-    }
-    /** @description Where a chain ends. */
-    ChainResult: {
-      /** @description The sum `path-error` with what is independent from move to move. */
-      path: components['schemas']['PathErrorResult']
-      /**
-       * Format: double
-       * @description SD forward with everything in it, mm.
-       */
-      sdXMm: number
-      /**
-       * Format: double
-       * @description SD to the right, mm.
-       */
-      sdYMm: number
-      /**
-       * Format: double
-       * @description Their covariance, mm².
-       */
-      covarianceMm2: number
-      /**
-       * Format: double
-       * @description SD of the heading, degrees.
-       */
-      sdHeadingDeg: number
-      /**
-       * Format: double
-       * @description Target, forward, mm.
-       */
-      targetXMm: number
-      /**
-       * Format: double
-       * @description Target, to the right, mm.
-       */
-      targetYMm: number
-      /**
-       * Format: double
-       * @description Its radius, mm.
-       */
-      radiusMm: number
-      /**
-       * Format: double
-       * @description Share of ends within the target, 0 to 1.
-       */
-      hitShare: number
-      /** @description Sources of error, the worst first. */
-      sources: components['schemas']['ChainSource'][]
-      /**
-       * Format: int32
-       * @description The move that harms most, counting from 0; null when none does.
-       */
-      worstMove: null | number
-      /** @description What better numbers would give, the best first. */
-      gains: components['schemas']['ChainGain'][]
-      /** @description Is it good enough? */
-      verdict: components['schemas']['Verdict']
-      /** @description The inputs of `path-error`, to open it in Bench sums. */
-      moveInputs: components['schemas']['PathMove'][]
-    }
-    /** @description One source of error at the end. */
-    ChainSource: {
-      /** @description What it is. */
-      name: string
-      /**
-       * Format: int32
-       * @description Which move, counting from 0; null when it belongs to all of them.
-       */
-      move: null | number
-      /**
-       * Format: double
-       * @description What it adds at the end, SD in mm.
-       */
-      sdMm: number
-      trial: null | components['schemas']['TrialKind']
-    }
-    /** @description Where the chain is to end. */
-    ChainTarget: {
-      /**
-       * Format: double
-       * @description Forward of the start, mm; where the moves lead when left out.
-       */
-      xMm: null | number
-      /**
-       * Format: double
-       * @description To the right of it, mm; likewise.
-       */
-      yMm: null | number
-      /**
-       * Format: double
-       * @description How far off still counts, mm.
-       */
-      radiusMm: null | number
-    }
-    /**
-     * @description What became of a sentence.
-     * @enum {unknown}
-     */
-    ChangeKind: 'added' | 'takenOut' | 'changed' | 'moved'
-    /** @description An arrow of the chart. */
-    ChartArrow: {
-      /** @description The box it leaves. */
-      from: string
-      /** @description Where it goes; the same box for a sentence that stays. */
-      to: string
-      /** @description What sets it off, and what it does. */
-      label: string
-      /**
-       * Format: int32
-       * @description Line of the script.
-       */
-      line: number
-      /** @description True when it goes nowhere. */
-      stays: boolean
-    }
-    /** @description A box of the chart. */
-    ChartBox: {
-      /** @description Its path: Region.State, nested ones with dots. */
-      id: string
-      /** @description The box it stands in; null for the outermost. */
-      parent: null | string
-      /** @description What it is called. */
-      name: string
-      /** @description program, routine, region, state, final or history. */
-      kind: string
-      /** @description True when what it stands in begins with it. */
-      initial: boolean
-      /** @description What it does on entry, while here and on exit, a sentence each. */
-      says: string[]
-      /**
-       * Format: int32
-       * @description Line of the script; 0 when it has none.
-       */
-      line: number
-    }
-    /** @description A program as boxes and arrows, to be laid out; nobody draws it by hand. */
-    ChartDrawing: {
-      /** @description Boxes, each after the one it stands in. */
-      boxes: components['schemas']['ChartBox'][]
-      /** @description Arrows in document order. */
-      arrows: components['schemas']['ChartArrow'][]
-    }
-    /** @description A line of the checklist. */
-    CheckItem: {
-      key: string
-      say: string
-      done: boolean
-    }
-    /** @description Ticks a line of the checklist. */
-    CheckRequest: {
-      /** Format: int32 */
-      copy: null | number
-      key: null | string
-      done: boolean
-    }
-    /** @description Starts a zone anew. */
-    ClearRequest: {
-      /** Format: int32 */
-      copy: null | number
-      sensor: null | string
-      /** Format: int32 */
-      baseVersion: number
-      zone: null | string
-      by: null | string
-    }
-    /** @description Input of the sum `click-encoder`. */
-    ClickEncoderInput: {
-      /**
-       * Format: double
-       * @description Clicks for one turn of the encoder.
-       */
-      clicksPerEncoderTurn: null | number
-      /**
-       * Format: double
-       * @description Encoder turns for one turn of the wheel.
-       */
-      encoderTurnsPerWheelTurn: null | number
-      /**
-       * Format: double
-       * @description Diameter of the wheel, mm.
-       */
-      wheelDiameterMm: null | number
-      /**
-       * Format: double
-       * @description Track width, mm.
-       */
-      trackWidthMm: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings that each level must last; 2 when left out.
-       */
-      readingsPerLevel?: null | number
-      /**
-       * Format: double
-       * @description Share of a click during which the switch is down; 0.5 when left out.
-       */
-      pressedFraction?: null | number
-      /**
-       * Format: double
-       * @description A turn that is wanted, robot degrees; judged when given.
-       */
-      targetTurnDeg?: null | number
-    }
-    /** @description Result of the sum `click-encoder`. */
-    ClickEncoderResult: {
-      /**
-       * Format: double
-       * @description Clicks for one turn of the wheel.
-       */
-      clicksPerWheelTurn: number
-      /**
-       * Format: double
-       * @description Wheel degrees a click.
-       */
-      wheelDegPerClick: number
-      /**
-       * Format: double
-       * @description Way a click, mm.
-       */
-      mmPerClick: number
-      /**
-       * Format: double
-       * @description Robot degrees a click when pivoting on one wheel.
-       */
-      pivotDegPerClick: number
-      /**
-       * Format: double
-       * @description Robot degrees a click when spinning on the spot.
-       */
-      spinDegPerClick: number
-      /**
-       * Format: double
-       * @description Faster than this it misses clicks and cannot know.
-       */
-      maxWheelTurnsPerS: number
-      /**
-       * Format: double
-       * @description Clicks that come nearest to the turn wanted, pivoting; null when none is.
-       */
-      targetClicks?: null | number
-      /**
-       * Format: double
-       * @description After these clicks it has turned at least so far, robot degrees.
-       */
-      turnLowDeg?: null | number
-      /**
-       * Format: double
-       * @description And at most so far: nobody knows where between two clicks it began.
-       */
-      turnHighDeg?: null | number
-    }
-    /** @description A class of colours with its samples. */
-    ColourClass: {
-      /** @description Name of the class. */
-      name: null | string
-      /** @description Readings as [red, green, blue]. */
-      samples: null | number[][]
-    }
-    /** @description The linear function of one class; the class with the greatest value wins. */
-    ColourFunction: {
-      /** @description Name of the class. */
-      name: string
-      /** @description Mean of its samples. */
-      mean: number[]
-      /** @description Weights of red, green and blue. */
-      weights: number[]
-      /**
-       * Format: double
-       * @description Constant.
-       */
-      bias: number
-    }
-    /** @description The two classes taken for each other most often, or lying nearest where none is. */
-    ColourPair: {
-      /** @description One class. */
-      a: string
-      /** @description The other. */
-      b: string
-      /**
-       * Format: int32
-       * @description Samples of either taken for the other.
-       */
-      confused: number
-      /**
-       * Format: double
-       * @description Mahalanobis distance between their means.
-       */
-      distance: number
-    }
-    /** @description A reading of colour. */
-    ColourView: {
-      result: components['schemas']['ColoursResult']
-      steps: components['schemas']['Step'][]
-      cautions: string[]
-      verdict: components['schemas']['Verdict']
-    }
-    /** @description Input of the sum `colours`. */
-    ColoursInput: {
-      /** @description Two classes or more, each with a name of its own and 2 samples or more. */
-      classes: null | components['schemas']['ColourClass'][]
-    }
-    /** @description Result of the sum `colours`. */
-    ColoursResult: {
-      /** @description Class names in the order given: rows and columns of the confusion. */
-      classes: string[]
-      /** @description Samples of the row's class taken for the column's when left out of the fit. */
-      confusion: number[][]
-      /**
-       * Format: double
-       * @description Share of samples taken for their own class.
-       */
-      accuracy: number
-      /** @description The pair to look at. */
-      worstPair: components['schemas']['ColourPair']
-      /**
-       * Format: double
-       * @description A reading farther than this from every class is unknown (Mahalanobis distance).
-       */
-      rejectDistance: number
-      /** @description The linear functions. */
-      coefficients: components['schemas']['ColourFunction'][]
-      /** @description Inverse of the pooled covariance, for distances. */
-      inverseCovariance: number[][]
-    }
-    /** @description Input of the sum `compare-rates`. */
-    CompareRatesInput: {
-      before: null | components['schemas']['RunCount']
-      after: null | components['schemas']['RunCount']
-      /**
-       * Format: double
-       * @description How sure the interval is to be, between 0 and 1; 0.95 when left out.
-       */
-      confidence?: null | number
-    }
-    /** @description Result of the sum `compare-rates`. */
-    CompareRatesResult: {
-      /**
-       * Format: double
-       * @description Rate after less rate before.
-       */
-      difference: number
-      /**
-       * Format: double
-       * @description Lower end of its interval.
-       */
-      low: number
-      /**
-       * Format: double
-       * @description Upper end.
-       */
-      high: number
-      /** @description True when the whole interval lies above 0. */
-      likelyBetter: boolean
-      /**
-       * Format: int32
-       * @description Least number of further runs on each side, at the same rates, that makes the interval exclude 0; null
-       *                 over 10 000.
-       */
-      moreRunsForDecision: null | number
-    }
-    /** @description Something that can be typed next. */
-    Completion: {
-      /** @description The text. */
-      text: string
-      /** @description What it is. */
-      kind: string
-      /**
-       * Format: int32
-       * @description Column from 0 where it begins.
-       */
-      start: number
-    }
-    /**
-     * @description How a device is joined to its controller.
-     * @enum {unknown}
-     */
-    Connection: 'cable' | 'pins' | 'builtIn'
-    /** @description A controller by capability, not by maker; or a strip or pack that leads run to. */
-    Controller: {
-      /** @description Unique within the rig. */
-      name: string
-      /** @description Its sockets and pins. */
-      ports: components['schemas']['SequenceOfPort']
-      /** @description What it is. */
-      role?: components['schemas']['NodeRole']
-    }
-    /** @description A controller of the map. */
-    ControllerTable: {
-      name: string
-      role: components['schemas']['NodeRole']
-      ports: components['schemas']['PortColumn'][]
-    }
-    /** @description A controller template with what it makes. */
-    ControllerTemplate: {
-      template: string
-      about: string
-      controller: components['schemas']['Controller']
-    }
-    /** @description The copies held against each other. */
-    CopiesView: {
-      /** @description Copies with how often the current revision works on each. */
-      copies: components['schemas']['CopyState'][]
-      /** @description Every number over all copies. */
-      lines: components['schemas']['CopyLine'][]
-      /** @description Who deviates and in what; empty when nobody does. */
-      say: string[]
-    }
-    /** @description One number of one copy in the table. */
-    CopyCell: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: number
-      /**
-       * Format: double
-       * @description The value; null when the copy has none.
-       */
-      value: null | number
-      kind: null | components['schemas']['Provenance']
-      /** @description In words. */
-      source: null | string
-      /** @description True when it differs from the other copies by more than measuring explains. */
-      deviates: boolean
-    }
-    /** @description A copy in a list. */
-    CopyItem: {
-      /** Format: int32 */
-      number: number
-      team: string
-    }
-    /** @description One number over all copies. */
-    CopyLine: {
-      /** @description What it is. */
-      name: string
-      /** @description Its unit. */
-      unit: string
-      /** @description One a copy, in order. */
-      cells: components['schemas']['CopyCell'][]
-      /** @description Who deviates and by how much; null when nobody does. */
-      say: null | string
-    }
-    /** @description Which copy a call speaks of, and which page calls. */
-    CopyRequest: {
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description A copy in the list of rigs, with how often the current revision works on it. */
-    CopyState: {
-      /** Format: int32 */
-      number: number
-      team: string
-      rate: components['schemas']['HeaderRate']
-    }
-    /** @description A corner of the rig's outline seen from above. */
-    Corner: {
-      /**
-       * Format: double
-       * @description Ahead of the reference point, mm.
-       */
-      aheadMm: number
-      /**
-       * Format: double
-       * @description To the right of it, mm.
-       */
-      rightMm: number
-    }
-    /** @description A cure: one button that says what it does. */
-    Cure: {
-      /** @description What the button says, such as "Use 14 %". */
-      label: string
-      /** @description Lines to change. */
-      edits: components['schemas']['CureEdit'][]
-    }
-    /** @description A change to one line that cures a finding. */
-    CureEdit: {
-      /**
-       * Format: int32
-       * @description Line of the script, from 1.
-       */
-      line: number
-      /** @description The line's new sentence. */
-      text: string
-      /**
-       * Format: int32
-       * @description Which number of the new line is calculated, from 0.
-       */
-      index: number
-      /** @description How it was calculated, in words. */
-      source: string
-    }
-    /** @description Applies a cure. */
-    CureRequest: {
-      /**
-       * Format: int32
-       * @description The revision the finding was made on.
-       */
-      baseRevision: number
-      /** @description Code of the finding. */
-      code: null | string
-      /**
-       * Format: int32
-       * @description Line of the finding.
-       */
-      line: number
-      /**
-       * Format: int32
-       * @description The copy it was made for.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description Writes the design anew. */
-    DesignRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      design: null | components['schemas']['RigDesign']
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description A design as it stands, with what follows from it. */
-    DesignView: {
-      /**
-       * Format: int32
-       * @description The current revision.
-       */
-      revision: number
-      /** @description The design. */
-      design: components['schemas']['RigDesign']
-      /** @description What the body and the mechanisms make of it. */
-      notes: components['schemas']['BodyNote'][]
-      /** @description Positions found by hand on this copy. */
-      positions: components['schemas']['PositionView'][]
-      /** @description What to beware of with a rig like this. */
-      cautions: string[]
-    }
-    /** @description What is known of one device after the observations so far. */
-    DeviceCheck: {
-      /** @description Device name. */
-      device: string
-      /** @description Its port on the map, in words; what it is built into; or nowhere. */
-      where: string
-      /** @description What should be seen. */
-      should: string
-      /** @description untested, going on, works or fault. */
-      state: string
-      /** @description What was found, in a sentence. */
-      say: string
-      next: null | components['schemas']['PreflightAction']
-      /** @description The device to do it with; another one where a suspicion points there. */
-      nextDevice: null | string
-    }
-    /** @description Looks at a text that is not kept yet. */
-    DiagnoseRequest: {
-      /** @description The whole text as it would be; null where a line is typed. */
-      script: null | string
-      /**
-       * Format: int32
-       * @description Line of the caret, from 1; null for no completion.
-       */
-      line: null | number
-      /**
-       * Format: int32
-       * @description Caret from the start of the line, or of what is typed, from 0.
-       */
-      column: null | number
-      typing?: null | components['schemas']['Typing']
-    }
-    /** @description What the text says. */
-    DiagnoseView: {
-      /** @description What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed. */
-      diagnostics: components['schemas']['Diagnostic'][]
-      /** @description What can be typed next; columns count as the caret does. */
-      completions: components['schemas']['Completion'][]
-    }
-    /** @description A fault in a script. */
-    Diagnostic: {
-      /**
-       * Format: int32
-       * @description Line, from 1.
-       */
-      line: number
-      /**
-       * Format: int32
-       * @description Column, from 1.
-       */
-      column: number
-      /**
-       * Format: int32
-       * @description Length of what is marked, at least 1.
-       */
-      length: number
-      /** @description What stands there. */
-      found: string
-      /** @description What would fit there, in words; empty when nothing particular would. */
-      expected: string
-      /** @description The whole sentence for people. */
-      message: string
-      /** @description A near miss to put in its place, or null. */
-      suggestion: null | string
-    }
-    /** @description Two revisions held against each other. */
-    DifferenceView: {
-      /**
-       * Format: int32
-       * @description The earlier one.
-       */
-      before: number
-      /**
-       * Format: int32
-       * @description The later one.
-       */
-      after: number
-      /** @description What differs in the program. */
-      changes: components['schemas']['ProgramChange'][]
-      /** @description True when the rig itself differs too. */
-      other: boolean
-    }
-    /** @description Bands of distance, judged. */
-    DistanceBands: {
-      /** @description Bands by rising distance. */
-      bands: components['schemas']['Band'][]
-      /** @description Between each two neighbours. */
-      boundaries: components['schemas']['BandBoundary'][]
-      /** @description Gaps, overlaps, and what lies in the blind zone or beyond reach. */
-      stretches: components['schemas']['BandStretch'][]
-      /**
-       * Format: double
-       * @description SD between readings that was used, mm.
-       */
-      noiseSdMm: number
-      /**
-       * Format: double
-       * @description Share of the readings that heard nothing although something was there, 0 to 1.
-       */
-      silentShare: number
-      /** @description The whole. */
-      verdict: components['schemas']['Verdict']
-    }
-    /** @description A number drawn for a watched run. */
-    DrawnNumber: {
-      name: string
-      /** Format: double */
-      value: number
-      unit: string
-      kind: components['schemas']['Provenance']
-      /** Format: double */
-      usual: number
-    }
-    /** @description Input of the sum `drive-fit`. */
-    DriveFitInput: {
-      /** @description Trials, one or more. */
-      pairs: null | components['schemas']['TrialPair'][]
-      /**
-       * Format: double
-       * @description What is wanted.
-       */
-      target: null | number
-      /**
-       * Format: double
-       * @description How sure the interval is to be, between 0 and 1; 0.95 when left out.
-       */
-      confidence?: null | number
-    }
-    /** @description Result of the sum `drive-fit`. */
-    DriveFitResult: {
-      /**
-       * Format: double
-       * @description What one unit of command brings.
-       */
-      slope: number
-      /**
-       * Format: double
-       * @description What happens at a command of nothing.
-       */
-      intercept: number
-      /**
-       * Format: double
-       * @description The command to try next.
-       */
-      nextCommand: number
-      /**
-       * Format: double
-       * @description How far trials lie from the line, SD; null below three trials.
-       */
-      residualSd: null | number
-      /**
-       * Format: double
-       * @description At that command, at least this is likely; null below three trials.
-       */
-      measuredLow: null | number
-      /**
-       * Format: double
-       * @description At most this; null below three trials.
-       */
-      measuredHigh: null | number
-    }
-    /** @description A copy of a whole rig under another name. */
-    DuplicateRequest: {
-      name: null | string
-    }
-    /** @description Input of the sum `echo`: exactly one of the first two. */
-    EchoInput: {
-      /**
-       * Format: double
-       * @description Time from sound to echo, µs; or else
-       */
-      echoMicros?: null | number
-      /**
-       * Format: double
-       * @description the distance, mm.
-       */
-      distanceMm?: null | number
-      /**
-       * Format: double
-       * @description Temperature of the air, °C.
-       */
-      airTempC?: null | number
-    }
-    /** @description Result of the sum `echo`. */
-    EchoResult: {
-      /**
-       * Format: double
-       * @description Speed of sound, m/s.
-       */
-      soundMPerS: number
-      /**
-       * Format: double
-       * @description Distance, mm.
-       */
-      distanceMm: number
-      /**
-       * Format: double
-       * @description Time from sound to echo, µs.
-       */
-      echoMicros: number
-    }
-    /** @description Input of the sum `edge-guard`. Ahead of the foremost wheel contact is positive; right is positive. */
-    EdgeGuardInput: {
-      /**
-       * Format: double
-       * @description How far the sensors lie ahead of the foremost wheel contact, mm.
-       */
-      sensorAheadMm: null | number
-      /** @description How far right of the middle each sensor lies, mm; one or more. */
-      sensorOffsetsMm: null | number[]
-      /**
-       * Format: double
-       * @description From the middle to a wheel, mm.
-       */
-      halfTrackMm: null | number
-      /**
-       * Format: double
-       * @description Steepest angle to the edge's normal, 0 to 90°.
-       */
-      approachAngleMaxDeg: null | number
-      /**
-       * Format: double
-       * @description Speed, mm/s.
-       */
-      speedMmPerS: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count, 1 or more.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description From the decision to the motor obeying, ms.
-       */
-      actuatorDelayMs: null | number
-      /**
-       * Format: double
-       * @description Deceleration when braked, mm/s².
-       */
-      decelMmPerS2: null | number
-    }
-    /** @description Result of the sum `edge-guard`. */
-    EdgeGuardResult: {
-      /**
-       * Format: double
-       * @description Way from the sensor crossing the edge to rest, mm.
-       */
-      stopDistanceMm: number
-      /**
-       * Format: double
-       * @description What is left before the wheel when the edge is met head on, mm.
-       */
-      headOnMarginMm: number
-      /**
-       * Format: double
-       * @description The least margin at any angle, mm; negative when a wheel leaves.
-       */
-      worstMarginMm: number
-      /**
-       * Format: double
-       * @description The angle of that, magnitude, deg.
-       */
-      worstAngleDeg: number
-      /**
-       * Format: double
-       * @description Greatest speed with no negative margin; null when there is none.
-       */
-      maxSafeSpeedMmPerS: null | number
-      /** @description The margin at angles from one side to the other, for the picture. */
-      margins?: components['schemas']['EdgeMargin'][]
-    }
-    /** @description The margin at one angle of approach. */
-    EdgeMargin: {
-      /**
-       * Format: double
-       * @description Angle to the edge's normal, deg, right positive.
-       */
-      angleDeg: number
-      /**
-       * Format: double
-       * @description What is left before the nearest wheel, mm.
-       */
-      marginMm: number
-    }
-    /** @description Edits a line, a state, a region or a routine. */
-    EditRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      act: null | components['schemas']['OutlineAct']
-      /**
-       * Format: int32
-       * @description The line it is done to, from 1; 0 or left out where it is done to the program.
-       */
-      line: null | number
-      /** @description What the line says, where it is typed. */
-      text: null | string
-      /**
-       * Format: int32
-       * @description Which copy's rate to count.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-      /**
-       * Format: int32
-       * @description Which program, by its place; the one that runs when left out.
-       */
-      program?: null | number
-      /** @description True to do it to the text of the base revision, whatever another window kept since. */
-      instead?: null | boolean
-    }
-    /** @description What an edit led to. */
-    Edited: {
-      /**
-       * Format: int32
-       * @description The current revision.
-       */
-      revision: number
-      /** @description What was done, in words; null when nothing was. */
-      what: null | string
-    }
-    /** @description A program after an edit. */
-    EditedProgram: {
-      /**
-       * Format: int32
-       * @description The revision that is current now.
-       */
-      revision: number
-      /**
-       * Format: int32
-       * @description Where the cursor belongs.
-       */
-      line: number
-      /** @description The program as it stands. */
-      program: components['schemas']['ProgramView']
-    }
-    /**
-     * @description Where a sensor looks.
-     * @default down
-     * @enum {unknown}
-     */
-    Facing: 'down' | 'ahead' | 'back' | 'left' | 'right' | 'up'
-    /** @description Failures that are alike. */
-    FailureGroup: {
-      /** @description The goal or never that was broken, as written. */
-      goal: string
-      /** @description The sentence of the last transition taken. */
-      lastTransition: string
-      /** @description Where the vehicle was, in words. */
-      ended: string
-      /**
-       * Format: int32
-       * @description How many runs.
-       */
-      count: number
-      /**
-       * Format: int64
-       * @description Seed of one of them, to replay.
-       */
-      seed: number
-      /**
-       * Format: int32
-       * @description Its number, from 1.
-       */
-      run: number
-      /** @description What happened in that one. */
-      say: string
-    }
-    /** @description A disturbance of a run. */
-    Fault: {
-      /** @description What goes wrong. */
-      kind: components['schemas']['FaultKind']
-      /** @description Which device; null for the battery. */
-      device: null | string
-      /**
-       * Format: double
-       * @description When it begins, s.
-       */
-      fromS: number
-      /**
-       * Format: double
-       * @description When it ends, s; null for the rest of the run.
-       */
-      toS: null | number
-    }
-    /**
-     * @description What can be made to go wrong in a run.
-     * @enum {unknown}
-     */
-    FaultKind: 'unplugged' | 'flatBattery'
-    FileCalibration: {
-      sensor: string
-      school: components['schemas']['School']
-      /** Format: double */
-      costRatio: number
-      /** Format: double */
-      maxFalsePerHour: number
-      recordings: components['schemas']['FileRecording'][]
-      setAside?: null | components['schemas']['SetAsideReading'][]
-    }
-    FileCopy: {
-      /** Format: int32 */
-      number: number
-      team: null | string
-      motion: null | components['schemas']['RailMotion']
-      calibrations: null | components['schemas']['FileCalibration'][]
-      motions?: null | components['schemas']['FileMotion'][]
-      positions?: null | components['schemas']['FilePosition'][]
-    }
-    FileMotion: {
-      motion: string
-      trials: null | components['schemas']['FileTrial'][]
-      accepted: null | components['schemas']['AcceptedNumber']
-    }
-    FilePosition: {
-      mechanism: string
-      position: string
-      angles: null | number[]
-      /** Format: date-time */
-      timeUtc?: null | string
-      who?: null | string
-      conditions?: null | string
-    }
-    FileRecording: {
-      zone: string
-      readings: number[]
-      /** Format: date-time */
-      timeUtc?: null | string
-      who?: null | string
-      conditions?: null | string
-      mode?: null | string
-      /** Format: double */
-      supplyV?: null | number
-    }
-    FileTrial: {
-      /** Format: double */
-      asked: number
-      /** Format: double */
-      commanded: number
-      /** Format: double */
-      measured: number
-      /** Format: date-time */
-      timeUtc?: null | string
-      who?: null | string
-      origin?: null | components['schemas']['ReadingOrigin']
-    }
-    /** @description Fills a pattern. */
-    FillPatternRequest: {
-      /**
-       * Format: int32
-       * @description The program it is for, by its place; the one that runs when left out.
-       */
-      program: null | number
-      /** @description What fills the holes, by their short names. */
-      values: null | {
-        [key: string]: string
-      }
-      /** @description The school of each choice; the default where none is given. */
-      schools: null | {
-        [key: string]: string
-      }
-      /** @description A region that takes up its states; left out for a region of its own. */
-      into: null | string
-    }
-    /** @description One input of a sum, filled from the rig. */
-    FilledField: {
-      /** @description Field name of the sum. */
-      field: string
-      /** @description What it is, for people. */
-      label: string
-      /** @description Its unit; empty for a count. */
-      unit: string
-      /** @description Its value; several for a list. */
-      values: number[]
-      /** @description Where it comes from. */
-      kind: components['schemas']['Provenance']
-      /** @description In words. */
-      source: string
-      /** @description True when the sum takes a list here. */
-      list?: boolean
-    }
-    /** @description A sum in its place: which, why here, and what the rig says of its inputs. */
-    FilledSum: {
-      /** @description Name of the sum. */
-      sum: string
-      /** @description The question it answers. */
-      title: string
-      /** @description When it matters. */
-      why: string
-      /** @description Its inputs. */
-      fields: components['schemas']['FilledField'][]
-    }
-    /** @description Something that can be found and gone to. */
-    Findable: {
-      /** @description What it is called. */
-      name: string
-      /** @description What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum, action or help. */
-      kind: string
-      /** @description Where it is: an address below the rig's, or of an action its name. */
-      to: string
-      /** @description More about it: its value, or what it belongs to; null for nothing. */
-      say?: null | string
-      /** @description Everyday words for it. */
-      also?: null | string[]
-    }
-    /** @description Something the check found. */
-    Finding: {
-      /** @description Code of the catalogue. */
-      code: string
-      /** @description How bad it is. */
-      severity: components['schemas']['Severity']
-      /** @description State it stands in; empty for the head of the program. */
-      owner: string
-      /**
-       * Format: int32
-       * @description Line of the script; 0 when it speaks of the whole.
-       */
-      line: number
-      /**
-       * Format: int32
-       * @description Which line of its state, from 1; 0 for the head.
-       */
-      lineOfOwner: number
-      /** @description One short sentence of what will happen. */
-      headline: string
-      /** @description Why, with the figures. */
-      say: string
-      cure: null | components['schemas']['Cure']
-    }
-    /** @description Asks for three drives along a line. */
-    FollowRequest: {
-      /** Format: int32 */
-      copy: null | number
-      mechanism: null | string
-      /** Format: double */
-      speedMmPerS: null | number
-      /** Format: double */
-      turnMmPerS: null | number
-      /** Format: double */
-      kp: null | number
-      /** Format: double */
-      lineWidthMm: null | number
-      /** Format: double */
-      bendMm: null | number
-      /** Format: double */
-      delayMs: null | number
-      /** Format: int32 */
-      readingsNeeded: null | number
-      /** Format: double */
-      maxWheelMmPerS: null | number
-    }
-    /** @description Three drives along the same line. */
-    FollowView: {
-      /** @description Two-level, three-band and proportional. */
-      traces: components['schemas']['LineTrace'][]
-      /** @description The sum `line-gain` for these numbers. */
-      gain: components['schemas']['AnswerOfLineGainResult']
-      /** @description The sum `line-switch` for these numbers. */
-      switch: components['schemas']['AnswerOfLineSwitchResult']
-      /** @description What the drives were made with. */
-      used: components['schemas']['LineTraceInput']
-      /** @description Which does best, and why. */
-      say: string
-    }
-    /**
-     * @description How a line's edge is followed.
-     * @enum {unknown}
-     */
-    Following: 'twoLevel' | 'threeBand' | 'proportional'
-    /** @description A pair of gears. */
-    GearStage: {
-      /**
-       * Format: double
-       * @description Teeth of the gear that drives.
-       */
-      driverTeeth: null | number
-      /**
-       * Format: double
-       * @description Teeth of the gear that is driven.
-       */
-      drivenTeeth: null | number
-    }
-    /** @description Input of the sum `gear-train`. */
-    GearTrainInput: {
-      /** @description Stages from the motor on. */
-      stages: null | components['schemas']['GearStage'][]
-      /**
-       * Format: double
-       * @description Speed of the motor, motor degrees a second.
-       */
-      motorSpeedDegPerS: null | number
-      /**
-       * Format: double
-       * @description Torque of the motor, mN·m; left out when not known.
-       */
-      motorTorqueMNm?: null | number
-      /**
-       * Format: double
-       * @description Share of the torque that each stage passes on; 0.9 when left out.
-       */
-      efficiencyPerStage?: null | number
-    }
-    /** @description Result of the sum `gear-train`. */
-    GearTrainResult: {
-      /**
-       * Format: double
-       * @description Motor turns for one output turn.
-       */
-      ratio: number
-      /**
-       * Format: double
-       * @description Speed of the output, degrees a second.
-       */
-      outputSpeedDegPerS: number
-      /**
-       * Format: double
-       * @description Torque of the output, mN·m; null without the motor's.
-       */
-      outputTorqueMNm: null | number
-      /** @description same or opposite. */
-      direction: string
-    }
-    /**
-     * @description How far something can be relied on, from best to worst.
-     * @enum {unknown}
-     */
-    Grade: 'solid' | 'workable' | 'fragile' | 'unusable'
-    /** @description The success rate that the header shows. */
-    HeaderRate: {
-      /** @description known, counting, faults (the program cannot run) or none (the copy lacks zones). */
-      state: string
-      /**
-       * Format: int32
-       * @description Runs counted.
-       */
-      runs: number
-      /**
-       * Format: int32
-       * @description Runs that passed.
-       */
-      passes: number
-      /**
-       * Format: double
-       * @description Lower end of the 95 % interval.
-       */
-      low: number
-      /**
-       * Format: double
-       * @description Upper end.
-       */
-      high: number
-      /** @description One short line for people. */
-      say: string
-      /** @description The interval or what to do, in words. */
-      likely: string
-    }
-    /** @description A page of help. */
-    HelpPage: {
-      /** @description Its name in addresses. */
-      name: string
-      /** @description Its title. */
-      title: string
-      /** @description Its sections, in order. */
-      sections: components['schemas']['HelpSection'][]
-    }
-    /** @description A section of a help page. */
-    HelpSection: {
-      /** @description Its name in addresses. */
-      id: string
-      /** @description Its heading. */
-      title: string
-      /** @description What it says, in Markdown. */
-      text: string
-    }
-    /** @description The help that ships, and what each word of ours means. */
-    HelpView: {
-      /** @description The pages. */
-      pages: components['schemas']['HelpPage'][]
-      /** @description What a word means, by the word in small letters. */
-      words: {
-        [key: string]: string
-      }
-    }
-    /**
-     * @description What fills a hole of a pattern.
-     * @enum {unknown}
-     */
-    HoleKind:
-      | 'eye'
-      | 'range'
-      | 'button'
-      | 'zone'
-      | 'readings'
-      | 'motor'
-      | 'drive'
-      | 'mover'
-      | 'position'
-      | 'direction'
-      | 'lamp'
-      | 'program'
-      | 'number'
-      | 'text'
-      | 'like'
-    /** @description Something that fits a hole. */
-    HoleOption: {
-      /** @description The name. */
-      value: string
-      /** @description Of a zone, position or direction whose it is; null otherwise. */
-      of: null | string
-    }
-    /** @description A hole of a pattern with what fits it on this rig. */
-    HoleView: {
-      /** @description Its short name. */
-      id: string
-      /** @description What is asked for. */
-      label: string
-      /** @description What fills it. */
-      kind: components['schemas']['HoleKind']
-      /** @description The hole it belongs to; null when to none. */
-      of: null | string
-      /** @description Unit of a number. */
-      unit: string
-      /** @description The school under which it is asked, as “choice=school”; null when always. */
-      only: null | string
-      /** @description What fits. */
-      options: components['schemas']['HoleOption'][]
-      /** @description What is taken to begin with. */
-      value: string
-      /** @description Where that comes from. */
-      source: string
-      /** @description What the rig lacks; null when something fits. */
-      missing: null | string
-    }
-    /**
-     * @description Which end a home sensor tells.
-     * @default none
-     * @enum {unknown}
-     */
-    HomeEnd: 'none' | 'from' | 'to'
-    HttpValidationProblemDetails: {
-      type?: null | string
-      title?: null | string
-      /** Format: int32 */
-      status?: null | number
-      detail?: null | string
-      instance?: null | string
-      errors?: {
-        [key: string]: string[]
-      }
-    }
-    JsonElement: unknown
-    /** @description Keeps a routine of a program in the workshop's library. */
-    KeepRoutineRequest: {
-      /**
-       * Format: int32
-       * @description The program, by its place; the one that runs when left out.
-       */
-      program: null | number
-      /** @description Name of the routine. */
-      routine: null | string
-      /** @description What it is good for. */
-      note: null | string
-      /** @description True to take the place of one of that name. */
-      replace: boolean
-    }
-    /** @description Keeps a walk as an example for a lesson. */
-    KeepWalkRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /** @description What it shows. */
-      name: null | string
-      /** @description Name of the program; null when all are walked together. */
-      program: null | string
-      /** @description The state or routine it begins with; null for the whole program. */
-      from: null | string
-      /** @description What to ask or look out for. */
-      note: null | string
-      /** @description What happens, in order. */
-      steps: null | components['schemas']['StoredStep'][]
-      /**
-       * Format: int32
-       * @description The copy that is open.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A name that a kept routine needs from a rig. */
-    KeptHole: {
-      /** @description Its mark. */
-      id: string
-      /** @description What it was called. */
-      was: string
-      /** @description What fills it. */
-      kind: components['schemas']['HoleKind']
-      /** @description The hole it belongs to; null when to none. */
-      of: null | string
-      /** @description What it must be like, such as `actuator Lamp`; empty when the kind says it all. */
-      like: string
-    }
-    /**
-     * @description A routine kept in the workshop's library. What it calls a device, zone, position, direction, program or variable stands
-     *     in its text as a mark, to be filled from whatever rig it is used in.
-     */
-    KeptRoutine: {
-      /** @description Its name. */
-      name: string
-      /** @description What it is good for, in a sentence. */
-      note: string
-      /** @description Name of the rig it came from. */
-      from: string
-      /** @description Variables and constants it needs, as lines; may be empty. */
-      head: string
-      /** @description Its lines, with those of the routines it does. */
-      body: string
-      /** @description What is to be filled in. */
-      holes: components['schemas']['SequenceOfKeptHole']
-    }
-    /** @description A kept walk, and whether it still leads where it did. */
-    KeptWalk: {
-      /** @description The walk. */
-      walk: components['schemas']['StoredWalk']
-      /** @description True when it ends where it did when it was kept. */
-      holds: boolean
-      /** @description What became of it, in a sentence. */
-      say: string
-    }
-    /** @description A kind of actuator or mechanism. */
-    KindItem: {
-      kind: string
-      words: string
-    }
-    /** @description What a piece of a line is. Words between pieces are plain. */
-    KindOfPiece: {
-      /** @description What it is. */
-      kind: components['schemas']['PieceKind']
-      provenance: null | components['schemas']['Provenance']
-      /** @description In words, for people and screen readers; null for other pieces. */
-      source: null | string
-    }
-    /** @description The words of the script language. */
-    LanguageView: {
-      /** @description Every word of the grammar. */
-      keywords: string[]
-      /** @description Those that begin what has lines of its own. */
-      blocks: string[]
-      /** @description Units of numbers. */
-      units: string[]
-      /** @description The sign that begins a comment. */
-      comment: string
-    }
-    /** @description The latest proof, if there was one. */
-    LatestProof: {
-      proof: null | components['schemas']['ProofView']
-    }
-    /** @description The latest run, if there was one. */
-    LatestRun: {
-      run: null | components['schemas']['RunView']
-    }
-    /** @description Leads of one type, counted. */
-    LeadCount: {
-      /** @description By their ends. */
-      type: string
-      /**
-       * Format: int32
-       * @description How many the map needs.
-       */
-      needed: number
-      /**
-       * Format: int32
-       * @description How many there are; null when nobody has counted.
-       */
-      atHand: null | number
-      /** @description What follows, in words; null when there are enough. */
-      say: null | string
-    }
-    /**
-     * @description What a port or a device takes as the end of a lead.
-     * @enum {unknown}
-     */
-    LeadEnd: 'cable' | 'plug' | 'socket' | 'clip' | 'bare'
-    /** @description A lead of the map: a row. */
-    LeadRow: {
-      /** @description Device name. */
-      device: string
-      /** @description Lead name. */
-      lead: string
-      /** @description What its port must do, in words. */
-      needs: string
-      /** @description Where it runs; null when nowhere. */
-      controller: null | string
-      /** @description The port there. */
-      port: null | string
-      /** @description Ports that can serve it, as "Controller, port". */
-      fits: string[]
-      /** @description What stands between. */
-      via: components['schemas']['Between']
-      /** @description Colour of the wire, where one was chosen. */
-      colour: null | string
-      level: null | components['schemas']['AnswerOfSignalLevelResult']
-    }
-    /** @description Leads at hand of one type. */
-    LeadStock: {
-      /** @description One end. */
-      one: components['schemas']['LeadEnd']
-      /** @description The other end. */
-      other: components['schemas']['LeadEnd']
-      /**
-       * Format: int32
-       * @description How many.
-       */
-      count: number
-    }
-    /** @description Leaves a trial out, or all of them. */
-    LeaveOutRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Key of the motion. */
-      key: null | string
-      /**
-       * Format: int32
-       * @description Version of the trials that was looked at.
-       */
-      baseVersion: number
-      /**
-       * Format: int32
-       * @description Which, counting from 0; all when left out.
-       */
-      leaveOut: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A routine of the library. */
-    LibraryRoutine: {
-      /** @description Its name. */
-      name: string
-      /** @description What it is good for. */
-      note: string
-      /** @description The rig it came from. */
-      from: string
-      /**
-       * Format: date-time
-       * @description When it was kept.
-       */
-      keptUtc: string
-      /** @description The names it asks of a rig. */
-      needs: string[]
-    }
-    /** @description Input of the sum `line-gain`. */
-    LineGainInput: {
-      /**
-       * Format: double
-       * @description Speed along the line, mm/s.
-       */
-      speedMmPerS: null | number
-      /**
-       * Format: double
-       * @description Track width, mm.
-       */
-      trackWidthMm: null | number
-      /**
-       * Format: double
-       * @description Sensor ahead of the axle, mm.
-       */
-      sensorAheadMm: null | number
-      /**
-       * Format: double
-       * @description How the reading changes across the edge, % a mm.
-       */
-      contrastPercentPerMm: null | number
-      /**
-       * Format: double
-       * @description Wheel speed at 100 %, mm/s.
-       */
-      maxWheelSpeedMmPerS: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description From the decision to the motors obeying, ms.
-       */
-      actuatorDelayMs: null | number
-    }
-    /** @description Result of the sum `line-gain`. */
-    LineGainResult: {
-      /**
-       * Format: double
-       * @description Heading gain: turn rate for each mm off the line, rad/s a mm.
-       */
-      K: number
-      /** @description damping or delay. */
-      limitedBy: string
-      /**
-       * Format: double
-       * @description Damping of the swing about the line; about 0.7 settles fastest.
-       */
-      damping: number
-      /**
-       * Format: double
-       * @description Above this the delay leaves too little damping, mm/s.
-       */
-      maxSpeedMmPerS: number
-      /**
-       * Format: double
-       * @description Gain for the program: % of wheel speed for each % of reading.
-       */
-      kp: number
-    }
-    /** @description How a line eye of a rig sees its line. */
-    LineSight: {
-      /** @description Sensor name. */
-      eye: string
-      /**
-       * Format: double
-       * @description Mean over the line, %.
-       */
-      dark: number
-      /**
-       * Format: double
-       * @description Mean over the ground, %.
-       */
-      bright: number
-      /**
-       * Format: double
-       * @description SD of a reading, %.
-       */
-      noiseSd: number
-      /**
-       * Format: double
-       * @description Spot, mm.
-       */
-      spotMm: number
-      /**
-       * Format: double
-       * @description Ahead of the axle, mm.
-       */
-      aheadMm: number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      periodMs: number
-      /** @description True when it comes from readings of this copy. */
-      measured: boolean
-      /**
-       * Format: double
-       * @description How the reading changes across the edge, % a mm: the whole difference over the spot.
-       */
-      contrastPercentPerMm?: number
-    }
-    /** @description Input of the sum `line-switch`. */
-    LineSwitchInput: {
-      /**
-       * Format: double
-       * @description The faster wheel, mm/s.
-       */
-      fastMmPerS: null | number
-      /**
-       * Format: double
-       * @description The slower wheel, mm/s.
-       */
-      slowMmPerS: null | number
-      /**
-       * Format: double
-       * @description Track width, mm.
-       */
-      trackWidthMm: null | number
-      /**
-       * Format: double
-       * @description Sensor ahead of the axle, mm.
-       */
-      sensorAheadMm: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description From the decision to the motors obeying, ms.
-       */
-      actuatorDelayMs: null | number
-    }
-    /** @description Result of the sum `line-switch`. */
-    LineSwitchResult: {
-      /**
-       * Format: double
-       * @description Speed along the line, mm/s.
-       */
-      speedMmPerS: number
-      /**
-       * Format: double
-       * @description How fast it turns, degrees a second.
-       */
-      turnRateDegPerS: number
-      /**
-       * Format: double
-       * @description The tightest curve it can follow, mm.
-       */
-      tightestRadiusMm: number
-      /**
-       * Format: double
-       * @description How far it weaves to each side, mm.
-       */
-      weaveMm: number
-      /** @description True when the sensor is far enough ahead for the delay. */
-      keepsLine: boolean
-    }
-    /** @description A simulated drive along a line. */
-    LineTrace: {
-      /** @description How it followed. */
-      kind: components['schemas']['Following']
-      /** @description Way along the line, mm. */
-      alongMm: number[]
-      /** @description Sensor right of the line's right edge, mm, at each of these. */
-      offMm: number[]
-      /**
-       * Format: double
-       * @description Root mean square of that, mm.
-       */
-      rmsMm: number
-      /**
-       * Format: double
-       * @description Greatest, mm.
-       */
-      mostMm: number
-      /**
-       * Format: double
-       * @description How much it swings: root mean square of its turn rate beyond what the bend asks, degrees a second.
-       */
-      swingDegPerS: number
-      /**
-       * Format: double
-       * @description Where it lost the line; null when it kept it to the end.
-       */
-      lostAtMm: null | number
-      /**
-       * Format: double
-       * @description How long it took to the end, or until lost, s.
-       */
-      tookS: number
-    }
-    /** @description What a trace needs to know. */
-    LineTraceInput: {
-      /**
-       * Format: double
-       * @description Speed along the line, mm/s, more than 0.
-       */
-      speedMmPerS: number
-      /**
-       * Format: double
-       * @description By how much the wheels differ from it while switching, mm/s, more than 0.
-       */
-      turnMmPerS: number
-      /**
-       * Format: double
-       * @description Proportional gain: % of wheel speed for each % of reading.
-       */
-      kp: number
-      /**
-       * Format: double
-       * @description Wheel speed at 100 %, mm/s.
-       */
-      maxWheelMmPerS: number
-      /**
-       * Format: double
-       * @description Track width, mm.
-       */
-      trackMm: number
-      /**
-       * Format: double
-       * @description Sensor ahead of the axle, mm.
-       */
-      aheadMm: number
-      /**
-       * Format: double
-       * @description Diameter of the spot it sees, mm.
-       */
-      spotMm: number
-      /**
-       * Format: double
-       * @description Reading over the line, %.
-       */
-      dark: number
-      /**
-       * Format: double
-       * @description Reading over the ground, %.
-       */
-      bright: number
-      /**
-       * Format: double
-       * @description SD of a reading, %.
-       */
-      noiseSd: number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      periodMs: number
-      /**
-       * Format: int32
-       * @description Readings in a row that count when switching, 1 or more.
-       */
-      readingsNeeded: number
-      /**
-       * Format: double
-       * @description From the decision to the motors obeying, ms.
-       */
-      delayMs: number
-      /**
-       * Format: double
-       * @description Width of the line, mm.
-       */
-      lineWidthMm: number
-      /**
-       * Format: double
-       * @description Radius of its bends, mm.
-       */
-      bendMm: number
-    }
-    /** @description A line of the sheet. What is left out can be said from the rest, so that a long program is soon there. */
-    LineView: {
-      /**
-       * Format: int32
-       * @description Line of the script, from 1.
-       */
-      line: number
-      /**
-       * @description program, const, var, goal, never, region, routine, state, history, entry, while, exit, when, after, every, always or
-       *         broken.
-       */
-      part: string
-      /**
-       * @description Three numbers a piece: where it begins in the text, from 0, how long it is, and its kind by its place in the
-       *         list of kinds.
-       */
-      pieces: number[]
-      /** @description The whole sentence; left out when it is the line of the script without the blanks around it. */
-      text?: null | string
-      /** @description Comments above it; left out when there are none. */
-      comments?: null | components['schemas']['SheetComment'][]
-      /**
-       * Format: int32
-       * @description How deep a region or routine stands; left out for others.
-       */
-      depth?: null | number
-      /** @description The words it begins with, shown before the sentence; left out when they are those of the part. */
-      key?: null | string
-      /** @description The name that a region, routine or program gives; left out for others. */
-      name?: null | string
-    }
-    /** @description A lead between two ports. */
-    Link: {
-      /** @description Controller, strip or pack at one end. */
-      fromController: string
-      /** @description Port there. */
-      fromPort: string
-      /** @description Controller, strip or pack at the other end. */
-      toController: string
-      /** @description Port there. */
-      toPort: string
-      /** @description Colour of the wire; null for the usual one. */
-      colour?: null | string
-    }
-    /** @description What one list of readings looks like. */
-    ListFigures: {
-      /** @description Zone name, if given. */
-      name: null | string
-      /**
-       * Format: int32
-       * @description Readings used.
-       */
-      count: number
-      /**
-       * Format: double
-       * @description Mean, unit of the readings.
-       */
-      mean: number
-      /**
-       * Format: double
-       * @description Standard deviation (n − 1), unit of the readings.
-       */
-      sd: number
-      /**
-       * Format: double
-       * @description Median.
-       */
-      median: number
-      /**
-       * Format: double
-       * @description Least reading.
-       */
-      min: number
-      /**
-       * Format: double
-       * @description Greatest reading.
-       */
-      max: number
-      /** @description Readings farther than 3.5 robust SDs from the median. */
-      outliers: number[]
-      /**
-       * Format: double
-       * @description Slope of a straight line through the readings, unit per minute.
-       */
-      driftPerMinute: number
-      /**
-       * Format: double
-       * @description Correlation of each reading with the next; null where the readings do not vary.
-       */
-      lag1: null | number
-      /**
-       * Format: int32
-       * @description Readings left out.
-       */
-      setAside: number
-    }
-    /** @description Input of the sum `load-seat`. */
-    LoadSeatInput: {
-      /**
-       * Format: double
-       * @description Length of the fork, mm.
-       */
-      forkLengthMm: null | number
-      /**
-       * Format: double
-       * @description Gap from the fork's heel to the load, mm.
-       */
-      seatGapMm: null | number
-      /**
-       * Format: double
-       * @description Depth of the load along the fork, mm.
-       */
-      loadDepthMm: null | number
-      /**
-       * Format: double
-       * @description Heel of the fork ahead of the turning axis, mm.
-       */
-      heelAheadMm: null | number
-      /**
-       * Format: double
-       * @description Friction between load and fork.
-       */
-      frictionCoefficient: null | number
-      /**
-       * Format: double
-       * @description What a grip adds, m/s²; 0 when left out.
-       */
-      gripExtraMPerS2?: null | number
-    }
-    /** @description Result of the sum `load-seat`. */
-    LoadSeatResult: {
-      /**
-       * Format: double
-       * @description Length of fork under the load, mm.
-       */
-      overlapMm: number
-      /**
-       * Format: double
-       * @description From the load's middle to the fork's tip, mm; negative when it tips.
-       */
-      tippingMarginMm: number
-      /**
-       * Format: double
-       * @description From the turning axis to the load's middle, mm.
-       */
-      loadRadiusMm: number
-      /**
-       * Format: double
-       * @description Greatest start, braking or lift, m/s².
-       */
-      maxAccelMPerS2: number
-      /**
-       * Format: double
-       * @description Fastest turn, degrees a second.
-       */
-      maxTurnRateDegPerS: number
-    }
-    /** @description A marker across the line. */
-    Marker: {
-      /** @description A place name that goals use, such as "bed 3". */
-      name: string
-      /** @description What it is painted with: a zone of the eye or a surface of the rail. */
-      surface: string
-      /**
-       * Format: double
-       * @description Where its leading edge lies along the line, mm from the line's origin.
-       */
-      atMm: number
-      /** @description Length along the line, mm. */
-      lengthMm: components['schemas']['Quantity']
-    }
-    /** @description A marker on the line. */
-    MarkerOnTrack: {
-      name: string
-      surface: string
-      /** Format: double */
-      atMm: number
-      /** Format: double */
-      lengthMm: number
-    }
-    /** @description Input of the sum `marker-pass`. */
-    MarkerPassInput: {
-      /**
-       * Format: double
-       * @description Length of the marker along the way, mm, more than 0.
-       */
-      markerLengthMm: null | number
-      /**
-       * Format: double
-       * @description Diameter of the spot the sensor sees, mm, 0 or more.
-       */
-      spotDiameterMm: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms, more than 0.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count, 1 or more.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description Speed over the marker, mm/s, more than 0; may be left out.
-       */
-      speedMmPerS?: null | number
-      /**
-       * Format: double
-       * @description From the decision to the motor obeying, ms, 0 or more.
-       */
-      actuatorDelayMs?: null | number
-      /**
-       * Format: double
-       * @description Deceleration when braked, mm/s²; or else
-       */
-      decelMmPerS2?: null | number
-      /**
-       * Format: double
-       * @description the time constant of coasting, ms.
-       */
-      coastTimeConstantMs?: null | number
-      /**
-       * Format: double
-       * @description How far the sensor lies ahead of the vehicle's reference point, mm.
-       */
-      sensorAheadMm?: null | number
-    }
-    /** @description Result of the sum `marker-pass`. */
-    MarkerPassResult: {
-      /**
-       * Format: double
-       * @description Fastest speed at which the marker gives the readings needed; 0 when it is no longer than the spot.
-       */
-      maxSpeedMmPerS: number
-      /**
-       * Format: int32
-       * @description Readings taken with the whole spot on the marker, whatever the phase; null without a speed.
-       */
-      readingsOnMarker: null | number
-      /**
-       * Format: double
-       * @description From first touch of the spot to leaving the marker, mm.
-       */
-      clearDistanceMm: number
-      /**
-       * Format: double
-       * @description The same in seconds; null without a speed.
-       */
-      clearTimeS: null | number
-      /**
-       * Format: double
-       * @description Least distance of the vehicle's reference point past the marker's leading edge once it stands; null without
-       *                 speed and braking.
-       */
-      restLowMm: null | number
-      /**
-       * Format: double
-       * @description Greatest such distance.
-       */
-      restHighMm: null | number
-    }
-    /** @description The marker sum, filled from the rig. */
-    MarkerView: {
-      /** @description What kind of marker. */
-      marker: string
-      /**
-       * Format: double
-       * @description Its length.
-       */
-      lengthMm: number
-      /** @description The sum. */
-      sum: components['schemas']['AnswerOfMarkerPassResult']
-      /**
-       * Format: double
-       * @description The power the program asks for; null when it names none.
-       */
-      powerPercent: null | number
-      /**
-       * Format: double
-       * @description The speed that gives; null likewise.
-       */
-      speedMmPerS: null | number
-      /**
-       * Format: double
-       * @description The fastest speed at which the tag gives the readings needed.
-       */
-      fastestMmPerS: number
-      /**
-       * Format: double
-       * @description The fastest power at which the vehicle stands on the marker every time; null when there is none.
-       */
-      safePowerPercent: null | number
-      /** @description What follows, in a few words. */
-      headline: string
-      /** @description What follows, with the figures. */
-      say: string
-    }
-    /** @description Something made of actuators that moves. */
-    Mechanism: {
-      /** @description Unique among the rig's mechanisms. */
-      name: string
-      /** @description What it does. */
-      kind: components['schemas']['MechanismKind']
-      /**
-       * @description Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left
-       *                 one.
-       */
-      motors: components['schemas']['SequenceOfstring']
-      lengthMm?: null | components['schemas']['Quantity']
-      wheelDiameterMm?: null | components['schemas']['Quantity']
-      trackWidthMm?: null | components['schemas']['Quantity']
-      motorTurnsPerTurn?: null | components['schemas']['Quantity']
-      travel?: null | components['schemas']['Travel']
-      /** @description Names of its positions; their angles are found by hand on each copy. */
-      positions?: components['schemas']['SequenceOfstring']
-      /** @description Names of its directions. */
-      directions?: components['schemas']['SequenceOfNamedDirection']
-      tipAheadMm?: null | components['schemas']['Quantity']
-    }
-    /**
-     * @description What a mechanism does.
-     * @enum {unknown}
-     */
-    MechanismKind: 'twoWheelDrive' | 'railVehicle' | 'lift' | 'gripper' | 'armJoint' | 'lid' | 'crank' | 'belt'
-    /** @description How a mechanism moves. */
-    MechanismMove: {
-      /** @description Its name. */
-      name: string
-      /** @description Its kind. */
-      kind: components['schemas']['MechanismKind']
-      /** @description What that is called. */
-      words: string
-      /** @description Its motor numbers. */
-      numbers: components['schemas']['MoveNumber'][]
-      /** @description What can be tried. */
-      motions: components['schemas']['MotionView'][]
-      axis: null | components['schemas']['AxisAdvice']
-      /** @description Sums that matter, filled from the rig. */
-      sums: components['schemas']['FilledSum'][]
-      sight: null | components['schemas']['LineSight']
-      path: null | components['schemas']['ChainKnows']
-    }
-    /** @description Says how long a message takes. */
-    MessageDelayRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /**
-       * Format: double
-       * @description How long, ms; null to say nothing.
-       */
-      ms: null | number
-      kind: null | components['schemas']['Provenance']
-      /**
-       * Format: int32
-       * @description The copy that is open.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description Input of the sum `meter`. */
-    MeterInput: {
-      /**
-       * Format: double
-       * @description What the wheel turned, wheel degrees.
-       */
-      wheelDeg: null | number
-      /**
-       * Format: double
-       * @description Diameter of the wheel, mm.
-       */
-      wheelDiameterMm: null | number
-      /**
-       * Format: double
-       * @description Charge for 100 mm.
-       */
-      ratePer100Mm: null | number
-      /**
-       * Format: double
-       * @description Charge for getting in; 0 when left out.
-       */
-      startCharge?: null | number
-      /**
-       * Format: double
-       * @description Smallest coin; 0.05 when left out.
-       */
-      roundTo?: null | number
-    }
-    /** @description Result of the sum `meter`. */
-    MeterResult: {
-      /**
-       * Format: double
-       * @description How far it went, mm.
-       */
-      distanceMm: number
-      /**
-       * Format: double
-       * @description What that costs, rounded.
-       */
-      charge: number
-    }
-    /** @description A motion with its trials. */
-    MotionView: {
-      /** @description The motion. */
-      plan: components['schemas']['TrialPlan']
-      inUse: null | components['schemas']['Quantity']
-      /** @description True when it was accepted from trials. */
-      accepted: boolean
-      /** @description Trials in the order made. */
-      trials: components['schemas']['TrialView'][]
-      /** @description What they say for the target. */
-      fit: components['schemas']['TrialFit']
-      /**
-       * Format: double
-       * @description What is wanted next, in the ask unit.
-       */
-      target: number
-      /**
-       * Format: double
-       * @description The same in the unit of what happens, for the picture.
-       */
-      targetAbove: number
-      /**
-       * Format: double
-       * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are
-       *         trials.
-       */
-      command: number
-      /** @description That command in words, in every kind of degrees it has. */
-      commandSay: string
-      /**
-       * Format: int32
-       * @description Version of the trials, for leaving one out or starting anew.
-       */
-      version: number
-      /** @description Why it cannot be tried yet; null when it can. */
-      ready: null | string
-      /** @description What should be found first; null when nothing is. */
-      first: null | string
-    }
-    /** @description Where a sensor sits on the rig, from the rig's reference point (its turning axis, or the front of a rail vehicle). */
-    Mount: {
-      aheadMm?: null | components['schemas']['Quantity']
-      rightMm?: null | components['schemas']['Quantity']
-      heightMm?: null | components['schemas']['Quantity']
-      /** @description Where it looks. */
-      facing?: components['schemas']['Facing']
-      /**
-       * Format: double
-       * @description How far it is tilted down from there, degrees.
-       * @default 0
-       */
-      tiltDeg: number
-    }
-    /** @description Input of the sum `move-end`. */
-    MoveEndInput: {
-      /**
-       * Format: double
-       * @description How far, mm.
-       */
-      distanceMm: null | number
-      /**
-       * Format: double
-       * @description How fast, mm/s.
-       */
-      speedMmPerS: null | number
-      /**
-       * Format: double
-       * @description How much the speed varies from move to move (SD), %.
-       */
-      speedSdPercent: null | number
-      /**
-       * Format: double
-       * @description Way of one count, mm.
-       */
-      resolutionMm: null | number
-      /**
-       * Format: double
-       * @description How much the wheels slip from move to move (SD), %.
-       */
-      slipSdPercent: null | number
-      /**
-       * Format: double
-       * @description How much the way after stopping varies (SD), mm.
-       */
-      coastSdMm: null | number
-      /**
-       * Format: double
-       * @description Time between readings of the sensor, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description How much the place at which it notices varies (SD), mm.
-       */
-      noiseSdMm: null | number
-      /**
-       * Format: double
-       * @description How much braking varies (SD), mm.
-       */
-      brakeSdMm: null | number
-    }
-    /** @description Result of the sum `move-end`: SDs of where it ends. */
-    MoveEndResult: {
-      /**
-       * Format: double
-       * @description Ended by time, mm.
-       */
-      timedSdMm: number
-      /**
-       * Format: double
-       * @description Ended by counting, mm.
-       */
-      countedSdMm: number
-      /**
-       * Format: double
-       * @description Ended by a sensor, mm.
-       */
-      sensedSdMm: number
-      /** @description timed, counted or sensed. */
-      best: string
-    }
-    /** @description A motor number of a mechanism that matters. */
-    MoveNumber: {
-      /** @description What it is. */
-      name: string
-      number: null | components['schemas']['Quantity']
-      /** @description Key of the motion whose trials find it; null when it follows from others or is set in Rig. */
-      trial: null | string
-      /** @description Why it matters, or how it follows, in a sentence. */
-      why: string
-    }
-    /** @description Move for one copy. */
-    MoveView: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: number
-      /** @description Every mechanism of the rig. */
-      mechanisms: components['schemas']['MechanismMove'][]
-    }
-    /** @description Zones of a sensor that reports colour words. */
-    NamedColours: {
-      /** @description In the order they were made. */
-      zones: components['schemas']['NamedZone'][]
-      /** @description Which zone each word is taken for. */
-      byWord: {
-        [key: string]: string
-      }
-      /**
-       * Format: int32
-       * @description Readings in a row needed; null when 8 do not do.
-       */
-      readingsNeeded: null | number
-      /** @description The whole. */
-      verdict: components['schemas']['Verdict']
-    }
-    /** @description A name for a way of turning. */
-    NamedDirection: {
-      /** @description Such as "up" or "out". */
-      name: string
-      /** @description True when it is the motor's own forward. */
-      forward: boolean
-    }
-    /** @description A zone and the words the sensor reported over it. */
-    NamedZone: {
-      /** @description Zone name. */
-      zone: string
-      /** @description Words by falling count. */
-      words: components['schemas']['WordCount'][]
-      /**
-       * Format: double
-       * @description Share of its readings that would be taken for another zone or for none, 0 to 1.
-       */
-      wrongShare: number
-    }
-    /** @description Makes a rig: from a file in the published format, or from a template. */
-    NewRig: {
-      /** @description "chiton-rig", for a file. */
-      format: null | string
-      /**
-       * Format: int32
-       * @description Version of the file.
-       */
-      version: null | number
-      design: null | components['schemas']['RigDesign']
-      /** @description Its copies, for a file; without any it gets one. */
-      copies: null | components['schemas']['FileCopy'][]
-      /** @description Name of a template, instead of a file. */
-      template: null | string
-      /** @description What the rig is called; for a file instead of the name in it. */
-      name: null | string
-      /** @description Whose rig it is. */
-      place: null | string
-      /** @description Routines for the workshop's library, for a file; those it has already stay as they are. */
-      routines?: null | components['schemas']['KeptRoutine'][]
-    }
-    /**
-     * @description What a node of the port map is.
-     * @enum {unknown}
-     */
-    NodeRole: 'controller' | 'strip' | 'pack'
-    /**
-     * @description Where one number of a script comes from. It stays with its line: while the text of the line is unchanged it holds,
-     *     wherever the line moves within its state; once the line is typed anew it is gone and the number is chosen.
-     */
-    NumberMark: {
-      /** @description Name of the state that holds the line, or empty for the lines at the head of the program. */
-      owner: string
-      /** @description The line's canonical text. */
-      line: string
-      /**
-       * Format: int32
-       * @description Which number of the line, counting from 0.
-       */
-      index: number
-      /** @description Where it comes from. */
-      kind: components['schemas']['Provenance']
-      /** @description In words. */
-      source: string
-    }
-    /**
-     * @description What is done to a line, a state, a region or a routine of a program.
-     * @enum {unknown}
-     */
-    OutlineAct:
-      'set' | 'add' | 'addState' | 'addInside' | 'region' | 'regionInside' | 'routine' | 'up' | 'down' | 'in' | 'out' | 'copy' | 'takeOut'
-    /**
-     * @description What the own lamp of a light sensor does.
-     * @enum {unknown}
-     */
-    OwnLamp: 'none' | 'on' | 'off' | 'indicator'
-    /** @description The threshold between two zones, for the picture and in words. */
-    PairView: {
-      /** @description Zone below. */
-      lower: string
-      /** @description Zone above. */
-      upper: string
-      /** @description The whole sum. */
-      sum: components['schemas']['AnswerOfThresholdResult']
-      /** @description Why another school stands in; null when none does. */
-      fallback: null | string
-      /** @description The verdict in a few words. */
-      headline: string
-      /** @description The verdict in one or two sentences with the figures. */
-      say: string
-    }
-    /**
-     * @description What happens to a mechanism that is driven on past its end.
-     * @default stalls
-     * @enum {unknown}
-     */
-    PastEnd: 'stalls' | 'comesApart' | 'overCentre' | 'goesOn'
-    /** @description Input of the sum `path-error`. */
-    PathErrorInput: {
-      /** @description Moves in order. */
-      moves: null | components['schemas']['PathMove'][]
-      /**
-       * Format: double
-       * @description SD of the start, each way, mm; 0 when left out.
-       */
-      startSdMm?: null | number
-      /**
-       * Format: double
-       * @description SD of the heading at the start, degrees; 0 when left out.
-       */
-      startHeadingSdDeg?: null | number
-    }
-    /** @description Result of the sum `path-error`: x forward of the start, y to its right. */
-    PathErrorResult: {
-      /**
-       * Format: double
-       * @description Where it ends, forward, mm.
-       */
-      endXMm: number
-      /**
-       * Format: double
-       * @description Where it ends, to the right, mm.
-       */
-      endYMm: number
-      /**
-       * Format: double
-       * @description Which way it points then, right positive, degrees.
-       */
-      endHeadingDeg: number
-      /**
-       * Format: double
-       * @description SD forward, mm.
-       */
-      sdXMm: number
-      /**
-       * Format: double
-       * @description SD to the right, mm.
-       */
-      sdYMm: number
-      /**
-       * Format: double
-       * @description SD of the heading, degrees.
-       */
-      sdHeadingDeg: number
-      /**
-       * Format: int32
-       * @description Which move adds most to the error of the place, counting from 0; null when none adds any.
-       */
-      worstMove: null | number
-      /**
-       * Format: double
-       * @description Covariance of forward and right, mm²: with the SDs it gives the ellipse.
-       */
-      covarianceMm2?: number
-      /** @description What each move adds to the variance of the place, mm², the start last. */
-      shares?: number[]
-      /** @description Where each move ends, for the picture: forward, right, heading. */
-      poses?: components['schemas']['PathPose'][]
-    }
-    /** @description A move of a path. */
-    PathMove: {
-      /** @description straight or turn. */
-      kind: null | string
-      /**
-       * Format: double
-       * @description Of a straight: how far, mm; negative for back.
-       */
-      distanceMm?: null | number
-      /**
-       * Format: double
-       * @description Of a straight: SD of the distance, mm.
-       */
-      distanceSdMm?: null | number
-      /**
-       * Format: double
-       * @description Of a straight: SD of the veer, degrees a metre.
-       */
-      veerSdDegPerM?: null | number
-      /**
-       * Format: double
-       * @description Of a turn: robot degrees, right positive.
-       */
-      turnDeg?: null | number
-      /**
-       * Format: double
-       * @description Of a turn: SD, degrees.
-       */
-      turnSdDeg?: null | number
-    }
-    /** @description A pose on a path. */
-    PathPose: {
-      /**
-       * Format: double
-       * @description Forward, mm.
-       */
-      xMm: number
-      /**
-       * Format: double
-       * @description To the right, mm.
-       */
-      yMm: number
-      /**
-       * Format: double
-       * @description Right positive, degrees.
-       */
-      headingDeg: number
-    }
-    /** @description Asks where a chain of moves ends. */
-    PathRequest: {
-      /** Format: int32 */
-      copy: null | number
-      mechanism: null | string
-      moves: null | components['schemas']['ChainMove'][]
-      target: null | components['schemas']['ChainTarget']
-      /** Format: double */
-      speedMmPerS: null | number
-      /** Format: double */
-      turnRateDegPerS: null | number
-      /** Format: double */
-      reactionSdS: null | number
-    }
-    /** @description A place where there is more than one good way. */
-    PatternChoice: {
-      /** @description Its short name. */
-      id: string
-      /** @description What is to be chosen. */
-      question: string
-      /** @description Why the first is the default. */
-      why: string
-      /** @description The ways, the default first. */
-      schools: components['schemas']['PatternSchool'][]
-    }
-    /** @description What a filled pattern comes to. */
-    PatternResult: {
-      /** @description The whole program with it. */
-      script: string
-      /** @description Its own lines, as they will stand. */
-      added: string
-      /** @description What cannot be read in the whole program. */
-      diagnostics: components['schemas']['Diagnostic'][]
-    }
-    /** @description A way of doing it that some prefer. */
-    PatternSchool: {
-      /** @description Its short name. */
-      id: string
-      /** @description What it is. */
-      label: string
-      /** @description When it is better. */
-      why: string
-    }
-    /** @description A pattern held against this rig. */
-    PatternView: {
-      /** @description Its short name. */
-      id: string
-      /**
-       * Format: int32
-       * @description Its number in the library.
-       */
-      number: number
-      /** @description What it does. */
-      name: string
-      /** @description When to use it. */
-      when: string
-      /** @description What goes wrong with it. */
-      trap: string
-      /** @description Where schools differ, the default first. */
-      choices: components['schemas']['PatternChoice'][]
-      /** @description Its holes. */
-      holes: components['schemas']['HoleView'][]
-      /** @description True for a routine of the workshop's library, which stands beside the regions. */
-      routine: boolean
-    }
-    /**
-     * @description What a piece of a printed sentence is.
-     * @enum {unknown}
-     */
-    PieceKind: 'word' | 'device' | 'zone' | 'number' | 'target' | 'variable' | 'place' | 'text' | 'name'
-    /** @description Says where a program is and whether it runs. */
-    PlaceProgramRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /** @description The controller it is on; the first when null. */
-      runsOn: null | string
-      /** @description True for a host. */
-      onHost: boolean
-      /** @description True to let it run; what ran at its place is stored. */
-      runs: boolean
-      /**
-       * Format: int32
-       * @description The copy that is open.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description How the rig or a load is put down by hand before a run. */
-    Placement: {
-      /** @description What is put down: the vehicle, or a load by its name. */
-      what: string
-      /** @description Where along its way, mm; the spread of repeated placements is the move SD. */
-      atMm: components['schemas']['Quantity']
-      rightMm?: null | components['schemas']['Quantity']
-      headingDeg?: null | components['schemas']['Quantity']
-      /** @description On which side of a line it starts, in words; null when that does not matter. */
-      side?: null | string
-    }
-    /** @description Gives the simulated controller a fault; without a kind a random one, hidden. */
-    PlantRequest: {
-      /** Format: int32 */
-      copy: null | number
-      kind: null | components['schemas']['BenchFaultKind']
-      device: null | string
-      other: null | string
-    }
-    /** @description A fault that the simulated controller can be given. */
-    PlantableFault: {
-      kind: components['schemas']['BenchFaultKind']
-      device: null | string
-      other: null | string
-      say: string
-    }
-    /** @description One of the eight plates. */
-    Plate: {
-      /** @description The part. */
-      part: string
-      /**
-       * Format: int32
-       * @description Its number, from 1.
-       */
-      number: number
-      /** @description Its state in at most 20 characters. */
-      line: string
-      /** @description What is known. */
-      state: components['schemas']['PlateState']
-      /** @description The same in a sentence: what was looked at, or why it cannot be. */
-      why: string
-      /** @description True when something is to be settled. */
-      attention?: boolean
-    }
-    /**
-     * @description What a plate knows of its part.
-     * @enum {unknown}
-     */
-    PlateState: 'fine' | 'attention' | 'notLooked' | 'cannot'
-    /** @description A socket, pin or hole. */
-    Port: {
-      /** @description Named by place unless renamed; unique on its controller. */
-      name: string
-      /** @description What it can do. */
-      can: components['schemas']['PortUse']
-      /**
-       * Format: double
-       * @description Highest voltage it stands as an input, V; null where it is no input.
-       */
-      maxInputV?: null | number
-      /**
-       * Format: double
-       * @description Least voltage it takes for high, V; null where that does not matter.
-       */
-      inputHighMinV?: null | number
-      /**
-       * Format: double
-       * @description Voltage it gives when high, or as a supply, V; null where it gives none of its own.
-       */
-      outputHighV?: null | number
-      /**
-       * Format: int32
-       * @description How many leads it holds: 1 for a socket or pin, more for a strip.
-       */
-      holds?: number
-      /** @description What it takes as the end of a lead. */
-      takes?: components['schemas']['LeadEnd']
-    }
-    /** @description A port of the map. */
-    PortColumn: {
-      /** @description Socket or pin. */
-      name: string
-      /** @description What it can do, in words. */
-      can: string
-      /** @description Its voltages, in words; empty when none matter. */
-      volts: string
-      /**
-       * Format: double
-       * @description Current through it when everything there works, mA; null when nothing is known.
-       */
-      currentMA: null | number
-      /**
-       * Format: int32
-       * @description How many leads it holds.
-       */
-      holds: number
-    }
-    /** @description The port map. */
-    PortMap: {
-      /** Format: int32 */
-      revision: number
-      controllers: components['schemas']['ControllerTable'][]
-      leads: components['schemas']['LeadRow'][]
-      faults: components['schemas']['WiringFault'][]
-    }
-    /** @description What a socket or pin can do. */
-    PortUse: string[]
-    /** @description The angle read. */
-    PositionRead: {
-      /** Format: double */
-      angle: number
-      unit: string
-      /** Format: int32 */
-      version: null | number
-    }
-    /** @description Finds a position by hand: the part is moved there and its angle read, or a servo is set to an angle. */
-    PositionRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Mechanism name. */
-      mechanism: null | string
-      /** @description Position name; null only to read the angle. */
-      position: null | string
-      /**
-       * Format: double
-       * @description Where the hand holds it, 0 to 100 % of its travel.
-       */
-      handPercent: null | number
-      /**
-       * Format: double
-       * @description For a servo: the angle it is set to.
-       */
-      angleDeg: null | number
-      /** @description Who does it. */
-      who: null | string
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A position of a mechanism on a copy. */
-    PositionView: {
-      /** @description Mechanism name. */
-      mechanism: string
-      /** @description Position name. */
-      position: string
-      /** @description motor deg, or deg for a servo. */
-      unit: string
-      angle: null | components['schemas']['Quantity']
-      /**
-       * Format: int32
-       * @description How often it was found.
-       */
-      count: number
-    }
-    /** @description Input of the sum `power-budget`. */
-    PowerBudgetInput: {
-      /**
-       * Format: double
-       * @description Cells in a row, 1 or more.
-       */
-      cells: null | number
-      /**
-       * Format: double
-       * @description 1.2 V for a rechargeable cell, 1.5 V for a primary one.
-       */
-      voltsPerCell: null | number
-      /**
-       * Format: double
-       * @description Charge of the pack, mAh.
-       */
-      capacityMAh: null | number
-      /**
-       * Format: double
-       * @description Greatest current the pack may give, mA; null when not known.
-       */
-      packMaxMA: null | number
-      /**
-       * Format: double
-       * @description Current of the controller itself, mA.
-       */
-      controllerOwnMA: null | number
-      /**
-       * Format: double
-       * @description Greatest current the controller may supply, mA.
-       */
-      controllerOutputMaxMA: null | number
-      /**
-       * Format: double
-       * @description Voltage it supplies, V.
-       */
-      controllerOutputV: null | number
-      /** @description The devices. */
-      devices: null | components['schemas']['PowerDevice'][]
-    }
-    /** @description Result of the sum `power-budget`. */
-    PowerBudgetResult: {
-      /**
-       * Format: double
-       * @description Voltage of the pack, V.
-       */
-      packV: number
-      /** @description Load of pack and controller. */
-      supplies: components['schemas']['Supplies']
-      /**
-       * Format: double
-       * @description Hours until the pack is empty; null without load.
-       */
-      runtimeH: null | number
-      /** @description True when a device is fed by the pack and commanded by the controller. */
-      needsCommonGround: boolean
-      /** @description What cannot be borne. */
-      issues: components['schemas']['PowerIssue'][]
-    }
-    /** @description A device of a power budget. */
-    PowerDevice: {
-      /** @description Device name. */
-      name: null | string
-      /**
-       * Format: double
-       * @description How many alike, a whole number, 0 or more.
-       */
-      count: null | number
-      /**
-       * Format: double
-       * @description Least voltage it works at, V.
-       */
-      minV: null | number
-      /**
-       * Format: double
-       * @description Highest voltage it stands, V.
-       */
-      maxV: null | number
-      /**
-       * Format: double
-       * @description Current while it does nothing, mA.
-       */
-      idleMA: null | number
-      /**
-       * Format: double
-       * @description Current while it works, mA.
-       */
-      activeMA: null | number
-      /**
-       * Format: double
-       * @description Current while it is held still or starts, mA.
-       */
-      stallMA: null | number
-      /**
-       * Format: double
-       * @description Share of the time it works, 0 to 1.
-       */
-      duty: null | number
-      /** @description "pack" or "controller". */
-      suppliedBy: null | string
-    }
-    /** @description Something a supply or device cannot bear. */
-    PowerIssue: {
-      /** @description The device, or null when it is the supply as a whole. */
-      device: null | string
-      /** @description over-voltage, under-voltage or over-current. */
-      kind: string
-      /** @description In words, with the figures. */
-      say: string
-    }
-    /** @description Says anew what feeds the rig. */
-    PowerRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      input: null | components['schemas']['PowerBudgetInput']
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description What feeds the rig, and whether it suffices. */
-    PowerView: {
-      /**
-       * Format: int32
-       * @description The current revision.
-       */
-      revision: number
-      /** @description The numbers, as the sum power-budget takes them; every device of the rig has a row. */
-      input: components['schemas']['PowerBudgetInput']
-      sum: null | components['schemas']['AnswerOfPowerBudgetResult']
-      /** @description Which numbers are missing, in words; empty when none is. */
-      missing: string[]
-    }
-    /** @enum {unknown} */
-    PreflightAction: 'move' | 'read' | 'search' | 'battery' | null
-    /** @description A fault that the observations prove. */
-    PreflightFault: {
-      /** @description swapped-leads, wrong-socket, dead-sensor, dead-device, loose-lead, reversed-motor or flat-battery. */
-      code: string
-      /** @description The device. */
-      device: string
-      /** @description What is wrong. */
-      say: string
-      /** @description What to do. */
-      cure: string
-    }
-    /** @description Preflight as it stands. */
-    PreflightView: {
-      /** @description What to look at before anything moves. */
-      checklist: components['schemas']['CheckItem'][]
-      /** @description Every device with what is known of it and what to do next. */
-      devices: components['schemas']['DeviceCheck'][]
-      /** @description Faults that the observations prove. */
-      faults: components['schemas']['PreflightFault'][]
-      /** @description True once the pack was measured. */
-      batteryMeasured: boolean
-      /** @description What was seen last, in words; null before anything was tried. */
-      last: null | string
-      /**
-       * Format: int32
-       * @description How many faults the simulated controller was given.
-       */
-      planted: number
-      /** @description Those faults in words, once they were asked for; null while they are hidden. */
-      shown: null | string[]
-      /** @description Faults it can be given. */
-      canPlant: components['schemas']['PlantableFault'][]
-      /** @description True when everything is ticked and seen to work. */
-      ready: boolean
-    }
-    /** @description One time that a switch was down. */
-    Press: {
-      /**
-       * Format: double
-       * @description When it went down, ms from the first reading.
-       */
-      fromMs: number
-      /**
-       * Format: double
-       * @description How long it stayed down, ms.
-       */
-      forMs: number
-    }
-    ProblemDetails: {
-      type?: null | string
-      title?: null | string
-      /** Format: int32 */
-      status?: null | number
-      detail?: null | string
-      instance?: null | string
-    }
-    /** @description One difference between two programs. */
-    ProgramChange: {
-      /** @description What became of the sentence. */
-      kind: components['schemas']['ChangeKind']
-      /** @description In which state or block, in words. */
-      where: string
-      /** @description The sentence before; null when it is new. */
-      before: null | string
-      /** @description The sentence now; null when it is gone. */
-      after: null | string
-      /** @description All of it in a sentence. */
-      say: string
-    }
-    /** @description One of the programs of a rig. */
-    ProgramItem: {
-      /**
-       * Format: int32
-       * @description Its place among them.
-       */
-      index: number
-      /** @description Its name. */
-      name: string
-      /** @description The controller it is on; null on a host or when the rig has none. */
-      place: null | string
-      /** @description True on a host. */
-      onHost: boolean
-      /** @description True when it runs, false when it is only stored. */
-      runs: boolean
-      /**
-       * Format: int32
-       * @description How many faults it has.
-       */
-      faults: number
-    }
-    /** @description A program as its author sees it: the script and where its numbers come from. */
-    ProgramText: {
-      /** @description The text, in the script language. */
-      script: string
-      /** @description Numbers that are not simply chosen. */
-      marks: components['schemas']['SequenceOfNumberMark']
-      /** @description The controller it is on; null for the rig's first. */
-      runsOn?: null | string
-      /** @description True when it is on a host that commands the controllers over the link. */
-      onHost?: boolean
-      /** @description True when it is kept there without running. */
-      stored?: boolean
-    }
-    /** @description The program as sheet and script. */
-    ProgramView: {
-      /**
-       * Format: int32
-       * @description Revision of the rig.
-       */
-      revision: number
-      /** @description The text. */
-      script: string
-      /** @description Its lines, for the sheet: the head first, then one for each state. */
-      blocks: components['schemas']['BlockView'][]
-      /** @description What pieces of lines are; a piece names its kind by its place in this list. */
-      kinds: components['schemas']['KindOfPiece'][]
-      /** @description The words that sentences of a part begin with, where they are others than the part. */
-      keys: {
-        [key: string]: string
-      }
-      /** @description What can be done to states; a state names its list by its place here. */
-      abilities: components['schemas']['OutlineAct'][][]
-      /** @description What cannot be read. */
-      diagnostics: components['schemas']['Diagnostic'][]
-      /** @description What the checks say; of the program that runs only. */
-      findings: components['schemas']['Finding'][]
-      /**
-       * Format: int32
-       * @description Which of the rig's programs it is.
-       */
-      index: number
-      /** @description All of them. */
-      programs: components['schemas']['ProgramItem'][]
-      /** @description What is odd about them together, in sentences. */
-      problems: string[]
-      /** @description Controllers that programs can be on. */
-      places: string[]
-      messageDelay: null | components['schemas']['Quantity']
-    }
-    /** @description Runs many times. */
-    ProofRequest: {
-      /**
-       * Format: double
-       * @description How often, 1 to 10 000.
-       */
-      runs: null | number
-      /**
-       * Format: double
-       * @description Seed of the whole, a whole number from 0.
-       */
-      seed: null | number
-      /**
-       * Format: int32
-       * @description Copy number; null for the first.
-       */
-      copy: null | number
-      /**
-       * Format: int32
-       * @description Revision number; null for the current one.
-       */
-      revision: null | number
-      /** @description A name by which progress is told and the proof can be stopped. */
-      job: null | string
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description Many runs, counted. */
-    ProofView: {
-      /**
-       * Format: int32
-       * @description Runs that passed.
-       */
-      passes: number
-      /**
-       * Format: int32
-       * @description Runs done.
-       */
-      runs: number
-      /**
-       * Format: int32
-       * @description Runs asked for.
-       */
-      asked: number
-      /** @description True when it was stopped early. */
-      stopped: boolean
-      /**
-       * Format: double
-       * @description Lower end of the 95 % interval.
-       */
-      low: number
-      /**
-       * Format: double
-       * @description Upper end.
-       */
-      high: number
-      /**
-       * Format: int64
-       * @description Seed of the whole.
-       */
-      seed: number
-      /**
-       * Format: int32
-       * @description Revision that ran.
-       */
-      revision: number
-      /**
-       * Format: int32
-       * @description Copy it ran on.
-       */
-      copy: number
-      /** @description Whether that is still what would run now. */
-      current: boolean
-      /** @description The rate in words. */
-      say: string
-      /** @description Failures, largest group first. */
-      failures: components['schemas']['FailureGroup'][]
-      /** @description Every run in order. */
-      strokes: components['schemas']['RunStroke'][]
-    }
-    /**
-     * @description Where a number comes from. Every number that Chiton shows carries one of these four.
-     * @enum {unknown}
-     */
-    Provenance: 'chosen' | 'guessed' | 'calculated' | 'measured'
-    /** @description Input of the sum `push-over`, all ahead of the foremost wheel contact, mm. */
-    PushOverInput: {
-      /**
-       * Format: double
-       * @description The edge sensor.
-       */
-      sensorAheadMm: null | number
-      /**
-       * Format: double
-       * @description The bumper that pushes.
-       */
-      bumperAheadMm: null | number
-      /**
-       * Format: double
-       * @description Radius of what is pushed.
-       */
-      objectRadiusMm: null | number
-      /**
-       * Format: double
-       * @description Way from noticing the edge to rest.
-       */
-      stopDistanceMm: null | number
-    }
-    /** @description Result of the sum `push-over`. */
-    PushOverResult: {
-      /**
-       * Format: double
-       * @description Least way to go on so that the object tips, mm.
-       */
-      extraForwardMinMm: number
-      /**
-       * Format: double
-       * @description Greatest way to go on so that no wheel leaves, mm.
-       */
-      extraForwardMaxMm: number
-    }
-    /**
-     * @description A physical number with its unit, where it comes from, and its two spreads. A run draws the number once from the
-     *     spread of its mean, and each move or reading once more from its own standard deviation.
-     */
-    Quantity: {
-      /**
-       * Format: double
-       * @description The value in Unit. Finite.
-       */
-      value: number
-      /**
-       * @description Unit text as in Unit, or a unit outside the script language such as `V` or
-       *                 `mm/s²`.
-       */
-      unit: string
-      /** @description Chosen, guessed, calculated or measured. */
-      kind: components['schemas']['Provenance']
-      /** @description In words, for people: "5 trials on copy 1", "typed in, never tested". */
-      source: string
-      /**
-       * Format: double
-       * @description Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use
-       *                 Span.
-       * @default 0
-       */
-      meanSd: number
-      /**
-       * Format: double
-       * @description Standard deviation between moves (or readings) within a run, same unit, at least 0.
-       * @default 0
-       */
-      moveSd: number
-      /**
-       * Format: double
-       * @description Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no
-       *                 part.
-       * @default 0
-       */
-      span: number
-      /**
-       * Format: double
-       * @description Physical lower limit, same unit.
-       * @default 0
-       */
-      min: number
-      /**
-       * Format: double
-       * @description Physical upper limit, same unit.
-       * @default 1.7976931348623157e+308
-       */
-      max: number
-      /**
-       * Format: double
-       * @description Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a
-       *                 measurement.
-       */
-      betweenRunsSd?: number
-    }
-    /** @description The line a rail vehicle runs on. */
-    Rail: {
-      /**
-       * Format: double
-       * @description Length once round, mm, more than 0.
-       */
-      lengthMm: number
-      /** @description Name of the surface between markers. */
-      ground: string
-      /** @description What each surface looks like where no zone of the sensor tells. */
-      surfaces: components['schemas']['SequenceOfSurface']
-      /** @description Markers along the line, in order, not overlapping. */
-      markers: components['schemas']['SequenceOfMarker']
-    }
-    /** @description How one copy of a rail vehicle with a plain motor really moves. Belongs to the copy: two copies of one design differ. */
-    RailMotion: {
-      /** @description Steady speed at 100 % power and nominal battery, mm/s. */
-      fullSpeedMmPerS: components['schemas']['Quantity']
-      /** @description Least power that still moves it, % of full. */
-      leastPowerPercent: components['schemas']['Quantity']
-      /** @description Time constant of the first-order lag towards the commanded speed, ms. */
-      lagMs: components['schemas']['Quantity']
-      /** @description Greatest acceleration, mm/s². */
-      maxAccelMmPerS2: components['schemas']['Quantity']
-      /** @description Steady deceleration when braked, mm/s²; its move SD is the spread from stop to stop. */
-      brakeDecelMmPerS2: components['schemas']['Quantity']
-      /** @description Time constant with which speed dies away when coasting, ms. */
-      coastTimeConstantMs: components['schemas']['Quantity']
-      /** @description From a command to the motor obeying, ms. */
-      actuatorDelayMs: components['schemas']['Quantity']
-      /** @description Open voltage of the pack at the start of a run, V. */
-      batteryV: components['schemas']['Quantity']
-      /** @description Voltage at which the full speed was found, V. */
-      nominalV: components['schemas']['Quantity']
-      /** @description Inner resistance of the pack, ohm: what makes it sag under load. */
-      packOhm: components['schemas']['Quantity']
-      /** @description Current of the motor held still at full power and nominal voltage, A. */
-      stallA: components['schemas']['Quantity']
-      /** @description Current of the controller itself, A. */
-      controllerA: components['schemas']['Quantity']
-      /** @description Charge in the pack, Ah; its open voltage falls by a fifth while it is used up. */
-      capacityAh: components['schemas']['Quantity']
-      /**
-       * @description How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for
-       *                 each m/s of speed.
-       */
-      tremblePercentPerMPerS: components['schemas']['Quantity']
-      /**
-       * Format: double
-       * @description The share of speed by which runs differ because the pack and the speed itself are only known within limits:
-       *     the two relative SDs, in quadrature.
-       */
-      relativeSpeedSd?: number
-      /** @description Every number with its name as people say it, for lists and pages. */
-      named?: null | components['schemas']['ValueTupleOfstringAndQuantity'][]
-    }
-    /**
-     * @description How a distance sensor measures.
-     * @enum {unknown}
-     */
-    RangePrinciple: 'ultrasonic' | 'optical'
-    /** @description Input of the sum `reaction`. */
-    ReactionInput: {
-      /**
-       * Format: double
-       * @description Speed of what comes, mm/s.
-       */
-      objectSpeedMmPerS: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count, 1 or more.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description From the decision to the actuator obeying, ms.
-       */
-      actuatorDelayMs: null | number
-      /**
-       * Format: double
-       * @description How far it must move, deg.
-       */
-      actuatorTravelDeg: null | number
-      /**
-       * Format: double
-       * @description How fast it moves, deg/s.
-       */
-      actuatorDegPerS: null | number
-    }
-    /** @description Result of the sum `reaction`. */
-    ReactionResult: {
-      /**
-       * Format: double
-       * @description From arrival in view to the move done, s.
-       */
-      responseS: number
-      /**
-       * Format: double
-       * @description How far off it must be noticed, mm.
-       */
-      mustNoticeAtMm: number
-    }
-    /** @description A document read as a program: what would be added, and what would be left out. */
-    ReadScxml: {
-      /** @description Name of the program; another than in the document where the rig has one of that name. */
-      name: string
-      /** @description Its sentences. */
-      script: string
-      /** @description What the document holds that cannot be said here, by line. */
-      left: components['schemas']['ScxmlFault'][]
-      /** @description Sentences that do not fit this rig; they can be mended in the sheet. */
-      faults: components['schemas']['Diagnostic'][]
-    }
-    /** @description A document to be read as a program. */
-    ReadScxmlRequest: {
-      /** @description The SCXML document. */
-      source: null | string
-    }
-    /** @description A named list of readings of one zone. */
-    ReadingList: {
-      /** @description Zone name, may be left out. */
-      name: null | string
-      /** @description Readings in the order they were taken, finite. */
-      readings: null | number[]
-    }
-    /** @enum {unknown} */
-    ReadingOrigin: 'recorded' | 'pasted' | 'csv' | null
-    /** @description Takes readings from text. */
-    ReadingsRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Sensor name. */
-      sensor: null | string
-      /** @description Zone for rows that name none. */
-      zone: null | string
-      /** @description A column of readings or CSV. */
-      text: null | string
-      /** @description True when it came from a file. */
-      csv: boolean
-      /** @description The page that asks. */
-      by: null | string
-      /** @description Who took them. */
-      who?: null | string
-      /** @description Where and in which light. */
-      conditions?: null | string
-      /**
-       * Format: double
-       * @description Supply voltage, V.
-       */
-      supplyV?: null | number
-    }
-    /** @description Records from the simulated controller. */
-    RecordRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Sensor name. */
-      sensor: null | string
-      /** @description Zone to record into. */
-      zone: null | string
-      /**
-       * Format: double
-       * @description How long, 0.5 to 60 s.
-       */
-      seconds: null | number
-      /** @description A name by which progress is told and the recording can be stopped. */
-      job: null | string
-      /** @description The page that asks. */
-      by: null | string
-      /** @description Who takes them. */
-      who?: null | string
-      /** @description Where and in which light. */
-      conditions?: null | string
-      /** @description What it is held over; the thing of the zone's name when left out. */
-      over?: null | string
-      /**
-       * Format: double
-       * @description How far, how hard or how deep, where that means something.
-       */
-      amount?: null | number
-      care?: null | components['schemas']['BenchCare']
-      /**
-       * Format: double
-       * @description Supply voltage, V.
-       */
-      supplyV?: null | number
-    }
-    /** @description A recording of a calibration. */
-    RecordingItem: {
-      zone: string
-      origin: string
-      /** Format: date-time */
-      timeUtc: string
-      who: string
-      conditions: string
-      mode: string
-      /** Format: double */
-      supplyV: null | number
-      /** Format: int32 */
-      count: number
-    }
-    /** @description Gives something another name everywhere. */
-    RenameRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was looked at.
-       */
-      baseRevision: number
-      /** @description device, mechanism, zone or position. */
-      what: components['schemas']['Renamed']
-      /** @description Of a zone the sensor, of a position the mechanism. */
-      of: null | string
-      /** @description The name now. */
-      from: null | string
-      /** @description The new name. */
-      to: null | string
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /**
-     * @description What can be given another name.
-     * @enum {unknown}
-     */
-    Renamed: 'device' | 'mechanism' | 'zone' | 'position'
-    /** @description Makes an earlier version current again. */
-    RestoreRequest: {
-      /** Format: int32 */
-      copy: null | number
-      sensor: null | string
-      /** Format: int32 */
-      baseVersion: number
-      /** Format: int32 */
-      version: number
-      by: null | string
-    }
-    /** @description What a result is called. */
-    ResultLabel: {
-      /** @description The words. */
-      label: string
-      /** @description Its unit; null for none. */
-      unit?: null | string
-      /**
-       * @description True for those that stand in short tables.
-       * @default false
-       */
-      main: boolean
-    }
-    /** @description Records that a motor is mounted the other way round. */
-    ReversedRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      device: null | string
-      reversed: boolean
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description A revision in a list. */
-    RevisionItem: {
-      /** Format: int32 */
-      number: number
-      /** Format: date-time */
-      timeUtc: string
-      what: string
-    }
-    /**
-     * @description The design of a rig: what all its copies share. It is a versioned document; readings, trials and calibrations
-     *     belong to a copy and are not in it.
-     */
-    RigDesign: {
-      /** @description What the rig is called. */
-      name: string
-      /** @description Whose rig it is, shown above its name. */
-      place: string
-      /** @description Controllers, strips and packs. */
-      controllers: components['schemas']['SequenceOfController']
-      /** @description Sensors in rig order; readings that fall in the same step are handled in this order. */
-      sensors: components['schemas']['SequenceOfSensor']
-      /** @description Actuators in rig order. */
-      actuators: components['schemas']['SequenceOfActuator']
-      /** @description Which lead of which device runs to which port. */
-      wires?: components['schemas']['SequenceOfWire']
-      /** @description Leads between two ports, such as ground to ground. */
-      links?: components['schemas']['SequenceOfLink']
-      /** @description Leads at hand, by their two ends. */
-      leadsAtHand?: components['schemas']['SequenceOfLeadStock']
-      /** @description What the actuators move. */
-      mechanisms?: components['schemas']['SequenceOfMechanism']
-      /** @description Outline of the body seen from above, corner by corner; empty while not drawn. */
-      outline?: components['schemas']['SequenceOfCorner']
-      /** @description How the rig and its loads are put down by hand; the rig itself first. */
-      starts?: components['schemas']['SequenceOfPlacement']
-      rail?: null | components['schemas']['Rail']
-      /** @description Programs of its controllers and of a host. A controller may store several, of which one runs. */
-      programs?: components['schemas']['SequenceOfProgramText']
-      messageDelay?: null | components['schemas']['Quantity']
-      /** @description Walks through its programs that were kept, as examples for lessons. */
-      walks?: components['schemas']['SequenceOfStoredWalk']
-      power?: null | components['schemas']['RigPower']
-    }
-    RigFile: {
-      format: null | string
-      /** Format: int32 */
-      version: null | number
-      design: null | components['schemas']['RigDesign']
-      copies: null | components['schemas']['FileCopy'][]
-      routines?: null | components['schemas']['KeptRoutine'][]
-    }
-    /** @description A rig in a list. */
-    RigItem: {
-      /** @description Address. */
-      id: string
-      /** @description Name. */
-      name: string
-      /** @description Whose it is. */
-      place: string
-      /**
-       * Format: int32
-       * @description Current revision.
-       */
-      revision: number
-      /** @description True when it is put away. */
-      archived: boolean
-      /** @description Its copies. */
-      copies: components['schemas']['CopyState'][]
-      /** @description State of the eight parts, for the first copy. */
-      plates: components['schemas']['Plate'][]
-    }
-    /** @description How far the sensors of a rig can be relied on. */
-    RigJudgement: {
-      /** @description In rig order. */
-      sensors: components['schemas']['SensorJudgement'][]
-      /** @description The one to see to first; null when none is weak. */
-      weakest: null | string
-      /** @description The whole in a sentence. */
-      say: string
-    }
-    /** @description The rig that was made. */
-    RigMade: {
-      id: string
-      name: string
-      /** Format: int32 */
-      revision: number
-    }
-    /** @description What feeds a rig. */
-    RigPower: {
-      /**
-       * Format: double
-       * @description Cells in a row.
-       */
-      cells: number
-      /**
-       * Format: double
-       * @description 1.2 V for a rechargeable cell, 1.5 V for a primary one.
-       */
-      voltsPerCell: number
-      /**
-       * Format: double
-       * @description Charge of the pack, mAh.
-       */
-      capacityMAh: number
-      /**
-       * Format: double
-       * @description Greatest current the pack may give, mA; null when not known.
-       */
-      packMaxMA: null | number
-      /**
-       * Format: double
-       * @description Current of the controller itself, mA.
-       */
-      controllerOwnMA: number
-      /**
-       * Format: double
-       * @description Greatest current the controller may supply, mA.
-       */
-      controllerOutputMaxMA: number
-      /**
-       * Format: double
-       * @description Voltage it supplies, V.
-       */
-      controllerOutputV: number
-      /** @description What each device draws, by its name. */
-      devices: components['schemas']['SequenceOfPowerDevice']
-    }
-    /** @description A rig as the shell shows it. */
-    RigView: {
-      id: string
-      name: string
-      place: string
-      /** Format: int32 */
-      revision: number
-      /** Format: int32 */
-      copy: number
-      team: string
-      copies: components['schemas']['CopyItem'][]
-      /** Format: int32 */
-      controllerRevision: null | number
-      undo: null | string
-      redo: null | string
-      plates: components['schemas']['Plate'][]
-      rate: components['schemas']['HeaderRate']
-      states: string[]
-      devices: string[]
-    }
-    /** @description Runs that were counted. */
-    RunCount: {
-      /**
-       * Format: double
-       * @description Runs that passed.
-       */
-      passes: null | number
-      /**
-       * Format: double
-       * @description All runs.
-       */
-      runs: null | number
-    }
-    /** @description A transition of a watched run, explained. */
-    RunEvent: {
-      /**
-       * Format: double
-       * @description When, s.
-       */
-      timeS: number
-      /** @description State left; null for the start. */
-      from: null | string
-      /** @description State entered; the same as From when it stayed. */
-      to: string
-      /**
-       * Format: int32
-       * @description Line of the script; 0 for the start.
-       */
-      line: number
-      /** @description The line's sentence. */
-      sentence: string
-      /** @description What caused it, with the figures. */
-      say: string
-      /** @description Where the spot was, in words. */
-      place: string
-      /**
-       * Format: double
-       * @description Where the spot was, mm from the line's origin.
-       */
-      spotMm: number
-      /** @description What is odd about it, or null. */
-      warning: null | string
-    }
-    /** @description Why a run failed. */
-    RunFailure: {
-      /** @description The goal or never, as written; null when the machine was stopped. */
-      rule: null | string
-      /**
-       * Format: double
-       * @description When it was decided, s.
-       */
-      atS: number
-      /** @description Where the vehicle was, in words. */
-      where: string
-      /** @description The sentence of the last transition taken. */
-      lastTransition: null | string
-      /** @description The whole in one or two sentences. */
-      say: string
-    }
-    /** @description Something shown, sounded or lit in a watched run. */
-    RunOutput: {
-      /** Format: double */
-      timeS: number
-      device: string
-      say: string
-    }
-    /** @description Runs once. */
-    RunRequest: {
-      /**
-       * Format: double
-       * @description Seed of the run, a whole number from 0.
-       */
-      seed: null | number
-      /**
-       * Format: int32
-       * @description Copy number; null for the first.
-       */
-      copy: null | number
-      /**
-       * Format: int32
-       * @description Revision number; null for the current one.
-       */
-      revision: null | number
-      /**
-       * Format: double
-       * @description Longest time, s, up to 600; null for as long as the goals need.
-       */
-      durationS: null | number
-      /** @description Disturbances. */
-      faults: null | components['schemas']['Fault'][]
-      /**
-       * Format: double
-       * @description Samples a second of the signals, 1 to 500; null for 50.
-       */
-      rateHz: null | number
-      /** @description A name by which the run can be stopped. */
-      job?: null | string
-    }
-    /** @description Signals of a watched run, sampled at one rate. */
-    RunSignals: {
-      /**
-       * Format: double
-       * @description Samples a second.
-       */
-      rateHz: number
-      /** @description Times, s. */
-      timeS: number[]
-      /** @description The vehicle's reference point along the line, mm, not wrapped. */
-      positionMm: number[]
-      /** @description Speed, mm/s. */
-      speedMmPerS: number[]
-      /** @description Power the motor is given, %. */
-      powerPercent: number[]
-      /** @description Battery under load, V. */
-      batteryV: number[]
-    }
-    /** @description What a run came to, without what is told beside it. */
-    RunStory: {
-      /**
-       * Format: int64
-       * @description Its seed.
-       */
-      seed: number
-      /** @description Whether it passed. */
-      passed: boolean
-      /**
-       * Format: double
-       * @description When it ended, s.
-       */
-      endS: number
-      failure: null | components['schemas']['RunFailure']
-      /** @description The whole in a sentence or two. */
-      say: string
-      /** @description Stretches of time in the states of the first region. */
-      states: components['schemas']['StateStretch'][]
-      /** @description What the sensors read. */
-      sensors: components['schemas']['SensorTrace'][]
-      /** @description What was commanded, shown and sounded. */
-      outputs: components['schemas']['RunOutput'][]
-      /** @description The numbers drawn for it. */
-      draws: components['schemas']['DrawnNumber'][]
-    }
-    /** @description One run of a proof. */
-    RunStroke: {
-      /**
-       * Format: int32
-       * @description Its number, from 1.
-       */
-      run: number
-      /**
-       * Format: int64
-       * @description Its seed.
-       */
-      seed: number
-      /** @description Whether it passed. */
-      passed: boolean
-      /**
-       * Format: double
-       * @description When that was decided, s.
-       */
-      endS: number
-      /**
-       * Format: int32
-       * @description Index of its failure group; −1 when it passed.
-       */
-      group: number
-    }
-    /** @description A run, watched. */
-    RunView: {
-      /** @description pass or fail. */
-      outcome: string
-      /**
-       * Format: int64
-       * @description The run's number.
-       */
-      number: number
-      /**
-       * Format: int32
-       * @description Revision that ran.
-       */
-      revision: number
-      /**
-       * Format: int32
-       * @description Copy it ran on.
-       */
-      copy: number
-      /** @description Whether that is still what would run now. */
-      current: boolean
-      /** @description The line. */
-      track: components['schemas']['TrackView']
-      /** @description What it came to. */
-      report: components['schemas']['RunStory']
-      /** @description Every transition, explained. */
-      events: components['schemas']['RunEvent'][]
-      /** @description Signals at the chosen rate. */
-      signals: components['schemas']['RunSignals']
-    }
-    /** @description Writes the program anew. */
-    SaveRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was edited.
-       */
-      baseRevision: number
-      /** @description The new text. */
-      script: null | string
-      /**
-       * Format: int32
-       * @description Which copy's rate to count.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-      /**
-       * Format: int32
-       * @description Which program, by its place; the one that runs when left out.
-       */
-      program?: null | number
-    }
-    /**
-     * @description Where people put a threshold between two zones.
-     * @enum {unknown}
-     */
-    School: 'equalRisk' | 'midpoint' | 'midGap' | 'cost'
-    /** @description Chooses where thresholds are put. */
-    SchoolRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Sensor name. */
-      sensor: null | string
-      /**
-       * Format: int32
-       * @description The calibration version that was looked at.
-       */
-      baseVersion: number
-      /** @description equalRisk, midpoint, midGap or cost. */
-      school: null | string
-      /**
-       * Format: double
-       * @description Harm of a false rise over harm of a false fall.
-       */
-      costRatio: null | number
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A school that can be chosen. */
-    SchoolView: {
-      /** @description API name. */
-      school: string
-      /** @description As people call it. */
-      name: string
-      /** @description When to use it. */
-      why: string
-      /**
-       * Format: double
-       * @description Where it puts the first threshold; null when it cannot.
-       */
-      threshold: null | number
-    }
-    /** @description Something in a document that cannot be expressed here. */
-    ScxmlFault: {
-      /**
-       * Format: int32
-       * @description Its line, from 1.
-       */
-      line: number
-      /** @description What it is and what is allowed. */
-      say: string
-    }
-    /** @description Something that would make a sensor sounder. */
-    SenseCure: {
-      /** @description in the program, or in the mechanics. */
-      where: string
-      /** @description What to do, and what it brings or costs, with figures. */
-      say: string
-    }
-    /** @description Something odd about readings. */
-    SenseNote: {
-      /** @description silent, drift, repeats, outliers or extremes. */
-      kind: string
-      /** @description The zone it speaks of. */
-      zone: string
-      /** @description Of extremes the other zone; null otherwise. */
-      other: null | string
-      /** @description In a word or two, for the picture. */
-      short: string
-      /** @description In a sentence or two. */
-      say: string
-    }
-    /** @description Sense for one sensor of one copy. */
-    SenseView: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: number
-      /** @description All sensors of the rig. */
-      sensors: components['schemas']['SensorItem'][]
-      /** @description The one shown; empty when the rig has none. */
-      sensor: string
-      /** @description What it measures. */
-      kind: components['schemas']['SensorKind']
-      /** @description How its readings are looked at: scalar, bands, colours, names, switch or none. */
-      view: string
-      /** @description What it is, in words. */
-      about: string
-      /** @description Unit of its readings. */
-      unit: string
-      /**
-       * Format: double
-       * @description Least reading it can report.
-       */
-      low: number
-      /**
-       * Format: double
-       * @description Greatest reading it can report.
-       */
-      high: number
-      /**
-       * Format: int32
-       * @description Version of the calibration.
-       */
-      version: number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: number
-      /**
-       * Format: double
-       * @description Smallest difference.
-       */
-      resolution: number
-      /** @description Where thresholds are put. */
-      school: string
-      /**
-       * Format: double
-       * @description For the school of cost.
-       */
-      costRatio: number
-      /** @description Zones with their readings. */
-      zones: components['schemas']['ZoneView'][]
-      /** @description Thresholds between neighbours. */
-      pairs: components['schemas']['PairView'][]
-      /** @description Schools to choose from. */
-      schools: components['schemas']['SchoolView'][]
-      marker: null | components['schemas']['MarkerView']
-      /** @description What can be put before it. */
-      things: components['schemas']['BenchItem'][]
-      amount: null | components['schemas']['BenchAmount']
-      /** @description How far this sensor can be relied on, and what would cure it. */
-      judgement: components['schemas']['SensorJudgement']
-      /** @description How far the rig's sensors can be relied on. */
-      rig: components['schemas']['RigJudgement']
-      bands: null | components['schemas']['DistanceBands']
-      /** @description Bands that would follow from the readings. */
-      bandsFromReadings: components['schemas']['Band'][]
-      /**
-       * Format: double
-       * @description Blind zone, mm.
-       */
-      blindMm: number
-      /**
-       * Format: double
-       * @description Reach, mm.
-       */
-      reachMm: null | number
-      /**
-       * Format: double
-       * @description What it answers when it hears nothing.
-       */
-      silent: null | number
-      colours: null | components['schemas']['ColourView']
-      names: null | components['schemas']['NamedColours']
-      /** @description The colour words by number; empty for other sensors. */
-      words: string[]
-      switch: null | components['schemas']['SwitchJudgement']
-      /** @description Sums that matter here, filled from the rig. */
-      sums: components['schemas']['FilledSum'][]
-      /** @description What is odd about the readings, for the picture. */
-      notes: components['schemas']['SenseNote'][]
-      /** @description What to beware of. */
-      cautions: string[]
-    }
-    /** @description A sensor. */
-    Sensor: {
-      /** @description What it measures. */
-      kind: components['schemas']['SensorKind']
-      /**
-       * Format: double
-       * @description Time between readings, ms, more than 0.
-       */
-      samplePeriodMs: number
-      /**
-       * Format: double
-       * @description Smallest difference it reports, in the unit of its readings; 0 when not stepped.
-       */
-      resolution: number
-      /** @description Zone names in the order they were made. Their thresholds belong to a copy. */
-      zones: components['schemas']['SequenceOfstring']
-      /** @description Where it sits. */
-      mount?: components['schemas']['Mount']
-      /**
-       * Format: double
-       * @description Highest voltage of its signal, V; null when it gives none of its own.
-       */
-      signalV?: null | number
-      spotDiameterMm?: null | components['schemas']['Quantity']
-      /** @description What its own lamp does. */
-      lamp?: components['schemas']['OwnLamp']
-      /** @description How a distance is measured. */
-      principle?: components['schemas']['RangePrinciple']
-      beamHalfAngleDeg?: null | components['schemas']['Quantity']
-      blindMm?: null | components['schemas']['Quantity']
-      reachMm?: null | components['schemas']['Quantity']
-      /**
-       * Format: double
-       * @description What it answers when it hears nothing; null when it then answers nothing at all.
-       */
-      silentReading?: null | number
-      /**
-       * Format: double
-       * @description From its being there to the reading, ms.
-       */
-      delayMs?: number
-      /** @description Bands of distance with their names; each is a zone. */
-      bands?: components['schemas']['SequenceOfBand']
-      /**
-       * Format: double
-       * @description Clicks for one turn of a home-made encoder.
-       */
-      clicksPerTurn?: null | number
-      /** @description The motor or mechanism whose turns it counts, or whose end it tells. */
-      on?: null | string
-      /**
-       * Format: double
-       * @description Supply voltage of an analogue probe, V: its readings hang on it.
-       */
-      probeSupplyV?: null | number
-      /** @description Unique within the rig; programs use it. */
-      name: string
-      /** @description How it is joined to its controller. */
-      connection?: components['schemas']['Connection']
-      /** @description What its own pins or holes take, where it is joined by Connection.Pins. */
-      takes?: components['schemas']['LeadEnd']
-      /** @description True when the lead is part of the device, so that none is needed where its end fits. */
-      ownLead?: boolean
-      /**
-       * Format: double
-       * @description Least voltage of its supply, V; null when not known.
-       */
-      supplyMinV?: null | number
-      /**
-       * Format: double
-       * @description Highest voltage of its supply, V; null when not known.
-       */
-      supplyMaxV?: null | number
-      /** @description Anything worth knowing of it. */
-      note?: null | string
-    }
-    /** @description A sensor in the row of names. */
-    SensorItem: {
-      /** @description Sensor name. */
-      name: string
-      /** @description What it is. */
-      about: string
-      grade: null | components['schemas']['Grade']
-    }
-    /** @description How far one sensor can be relied on. */
-    SensorJudgement: {
-      /** @description Sensor name. */
-      sensor: string
-      grade: null | components['schemas']['Grade']
-      /** @description Why, in a sentence or two. */
-      say: string
-      /** @description The cheapest first. */
-      cures: components['schemas']['SenseCure'][]
-      /** @description Why the calibration may no longer hold; null when nothing speaks against it. */
-      stale: null | string
-    }
-    /**
-     * @description What a sensor measures.
-     * @enum {unknown}
-     */
-    SensorKind:
-      | 'reflectedLight'
-      | 'ambientLight'
-      | 'colour'
-      | 'colourName'
-      | 'distance'
-      | 'touch'
-      | 'force'
-      | 'probe'
-      | 'encoder'
-      | 'clickEncoder'
-      | 'button'
-      | 'sound'
-      | 'lightGate'
-    /** @description A kind of sensor, with what is usual for it. */
-    SensorKindItem: {
-      kind: components['schemas']['SensorKind']
-      words: string
-      unit: string
-      view: string
-      /** Format: double */
-      samplePeriodMs: number
-      /** Format: double */
-      resolution: number
-      zones: string[]
-    }
-    /** @description What a sensor read in a watched run. */
-    SensorTrace: {
-      /** @description Sensor name. */
-      sensor: string
-      /** @description Times, s. */
-      timeS: number[]
-      /** @description Readings; null where it gave none. */
-      readings: (null | number)[]
-      /** @description Zone names by rising reading. */
-      zones: string[]
-      /** @description Boundaries between them. */
-      boundaries: components['schemas']['Boundary'][]
-    }
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfActuator: components['schemas']['Actuator'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfBand: components['schemas']['Band'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfController: components['schemas']['Controller'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfCorner: components['schemas']['Corner'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfKeptHole: components['schemas']['KeptHole'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfLeadStock: components['schemas']['LeadStock'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfLink: components['schemas']['Link'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfMarker: components['schemas']['Marker'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfMechanism: components['schemas']['Mechanism'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfNamedDirection: components['schemas']['NamedDirection'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfNumberMark: components['schemas']['NumberMark'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfPlacement: components['schemas']['Placement'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfPort: components['schemas']['Port'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfPowerDevice: components['schemas']['PowerDevice'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfProgramText: components['schemas']['ProgramText'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfSensor: components['schemas']['Sensor'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfStoredStep: components['schemas']['StoredStep'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfStoredWalk: components['schemas']['StoredWalk'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfSurface: components['schemas']['Surface'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfWire: components['schemas']['Wire'][]
-    /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
-    SequenceOfstring: string[]
-    /** @description A reading that is left out of a zone, and why. Every reading of that value in that zone is. */
-    SetAsideReading: {
-      /** @description Zone name. */
-      zone: string
-      /**
-       * Format: double
-       * @description The value.
-       */
-      value: number
-      /** @description Why, in words; never empty. */
-      reason: string
-    }
-    /** @description Leaves a value out of a zone, or takes it back. */
-    SetAsideRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Sensor name. */
-      sensor: null | string
-      /**
-       * Format: int32
-       * @description The calibration version that was looked at.
-       */
-      baseVersion: number
-      /** @description Zone name. */
-      zone: null | string
-      /**
-       * Format: double
-       * @description The value.
-       */
-      value: null | number
-      /** @description Why; null to take it back. */
-      reason: null | string
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /**
-     * @description How bad a finding is.
-     * @enum {unknown}
-     */
-    Severity: 'stops' | 'risky' | 'advice' | 'holds'
-    /** @description A comment of the sheet. */
-    SheetComment: {
-      /**
-       * Format: int32
-       * @description Line of the script, from 1.
-       */
-      line: number
-      /** @description What it says, without the sign that begins it. */
-      text: string
-    }
-    /** @description Input of the sum `signal-level`. */
-    SignalLevelInput: {
-      /**
-       * Format: double
-       * @description Voltage of the output when high, V.
-       */
-      outputHighV: null | number
-      /**
-       * Format: double
-       * @description Highest voltage the input stands, V.
-       */
-      inputMaxV: null | number
-      /**
-       * Format: double
-       * @description Least voltage the input takes for high, V.
-       */
-      inputHighMinV: null | number
-    }
-    /** @description Result of the sum `signal-level`. */
-    SignalLevelResult: {
-      /** @description The input stands the output's voltage. */
-      safe: boolean
-      /** @description The input takes it for high. */
-      readable: boolean
-      /** @description A divider or level shifter where it is not safe, a level shifter where it is not readable; else null. */
-      advice: null | string
-    }
-    /** @description A stretch of time in one state. */
-    StateStretch: {
-      state: string
-      /** Format: double */
-      fromS: number
-      /** Format: double */
-      toS: number
-    }
-    /** @description One line of the arithmetic, as a teacher would write it on the board. */
-    Step: {
-      /** @description What is being worked out. */
-      say: string
-      /** @description The sum with its figures. */
-      arithmetic: string
-      /**
-       * Format: double
-       * @description Its outcome, unrounded; null when the step has no single number.
-       */
-      value: null | number
-      /** @description Unit of the outcome, empty for a count. */
-      unit: string
-    }
-    /** @description Input of the sum `stick-mix`. */
-    StickMixInput: {
-      /**
-       * Format: double
-       * @description Stick forward, degrees; negative back.
-       */
-      forwardDeg: null | number
-      /**
-       * Format: double
-       * @description Stick to the right, degrees; negative left.
-       */
-      turnDeg: null | number
-      /**
-       * Format: double
-       * @description Within this it counts as nothing; 15 when left out.
-       */
-      deadbandDeg?: null | number
-      /**
-       * Format: double
-       * @description At this it counts as all; 90 when left out.
-       */
-      fullScaleDeg?: null | number
-    }
-    /** @description Result of the sum `stick-mix`. */
-    StickMixResult: {
-      /**
-       * Format: double
-       * @description Left motor, %.
-       */
-      leftPercent: number
-      /**
-       * Format: double
-       * @description Right motor, %.
-       */
-      rightPercent: number
-    }
-    /** @description Input of the sum `stop-distance`. */
-    StopDistanceInput: {
-      /**
-       * Format: double
-       * @description Speed of approach, mm/s.
-       */
-      approachSpeedMmPerS: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count, 1 or more.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description From the decision to the motor obeying, ms.
-       */
-      actuatorDelayMs: null | number
-      /**
-       * Format: double
-       * @description Gap to be left, mm.
-       */
-      targetGapMm: null | number
-      /**
-       * Format: double
-       * @description From the fact to the reading, ms.
-       */
-      sensorDelayMs?: null | number
-      /**
-       * Format: double
-       * @description Deceleration when braked, mm/s²; or else
-       */
-      decelMmPerS2?: null | number
-      /**
-       * Format: double
-       * @description the time constant of coasting, ms.
-       */
-      coastTimeConstantMs?: null | number
-      /**
-       * Format: double
-       * @description SD of one distance reading, mm.
-       */
-      noiseSdMm?: null | number
-      /**
-       * Format: double
-       * @description Nearer than this the sensor tells nothing, mm.
-       */
-      blindZoneMm?: null | number
-    }
-    /** @description Result of the sum `stop-distance`, all in mm. */
-    StopDistanceResult: {
-      /**
-       * Format: double
-       * @description Least way until it begins to stop.
-       */
-      reactionMinMm: number
-      /**
-       * Format: double
-       * @description Greatest way until it begins to stop.
-       */
-      reactionMaxMm: number
-      /**
-       * Format: double
-       * @description Way from then to rest.
-       */
-      brakingMm: number
-      /**
-       * Format: double
-       * @description Distance at which to trigger.
-       */
-      triggerDistanceMm: number
-      /**
-       * Format: double
-       * @description Least gap left.
-       */
-      gapLowMm: number
-      /**
-       * Format: double
-       * @description Greatest gap left.
-       */
-      gapHighMm: number
-    }
-    /** @description One way to stop. */
-    StopWay: {
-      /** @description brake, hold or coast. */
-      style: string
-      /**
-       * Format: double
-       * @description Way to rest, mm; null while nothing is known.
-       */
-      wayMm: null | number
-      /**
-       * Format: double
-       * @description Its spread (SD), mm.
-       */
-      sdMm: number
-      /** @description Where it comes from. */
-      kind: components['schemas']['Provenance']
-      /** @description What it does. */
-      say: string
-    }
-    /** @description Asks for the ways to stop. */
-    StopsRequest: {
-      /** Format: int32 */
-      copy: null | number
-      mechanism: null | string
-      /** Format: double */
-      speedMmPerS: null | number
-    }
-    /** @description A step of a kept walk. */
-    StoredStep: {
-      /** @description What happens; null when only time passes. */
-      event: null | string
-      /**
-       * Format: double
-       * @description How long after the step before, ms.
-       */
-      afterMs: number
-    }
-    /** @description A walk through a program, kept as an example for a lesson. */
-    StoredWalk: {
-      /** @description What it shows. */
-      name: string
-      /** @description Name of the program; null when all that run are walked together. */
-      program: null | string
-      /** @description What happens, in order. */
-      steps: components['schemas']['SequenceOfStoredStep']
-      /** @description Active states after the last step, as they were when it was kept. */
-      ends: components['schemas']['SequenceOfstring']
-      /** @description The state or routine it begins with, alone; null for the whole program. */
-      from?: null | string
-      /** @description What to ask or look out for; may be empty. */
-      note?: string
-    }
-    /** @description Input of the sum `success-rate`. */
-    SuccessRateInput: {
-      /**
-       * Format: double
-       * @description Runs that passed, 0 or more.
-       */
-      passes: null | number
-      /**
-       * Format: double
-       * @description All runs, 1 or more.
-       */
-      runs: null | number
-      /**
-       * Format: double
-       * @description How sure the interval is to be, between 0 and 1.
-       */
-      confidence?: null | number
-    }
-    /** @description Result of the sum `success-rate`: shares from 0 to 1. */
-    SuccessRateResult: {
-      /**
-       * Format: double
-       * @description Share that passed.
-       */
-      rate: number
-      /**
-       * Format: double
-       * @description Lower end of the interval.
-       */
-      low: number
-      /**
-       * Format: double
-       * @description Upper end of the interval.
-       */
-      high: number
-    }
-    /** @description A blank of a sum: what is typed into it. */
-    SumBlank: {
-      /** @description Field of the sum's input. */
-      field: string
-      /** @description What it is called. */
-      label: string
-      /** @description What stands there at first: a worked example. */
-      start: string
-      /** @description Its unit; null or empty for none. */
-      unit?: null | string
-      /** @description What can be chosen; null when it is typed. */
-      choices?: null | string[]
-      /** @description True for several numbers, parted by blanks or semicolons. */
-      list?: null | boolean
-      rows?: null | components['schemas']['BlankRows']
-      /** @description True when it may be left empty. */
-      optional?: null | boolean
-    }
-    /** @description Every sum, and what its results are called. */
-    SumCatalogue: {
-      /** @description The sums. */
-      sums: components['schemas']['SumView'][]
-      /** @description Names of results by field. */
-      results: {
-        [key: string]: components['schemas']['ResultLabel']
-      }
-    }
-    /** @description A sum as a sentence with blanks, and what people ask when they need it. */
-    SumView: {
-      /** @description Its name in addresses. */
-      name: string
-      /** @description What it is called. */
-      title: string
-      /** @description The part of the work it belongs to. */
-      part: string
-      /** @description What people ask, in their words. */
-      asks: string[]
-      /** @description The sentence; a field in braces is a blank. */
-      sentence: string
-      /** @description Its blanks. */
-      blanks: components['schemas']['SumBlank'][]
-    }
-    /** @description The two supplies. */
-    Supplies: {
-      pack: components['schemas']['SupplyLoad']
-      controller: components['schemas']['SupplyLoad']
-    }
-    /** @description What a supply must give. */
-    SupplyLoad: {
-      /**
-       * Format: double
-       * @description On average, mA.
-       */
-      averageMA: number
-      /**
-       * Format: double
-       * @description With everything working and the worst device stalled, mA.
-       */
-      peakMA: number
-    }
-    /** @description How bright a surface is to a reflected-light eye, for surfaces that are no zone of it. */
-    Surface: {
-      /** @description Name of the surface. */
-      name: string
-      /** @description Mean reading in %, with its spread between readings as the move SD. */
-      reads: components['schemas']['Quantity']
-    }
-    /** @description Input of the sum `sweep`. */
-    SweepInput: {
-      /**
-       * Format: double
-       * @description Width of the target, mm.
-       */
-      targetWidthMm: null | number
-      /**
-       * Format: double
-       * @description Distance to it, mm.
-       */
-      rangeMm: null | number
-      /**
-       * Format: double
-       * @description Half the beam's angle, 0 up to but not including 90°.
-       */
-      beamHalfAngleDeg: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description Readings in a row that count, 1 or more.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: double
-       * @description How fast the robot turns, deg/s; may be left out.
-       */
-      turnRateDegPerS?: null | number
-    }
-    /** @description Result of the sum `sweep`. */
-    SweepResult: {
-      /**
-       * Format: double
-       * @description Arc of headings from which the target is seen, robot deg.
-       */
-      visibleArcDeg: number
-      /**
-       * Format: double
-       * @description Fastest turn that gives the readings needed.
-       */
-      maxTurnRateDegPerS: number
-      /**
-       * Format: int32
-       * @description Readings on the target whatever the phase; null without a turn rate.
-       */
-      readingsGuaranteed: null | number
-      /**
-       * Format: double
-       * @description How far before facing it the target is first noticed, on average; null without a turn rate.
-       */
-      extraTurnDeg: null | number
-    }
-    /** @description The readings of a switch, judged. */
-    SwitchJudgement: {
-      /** @description By what was recorded. */
-      traces: components['schemas']['SwitchTrace'][]
-      /**
-       * Format: int32
-       * @description Readings in a row that see through every bounce.
-       */
-      readingsNeeded: number
-      /**
-       * Format: double
-       * @description The longest press that was let go; null when none was.
-       */
-      longestTapMs: null | number
-      /**
-       * Format: double
-       * @description From when on a press can be called held, ms; null without a tap.
-       */
-      heldAfterMs: null | number
-      /** @description The whole. */
-      verdict: components['schemas']['Verdict']
-    }
-    /** @description What the readings of a switch show. */
-    SwitchTrace: {
-      /** @description What was recorded. */
-      zone: string
-      /**
-       * Format: double
-       * @description Share of the readings that are down, 0 to 1.
-       */
-      downShare: number
-      /** @description Presses that begin and end in the recording, bounces taken out. */
-      presses: components['schemas']['Press'][]
-      /**
-       * Format: int32
-       * @description Flickers too short to be a press.
-       */
-      bounces: number
-      /**
-       * Format: double
-       * @description The longest of them, ms.
-       */
-      longestBounceMs: number
-      /**
-       * Format: int32
-       * @description Readings in a row after which no bounce of this recording is taken for a press.
-       */
-      readingsNeeded: number
-    }
-    /** @description What was taken in. */
-    TakenIn: {
-      /** Format: int32 */
-      version: number
-      /** Format: int32 */
-      count: number
-      stopped: boolean
-    }
-    /** @description Adds a copy, or names its team. */
-    TeamRequest: {
-      team: null | string
-      by: null | string
-    }
-    /** @description A template in a list. */
-    TemplateItem: {
-      template: string
-      about: string
-    }
-    /** @description What rigs can be made of. */
-    TemplatesView: {
-      rigs: components['schemas']['TemplateItem'][]
-      controllers: components['schemas']['ControllerTemplate'][]
-      sensors: components['schemas']['SensorKindItem'][]
-      actuators: components['schemas']['KindItem'][]
-      mechanisms: components['schemas']['KindItem'][]
-    }
-    /** @description Input of the sum `threshold`. */
-    ThresholdInput: {
-      /** @description Two lists in either order, 3 readings or more each. */
-      lists: null | components['schemas']['ReadingList'][]
-      /**
-       * Format: double
-       * @description Smallest difference the sensor reports, same unit as the readings, 0 or more.
-       */
-      resolution: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description False switches an hour that are bearable, more than 0.
-       */
-      maxFalsePerHour?: null | number
-      /** @description Where to put the threshold. */
-      school?: null | string
-      /**
-       * Format: double
-       * @description Harm of a false rise over harm of a false fall, more than 0.
-       */
-      costRatio?: null | number
-      /** @description Values to leave out wherever they occur. */
-      setAside?: null | number[]
-    }
-    /** @description Result of the sum `threshold`. Units are those of the readings unless a name says otherwise. */
-    ThresholdResult: {
-      /**
-       * Format: double
-       * @description The threshold of the chosen school.
-       */
-      threshold: number
-      /** @description The chosen school. */
-      school: string
-      /**
-       * Format: double
-       * @description Threshold with both errors equally likely.
-       */
-      equalRisk: number
-      /**
-       * Format: double
-       * @description Halfway between the means.
-       */
-      midpoint: number
-      /**
-       * Format: double
-       * @description Middle of the gap between the lists; null when they touch or overlap.
-       */
-      midGap: null | number
-      /**
-       * Format: double
-       * @description Threshold weighed by cost.
-       */
-      cost: number
-      /**
-       * Format: double
-       * @description Distance from the threshold to the nearer mean in SDs of that list; null when neither list varies.
-       */
-      separation: null | number
-      /**
-       * Format: double
-       * @description Half-width of the band around the threshold.
-       */
-      hysteresis: number
-      /**
-       * Format: double
-       * @description Chance that one reading lies beyond the far side of the band without cause.
-       */
-      falsePerReading: number
-      /**
-       * Format: double
-       * @description Chance that one reading of the other zone does not reach the far side.
-       */
-      missPerReading: number
-      /**
-       * Format: int32
-       * @description Readings in a row that keep false switches bearable; null when up to 8 do not.
-       */
-      readingsNeeded: null | number
-      /**
-       * Format: int32
-       * @description The same, allowing for few readings knowing their own spread badly.
-       */
-      readingsNeededSafe: null | number
-      /** @description False switches per hour with 1, 2 and 3 readings in a row. */
-      falsePerHour: number[]
-      /**
-       * Format: double
-       * @description What the readings needed cost in time, ms; null when there is no such number.
-       */
-      addedDelayMs: null | number
-      /** @description The two lists, lower mean first. */
-      lists: components['schemas']['ListFigures'][]
-    }
-    /** @description The line, to draw it. */
-    TrackView: {
-      /** Format: double */
-      lengthMm: number
-      /** Format: double */
-      vehicleLengthMm: number
-      /** Format: double */
-      eyeAheadMm: number
-      markers: components['schemas']['MarkerOnTrack'][]
-    }
-    /** @description How far a mechanism goes, and what is at its ends. */
-    Travel: {
-      /** @description Where travel begins, in motor degrees (servo: its own degrees). */
-      from: components['schemas']['Quantity']
-      /** @description Where it ends, same unit. */
-      to: components['schemas']['Quantity']
-      /** @description Which end has a home sensor. */
-      home?: components['schemas']['HomeEnd']
-      /** @description That sensor's name; null when there is none. */
-      homeSensor?: null | string
-      /** @description What happens past the end. */
-      pastEnd?: components['schemas']['PastEnd']
-      /** @description Where and why it may jam; null when it does not. */
-      jamRisk?: null | string
-      overCentre?: null | components['schemas']['Quantity']
-    }
-    /**
-     * @description How trials of a kind are fitted.
-     * @enum {unknown}
-     */
-    TrialFamily: 'mean' | 'line' | 'bracket' | 'square'
-    /** @description What trials say. */
-    TrialFit: {
-      number: null | components['schemas']['Quantity']
-      second: null | components['schemas']['Quantity']
-      /**
-       * Format: double
-       * @description What to tell the controller next for the target; null before the first trial.
-       */
-      nextCommand: null | number
-      /**
-       * Format: double
-       * @description At that command at least this is likely (95 %); null below three trials.
-       */
-      measuredLow: null | number
-      /**
-       * Format: double
-       * @description At most this; null below three trials.
-       */
-      measuredHigh: null | number
-      /** @description Indices of trials far from the rest. */
-      odd: number[]
-      /** @description True when more trials would hardly help. */
-      enough: boolean
-      /** @description What follows, in a sentence or two. */
-      say: string
-    }
-    /**
-     * @description What a trial finds.
-     * @enum {unknown}
-     */
-    TrialKind:
-      | 'straight'
-      | 'turn'
-      | 'square'
-      | 'veer'
-      | 'timedTurn'
-      | 'brake'
-      | 'coast'
-      | 'speed'
-      | 'leastPower'
-      | 'rest'
-      | 'travel'
-      | 'duration'
-      | 'hit'
-    /** @description A trial: what was asked and what happened. */
-    TrialPair: {
-      /**
-       * Format: double
-       * @description What was asked.
-       */
-      commanded: null | number
-      /**
-       * Format: double
-       * @description What happened.
-       */
-      measured: null | number
-    }
-    /** @description A motion that can be tried on a rig, and the number it finds. */
-    TrialPlan: {
-      /** @description Mechanism and motion; trials are kept under it. */
-      key: string
-      /** @description Mechanism name. */
-      mechanism: string
-      /** @description What it finds. */
-      kind: components['schemas']['TrialKind']
-      /** @description What is tried, in words. */
-      title: string
-      /** @description The number it finds. */
-      number: string
-      /** @description Unit of that number. */
-      numberUnit: string
-      /** @description Unit of what a person asks. */
-      askUnit: string
-      /** @description Unit of what the controller is told. */
-      commandUnit: string
-      /** @description Unit of what is measured. */
-      happenUnit: string
-      /**
-       * Format: double
-       * @description A usual thing to ask.
-       */
-      usual: number
-      nominal: null | components['schemas']['Quantity']
-      /** @description How to do it with the real rig, in a sentence. */
-      how: string
-      /** @description How its trials are fitted. */
-      family?: components['schemas']['TrialFamily']
-      /** @description True when a command below nothing makes no sense. */
-      positive?: boolean
-    }
-    /** @description Makes a trial. */
-    TrialRequest: {
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description Key of the motion. */
-      key: null | string
-      /**
-       * Format: double
-       * @description What is asked, in the motion's ask unit.
-       */
-      asked: null | number
-      /**
-       * Format: double
-       * @description What the controller is told; by the number in use, or by the trials, when left out.
-       */
-      commanded: null | number
-      /**
-       * Format: double
-       * @description What the real rig did; the simulated controller does it when left out.
-       */
-      measured: null | number
-      /** @description True to keep a value that was questioned. */
-      sure: null | boolean
-      /** @description The page that asks. */
-      by: null | string
-    }
-    /** @description A trial for the picture. */
-    TrialView: {
-      /**
-       * Format: double
-       * @description What was asked.
-       */
-      asked: number
-      /**
-       * Format: double
-       * @description What the controller was told.
-       */
-      commanded: number
-      /**
-       * Format: double
-       * @description What happened.
-       */
-      measured: number
-      /**
-       * Format: double
-       * @description Where its stitch begins above the rule: what should have happened, in the unit of what happens.
-       */
-      above: number
-      /** @description True when it lies far from the rest. */
-      odd: boolean
-    }
-    /** @description Tries something on the simulated controller. */
-    TryRequest: {
-      /** Format: int32 */
-      copy: null | number
-      device: null | string
-      action: components['schemas']['PreflightAction']
-    }
-    /** @description Input of the sum `turn`. */
-    TurnInput: {
-      /**
-       * Format: double
-       * @description Diameter of the wheels, mm.
-       */
-      wheelDiameterMm: null | number
-      /**
-       * Format: double
-       * @description Distance between the middles of the tyres, mm.
-       */
-      trackWidthMm: null | number
-      /**
-       * Format: double
-       * @description How far the robot turns, robot degrees; right positive.
-       */
-      turnDeg: null | number
-      /** @description spin, pivot or arc. */
-      style: null | string
-      /**
-       * Format: double
-       * @description Of an arc: radius to the middle of the axle, mm, 0 or more.
-       */
-      arcRadiusMm?: null | number
-      /**
-       * Format: double
-       * @description Motor turns for one turn of a wheel; 1 when left out.
-       */
-      motorTurnsPerWheelTurn?: null | number
-      /**
-       * Format: double
-       * @description Speed of the faster motor, motor degrees a second; the time is left out without it.
-       */
-      motorSpeedDegPerS?: null | number
-    }
-    /** @description Result of the sum `turn`. */
-    TurnResult: {
-      /**
-       * Format: double
-       * @description Left wheel, wheel degrees.
-       */
-      leftWheelDeg: number
-      /**
-       * Format: double
-       * @description Right wheel, wheel degrees.
-       */
-      rightWheelDeg: number
-      /**
-       * Format: double
-       * @description Left motor, motor degrees.
-       */
-      leftMotorDeg: number
-      /**
-       * Format: double
-       * @description Right motor, motor degrees.
-       */
-      rightMotorDeg: number
-      /**
-       * Format: double
-       * @description How long the wheel with the longer way takes, s; null without a motor speed.
-       */
-      durationS: null | number
-    }
-    /** @description One way to turn. */
-    TurnWay: {
-      /** @description spin, pivot or arc. */
-      style: string
-      /** @description Its figures. */
-      answer: components['schemas']['AnswerOfTurnResult']
-      /** @description What they were worked out from. */
-      input: components['schemas']['TurnInput']
-      /** @description What it is good for. */
-      say: string
-    }
-    /** @description Asks for the ways to turn. */
-    TurnsRequest: {
-      /** Format: int32 */
-      copy: null | number
-      mechanism: null | string
-      /** Format: double */
-      turnDeg: null | number
-      /** Format: double */
-      radiusMm: null | number
-      /** Format: double */
-      motorSpeedDegPerS: null | number
-    }
-    /** @description A line as it is being typed, in a program that is kept. */
-    Typing: {
-      /**
-       * Format: int32
-       * @description The revision it is typed on.
-       */
-      baseRevision: number
-      act: null | components['schemas']['OutlineAct']
-      /**
-       * Format: int32
-       * @description The line it is done to, from 1; 0 or left out where it is done to the program.
-       */
-      line: null | number
-      /** @description What stands on the line so far, blanks and all. */
-      text: null | string
-      /**
-       * Format: int32
-       * @description Which program, by its place; the one that runs when left out.
-       */
-      program?: null | number
-    }
-    /** @description A device that got no place, and why. */
-    Unplaced: {
-      /** @description Device name. */
-      device: string
-      /** @description One sentence a controller: the fewest that explain it. */
-      reasons: string[]
-    }
-    ValueTupleOfstringAndQuantity: Record<string, never>
-    /** @description A judgement in words. */
-    Verdict: {
-      /** @description How far it can be relied on. */
-      grade: components['schemas']['Grade']
-      /** @description Why, and what would help. */
-      say: string
-    }
-    /** @description How a machine stands after a step of a walk. */
-    WalkMoment: {
-      /** @description What happened; null for the start. */
-      event: null | string
-      /**
-       * Format: double
-       * @description When, s since the start.
-       */
-      timeS: number
-      /** @description Active atomic states. */
-      states: string[]
-      /** @description Transitions taken, in order. */
-      taken: components['schemas']['WalkTaken'][]
-      /** @description What was commanded, in words. */
-      commands: string[]
-      /** @description Variables and queues. */
-      values: components['schemas']['WalkValue'][]
-      /** @description Sentences of active states and what they wait for. */
-      waiting: components['schemas']['WalkWaiting'][]
-      /** @description True once every region is final. */
-      finished: boolean
-      /** @description Why it had to be stopped; null while it runs well. */
-      fault: null | string
-      /**
-       * Format: double
-       * @description In how many seconds a time comes due; null when none does.
-       */
-      nextDueS: null | number
-      /** @description Messages on their way, in words, when several programs are walked together. */
-      onTheWay?: string[]
-    }
-    /** @description Asks for a walk through a machine, without any rig's physics. */
-    WalkRequest: {
-      /** @description script or scxml. */
-      format: null | string
-      /** @description The text of the machine. */
-      source: null | string
-      /** @description Of a script: the rig whose names it uses. */
-      rigId: null | string
-      rig: null | components['schemas']['RigDesign']
-      /** @description What happens, in order. */
-      events: null | components['schemas']['WalkStep'][]
-      /** @description Of a script: a state or routine to begin with, alone; the whole program when left out. */
-      from?: null | string
-      /**
-       * @description Of a rig: all its programs that run, walked together with their messages; the source is left out.
-       * @default false
-       */
-      together: boolean
-      /** @description A name by which the walk can be stopped. */
-      job?: null | string
-    }
-    /** @description Where a walk led. */
-    WalkResult: {
-      /** @description Active atomic states after the start. */
-      initial: string[]
-      /** @description The same after each event. */
-      after: string[][]
-      /** @description Of a script: everything about the start and each step; null for a document. */
-      moments?: null | components['schemas']['WalkMoment'][]
-      /** @description Of a script: its states and routines, each of which can be walked alone; null for a document. */
-      parts?: null | string[]
-    }
-    /** @description One thing that happens in a walk. */
-    WalkStep: {
-      /** @description Name of the event; when left out only time passes. */
-      name: null | string
-      data: null | components['schemas']['JsonElement']
-      /**
-       * Format: double
-       * @description How long after the one before, ms; 0 when left out.
-       */
-      afterMs: null | number
-    }
-    /** @description A transition that was taken in a walk. */
-    WalkTaken: {
-      /**
-       * Format: int32
-       * @description Line of the script.
-       */
-      line: number
-      /** @description Its sentence. */
-      text: string
-      /** @description Whose, when several are walked together; null otherwise. */
-      program?: null | string
-    }
-    /** @description A variable or queue as it stands. */
-    WalkValue: {
-      name: string
-      value: string
-    }
-    /** @description A sentence of an active state that was not taken, and what it waits for. */
-    WalkWaiting: {
-      /**
-       * Format: int32
-       * @description Line of the script.
-       */
-      line: number
-      /** @description Its sentence. */
-      text: string
-      /** @description Why it does not go now. */
-      why: string
-      /** @description The event that could set it off; null when none alone could. */
-      event: null | string
-      /** @description Whose, when several are walked together; null otherwise. */
-      program?: null | string
-    }
-    /** @description Input of the sum `wheel-travel`. */
-    WheelTravelInput: {
-      /**
-       * Format: double
-       * @description Diameter of the wheel, mm.
-       */
-      wheelDiameterMm: null | number
-      /**
-       * Format: double
-       * @description How far to go, mm; negative for back.
-       */
-      distanceMm: null | number
-      /**
-       * Format: double
-       * @description Motor turns for one turn of the wheel; 1 when left out.
-       */
-      motorTurnsPerWheelTurn?: null | number
-      /**
-       * Format: double
-       * @description Speed of the motor, motor degrees a second; the time is left out without it.
-       */
-      motorSpeedDegPerS?: null | number
-    }
-    /** @description Result of the sum `wheel-travel`. */
-    WheelTravelResult: {
-      /**
-       * Format: double
-       * @description What one turn of the wheel covers, mm.
-       */
-      circumferenceMm: number
-      /**
-       * Format: double
-       * @description Turns of the wheel.
-       */
-      wheelTurns: number
-      /**
-       * Format: double
-       * @description The same in wheel degrees.
-       */
-      wheelDeg: number
-      /**
-       * Format: double
-       * @description The same in motor degrees.
-       */
-      motorDeg: number
-      /**
-       * Format: double
-       * @description How long it takes, s; null without a motor speed.
-       */
-      durationS: null | number
-    }
-    /** @description A lead run to a port. */
-    Wire: {
-      /** @description Device name. */
-      device: string
-      /** @description Lead name. */
-      lead: string
-      /** @description Controller name. */
-      controller: string
-      /** @description Port name. */
-      port: string
-      /** @description Colour of the wire; null for the usual one. */
-      colour?: null | string
-      /** @description What stands between. */
-      via?: components['schemas']['Between']
-    }
-    /** @description Runs one lead to a port, or takes it off. */
-    WireRequest: {
-      /**
-       * Format: int32
-       * @description The revision that was looked at.
-       */
-      baseRevision: number
-      /** @description Device name. */
-      device: null | string
-      /** @description Lead name. */
-      lead: null | string
-      /** @description Controller; null to take the lead off. */
-      controller: null | string
-      /** @description Port; null to take the lead off. */
-      port: null | string
-      /**
-       * Format: int32
-       * @description Copy number.
-       */
-      copy: null | number
-      /** @description The page that asks. */
-      by: null | string
-      via?: null | components['schemas']['Between']
-      /** @description Colour of the wire; the usual one when left out. */
-      colour?: null | string
-    }
-    /** @description A fault of the wiring. */
-    WiringFault: {
-      /** @description wiring-clash, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground. */
-      code: string
-      /** @description The device it speaks of. */
-      device: string
-      /** @description The controller, if any. */
-      controller: null | string
-      /** @description The port, if any. */
-      port: null | string
-      /** @description What is wrong and what cures it. */
-      say: string
-    }
-    /** @description One lead of the wiring table, pin to pin. */
-    WiringRow: {
-      /** @description Device, or the node at one end of a link. */
-      device: string
-      /** @description Its lead or port. */
-      pin: string
-      /** @description Where it runs; null when nowhere yet. */
-      controller: null | string
-      /** @description The port there; null when nowhere yet. */
-      port: null | string
-      /** @description What runs through it, in words. */
-      signal: string
-      /** @description Colour of the wire. */
-      colour: string
-      /** @description The lead that is needed, such as "plug to socket"; null when the device's own lead fits. */
-      leadType: null | string
-      /** @description What stands between, in words; null when nothing does. */
-      via: null | string
-      /** @description What is wrong with it; null when nothing is. */
-      fault: null | string
-    }
-    /** @description The wiring table: what to plug where. */
-    WiringTable: {
-      /** @description Every lead. */
-      rows: components['schemas']['WiringRow'][]
-      /** @description Leads needed against leads at hand. */
-      leads: components['schemas']['LeadCount'][]
-      /** @description Which grounds are joined, one sentence each. */
-      grounds: string[]
-    }
-    /** @description How often one colour word was reported in one zone. */
-    WordCount: {
-      word: string
-      /** Format: int32 */
-      count: number
-      taken: boolean
-    }
-    /** @description The boundary between two neighbouring zones: a ThresholdResult with its names and verdict. */
-    ZoneBoundary: {
-      /** @description Zone below. */
-      lower: string
-      /** @description Zone above. */
-      upper: string
-      /** @description How far it can be relied on. */
-      verdict?: components['schemas']['Verdict']
-      /**
-       * Format: double
-       * @description The threshold of the chosen school.
-       */
-      threshold?: number
-      /** @description The chosen school. */
-      school?: string
-      /**
-       * Format: double
-       * @description Threshold with both errors equally likely.
-       */
-      equalRisk?: number
-      /**
-       * Format: double
-       * @description Halfway between the means.
-       */
-      midpoint?: number
-      /**
-       * Format: double
-       * @description Middle of the gap between the lists; null when they touch or overlap.
-       */
-      midGap?: null | number
-      /**
-       * Format: double
-       * @description Threshold weighed by cost.
-       */
-      cost?: number
-      /**
-       * Format: double
-       * @description Distance from the threshold to the nearer mean in SDs of that list; null when neither list varies.
-       */
-      separation?: null | number
-      /**
-       * Format: double
-       * @description Half-width of the band around the threshold.
-       */
-      hysteresis?: number
-      /**
-       * Format: double
-       * @description Chance that one reading lies beyond the far side of the band without cause.
-       */
-      falsePerReading?: number
-      /**
-       * Format: double
-       * @description Chance that one reading of the other zone does not reach the far side.
-       */
-      missPerReading?: number
-      /**
-       * Format: int32
-       * @description Readings in a row that keep false switches bearable; null when up to 8 do not.
-       */
-      readingsNeeded?: null | number
-      /**
-       * Format: int32
-       * @description The same, allowing for few readings knowing their own spread badly.
-       */
-      readingsNeededSafe?: null | number
-      /** @description False switches per hour with 1, 2 and 3 readings in a row. */
-      falsePerHour?: number[]
-      /**
-       * Format: double
-       * @description What the readings needed cost in time, ms; null when there is no such number.
-       */
-      addedDelayMs?: null | number
-      /** @description The two lists, lower mean first. */
-      lists?: components['schemas']['ListFigures'][]
-    }
-    /** @description Adds a zone to a sensor of the design. */
-    ZoneRequest: {
-      /** Format: int32 */
-      baseRevision: number
-      sensor: null | string
-      name: null | string
-      /** Format: int32 */
-      copy: null | number
-      by: null | string
-    }
-    /** @description What became of one zone from one calibration to another. */
-    ZoneShift: {
-      /** @description Zone name. */
-      zone: string
-      /**
-       * Format: double
-       * @description Mean before, unit of the readings.
-       */
-      meanBefore: number
-      /**
-       * Format: double
-       * @description Mean after.
-       */
-      meanAfter: number
-      /**
-       * Format: double
-       * @description After less before.
-       */
-      shift: number
-      /**
-       * Format: double
-       * @description The shift in SDs of the readings (both, pooled); null where neither varies.
-       */
-      shiftSds: null | number
-      /** @description True when the shift is more than chance explains: over 3 of its standard errors. */
-      moved: boolean
-      /**
-       * Format: double
-       * @description Chance that a reading of now lies beyond the far side of a band of then.
-       */
-      wrongSide: number
-      /**
-       * Format: int32
-       * @description Readings in a row that the old thresholds need now; null when up to 8 do not do.
-       */
-      readingsNeeded: null | number
-      /** @description True when the old thresholds need no more readings in a row than they did. */
-      holds: boolean
-      /** @description All of that in a sentence or two. */
-      say: string
-    }
-    /** @description A zone with its readings. */
-    ZoneView: {
-      /** @description Name. */
-      zone: string
-      /** @description All readings in the order taken, those set aside too. */
-      readings: number[]
-      figures: null | components['schemas']['ListFigures']
-      /** @description Values left out, with their reasons. */
-      setAside: components['schemas']['SetAsideReading'][]
-    }
-    /** @description Input of the sum `zones`. */
-    ZonesInput: {
-      /** @description Two zones or more, each with a name of its own and 3 readings or more. */
-      zones: null | components['schemas']['ReadingList'][]
-      /**
-       * Format: double
-       * @description Smallest difference the sensor reports, 0 or more.
-       */
-      resolution: null | number
-      /**
-       * Format: double
-       * @description Time between readings, ms.
-       */
-      samplePeriodMs: null | number
-      /**
-       * Format: double
-       * @description False switches an hour that are bearable.
-       */
-      maxFalsePerHour?: null | number
-    }
-    /** @description Result of the sum `zones`. */
-    ZonesResult: {
-      /** @description Zones by rising mean. */
-      zones: components['schemas']['ListFigures'][]
-      /** @description One fewer, by rising mean. */
-      boundaries: components['schemas']['ZoneBoundary'][]
-    }
-  }
-  responses: never
-  parameters: never
-  requestBodies: never
-  headers: never
-  pathItems: never
+    schemas: {
+        /** @description Takes the fitted number as the copy's own. */
+        AcceptRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Key of the motion. */
+            key: null | string;
+            /**
+             * Format: double
+             * @description What it is for, in the ask unit.
+             */
+            target: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A number that was accepted from trials. */
+        AcceptedNumber: {
+            /**
+             * Format: double
+             * @description The number.
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description How well it is known (SD).
+             */
+            meanSd: number;
+            /**
+             * Format: double
+             * @description SD from move to move.
+             */
+            moveSd: number;
+            /**
+             * Format: int32
+             * @description Trials it came from.
+             */
+            trials: number;
+            /**
+             * Format: double
+             * @description What was asked, for numbers that hold for that alone.
+             */
+            for: number;
+            /**
+             * Format: double
+             * @description A second number found with it; null when there is none.
+             */
+            second: null | number;
+            /**
+             * Format: double
+             * @description How well that is known (SD).
+             */
+            secondSd: number;
+            /**
+             * Format: double
+             * @description Its SD from move to move.
+             */
+            secondMoveSd: number;
+            /** @description As numbers in a row, to be kept like readings. */
+            packed?: null | number[];
+        };
+        /** @description An actuator. */
+        Actuator: {
+            /** @description What it does. */
+            kind: components["schemas"]["ActuatorKind"];
+            /** @description True when it is mounted the other way round: the program's forward is its backward. Recorded once, here. */
+            reversed?: boolean;
+            /**
+             * Format: double
+             * @description Least voltage it takes for high on its signal, V; null when that does not matter.
+             */
+            needsHighV?: null | number;
+            /**
+             * Format: double
+             * @description Steps for one turn of a stepper.
+             */
+            stepsPerTurn?: null | number;
+            /**
+             * Format: double
+             * @description Steps a second above which a stepper loses steps.
+             */
+            mostStepsPerS?: null | number;
+            /** @description Unique within the rig; programs use it. */
+            name: string;
+            /** @description How it is joined to its controller. */
+            connection?: components["schemas"]["Connection"];
+            /** @description What its own pins or holes take, where it is joined by Connection.Pins. */
+            takes?: components["schemas"]["LeadEnd"];
+            /** @description True when the lead is part of the device, so that none is needed where its end fits. */
+            ownLead?: boolean;
+            /**
+             * Format: double
+             * @description Least voltage of its supply, V; null when not known.
+             */
+            supplyMinV?: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage of its supply, V; null when not known.
+             */
+            supplyMaxV?: null | number;
+            /** @description Anything worth knowing of it. */
+            note?: null | string;
+        };
+        /**
+         * @description What an actuator does.
+         * @enum {unknown}
+         */
+        ActuatorKind: "regulatedMotor" | "plainMotor" | "servo" | "stepper" | "lamp" | "sounder" | "display";
+        /** @description Adds a program to a rig. */
+        AddProgramRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description Its name; when a script is given the script's own. */
+            name: null | string;
+            /** @description Its text; left out for an empty one. */
+            script: null | string;
+            /** @description The controller it is on; the first when left out. */
+            runsOn: null | string;
+            /** @description True for a host. */
+            onHost: boolean;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description Adds a document as a program. */
+        AddScxmlRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description The SCXML document. */
+            source: null | string;
+            /** @description True when a person has agreed to leave out what cannot be said here. */
+            leaveOut: boolean;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfAxisTravelResult: {
+            result: components["schemas"]["AxisTravelResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfBranchesResult: {
+            result: components["schemas"]["BranchesResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfClickEncoderResult: {
+            result: components["schemas"]["ClickEncoderResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfColoursResult: {
+            result: components["schemas"]["ColoursResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfCompareRatesResult: {
+            result: components["schemas"]["CompareRatesResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfDriveFitResult: {
+            result: components["schemas"]["DriveFitResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfEchoResult: {
+            result: components["schemas"]["EchoResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfEdgeGuardResult: {
+            result: components["schemas"]["EdgeGuardResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfGearTrainResult: {
+            result: components["schemas"]["GearTrainResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfLineGainResult: {
+            result: components["schemas"]["LineGainResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfLineSwitchResult: {
+            result: components["schemas"]["LineSwitchResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfLoadSeatResult: {
+            result: components["schemas"]["LoadSeatResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfMarkerPassResult: {
+            result: components["schemas"]["MarkerPassResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfMeterResult: {
+            result: components["schemas"]["MeterResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfMoveEndResult: {
+            result: components["schemas"]["MoveEndResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfPathErrorResult: {
+            result: components["schemas"]["PathErrorResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfPowerBudgetResult: {
+            result: components["schemas"]["PowerBudgetResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfPushOverResult: {
+            result: components["schemas"]["PushOverResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfReactionResult: {
+            result: components["schemas"]["ReactionResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfSignalLevelResult: {
+            result: components["schemas"]["SignalLevelResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfStickMixResult: {
+            result: components["schemas"]["StickMixResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfStopDistanceResult: {
+            result: components["schemas"]["StopDistanceResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfSuccessRateResult: {
+            result: components["schemas"]["SuccessRateResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfSweepResult: {
+            result: components["schemas"]["SweepResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfThresholdResult: {
+            result: components["schemas"]["ThresholdResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfTurnResult: {
+            result: components["schemas"]["TurnResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfWheelTravelResult: {
+            result: components["schemas"]["WheelTravelResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfZonesResult: {
+            result: components["schemas"]["ZonesResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description Puts a rig away or takes it back out. */
+        ArchiveRequest: {
+            archived: boolean;
+        };
+        /** @description Lets Chiton assign. */
+        AssignRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at; null for the current one.
+             */
+            baseRevision: null | number;
+            /** @description True to leave wires that are faultless as they are. */
+            keep: null | boolean;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description What the assignment did. */
+        AssignView: {
+            /** Format: int32 */
+            revision: number;
+            assigned: components["schemas"]["AssignedDevice"][];
+            unassigned: components["schemas"]["Unplaced"][];
+        };
+        /** @description A device with its place, as "controller, port". */
+        AssignedDevice: {
+            device: string;
+            lead: string;
+            port: string;
+        };
+        /** @description What is safe to command of something with ends. */
+        AxisAdvice: {
+            /** @description Its name. */
+            mechanism: string;
+            /**
+             * Format: double
+             * @description Where travel begins.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Where it ends.
+             */
+            to: number;
+            /**
+             * Format: double
+             * @description From here it is safe to send it: two SDs inside the stop.
+             */
+            safeFrom: number;
+            /**
+             * Format: double
+             * @description To here.
+             */
+            safeTo: number;
+            /**
+             * Format: double
+             * @description Where it goes over centre; null when it does not.
+             */
+            overCentre: null | number;
+            /** @description Unit of these: motor deg, or deg of a servo. */
+            unit: string;
+            /** @description from, to or none: which end a sensor tells. */
+            home: string;
+            /** @description Its named positions, where they are known. */
+            marks: components["schemas"]["AxisMark"][];
+            /**
+             * Format: double
+             * @description The speed for which times are told.
+             */
+            speedDegPerS: number;
+            /**
+             * Format: double
+             * @description When a move over the whole travel is stuck, s; null for a servo.
+             */
+            giveUpAfterS: null | number;
+            /** @description What to know, one sentence each. */
+            says: string[];
+        };
+        /** @description What a command to an axis would do. */
+        AxisJudged: {
+            axis: components["schemas"]["AxisAdvice"];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description A named position of an axis. */
+        AxisMark: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Mean of its readings.
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description Their SD; 0 when there is one.
+             */
+            sd: number;
+        };
+        /** @description Asks what a command to an axis would do. */
+        AxisRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            mechanism: null | string;
+            /** Format: double */
+            to: null | number;
+            /** Format: double */
+            speedDegPerS: null | number;
+        };
+        /** @description Input of the sum `axis-travel`. */
+        AxisTravelInput: {
+            /** @description rack, drum, screw or joint. */
+            kind: null | string;
+            /**
+             * Format: double
+             * @description Of a rack or drum: diameter of the pinion or drum, mm.
+             */
+            diameterMm: null | number;
+            /**
+             * Format: double
+             * @description Of a screw: way for one turn, mm.
+             */
+            leadMm: null | number;
+            /**
+             * Format: double
+             * @description Motor turns for one turn of pinion, drum, screw or joint; 1 when left out.
+             */
+            gearRatio: null | number;
+            /**
+             * Format: double
+             * @description Of rack, drum and screw: how far, mm.
+             */
+            travelMm: null | number;
+            /**
+             * Format: double
+             * @description Of a joint: how far, degrees of the joint.
+             */
+            travelDeg: null | number;
+            /**
+             * Format: double
+             * @description Speed of the motor, motor degrees a second.
+             */
+            motorSpeedDegPerS: null | number;
+            /**
+             * Format: double
+             * @description How much longer than it should a move may take; 1.5 when left out.
+             */
+            stallFactor?: null | number;
+        };
+        /** @description Result of the sum `axis-travel`. */
+        AxisTravelResult: {
+            /**
+             * Format: double
+             * @description Motor degrees.
+             */
+            motorDeg: number;
+            /**
+             * Format: double
+             * @description How long it takes, s.
+             */
+            durationS: number;
+            /**
+             * Format: double
+             * @description When to give up, s.
+             */
+            giveUpAfterS: number;
+        };
+        /** @description A range of distances with a name. */
+        Band: {
+            /** @description Zone name. */
+            zone: string;
+            /**
+             * Format: double
+             * @description Nearest distance, mm.
+             */
+            fromMm: number;
+            /**
+             * Format: double
+             * @description Farthest distance, mm.
+             */
+            toMm: number;
+        };
+        /** @description The boundary between two neighbouring bands of distance. */
+        BandBoundary: {
+            /** @description Zone on the near side. */
+            nearer: string;
+            /** @description Zone on the far side. */
+            farther: string;
+            /**
+             * Format: double
+             * @description Where the zone changes, mm.
+             */
+            thresholdMm: number;
+            /**
+             * Format: double
+             * @description Half-width of the band around it, mm.
+             */
+            hysteresisMm: number;
+            /**
+             * Format: int32
+             * @description Readings in a row needed; null when 8 do not do.
+             */
+            readingsNeeded: null | number;
+            /** @description How sound it is. */
+            grade: components["schemas"]["Grade"];
+            /** @description In words, with the figures. */
+            say: string;
+        };
+        /** @description A stretch that belongs to no band, or to two. */
+        BandStretch: {
+            /**
+             * Format: double
+             * @description Where it begins, mm.
+             */
+            fromMm: number;
+            /**
+             * Format: double
+             * @description Where it ends, mm.
+             */
+            toMm: number;
+            /** @description gap, overlap, blind or beyond. */
+            kind: string;
+            /** @description In words. */
+            say: string;
+        };
+        /** @description Says from where to where each zone of a distance sensor reaches. */
+        BandsRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            sensor: null | string;
+            bands: null | components["schemas"]["Band"][];
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description What the amount of a thing means, for people. */
+        BenchAmount: {
+            /** @description What is asked. */
+            label: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Least amount.
+             */
+            min: number;
+            /**
+             * Format: double
+             * @description Greatest amount.
+             */
+            max: number;
+            /**
+             * Format: double
+             * @description An amount to begin with.
+             */
+            usual: number;
+        };
+        /** @enum {unknown} */
+        BenchCare: "asItIs" | "shaded" | "flickering" | null;
+        /**
+         * @description A fault that the simulated controller can be given, so that finding it can be practised.
+         * @enum {unknown}
+         */
+        BenchFaultKind: "swappedLeads" | "deadSensor" | "wrongSocket" | "reversedMotor" | "looseLead" | "flatBattery";
+        /** @description What can be put before the sensor on the simulated bench. */
+        BenchItem: {
+            /** @description Thing. */
+            name: string;
+            /** @description True when it has an amount. */
+            asks: boolean;
+        };
+        /**
+         * @description What stands between a lead and its port.
+         * @enum {unknown}
+         */
+        Between: "nothing" | "divider" | "levelShifter";
+        /** @description How the text of a blank is read when it holds several rows. */
+        BlankRows: {
+            /** @description Fields of a row's cells, in order. */
+            cells: string[];
+            /** @description Cells that hold words. */
+            words?: null | string[];
+            /** @description Field under which rows of one name are gathered; null when rows stand by themselves. */
+            nested?: null | string;
+            /** @description Field of that name, or the way rows are read; null for plain rows. */
+            by?: null | string;
+        };
+        /** @description A state of the sheet with its lines, or the head. */
+        BlockView: {
+            /** @description Name of the state; empty for the head. */
+            owner: string;
+            /**
+             * Format: int32
+             * @description How deep it stands.
+             */
+            depth: number;
+            /** @description Its sentences. */
+            lines: components["schemas"]["LineView"][];
+            /**
+             * Format: int32
+             * @description What can be done to it where it stands, by its place in the list of abilities.
+             */
+            can: number;
+            head?: null | components["schemas"]["LineView"];
+            /** @description Lines of regions and routines that begin before it; left out when there are none. */
+            regions?: null | components["schemas"]["LineView"][];
+        };
+        /** @description Something about the body of a rig that people ought to know. */
+        BodyNote: {
+            /** @description The device or mechanism it speaks of; empty for the whole body. */
+            device: string;
+            /** @description True when it needs a cure. */
+            attention: boolean;
+            /** @description In words, with the figures. */
+            say: string;
+        };
+        /** @description The boundary between two neighbouring zones, in the units of the readings. */
+        Boundary: {
+            /**
+             * Format: double
+             * @description The threshold.
+             */
+            threshold?: number;
+            /**
+             * Format: double
+             * @description Half-width of the band around it, 0 or more.
+             */
+            hysteresis?: number;
+        };
+        /** @description Steps in a row. */
+        Branch: {
+            /** @description Name of the branch. */
+            name: null | string;
+            /** @description Its steps. */
+            steps: null | components["schemas"]["BranchStep"][];
+        };
+        /** @description A step of a branch. */
+        BranchStep: {
+            /** @description What it is. */
+            label: null | string;
+            /**
+             * Format: double
+             * @description How long it takes, s.
+             */
+            seconds: null | number;
+            /**
+             * Format: double
+             * @description How often; 1 when left out.
+             */
+            repeats?: null | number;
+        };
+        /** @description How long a branch takes and how long it then waits. */
+        BranchTotal: {
+            name: string;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            idleS: number;
+        };
+        /** @description Input of the sum `branches`. */
+        BranchesInput: {
+            /** @description Branches that start together. */
+            branches: null | components["schemas"]["Branch"][];
+        };
+        /** @description Result of the sum `branches`. */
+        BranchesResult: {
+            /** @description One a branch. */
+            totals: components["schemas"]["BranchTotal"][];
+            /** @description The branch that takes longest. */
+            longest: string;
+        };
+        /** @description Brings the program of a revision back. */
+        BringBackRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            /** Format: int32 */
+            revision: number;
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description One calibration held against another: another day's or another copy's. */
+        CalibrationComparison: {
+            /** @description Zones that both have, by rising mean before. */
+            zones: components["schemas"]["ZoneShift"][];
+            /** @description Zones that only the first has. */
+            onlyBefore: string[];
+            /** @description Zones that only the second has. */
+            onlyAfter: string[];
+            /** @description The whole in a sentence. */
+            say: string;
+        };
+        /** @description Where a calibration came from. */
+        CalibrationHistory: {
+            /** @description Versions, newest first. */
+            versions: components["schemas"]["CalibrationItem"][];
+            /** @description What the current one is made of. */
+            recordings: components["schemas"]["RecordingItem"][];
+        };
+        /** @description A version of a calibration. */
+        CalibrationItem: {
+            /** Format: int32 */
+            version: number;
+            /** Format: date-time */
+            timeUtc: string;
+            what: string;
+        };
+        /** @description What better knowledge of a number would give. */
+        ChainGain: {
+            /** @description The number. */
+            number: string;
+            /** @description Kind of trial that finds it. */
+            trial: components["schemas"]["TrialKind"];
+            /**
+             * Format: double
+             * @description Share of ends in the target then, 0 to 1.
+             */
+            hitShare: number;
+            /** @description In a sentence. */
+            say: string;
+        };
+        /** @description What a copy knows of its moves. */
+        ChainKnows: {
+            /** @description Effective wheel diameter, mm. */
+            wheelMm: components["schemas"]["Quantity"];
+            /** @description Effective track width, mm. */
+            trackMm: components["schemas"]["Quantity"];
+            /** @description Veer, degrees a metre. */
+            veerDegPerM: components["schemas"]["Quantity"];
+            /**
+             * Format: double
+             * @description SD of where it is put down, mm.
+             */
+            startSdMm: number;
+            /**
+             * Format: double
+             * @description SD of how it is put down, degrees.
+             */
+            startHeadingSdDeg: number;
+            /**
+             * Format: double
+             * @description Speed of straights, mm/s, for moves that a hand ends.
+             */
+            speedMmPerS: number;
+            /**
+             * Format: double
+             * @description Rate of turns, degrees a second, for the same.
+             */
+            turnRateDegPerS: number;
+            /**
+             * Format: double
+             * @description How much a person's reaction time varies, s.
+             */
+            reactionSdS: number;
+        };
+        /** @description A move of a chain. */
+        ChainMove: {
+            /** @description straight or turn. */
+            kind: null | string;
+            /**
+             * Format: double
+             * @description Of a straight mm, negative for back; of a turn robot degrees, right positive.
+             */
+            amount: null | number;
+            /**
+             * @description True when a person ends it: their reaction time counts.
+             * @default false
+             */
+            byHand: boolean;
+        };
+        /** @description Where a chain ends. */
+        ChainResult: {
+            /** @description The sum `path-error` with what is independent from move to move. */
+            path: components["schemas"]["PathErrorResult"];
+            /**
+             * Format: double
+             * @description SD forward with everything in it, mm.
+             */
+            sdXMm: number;
+            /**
+             * Format: double
+             * @description SD to the right, mm.
+             */
+            sdYMm: number;
+            /**
+             * Format: double
+             * @description Their covariance, mm².
+             */
+            covarianceMm2: number;
+            /**
+             * Format: double
+             * @description SD of the heading, degrees.
+             */
+            sdHeadingDeg: number;
+            /**
+             * Format: double
+             * @description Target, forward, mm.
+             */
+            targetXMm: number;
+            /**
+             * Format: double
+             * @description Target, to the right, mm.
+             */
+            targetYMm: number;
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radiusMm: number;
+            /**
+             * Format: double
+             * @description Share of ends within the target, 0 to 1.
+             */
+            hitShare: number;
+            /** @description Sources of error, the worst first. */
+            sources: components["schemas"]["ChainSource"][];
+            /**
+             * Format: int32
+             * @description The move that harms most, counting from 0; null when none does.
+             */
+            worstMove: null | number;
+            /** @description What better numbers would give, the best first. */
+            gains: components["schemas"]["ChainGain"][];
+            /** @description Is it good enough? */
+            verdict: components["schemas"]["Verdict"];
+            /** @description The inputs of `path-error`, to open it in Bench sums. */
+            moveInputs: components["schemas"]["PathMove"][];
+        };
+        /** @description One source of error at the end. */
+        ChainSource: {
+            /** @description What it is. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Which move, counting from 0; null when it belongs to all of them.
+             */
+            move: null | number;
+            /**
+             * Format: double
+             * @description What it adds at the end, SD in mm.
+             */
+            sdMm: number;
+            trial: null | components["schemas"]["TrialKind"];
+        };
+        /** @description Where the chain is to end. */
+        ChainTarget: {
+            /**
+             * Format: double
+             * @description Forward of the start, mm; where the moves lead when left out.
+             */
+            xMm: null | number;
+            /**
+             * Format: double
+             * @description To the right of it, mm; likewise.
+             */
+            yMm: null | number;
+            /**
+             * Format: double
+             * @description How far off still counts, mm.
+             */
+            radiusMm: null | number;
+        };
+        /**
+         * @description What became of a sentence.
+         * @enum {unknown}
+         */
+        ChangeKind: "added" | "takenOut" | "changed" | "moved";
+        /** @description An arrow of the chart. */
+        ChartArrow: {
+            /** @description The box it leaves. */
+            from: string;
+            /** @description Where it goes; the same box for a sentence that stays. */
+            to: string;
+            /** @description What sets it off, and what it does. */
+            label: string;
+            /**
+             * Format: int32
+             * @description Line of the script.
+             */
+            line: number;
+            /** @description True when it goes nowhere. */
+            stays: boolean;
+        };
+        /** @description A box of the chart. */
+        ChartBox: {
+            /** @description Its path: Region.State, nested ones with dots. */
+            id: string;
+            /** @description The box it stands in; null for the outermost. */
+            parent: null | string;
+            /** @description What it is called. */
+            name: string;
+            /** @description program, routine, region, state, final or history. */
+            kind: string;
+            /** @description True when what it stands in begins with it. */
+            initial: boolean;
+            /** @description What it does on entry, while here and on exit, a sentence each. */
+            says: string[];
+            /**
+             * Format: int32
+             * @description Line of the script; 0 when it has none.
+             */
+            line: number;
+        };
+        /** @description A program as boxes and arrows, to be laid out; nobody draws it by hand. */
+        ChartDrawing: {
+            /** @description Boxes, each after the one it stands in. */
+            boxes: components["schemas"]["ChartBox"][];
+            /** @description Arrows in document order. */
+            arrows: components["schemas"]["ChartArrow"][];
+        };
+        /** @description A line of the checklist. */
+        CheckItem: {
+            key: string;
+            say: string;
+            done: boolean;
+        };
+        /** @description Ticks a line of the checklist. */
+        CheckRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            key: null | string;
+            done: boolean;
+        };
+        /** @description Starts a zone anew. */
+        ClearRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            sensor: null | string;
+            /** Format: int32 */
+            baseVersion: number;
+            zone: null | string;
+            by: null | string;
+        };
+        /** @description Input of the sum `click-encoder`. */
+        ClickEncoderInput: {
+            /**
+             * Format: double
+             * @description Clicks for one turn of the encoder.
+             */
+            clicksPerEncoderTurn: null | number;
+            /**
+             * Format: double
+             * @description Encoder turns for one turn of the wheel.
+             */
+            encoderTurnsPerWheelTurn: null | number;
+            /**
+             * Format: double
+             * @description Diameter of the wheel, mm.
+             */
+            wheelDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description Track width, mm.
+             */
+            trackWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings that each level must last; 2 when left out.
+             */
+            readingsPerLevel?: null | number;
+            /**
+             * Format: double
+             * @description Share of a click during which the switch is down; 0.5 when left out.
+             */
+            pressedFraction?: null | number;
+            /**
+             * Format: double
+             * @description A turn that is wanted, robot degrees; judged when given.
+             */
+            targetTurnDeg?: null | number;
+        };
+        /** @description Result of the sum `click-encoder`. */
+        ClickEncoderResult: {
+            /**
+             * Format: double
+             * @description Clicks for one turn of the wheel.
+             */
+            clicksPerWheelTurn: number;
+            /**
+             * Format: double
+             * @description Wheel degrees a click.
+             */
+            wheelDegPerClick: number;
+            /**
+             * Format: double
+             * @description Way a click, mm.
+             */
+            mmPerClick: number;
+            /**
+             * Format: double
+             * @description Robot degrees a click when pivoting on one wheel.
+             */
+            pivotDegPerClick: number;
+            /**
+             * Format: double
+             * @description Robot degrees a click when spinning on the spot.
+             */
+            spinDegPerClick: number;
+            /**
+             * Format: double
+             * @description Faster than this it misses clicks and cannot know.
+             */
+            maxWheelTurnsPerS: number;
+            /**
+             * Format: double
+             * @description Clicks that come nearest to the turn wanted, pivoting; null when none is.
+             */
+            targetClicks?: null | number;
+            /**
+             * Format: double
+             * @description After these clicks it has turned at least so far, robot degrees.
+             */
+            turnLowDeg?: null | number;
+            /**
+             * Format: double
+             * @description And at most so far: nobody knows where between two clicks it began.
+             */
+            turnHighDeg?: null | number;
+        };
+        /** @description A class of colours with its samples. */
+        ColourClass: {
+            /** @description Name of the class. */
+            name: null | string;
+            /** @description Readings as [red, green, blue]. */
+            samples: null | number[][];
+        };
+        /** @description The linear function of one class; the class with the greatest value wins. */
+        ColourFunction: {
+            /** @description Name of the class. */
+            name: string;
+            /** @description Mean of its samples. */
+            mean: number[];
+            /** @description Weights of red, green and blue. */
+            weights: number[];
+            /**
+             * Format: double
+             * @description Constant.
+             */
+            bias: number;
+        };
+        /** @description The two classes taken for each other most often, or lying nearest where none is. */
+        ColourPair: {
+            /** @description One class. */
+            a: string;
+            /** @description The other. */
+            b: string;
+            /**
+             * Format: int32
+             * @description Samples of either taken for the other.
+             */
+            confused: number;
+            /**
+             * Format: double
+             * @description Mahalanobis distance between their means.
+             */
+            distance: number;
+        };
+        /** @description A reading of colour. */
+        ColourView: {
+            result: components["schemas"]["ColoursResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description Input of the sum `colours`. */
+        ColoursInput: {
+            /** @description Two classes or more, each with a name of its own and 2 samples or more. */
+            classes: null | components["schemas"]["ColourClass"][];
+        };
+        /** @description Result of the sum `colours`. */
+        ColoursResult: {
+            /** @description Class names in the order given: rows and columns of the confusion. */
+            classes: string[];
+            /** @description Samples of the row's class taken for the column's when left out of the fit. */
+            confusion: number[][];
+            /**
+             * Format: double
+             * @description Share of samples taken for their own class.
+             */
+            accuracy: number;
+            /** @description The pair to look at. */
+            worstPair: components["schemas"]["ColourPair"];
+            /**
+             * Format: double
+             * @description A reading farther than this from every class is unknown (Mahalanobis distance).
+             */
+            rejectDistance: number;
+            /** @description The linear functions. */
+            coefficients: components["schemas"]["ColourFunction"][];
+            /** @description Inverse of the pooled covariance, for distances. */
+            inverseCovariance: number[][];
+        };
+        /** @description Input of the sum `compare-rates`. */
+        CompareRatesInput: {
+            before: null | components["schemas"]["RunCount"];
+            after: null | components["schemas"]["RunCount"];
+            /**
+             * Format: double
+             * @description How sure the interval is to be, between 0 and 1; 0.95 when left out.
+             */
+            confidence?: null | number;
+        };
+        /** @description Result of the sum `compare-rates`. */
+        CompareRatesResult: {
+            /**
+             * Format: double
+             * @description Rate after less rate before.
+             */
+            difference: number;
+            /**
+             * Format: double
+             * @description Lower end of its interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            high: number;
+            /** @description True when the whole interval lies above 0. */
+            likelyBetter: boolean;
+            /**
+             * Format: int32
+             * @description Least number of further runs on each side, at the same rates, that makes the interval exclude 0; null
+             *                 over 10 000.
+             */
+            moreRunsForDecision: null | number;
+        };
+        /** @description Something that can be typed next. */
+        Completion: {
+            /** @description The text. */
+            text: string;
+            /** @description What it is. */
+            kind: string;
+            /**
+             * Format: int32
+             * @description Column from 0 where it begins.
+             */
+            start: number;
+        };
+        /**
+         * @description How a device is joined to its controller.
+         * @enum {unknown}
+         */
+        Connection: "cable" | "pins" | "builtIn";
+        /** @description A controller by capability, not by maker; or a strip or pack that leads run to. */
+        Controller: {
+            /** @description Unique within the rig. */
+            name: string;
+            /** @description Its sockets and pins. */
+            ports: components["schemas"]["SequenceOfPort"];
+            /** @description What it is. */
+            role?: components["schemas"]["NodeRole"];
+        };
+        /** @description A controller of the map. */
+        ControllerTable: {
+            name: string;
+            role: components["schemas"]["NodeRole"];
+            ports: components["schemas"]["PortColumn"][];
+        };
+        /** @description A controller template with what it makes. */
+        ControllerTemplate: {
+            template: string;
+            about: string;
+            controller: components["schemas"]["Controller"];
+        };
+        /** @description The copies held against each other. */
+        CopiesView: {
+            /** @description Copies with how often the current revision works on each. */
+            copies: components["schemas"]["CopyState"][];
+            /** @description Every number over all copies. */
+            lines: components["schemas"]["CopyLine"][];
+            /** @description Who deviates and in what; empty when nobody does. */
+            say: string[];
+        };
+        /** @description One number of one copy in the table. */
+        CopyCell: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: number;
+            /**
+             * Format: double
+             * @description The value; null when the copy has none.
+             */
+            value: null | number;
+            kind: null | components["schemas"]["Provenance"];
+            /** @description In words. */
+            source: null | string;
+            /** @description True when it differs from the other copies by more than measuring explains. */
+            deviates: boolean;
+        };
+        /** @description A copy in a list. */
+        CopyItem: {
+            /** Format: int32 */
+            number: number;
+            team: string;
+        };
+        /** @description One number over all copies. */
+        CopyLine: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /** @description One a copy, in order. */
+            cells: components["schemas"]["CopyCell"][];
+            /** @description Who deviates and by how much; null when nobody does. */
+            say: null | string;
+        };
+        /** @description Which copy a call speaks of, and which page calls. */
+        CopyRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description A copy in the list of rigs, with how often the current revision works on it. */
+        CopyState: {
+            /** Format: int32 */
+            number: number;
+            team: string;
+            rate: components["schemas"]["HeaderRate"];
+        };
+        /** @description A corner of the rig's outline seen from above. */
+        Corner: {
+            /**
+             * Format: double
+             * @description Ahead of the reference point, mm.
+             */
+            aheadMm: number;
+            /**
+             * Format: double
+             * @description To the right of it, mm.
+             */
+            rightMm: number;
+        };
+        /** @description A cure: one button that says what it does. */
+        Cure: {
+            /** @description What the button says, such as "Use 14 %". */
+            label: string;
+            /** @description Lines to change. */
+            edits: components["schemas"]["CureEdit"][];
+        };
+        /** @description A change to one line that cures a finding. */
+        CureEdit: {
+            /**
+             * Format: int32
+             * @description Line of the script, from 1.
+             */
+            line: number;
+            /** @description The line's new sentence. */
+            text: string;
+            /**
+             * Format: int32
+             * @description Which number of the new line is calculated, from 0.
+             */
+            index: number;
+            /** @description How it was calculated, in words. */
+            source: string;
+        };
+        /** @description Applies a cure. */
+        CureRequest: {
+            /**
+             * Format: int32
+             * @description The revision the finding was made on.
+             */
+            baseRevision: number;
+            /** @description Code of the finding. */
+            code: null | string;
+            /**
+             * Format: int32
+             * @description Line of the finding.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description The copy it was made for.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description Writes the design anew. */
+        DesignRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            design: null | components["schemas"]["RigDesign"];
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description A design as it stands, with what follows from it. */
+        DesignView: {
+            /**
+             * Format: int32
+             * @description The current revision.
+             */
+            revision: number;
+            /** @description The design. */
+            design: components["schemas"]["RigDesign"];
+            /** @description What the body and the mechanisms make of it. */
+            notes: components["schemas"]["BodyNote"][];
+            /** @description Positions found by hand on this copy. */
+            positions: components["schemas"]["PositionView"][];
+            /** @description What to beware of with a rig like this. */
+            cautions: string[];
+        };
+        /** @description What is known of one device after the observations so far. */
+        DeviceCheck: {
+            /** @description Device name. */
+            device: string;
+            /** @description Its port on the map, in words; what it is built into; or nowhere. */
+            where: string;
+            /** @description What should be seen. */
+            should: string;
+            /** @description untested, going on, works or fault. */
+            state: string;
+            /** @description What was found, in a sentence. */
+            say: string;
+            next: null | components["schemas"]["PreflightAction"];
+            /** @description The device to do it with; another one where a suspicion points there. */
+            nextDevice: null | string;
+        };
+        /** @description Looks at a text that is not kept yet. */
+        DiagnoseRequest: {
+            /** @description The whole text as it would be; null where a line is typed. */
+            script: null | string;
+            /**
+             * Format: int32
+             * @description Line of the caret, from 1; null for no completion.
+             */
+            line: null | number;
+            /**
+             * Format: int32
+             * @description Caret from the start of the line, or of what is typed, from 0.
+             */
+            column: null | number;
+            typing?: null | components["schemas"]["Typing"];
+        };
+        /** @description What the text says. */
+        DiagnoseView: {
+            /** @description What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed. */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /** @description What can be typed next; columns count as the caret does. */
+            completions: components["schemas"]["Completion"][];
+        };
+        /** @description A fault in a script. */
+        Diagnostic: {
+            /**
+             * Format: int32
+             * @description Line, from 1.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description Column, from 1.
+             */
+            column: number;
+            /**
+             * Format: int32
+             * @description Length of what is marked, at least 1.
+             */
+            length: number;
+            /** @description What stands there. */
+            found: string;
+            /** @description What would fit there, in words; empty when nothing particular would. */
+            expected: string;
+            /** @description The whole sentence for people. */
+            message: string;
+            /** @description A near miss to put in its place, or null. */
+            suggestion: null | string;
+        };
+        /** @description Two revisions held against each other. */
+        DifferenceView: {
+            /**
+             * Format: int32
+             * @description The earlier one.
+             */
+            before: number;
+            /**
+             * Format: int32
+             * @description The later one.
+             */
+            after: number;
+            /** @description What differs in the program. */
+            changes: components["schemas"]["ProgramChange"][];
+            /** @description True when the rig itself differs too. */
+            other: boolean;
+        };
+        /** @description Bands of distance, judged. */
+        DistanceBands: {
+            /** @description Bands by rising distance. */
+            bands: components["schemas"]["Band"][];
+            /** @description Between each two neighbours. */
+            boundaries: components["schemas"]["BandBoundary"][];
+            /** @description Gaps, overlaps, and what lies in the blind zone or beyond reach. */
+            stretches: components["schemas"]["BandStretch"][];
+            /**
+             * Format: double
+             * @description SD between readings that was used, mm.
+             */
+            noiseSdMm: number;
+            /**
+             * Format: double
+             * @description Share of the readings that heard nothing although something was there, 0 to 1.
+             */
+            silentShare: number;
+            /** @description The whole. */
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description A number drawn for a watched run. */
+        DrawnNumber: {
+            name: string;
+            /** Format: double */
+            value: number;
+            unit: string;
+            kind: components["schemas"]["Provenance"];
+            /** Format: double */
+            usual: number;
+        };
+        /** @description Input of the sum `drive-fit`. */
+        DriveFitInput: {
+            /** @description Trials, one or more. */
+            pairs: null | components["schemas"]["TrialPair"][];
+            /**
+             * Format: double
+             * @description What is wanted.
+             */
+            target: null | number;
+            /**
+             * Format: double
+             * @description How sure the interval is to be, between 0 and 1; 0.95 when left out.
+             */
+            confidence?: null | number;
+        };
+        /** @description Result of the sum `drive-fit`. */
+        DriveFitResult: {
+            /**
+             * Format: double
+             * @description What one unit of command brings.
+             */
+            slope: number;
+            /**
+             * Format: double
+             * @description What happens at a command of nothing.
+             */
+            intercept: number;
+            /**
+             * Format: double
+             * @description The command to try next.
+             */
+            nextCommand: number;
+            /**
+             * Format: double
+             * @description How far trials lie from the line, SD; null below three trials.
+             */
+            residualSd: null | number;
+            /**
+             * Format: double
+             * @description At that command, at least this is likely; null below three trials.
+             */
+            measuredLow: null | number;
+            /**
+             * Format: double
+             * @description At most this; null below three trials.
+             */
+            measuredHigh: null | number;
+        };
+        /** @description A copy of a whole rig under another name. */
+        DuplicateRequest: {
+            name: null | string;
+        };
+        /** @description Input of the sum `echo`: exactly one of the first two. */
+        EchoInput: {
+            /**
+             * Format: double
+             * @description Time from sound to echo, µs; or else
+             */
+            echoMicros?: null | number;
+            /**
+             * Format: double
+             * @description the distance, mm.
+             */
+            distanceMm?: null | number;
+            /**
+             * Format: double
+             * @description Temperature of the air, °C.
+             */
+            airTempC?: null | number;
+        };
+        /** @description Result of the sum `echo`. */
+        EchoResult: {
+            /**
+             * Format: double
+             * @description Speed of sound, m/s.
+             */
+            soundMPerS: number;
+            /**
+             * Format: double
+             * @description Distance, mm.
+             */
+            distanceMm: number;
+            /**
+             * Format: double
+             * @description Time from sound to echo, µs.
+             */
+            echoMicros: number;
+        };
+        /** @description Input of the sum `edge-guard`. Ahead of the foremost wheel contact is positive; right is positive. */
+        EdgeGuardInput: {
+            /**
+             * Format: double
+             * @description How far the sensors lie ahead of the foremost wheel contact, mm.
+             */
+            sensorAheadMm: null | number;
+            /** @description How far right of the middle each sensor lies, mm; one or more. */
+            sensorOffsetsMm: null | number[];
+            /**
+             * Format: double
+             * @description From the middle to a wheel, mm.
+             */
+            halfTrackMm: null | number;
+            /**
+             * Format: double
+             * @description Steepest angle to the edge's normal, 0 to 90°.
+             */
+            approachAngleMaxDeg: null | number;
+            /**
+             * Format: double
+             * @description Speed, mm/s.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s².
+             */
+            decelMmPerS2: null | number;
+        };
+        /** @description Result of the sum `edge-guard`. */
+        EdgeGuardResult: {
+            /**
+             * Format: double
+             * @description Way from the sensor crossing the edge to rest, mm.
+             */
+            stopDistanceMm: number;
+            /**
+             * Format: double
+             * @description What is left before the wheel when the edge is met head on, mm.
+             */
+            headOnMarginMm: number;
+            /**
+             * Format: double
+             * @description The least margin at any angle, mm; negative when a wheel leaves.
+             */
+            worstMarginMm: number;
+            /**
+             * Format: double
+             * @description The angle of that, magnitude, deg.
+             */
+            worstAngleDeg: number;
+            /**
+             * Format: double
+             * @description Greatest speed with no negative margin; null when there is none.
+             */
+            maxSafeSpeedMmPerS: null | number;
+            /** @description The margin at angles from one side to the other, for the picture. */
+            margins?: components["schemas"]["EdgeMargin"][];
+        };
+        /** @description The margin at one angle of approach. */
+        EdgeMargin: {
+            /**
+             * Format: double
+             * @description Angle to the edge's normal, deg, right positive.
+             */
+            angleDeg: number;
+            /**
+             * Format: double
+             * @description What is left before the nearest wheel, mm.
+             */
+            marginMm: number;
+        };
+        /** @description Edits a line, a state, a region or a routine. */
+        EditRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            act: null | components["schemas"]["OutlineAct"];
+            /**
+             * Format: int32
+             * @description The line it is done to, from 1; 0 or left out where it is done to the program.
+             */
+            line: null | number;
+            /** @description What the line says, where it is typed. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Which copy's rate to count.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
+            /** @description True to do it to the text of the base revision, whatever another window kept since. */
+            instead?: null | boolean;
+        };
+        /** @description What an edit led to. */
+        Edited: {
+            /**
+             * Format: int32
+             * @description The current revision.
+             */
+            revision: number;
+            /** @description What was done, in words; null when nothing was. */
+            what: null | string;
+        };
+        /** @description A program after an edit. */
+        EditedProgram: {
+            /**
+             * Format: int32
+             * @description The revision that is current now.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Where the cursor belongs.
+             */
+            line: number;
+            /** @description The program as it stands. */
+            program: components["schemas"]["ProgramView"];
+        };
+        /**
+         * @description Where a sensor looks.
+         * @default down
+         * @enum {unknown}
+         */
+        Facing: "down" | "ahead" | "back" | "left" | "right" | "up";
+        /** @description Failures that are alike. */
+        FailureGroup: {
+            /** @description The goal or never that was broken, as written. */
+            goal: string;
+            /** @description The sentence of the last transition taken. */
+            lastTransition: string;
+            /** @description Where the vehicle was, in words. */
+            ended: string;
+            /**
+             * Format: int32
+             * @description How many runs.
+             */
+            count: number;
+            /**
+             * Format: int64
+             * @description Seed of one of them, to replay.
+             */
+            seed: number;
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            run: number;
+            /** @description What happened in that one. */
+            say: string;
+        };
+        /** @description A disturbance of a run. */
+        Fault: {
+            /** @description What goes wrong. */
+            kind: components["schemas"]["FaultKind"];
+            /** @description Which device; null for the battery. */
+            device: null | string;
+            /**
+             * Format: double
+             * @description When it begins, s.
+             */
+            fromS: number;
+            /**
+             * Format: double
+             * @description When it ends, s; null for the rest of the run.
+             */
+            toS: null | number;
+        };
+        /**
+         * @description What can be made to go wrong in a run.
+         * @enum {unknown}
+         */
+        FaultKind: "unplugged" | "flatBattery";
+        FileCalibration: {
+            sensor: string;
+            school: components["schemas"]["School"];
+            /** Format: double */
+            costRatio: number;
+            /** Format: double */
+            maxFalsePerHour: number;
+            recordings: components["schemas"]["FileRecording"][];
+            setAside?: null | components["schemas"]["SetAsideReading"][];
+        };
+        FileCopy: {
+            /** Format: int32 */
+            number: number;
+            team: null | string;
+            motion: null | components["schemas"]["RailMotion"];
+            calibrations: null | components["schemas"]["FileCalibration"][];
+            motions?: null | components["schemas"]["FileMotion"][];
+            positions?: null | components["schemas"]["FilePosition"][];
+        };
+        FileMotion: {
+            motion: string;
+            trials: null | components["schemas"]["FileTrial"][];
+            accepted: null | components["schemas"]["AcceptedNumber"];
+        };
+        FilePosition: {
+            mechanism: string;
+            position: string;
+            angles: null | number[];
+            /** Format: date-time */
+            timeUtc?: null | string;
+            who?: null | string;
+            conditions?: null | string;
+        };
+        FileRecording: {
+            zone: string;
+            readings: number[];
+            /** Format: date-time */
+            timeUtc?: null | string;
+            who?: null | string;
+            conditions?: null | string;
+            mode?: null | string;
+            /** Format: double */
+            supplyV?: null | number;
+        };
+        FileTrial: {
+            /** Format: double */
+            asked: number;
+            /** Format: double */
+            commanded: number;
+            /** Format: double */
+            measured: number;
+            /** Format: date-time */
+            timeUtc?: null | string;
+            who?: null | string;
+            origin?: null | components["schemas"]["ReadingOrigin"];
+        };
+        /** @description Fills a pattern. */
+        FillPatternRequest: {
+            /**
+             * Format: int32
+             * @description The program it is for, by its place; the one that runs when left out.
+             */
+            program: null | number;
+            /** @description What fills the holes, by their short names. */
+            values: null | {
+                [key: string]: string;
+            };
+            /** @description The school of each choice; the default where none is given. */
+            schools: null | {
+                [key: string]: string;
+            };
+            /** @description A region that takes up its states; left out for a region of its own. */
+            into: null | string;
+        };
+        /** @description One input of a sum, filled from the rig. */
+        FilledField: {
+            /** @description Field name of the sum. */
+            field: string;
+            /** @description What it is, for people. */
+            label: string;
+            /** @description Its unit; empty for a count. */
+            unit: string;
+            /** @description Its value; several for a list. */
+            values: number[];
+            /** @description Where it comes from. */
+            kind: components["schemas"]["Provenance"];
+            /** @description In words. */
+            source: string;
+            /** @description True when the sum takes a list here. */
+            list?: boolean;
+        };
+        /** @description A sum in its place: which, why here, and what the rig says of its inputs. */
+        FilledSum: {
+            /** @description Name of the sum. */
+            sum: string;
+            /** @description The question it answers. */
+            title: string;
+            /** @description When it matters. */
+            why: string;
+            /** @description Its inputs. */
+            fields: components["schemas"]["FilledField"][];
+        };
+        /** @description Something that can be found and gone to. */
+        Findable: {
+            /** @description What it is called. */
+            name: string;
+            /** @description What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum, action or help. */
+            kind: string;
+            /** @description Where it is: an address below the rig's, or of an action its name. */
+            to: string;
+            /** @description More about it: its value, or what it belongs to; null for nothing. */
+            say?: null | string;
+            /** @description Everyday words for it. */
+            also?: null | string[];
+        };
+        /** @description Something the check found. */
+        Finding: {
+            /** @description Code of the catalogue. */
+            code: string;
+            /** @description How bad it is. */
+            severity: components["schemas"]["Severity"];
+            /** @description State it stands in; empty for the head of the program. */
+            owner: string;
+            /**
+             * Format: int32
+             * @description Line of the script; 0 when it speaks of the whole.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description Which line of its state, from 1; 0 for the head.
+             */
+            lineOfOwner: number;
+            /** @description One short sentence of what will happen. */
+            headline: string;
+            /** @description Why, with the figures. */
+            say: string;
+            cure: null | components["schemas"]["Cure"];
+        };
+        /** @description Asks for three drives along a line. */
+        FollowRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            mechanism: null | string;
+            /** Format: double */
+            speedMmPerS: null | number;
+            /** Format: double */
+            turnMmPerS: null | number;
+            /** Format: double */
+            kp: null | number;
+            /** Format: double */
+            lineWidthMm: null | number;
+            /** Format: double */
+            bendMm: null | number;
+            /** Format: double */
+            delayMs: null | number;
+            /** Format: int32 */
+            readingsNeeded: null | number;
+            /** Format: double */
+            maxWheelMmPerS: null | number;
+        };
+        /** @description Three drives along the same line. */
+        FollowView: {
+            /** @description Two-level, three-band and proportional. */
+            traces: components["schemas"]["LineTrace"][];
+            /** @description The sum `line-gain` for these numbers. */
+            gain: components["schemas"]["AnswerOfLineGainResult"];
+            /** @description The sum `line-switch` for these numbers. */
+            switch: components["schemas"]["AnswerOfLineSwitchResult"];
+            /** @description What the drives were made with. */
+            used: components["schemas"]["LineTraceInput"];
+            /** @description Which does best, and why. */
+            say: string;
+        };
+        /**
+         * @description How a line's edge is followed.
+         * @enum {unknown}
+         */
+        Following: "twoLevel" | "threeBand" | "proportional";
+        /** @description A pair of gears. */
+        GearStage: {
+            /**
+             * Format: double
+             * @description Teeth of the gear that drives.
+             */
+            driverTeeth: null | number;
+            /**
+             * Format: double
+             * @description Teeth of the gear that is driven.
+             */
+            drivenTeeth: null | number;
+        };
+        /** @description Input of the sum `gear-train`. */
+        GearTrainInput: {
+            /** @description Stages from the motor on. */
+            stages: null | components["schemas"]["GearStage"][];
+            /**
+             * Format: double
+             * @description Speed of the motor, motor degrees a second.
+             */
+            motorSpeedDegPerS: null | number;
+            /**
+             * Format: double
+             * @description Torque of the motor, mN·m; left out when not known.
+             */
+            motorTorqueMNm?: null | number;
+            /**
+             * Format: double
+             * @description Share of the torque that each stage passes on; 0.9 when left out.
+             */
+            efficiencyPerStage?: null | number;
+        };
+        /** @description Result of the sum `gear-train`. */
+        GearTrainResult: {
+            /**
+             * Format: double
+             * @description Motor turns for one output turn.
+             */
+            ratio: number;
+            /**
+             * Format: double
+             * @description Speed of the output, degrees a second.
+             */
+            outputSpeedDegPerS: number;
+            /**
+             * Format: double
+             * @description Torque of the output, mN·m; null without the motor's.
+             */
+            outputTorqueMNm: null | number;
+            /** @description same or opposite. */
+            direction: string;
+        };
+        /**
+         * @description How far something can be relied on, from best to worst.
+         * @enum {unknown}
+         */
+        Grade: "solid" | "workable" | "fragile" | "unusable";
+        /** @description The success rate that the header shows. */
+        HeaderRate: {
+            /** @description known, counting, faults (the program cannot run) or none (the copy lacks zones). */
+            state: string;
+            /**
+             * Format: int32
+             * @description Runs counted.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description Runs that passed.
+             */
+            passes: number;
+            /**
+             * Format: double
+             * @description Lower end of the 95 % interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            high: number;
+            /** @description One short line for people. */
+            say: string;
+            /** @description The interval or what to do, in words. */
+            likely: string;
+        };
+        /** @description A page of help. */
+        HelpPage: {
+            /** @description Its name in addresses. */
+            name: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Its sections, in order. */
+            sections: components["schemas"]["HelpSection"][];
+        };
+        /** @description A section of a help page. */
+        HelpSection: {
+            /** @description Its name in addresses. */
+            id: string;
+            /** @description Its heading. */
+            title: string;
+            /** @description What it says, in Markdown. */
+            text: string;
+        };
+        /** @description The help that ships, and what each word of ours means. */
+        HelpView: {
+            /** @description The pages. */
+            pages: components["schemas"]["HelpPage"][];
+            /** @description What a word means, by the word in small letters. */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * @description What fills a hole of a pattern.
+         * @enum {unknown}
+         */
+        HoleKind: "eye" | "range" | "button" | "zone" | "readings" | "motor" | "drive" | "mover" | "position" | "direction" | "lamp" | "program" | "number" | "text" | "like";
+        /** @description Something that fits a hole. */
+        HoleOption: {
+            /** @description The name. */
+            value: string;
+            /** @description Of a zone, position or direction whose it is; null otherwise. */
+            of: null | string;
+        };
+        /** @description A hole of a pattern with what fits it on this rig. */
+        HoleView: {
+            /** @description Its short name. */
+            id: string;
+            /** @description What is asked for. */
+            label: string;
+            /** @description What fills it. */
+            kind: components["schemas"]["HoleKind"];
+            /** @description The hole it belongs to; null when to none. */
+            of: null | string;
+            /** @description Unit of a number. */
+            unit: string;
+            /** @description The school under which it is asked, as “choice=school”; null when always. */
+            only: null | string;
+            /** @description What fits. */
+            options: components["schemas"]["HoleOption"][];
+            /** @description What is taken to begin with. */
+            value: string;
+            /** @description Where that comes from. */
+            source: string;
+            /** @description What the rig lacks; null when something fits. */
+            missing: null | string;
+        };
+        /**
+         * @description Which end a home sensor tells.
+         * @default none
+         * @enum {unknown}
+         */
+        HomeEnd: "none" | "from" | "to";
+        HttpValidationProblemDetails: {
+            type?: null | string;
+            title?: null | string;
+            /** Format: int32 */
+            status?: null | number;
+            detail?: null | string;
+            instance?: null | string;
+            errors?: {
+                [key: string]: string[];
+            };
+        };
+        JsonElement: unknown;
+        /** @description Keeps a routine of a program in the workshop's library. */
+        KeepRoutineRequest: {
+            /**
+             * Format: int32
+             * @description The program, by its place; the one that runs when left out.
+             */
+            program: null | number;
+            /** @description Name of the routine. */
+            routine: null | string;
+            /** @description What it is good for. */
+            note: null | string;
+            /** @description True to take the place of one of that name. */
+            replace: boolean;
+        };
+        /** @description Keeps a walk as an example for a lesson. */
+        KeepWalkRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description What it shows. */
+            name: null | string;
+            /** @description Name of the program; null when all are walked together. */
+            program: null | string;
+            /** @description The state or routine it begins with; null for the whole program. */
+            from: null | string;
+            /** @description What to ask or look out for. */
+            note: null | string;
+            /** @description What happens, in order. */
+            steps: null | components["schemas"]["StoredStep"][];
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A name that a kept routine needs from a rig. */
+        KeptHole: {
+            /** @description Its mark. */
+            id: string;
+            /** @description What it was called. */
+            was: string;
+            /** @description What fills it. */
+            kind: components["schemas"]["HoleKind"];
+            /** @description The hole it belongs to; null when to none. */
+            of: null | string;
+            /** @description What it must be like, such as `actuator Lamp`; empty when the kind says it all. */
+            like: string;
+        };
+        /**
+         * @description A routine kept in the workshop's library. What it calls a device, zone, position, direction, program or variable stands
+         *     in its text as a mark, to be filled from whatever rig it is used in.
+         */
+        KeptRoutine: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is good for, in a sentence. */
+            note: string;
+            /** @description Name of the rig it came from. */
+            from: string;
+            /** @description Variables and constants it needs, as lines; may be empty. */
+            head: string;
+            /** @description Its lines, with those of the routines it does. */
+            body: string;
+            /** @description What is to be filled in. */
+            holes: components["schemas"]["SequenceOfKeptHole"];
+        };
+        /** @description A kept walk, and whether it still leads where it did. */
+        KeptWalk: {
+            /** @description The walk. */
+            walk: components["schemas"]["StoredWalk"];
+            /** @description True when it ends where it did when it was kept. */
+            holds: boolean;
+            /** @description What became of it, in a sentence. */
+            say: string;
+        };
+        /** @description A kind of actuator or mechanism. */
+        KindItem: {
+            kind: string;
+            words: string;
+        };
+        /** @description What a piece of a line is. Words between pieces are plain. */
+        KindOfPiece: {
+            /** @description What it is. */
+            kind: components["schemas"]["PieceKind"];
+            provenance: null | components["schemas"]["Provenance"];
+            /** @description In words, for people and screen readers; null for other pieces. */
+            source: null | string;
+        };
+        /** @description The words of the script language. */
+        LanguageView: {
+            /** @description Every word of the grammar. */
+            keywords: string[];
+            /** @description Those that begin what has lines of its own. */
+            blocks: string[];
+            /** @description Units of numbers. */
+            units: string[];
+            /** @description The sign that begins a comment. */
+            comment: string;
+        };
+        /** @description The latest proof, if there was one. */
+        LatestProof: {
+            proof: null | components["schemas"]["ProofView"];
+        };
+        /** @description The latest run, if there was one. */
+        LatestRun: {
+            run: null | components["schemas"]["RunView"];
+        };
+        /** @description Leads of one type, counted. */
+        LeadCount: {
+            /** @description By their ends. */
+            type: string;
+            /**
+             * Format: int32
+             * @description How many the map needs.
+             */
+            needed: number;
+            /**
+             * Format: int32
+             * @description How many there are; null when nobody has counted.
+             */
+            atHand: null | number;
+            /** @description What follows, in words; null when there are enough. */
+            say: null | string;
+        };
+        /**
+         * @description What a port or a device takes as the end of a lead.
+         * @enum {unknown}
+         */
+        LeadEnd: "cable" | "plug" | "socket" | "clip" | "bare";
+        /** @description A lead of the map: a row. */
+        LeadRow: {
+            /** @description Device name. */
+            device: string;
+            /** @description Lead name. */
+            lead: string;
+            /** @description What its port must do, in words. */
+            needs: string;
+            /** @description Where it runs; null when nowhere. */
+            controller: null | string;
+            /** @description The port there. */
+            port: null | string;
+            /** @description Ports that can serve it, as "Controller, port". */
+            fits: string[];
+            /** @description What stands between. */
+            via: components["schemas"]["Between"];
+            /** @description Colour of the wire, where one was chosen. */
+            colour: null | string;
+            level: null | components["schemas"]["AnswerOfSignalLevelResult"];
+        };
+        /** @description Leads at hand of one type. */
+        LeadStock: {
+            /** @description One end. */
+            one: components["schemas"]["LeadEnd"];
+            /** @description The other end. */
+            other: components["schemas"]["LeadEnd"];
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+        };
+        /** @description Leaves a trial out, or all of them. */
+        LeaveOutRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Key of the motion. */
+            key: null | string;
+            /**
+             * Format: int32
+             * @description Version of the trials that was looked at.
+             */
+            baseVersion: number;
+            /**
+             * Format: int32
+             * @description Which, counting from 0; all when left out.
+             */
+            leaveOut: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A routine of the library. */
+        LibraryRoutine: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is good for. */
+            note: string;
+            /** @description The rig it came from. */
+            from: string;
+            /**
+             * Format: date-time
+             * @description When it was kept.
+             */
+            keptUtc: string;
+            /** @description The names it asks of a rig. */
+            needs: string[];
+        };
+        /** @description Input of the sum `line-gain`. */
+        LineGainInput: {
+            /**
+             * Format: double
+             * @description Speed along the line, mm/s.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Track width, mm.
+             */
+            trackWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Sensor ahead of the axle, mm.
+             */
+            sensorAheadMm: null | number;
+            /**
+             * Format: double
+             * @description How the reading changes across the edge, % a mm.
+             */
+            contrastPercentPerMm: null | number;
+            /**
+             * Format: double
+             * @description Wheel speed at 100 %, mm/s.
+             */
+            maxWheelSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motors obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+        };
+        /** @description Result of the sum `line-gain`. */
+        LineGainResult: {
+            /**
+             * Format: double
+             * @description Heading gain: turn rate for each mm off the line, rad/s a mm.
+             */
+            K: number;
+            /** @description damping or delay. */
+            limitedBy: string;
+            /**
+             * Format: double
+             * @description Damping of the swing about the line; about 0.7 settles fastest.
+             */
+            damping: number;
+            /**
+             * Format: double
+             * @description Above this the delay leaves too little damping, mm/s.
+             */
+            maxSpeedMmPerS: number;
+            /**
+             * Format: double
+             * @description Gain for the program: % of wheel speed for each % of reading.
+             */
+            kp: number;
+        };
+        /** @description How a line eye of a rig sees its line. */
+        LineSight: {
+            /** @description Sensor name. */
+            eye: string;
+            /**
+             * Format: double
+             * @description Mean over the line, %.
+             */
+            dark: number;
+            /**
+             * Format: double
+             * @description Mean over the ground, %.
+             */
+            bright: number;
+            /**
+             * Format: double
+             * @description SD of a reading, %.
+             */
+            noiseSd: number;
+            /**
+             * Format: double
+             * @description Spot, mm.
+             */
+            spotMm: number;
+            /**
+             * Format: double
+             * @description Ahead of the axle, mm.
+             */
+            aheadMm: number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            periodMs: number;
+            /** @description True when it comes from readings of this copy. */
+            measured: boolean;
+            /**
+             * Format: double
+             * @description How the reading changes across the edge, % a mm: the whole difference over the spot.
+             */
+            contrastPercentPerMm?: number;
+        };
+        /** @description Input of the sum `line-switch`. */
+        LineSwitchInput: {
+            /**
+             * Format: double
+             * @description The faster wheel, mm/s.
+             */
+            fastMmPerS: null | number;
+            /**
+             * Format: double
+             * @description The slower wheel, mm/s.
+             */
+            slowMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Track width, mm.
+             */
+            trackWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Sensor ahead of the axle, mm.
+             */
+            sensorAheadMm: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motors obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+        };
+        /** @description Result of the sum `line-switch`. */
+        LineSwitchResult: {
+            /**
+             * Format: double
+             * @description Speed along the line, mm/s.
+             */
+            speedMmPerS: number;
+            /**
+             * Format: double
+             * @description How fast it turns, degrees a second.
+             */
+            turnRateDegPerS: number;
+            /**
+             * Format: double
+             * @description The tightest curve it can follow, mm.
+             */
+            tightestRadiusMm: number;
+            /**
+             * Format: double
+             * @description How far it weaves to each side, mm.
+             */
+            weaveMm: number;
+            /** @description True when the sensor is far enough ahead for the delay. */
+            keepsLine: boolean;
+        };
+        /** @description A simulated drive along a line. */
+        LineTrace: {
+            /** @description How it followed. */
+            kind: components["schemas"]["Following"];
+            /** @description Way along the line, mm. */
+            alongMm: number[];
+            /** @description Sensor right of the line's right edge, mm, at each of these. */
+            offMm: number[];
+            /**
+             * Format: double
+             * @description Root mean square of that, mm.
+             */
+            rmsMm: number;
+            /**
+             * Format: double
+             * @description Greatest, mm.
+             */
+            mostMm: number;
+            /**
+             * Format: double
+             * @description How much it swings: root mean square of its turn rate beyond what the bend asks, degrees a second.
+             */
+            swingDegPerS: number;
+            /**
+             * Format: double
+             * @description Where it lost the line; null when it kept it to the end.
+             */
+            lostAtMm: null | number;
+            /**
+             * Format: double
+             * @description How long it took to the end, or until lost, s.
+             */
+            tookS: number;
+        };
+        /** @description What a trace needs to know. */
+        LineTraceInput: {
+            /**
+             * Format: double
+             * @description Speed along the line, mm/s, more than 0.
+             */
+            speedMmPerS: number;
+            /**
+             * Format: double
+             * @description By how much the wheels differ from it while switching, mm/s, more than 0.
+             */
+            turnMmPerS: number;
+            /**
+             * Format: double
+             * @description Proportional gain: % of wheel speed for each % of reading.
+             */
+            kp: number;
+            /**
+             * Format: double
+             * @description Wheel speed at 100 %, mm/s.
+             */
+            maxWheelMmPerS: number;
+            /**
+             * Format: double
+             * @description Track width, mm.
+             */
+            trackMm: number;
+            /**
+             * Format: double
+             * @description Sensor ahead of the axle, mm.
+             */
+            aheadMm: number;
+            /**
+             * Format: double
+             * @description Diameter of the spot it sees, mm.
+             */
+            spotMm: number;
+            /**
+             * Format: double
+             * @description Reading over the line, %.
+             */
+            dark: number;
+            /**
+             * Format: double
+             * @description Reading over the ground, %.
+             */
+            bright: number;
+            /**
+             * Format: double
+             * @description SD of a reading, %.
+             */
+            noiseSd: number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            periodMs: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that count when switching, 1 or more.
+             */
+            readingsNeeded: number;
+            /**
+             * Format: double
+             * @description From the decision to the motors obeying, ms.
+             */
+            delayMs: number;
+            /**
+             * Format: double
+             * @description Width of the line, mm.
+             */
+            lineWidthMm: number;
+            /**
+             * Format: double
+             * @description Radius of its bends, mm.
+             */
+            bendMm: number;
+        };
+        /** @description A line of the sheet. What is left out can be said from the rest, so that a long program is soon there. */
+        LineView: {
+            /**
+             * Format: int32
+             * @description Line of the script, from 1.
+             */
+            line: number;
+            /**
+             * @description program, const, var, goal, never, region, routine, state, history, entry, while, exit, when, after, every, always or
+             *         broken.
+             */
+            part: string;
+            /**
+             * @description Three numbers a piece: where it begins in the text, from 0, how long it is, and its kind by its place in the
+             *         list of kinds.
+             */
+            pieces: number[];
+            /** @description The whole sentence; left out when it is the line of the script without the blanks around it. */
+            text?: null | string;
+            /** @description Comments above it; left out when there are none. */
+            comments?: null | components["schemas"]["SheetComment"][];
+            /**
+             * Format: int32
+             * @description How deep a region or routine stands; left out for others.
+             */
+            depth?: null | number;
+            /** @description The words it begins with, shown before the sentence; left out when they are those of the part. */
+            key?: null | string;
+            /** @description The name that a region, routine or program gives; left out for others. */
+            name?: null | string;
+        };
+        /** @description A lead between two ports. */
+        Link: {
+            /** @description Controller, strip or pack at one end. */
+            fromController: string;
+            /** @description Port there. */
+            fromPort: string;
+            /** @description Controller, strip or pack at the other end. */
+            toController: string;
+            /** @description Port there. */
+            toPort: string;
+            /** @description Colour of the wire; null for the usual one. */
+            colour?: null | string;
+        };
+        /** @description What one list of readings looks like. */
+        ListFigures: {
+            /** @description Zone name, if given. */
+            name: null | string;
+            /**
+             * Format: int32
+             * @description Readings used.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description Mean, unit of the readings.
+             */
+            mean: number;
+            /**
+             * Format: double
+             * @description Standard deviation (n − 1), unit of the readings.
+             */
+            sd: number;
+            /**
+             * Format: double
+             * @description Median.
+             */
+            median: number;
+            /**
+             * Format: double
+             * @description Least reading.
+             */
+            min: number;
+            /**
+             * Format: double
+             * @description Greatest reading.
+             */
+            max: number;
+            /** @description Readings farther than 3.5 robust SDs from the median. */
+            outliers: number[];
+            /**
+             * Format: double
+             * @description Slope of a straight line through the readings, unit per minute.
+             */
+            driftPerMinute: number;
+            /**
+             * Format: double
+             * @description Correlation of each reading with the next; null where the readings do not vary.
+             */
+            lag1: null | number;
+            /**
+             * Format: int32
+             * @description Readings left out.
+             */
+            setAside: number;
+        };
+        /** @description Input of the sum `load-seat`. */
+        LoadSeatInput: {
+            /**
+             * Format: double
+             * @description Length of the fork, mm.
+             */
+            forkLengthMm: null | number;
+            /**
+             * Format: double
+             * @description Gap from the fork's heel to the load, mm.
+             */
+            seatGapMm: null | number;
+            /**
+             * Format: double
+             * @description Depth of the load along the fork, mm.
+             */
+            loadDepthMm: null | number;
+            /**
+             * Format: double
+             * @description Heel of the fork ahead of the turning axis, mm.
+             */
+            heelAheadMm: null | number;
+            /**
+             * Format: double
+             * @description Friction between load and fork.
+             */
+            frictionCoefficient: null | number;
+            /**
+             * Format: double
+             * @description What a grip adds, m/s²; 0 when left out.
+             */
+            gripExtraMPerS2?: null | number;
+        };
+        /** @description Result of the sum `load-seat`. */
+        LoadSeatResult: {
+            /**
+             * Format: double
+             * @description Length of fork under the load, mm.
+             */
+            overlapMm: number;
+            /**
+             * Format: double
+             * @description From the load's middle to the fork's tip, mm; negative when it tips.
+             */
+            tippingMarginMm: number;
+            /**
+             * Format: double
+             * @description From the turning axis to the load's middle, mm.
+             */
+            loadRadiusMm: number;
+            /**
+             * Format: double
+             * @description Greatest start, braking or lift, m/s².
+             */
+            maxAccelMPerS2: number;
+            /**
+             * Format: double
+             * @description Fastest turn, degrees a second.
+             */
+            maxTurnRateDegPerS: number;
+        };
+        /** @description A marker across the line. */
+        Marker: {
+            /** @description A place name that goals use, such as "bed 3". */
+            name: string;
+            /** @description What it is painted with: a zone of the eye or a surface of the rail. */
+            surface: string;
+            /**
+             * Format: double
+             * @description Where its leading edge lies along the line, mm from the line's origin.
+             */
+            atMm: number;
+            /** @description Length along the line, mm. */
+            lengthMm: components["schemas"]["Quantity"];
+        };
+        /** @description A marker on the line. */
+        MarkerOnTrack: {
+            name: string;
+            surface: string;
+            /** Format: double */
+            atMm: number;
+            /** Format: double */
+            lengthMm: number;
+        };
+        /** @description Input of the sum `marker-pass`. */
+        MarkerPassInput: {
+            /**
+             * Format: double
+             * @description Length of the marker along the way, mm, more than 0.
+             */
+            markerLengthMm: null | number;
+            /**
+             * Format: double
+             * @description Diameter of the spot the sensor sees, mm, 0 or more.
+             */
+            spotDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms, more than 0.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description Speed over the marker, mm/s, more than 0; may be left out.
+             */
+            speedMmPerS?: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms, 0 or more.
+             */
+            actuatorDelayMs?: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s²; or else
+             */
+            decelMmPerS2?: null | number;
+            /**
+             * Format: double
+             * @description the time constant of coasting, ms.
+             */
+            coastTimeConstantMs?: null | number;
+            /**
+             * Format: double
+             * @description How far the sensor lies ahead of the vehicle's reference point, mm.
+             */
+            sensorAheadMm?: null | number;
+        };
+        /** @description Result of the sum `marker-pass`. */
+        MarkerPassResult: {
+            /**
+             * Format: double
+             * @description Fastest speed at which the marker gives the readings needed; 0 when it is no longer than the spot.
+             */
+            maxSpeedMmPerS: number;
+            /**
+             * Format: int32
+             * @description Readings taken with the whole spot on the marker, whatever the phase; null without a speed.
+             */
+            readingsOnMarker: null | number;
+            /**
+             * Format: double
+             * @description From first touch of the spot to leaving the marker, mm.
+             */
+            clearDistanceMm: number;
+            /**
+             * Format: double
+             * @description The same in seconds; null without a speed.
+             */
+            clearTimeS: null | number;
+            /**
+             * Format: double
+             * @description Least distance of the vehicle's reference point past the marker's leading edge once it stands; null without
+             *                 speed and braking.
+             */
+            restLowMm: null | number;
+            /**
+             * Format: double
+             * @description Greatest such distance.
+             */
+            restHighMm: null | number;
+        };
+        /** @description The marker sum, filled from the rig. */
+        MarkerView: {
+            /** @description What kind of marker. */
+            marker: string;
+            /**
+             * Format: double
+             * @description Its length.
+             */
+            lengthMm: number;
+            /** @description The sum. */
+            sum: components["schemas"]["AnswerOfMarkerPassResult"];
+            /**
+             * Format: double
+             * @description The power the program asks for; null when it names none.
+             */
+            powerPercent: null | number;
+            /**
+             * Format: double
+             * @description The speed that gives; null likewise.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description The fastest speed at which the tag gives the readings needed.
+             */
+            fastestMmPerS: number;
+            /**
+             * Format: double
+             * @description The fastest power at which the vehicle stands on the marker every time; null when there is none.
+             */
+            safePowerPercent: null | number;
+            /** @description What follows, in a few words. */
+            headline: string;
+            /** @description What follows, with the figures. */
+            say: string;
+        };
+        /** @description Something made of actuators that moves. */
+        Mechanism: {
+            /** @description Unique among the rig's mechanisms. */
+            name: string;
+            /** @description What it does. */
+            kind: components["schemas"]["MechanismKind"];
+            /**
+             * @description Names of its motors; two motors on one part are commanded as one. Of a two-wheel drive the first is the left
+             *                 one.
+             */
+            motors: components["schemas"]["SequenceOfstring"];
+            lengthMm?: null | components["schemas"]["Quantity"];
+            wheelDiameterMm?: null | components["schemas"]["Quantity"];
+            trackWidthMm?: null | components["schemas"]["Quantity"];
+            motorTurnsPerTurn?: null | components["schemas"]["Quantity"];
+            travel?: null | components["schemas"]["Travel"];
+            /** @description Names of its positions; their angles are found by hand on each copy. */
+            positions?: components["schemas"]["SequenceOfstring"];
+            /** @description Names of its directions. */
+            directions?: components["schemas"]["SequenceOfNamedDirection"];
+            tipAheadMm?: null | components["schemas"]["Quantity"];
+        };
+        /**
+         * @description What a mechanism does.
+         * @enum {unknown}
+         */
+        MechanismKind: "twoWheelDrive" | "railVehicle" | "lift" | "gripper" | "armJoint" | "lid" | "crank" | "belt";
+        /** @description How a mechanism moves. */
+        MechanismMove: {
+            /** @description Its name. */
+            name: string;
+            /** @description Its kind. */
+            kind: components["schemas"]["MechanismKind"];
+            /** @description What that is called. */
+            words: string;
+            /** @description Its motor numbers. */
+            numbers: components["schemas"]["MoveNumber"][];
+            /** @description What can be tried. */
+            motions: components["schemas"]["MotionView"][];
+            axis: null | components["schemas"]["AxisAdvice"];
+            /** @description Sums that matter, filled from the rig. */
+            sums: components["schemas"]["FilledSum"][];
+            sight: null | components["schemas"]["LineSight"];
+            path: null | components["schemas"]["ChainKnows"];
+        };
+        /** @description Says how long a message takes. */
+        MessageDelayRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /**
+             * Format: double
+             * @description How long, ms; null to say nothing.
+             */
+            ms: null | number;
+            kind: null | components["schemas"]["Provenance"];
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description Input of the sum `meter`. */
+        MeterInput: {
+            /**
+             * Format: double
+             * @description What the wheel turned, wheel degrees.
+             */
+            wheelDeg: null | number;
+            /**
+             * Format: double
+             * @description Diameter of the wheel, mm.
+             */
+            wheelDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description Charge for 100 mm.
+             */
+            ratePer100Mm: null | number;
+            /**
+             * Format: double
+             * @description Charge for getting in; 0 when left out.
+             */
+            startCharge?: null | number;
+            /**
+             * Format: double
+             * @description Smallest coin; 0.05 when left out.
+             */
+            roundTo?: null | number;
+        };
+        /** @description Result of the sum `meter`. */
+        MeterResult: {
+            /**
+             * Format: double
+             * @description How far it went, mm.
+             */
+            distanceMm: number;
+            /**
+             * Format: double
+             * @description What that costs, rounded.
+             */
+            charge: number;
+        };
+        /** @description A motion with its trials. */
+        MotionView: {
+            /** @description The motion. */
+            plan: components["schemas"]["TrialPlan"];
+            inUse: null | components["schemas"]["Quantity"];
+            /** @description True when it was accepted from trials. */
+            accepted: boolean;
+            /** @description Trials in the order made. */
+            trials: components["schemas"]["TrialView"][];
+            /** @description What they say for the target. */
+            fit: components["schemas"]["TrialFit"];
+            /**
+             * Format: double
+             * @description What is wanted next, in the ask unit.
+             */
+            target: number;
+            /**
+             * Format: double
+             * @description The same in the unit of what happens, for the picture.
+             */
+            targetAbove: number;
+            /**
+             * Format: double
+             * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are
+             *         trials.
+             */
+            command: number;
+            /** @description That command in words, in every kind of degrees it has. */
+            commandSay: string;
+            /**
+             * Format: int32
+             * @description Version of the trials, for leaving one out or starting anew.
+             */
+            version: number;
+            /** @description Why it cannot be tried yet; null when it can. */
+            ready: null | string;
+            /** @description What should be found first; null when nothing is. */
+            first: null | string;
+        };
+        /** @description Where a sensor sits on the rig, from the rig's reference point (its turning axis, or the front of a rail vehicle). */
+        Mount: {
+            aheadMm?: null | components["schemas"]["Quantity"];
+            rightMm?: null | components["schemas"]["Quantity"];
+            heightMm?: null | components["schemas"]["Quantity"];
+            /** @description Where it looks. */
+            facing?: components["schemas"]["Facing"];
+            /**
+             * Format: double
+             * @description How far it is tilted down from there, degrees.
+             * @default 0
+             */
+            tiltDeg: number;
+        };
+        /** @description Input of the sum `move-end`. */
+        MoveEndInput: {
+            /**
+             * Format: double
+             * @description How far, mm.
+             */
+            distanceMm: null | number;
+            /**
+             * Format: double
+             * @description How fast, mm/s.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description How much the speed varies from move to move (SD), %.
+             */
+            speedSdPercent: null | number;
+            /**
+             * Format: double
+             * @description Way of one count, mm.
+             */
+            resolutionMm: null | number;
+            /**
+             * Format: double
+             * @description How much the wheels slip from move to move (SD), %.
+             */
+            slipSdPercent: null | number;
+            /**
+             * Format: double
+             * @description How much the way after stopping varies (SD), mm.
+             */
+            coastSdMm: null | number;
+            /**
+             * Format: double
+             * @description Time between readings of the sensor, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description How much the place at which it notices varies (SD), mm.
+             */
+            noiseSdMm: null | number;
+            /**
+             * Format: double
+             * @description How much braking varies (SD), mm.
+             */
+            brakeSdMm: null | number;
+        };
+        /** @description Result of the sum `move-end`: SDs of where it ends. */
+        MoveEndResult: {
+            /**
+             * Format: double
+             * @description Ended by time, mm.
+             */
+            timedSdMm: number;
+            /**
+             * Format: double
+             * @description Ended by counting, mm.
+             */
+            countedSdMm: number;
+            /**
+             * Format: double
+             * @description Ended by a sensor, mm.
+             */
+            sensedSdMm: number;
+            /** @description timed, counted or sensed. */
+            best: string;
+        };
+        /** @description A motor number of a mechanism that matters. */
+        MoveNumber: {
+            /** @description What it is. */
+            name: string;
+            number: null | components["schemas"]["Quantity"];
+            /** @description Key of the motion whose trials find it; null when it follows from others or is set in Rig. */
+            trial: null | string;
+            /** @description Why it matters, or how it follows, in a sentence. */
+            why: string;
+        };
+        /** @description Move for one copy. */
+        MoveView: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: number;
+            /** @description Every mechanism of the rig. */
+            mechanisms: components["schemas"]["MechanismMove"][];
+        };
+        /** @description Zones of a sensor that reports colour words. */
+        NamedColours: {
+            /** @description In the order they were made. */
+            zones: components["schemas"]["NamedZone"][];
+            /** @description Which zone each word is taken for. */
+            byWord: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int32
+             * @description Readings in a row needed; null when 8 do not do.
+             */
+            readingsNeeded: null | number;
+            /** @description The whole. */
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description A name for a way of turning. */
+        NamedDirection: {
+            /** @description Such as "up" or "out". */
+            name: string;
+            /** @description True when it is the motor's own forward. */
+            forward: boolean;
+        };
+        /** @description A zone and the words the sensor reported over it. */
+        NamedZone: {
+            /** @description Zone name. */
+            zone: string;
+            /** @description Words by falling count. */
+            words: components["schemas"]["WordCount"][];
+            /**
+             * Format: double
+             * @description Share of its readings that would be taken for another zone or for none, 0 to 1.
+             */
+            wrongShare: number;
+        };
+        /** @description Makes a rig: from a file in the published format, or from a template. */
+        NewRig: {
+            /** @description "chiton-rig", for a file. */
+            format: null | string;
+            /**
+             * Format: int32
+             * @description Version of the file.
+             */
+            version: null | number;
+            design: null | components["schemas"]["RigDesign"];
+            /** @description Its copies, for a file; without any it gets one. */
+            copies: null | components["schemas"]["FileCopy"][];
+            /** @description Name of a template, instead of a file. */
+            template: null | string;
+            /** @description What the rig is called; for a file instead of the name in it. */
+            name: null | string;
+            /** @description Whose rig it is. */
+            place: null | string;
+            /** @description Routines for the workshop's library, for a file; those it has already stay as they are. */
+            routines?: null | components["schemas"]["KeptRoutine"][];
+        };
+        /**
+         * @description What a node of the port map is.
+         * @enum {unknown}
+         */
+        NodeRole: "controller" | "strip" | "pack";
+        /**
+         * @description Where one number of a script comes from. It stays with its line: while the text of the line is unchanged it holds,
+         *     wherever the line moves within its state; once the line is typed anew it is gone and the number is chosen.
+         */
+        NumberMark: {
+            /** @description Name of the state that holds the line, or empty for the lines at the head of the program. */
+            owner: string;
+            /** @description The line's canonical text. */
+            line: string;
+            /**
+             * Format: int32
+             * @description Which number of the line, counting from 0.
+             */
+            index: number;
+            /** @description Where it comes from. */
+            kind: components["schemas"]["Provenance"];
+            /** @description In words. */
+            source: string;
+        };
+        /**
+         * @description What is done to a line, a state, a region or a routine of a program.
+         * @enum {unknown}
+         */
+        OutlineAct: "set" | "add" | "addState" | "addInside" | "region" | "regionInside" | "routine" | "up" | "down" | "in" | "out" | "copy" | "takeOut";
+        /**
+         * @description What the own lamp of a light sensor does.
+         * @enum {unknown}
+         */
+        OwnLamp: "none" | "on" | "off" | "indicator";
+        /** @description The threshold between two zones, for the picture and in words. */
+        PairView: {
+            /** @description Zone below. */
+            lower: string;
+            /** @description Zone above. */
+            upper: string;
+            /** @description The whole sum. */
+            sum: components["schemas"]["AnswerOfThresholdResult"];
+            /** @description Why another school stands in; null when none does. */
+            fallback: null | string;
+            /** @description The verdict in a few words. */
+            headline: string;
+            /** @description The verdict in one or two sentences with the figures. */
+            say: string;
+        };
+        /**
+         * @description What happens to a mechanism that is driven on past its end.
+         * @default stalls
+         * @enum {unknown}
+         */
+        PastEnd: "stalls" | "comesApart" | "overCentre" | "goesOn";
+        /** @description Input of the sum `path-error`. */
+        PathErrorInput: {
+            /** @description Moves in order. */
+            moves: null | components["schemas"]["PathMove"][];
+            /**
+             * Format: double
+             * @description SD of the start, each way, mm; 0 when left out.
+             */
+            startSdMm?: null | number;
+            /**
+             * Format: double
+             * @description SD of the heading at the start, degrees; 0 when left out.
+             */
+            startHeadingSdDeg?: null | number;
+        };
+        /** @description Result of the sum `path-error`: x forward of the start, y to its right. */
+        PathErrorResult: {
+            /**
+             * Format: double
+             * @description Where it ends, forward, mm.
+             */
+            endXMm: number;
+            /**
+             * Format: double
+             * @description Where it ends, to the right, mm.
+             */
+            endYMm: number;
+            /**
+             * Format: double
+             * @description Which way it points then, right positive, degrees.
+             */
+            endHeadingDeg: number;
+            /**
+             * Format: double
+             * @description SD forward, mm.
+             */
+            sdXMm: number;
+            /**
+             * Format: double
+             * @description SD to the right, mm.
+             */
+            sdYMm: number;
+            /**
+             * Format: double
+             * @description SD of the heading, degrees.
+             */
+            sdHeadingDeg: number;
+            /**
+             * Format: int32
+             * @description Which move adds most to the error of the place, counting from 0; null when none adds any.
+             */
+            worstMove: null | number;
+            /**
+             * Format: double
+             * @description Covariance of forward and right, mm²: with the SDs it gives the ellipse.
+             */
+            covarianceMm2?: number;
+            /** @description What each move adds to the variance of the place, mm², the start last. */
+            shares?: number[];
+            /** @description Where each move ends, for the picture: forward, right, heading. */
+            poses?: components["schemas"]["PathPose"][];
+        };
+        /** @description A move of a path. */
+        PathMove: {
+            /** @description straight or turn. */
+            kind: null | string;
+            /**
+             * Format: double
+             * @description Of a straight: how far, mm; negative for back.
+             */
+            distanceMm?: null | number;
+            /**
+             * Format: double
+             * @description Of a straight: SD of the distance, mm.
+             */
+            distanceSdMm?: null | number;
+            /**
+             * Format: double
+             * @description Of a straight: SD of the veer, degrees a metre.
+             */
+            veerSdDegPerM?: null | number;
+            /**
+             * Format: double
+             * @description Of a turn: robot degrees, right positive.
+             */
+            turnDeg?: null | number;
+            /**
+             * Format: double
+             * @description Of a turn: SD, degrees.
+             */
+            turnSdDeg?: null | number;
+        };
+        /** @description A pose on a path. */
+        PathPose: {
+            /**
+             * Format: double
+             * @description Forward, mm.
+             */
+            xMm: number;
+            /**
+             * Format: double
+             * @description To the right, mm.
+             */
+            yMm: number;
+            /**
+             * Format: double
+             * @description Right positive, degrees.
+             */
+            headingDeg: number;
+        };
+        /** @description Asks where a chain of moves ends. */
+        PathRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            mechanism: null | string;
+            moves: null | components["schemas"]["ChainMove"][];
+            target: null | components["schemas"]["ChainTarget"];
+            /** Format: double */
+            speedMmPerS: null | number;
+            /** Format: double */
+            turnRateDegPerS: null | number;
+            /** Format: double */
+            reactionSdS: null | number;
+        };
+        /** @description A place where there is more than one good way. */
+        PatternChoice: {
+            /** @description Its short name. */
+            id: string;
+            /** @description What is to be chosen. */
+            question: string;
+            /** @description Why the first is the default. */
+            why: string;
+            /** @description The ways, the default first. */
+            schools: components["schemas"]["PatternSchool"][];
+        };
+        /** @description What a filled pattern comes to. */
+        PatternResult: {
+            /** @description The whole program with it. */
+            script: string;
+            /** @description Its own lines, as they will stand. */
+            added: string;
+            /** @description What cannot be read in the whole program. */
+            diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /** @description A way of doing it that some prefer. */
+        PatternSchool: {
+            /** @description Its short name. */
+            id: string;
+            /** @description What it is. */
+            label: string;
+            /** @description When it is better. */
+            why: string;
+        };
+        /** @description A pattern held against this rig. */
+        PatternView: {
+            /** @description Its short name. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Its number in the library.
+             */
+            number: number;
+            /** @description What it does. */
+            name: string;
+            /** @description When to use it. */
+            when: string;
+            /** @description What goes wrong with it. */
+            trap: string;
+            /** @description Where schools differ, the default first. */
+            choices: components["schemas"]["PatternChoice"][];
+            /** @description Its holes. */
+            holes: components["schemas"]["HoleView"][];
+            /** @description True for a routine of the workshop's library, which stands beside the regions. */
+            routine: boolean;
+        };
+        /**
+         * @description What a piece of a printed sentence is.
+         * @enum {unknown}
+         */
+        PieceKind: "word" | "device" | "zone" | "number" | "target" | "variable" | "place" | "text" | "name";
+        /** @description Says where a program is and whether it runs. */
+        PlaceProgramRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description The controller it is on; the first when null. */
+            runsOn: null | string;
+            /** @description True for a host. */
+            onHost: boolean;
+            /** @description True to let it run; what ran at its place is stored. */
+            runs: boolean;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description How the rig or a load is put down by hand before a run. */
+        Placement: {
+            /** @description What is put down: the vehicle, or a load by its name. */
+            what: string;
+            /** @description Where along its way, mm; the spread of repeated placements is the move SD. */
+            atMm: components["schemas"]["Quantity"];
+            rightMm?: null | components["schemas"]["Quantity"];
+            headingDeg?: null | components["schemas"]["Quantity"];
+            /** @description On which side of a line it starts, in words; null when that does not matter. */
+            side?: null | string;
+        };
+        /** @description Gives the simulated controller a fault; without a kind a random one, hidden. */
+        PlantRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            kind: null | components["schemas"]["BenchFaultKind"];
+            device: null | string;
+            other: null | string;
+        };
+        /** @description A fault that the simulated controller can be given. */
+        PlantableFault: {
+            kind: components["schemas"]["BenchFaultKind"];
+            device: null | string;
+            other: null | string;
+            say: string;
+        };
+        /** @description One of the eight plates. */
+        Plate: {
+            /** @description The part. */
+            part: string;
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            number: number;
+            /** @description Its state in at most 20 characters. */
+            line: string;
+            /** @description What is known. */
+            state: components["schemas"]["PlateState"];
+            /** @description The same in a sentence: what was looked at, or why it cannot be. */
+            why: string;
+            /** @description True when something is to be settled. */
+            attention?: boolean;
+        };
+        /**
+         * @description What a plate knows of its part.
+         * @enum {unknown}
+         */
+        PlateState: "fine" | "attention" | "notLooked" | "cannot";
+        /** @description A socket, pin or hole. */
+        Port: {
+            /** @description Named by place unless renamed; unique on its controller. */
+            name: string;
+            /** @description What it can do. */
+            can: components["schemas"]["PortUse"];
+            /**
+             * Format: double
+             * @description Highest voltage it stands as an input, V; null where it is no input.
+             */
+            maxInputV?: null | number;
+            /**
+             * Format: double
+             * @description Least voltage it takes for high, V; null where that does not matter.
+             */
+            inputHighMinV?: null | number;
+            /**
+             * Format: double
+             * @description Voltage it gives when high, or as a supply, V; null where it gives none of its own.
+             */
+            outputHighV?: null | number;
+            /**
+             * Format: int32
+             * @description How many leads it holds: 1 for a socket or pin, more for a strip.
+             */
+            holds?: number;
+            /** @description What it takes as the end of a lead. */
+            takes?: components["schemas"]["LeadEnd"];
+        };
+        /** @description A port of the map. */
+        PortColumn: {
+            /** @description Socket or pin. */
+            name: string;
+            /** @description What it can do, in words. */
+            can: string;
+            /** @description Its voltages, in words; empty when none matter. */
+            volts: string;
+            /**
+             * Format: double
+             * @description Current through it when everything there works, mA; null when nothing is known.
+             */
+            currentMA: null | number;
+            /**
+             * Format: int32
+             * @description How many leads it holds.
+             */
+            holds: number;
+        };
+        /** @description The port map. */
+        PortMap: {
+            /** Format: int32 */
+            revision: number;
+            controllers: components["schemas"]["ControllerTable"][];
+            leads: components["schemas"]["LeadRow"][];
+            faults: components["schemas"]["WiringFault"][];
+        };
+        /** @description What a socket or pin can do. */
+        PortUse: string[];
+        /** @description The angle read. */
+        PositionRead: {
+            /** Format: double */
+            angle: number;
+            unit: string;
+            /** Format: int32 */
+            version: null | number;
+        };
+        /** @description Finds a position by hand: the part is moved there and its angle read, or a servo is set to an angle. */
+        PositionRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Mechanism name. */
+            mechanism: null | string;
+            /** @description Position name; null only to read the angle. */
+            position: null | string;
+            /**
+             * Format: double
+             * @description Where the hand holds it, 0 to 100 % of its travel.
+             */
+            handPercent: null | number;
+            /**
+             * Format: double
+             * @description For a servo: the angle it is set to.
+             */
+            angleDeg: null | number;
+            /** @description Who does it. */
+            who: null | string;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A position of a mechanism on a copy. */
+        PositionView: {
+            /** @description Mechanism name. */
+            mechanism: string;
+            /** @description Position name. */
+            position: string;
+            /** @description motor deg, or deg for a servo. */
+            unit: string;
+            angle: null | components["schemas"]["Quantity"];
+            /**
+             * Format: int32
+             * @description How often it was found.
+             */
+            count: number;
+        };
+        /** @description Input of the sum `power-budget`. */
+        PowerBudgetInput: {
+            /**
+             * Format: double
+             * @description Cells in a row, 1 or more.
+             */
+            cells: null | number;
+            /**
+             * Format: double
+             * @description 1.2 V for a rechargeable cell, 1.5 V for a primary one.
+             */
+            voltsPerCell: null | number;
+            /**
+             * Format: double
+             * @description Charge of the pack, mAh.
+             */
+            capacityMAh: null | number;
+            /**
+             * Format: double
+             * @description Greatest current the pack may give, mA; null when not known.
+             */
+            packMaxMA: null | number;
+            /**
+             * Format: double
+             * @description Current of the controller itself, mA.
+             */
+            controllerOwnMA: null | number;
+            /**
+             * Format: double
+             * @description Greatest current the controller may supply, mA.
+             */
+            controllerOutputMaxMA: null | number;
+            /**
+             * Format: double
+             * @description Voltage it supplies, V.
+             */
+            controllerOutputV: null | number;
+            /** @description The devices. */
+            devices: null | components["schemas"]["PowerDevice"][];
+        };
+        /** @description Result of the sum `power-budget`. */
+        PowerBudgetResult: {
+            /**
+             * Format: double
+             * @description Voltage of the pack, V.
+             */
+            packV: number;
+            /** @description Load of pack and controller. */
+            supplies: components["schemas"]["Supplies"];
+            /**
+             * Format: double
+             * @description Hours until the pack is empty; null without load.
+             */
+            runtimeH: null | number;
+            /** @description True when a device is fed by the pack and commanded by the controller. */
+            needsCommonGround: boolean;
+            /** @description What cannot be borne. */
+            issues: components["schemas"]["PowerIssue"][];
+        };
+        /** @description A device of a power budget. */
+        PowerDevice: {
+            /** @description Device name. */
+            name: null | string;
+            /**
+             * Format: double
+             * @description How many alike, a whole number, 0 or more.
+             */
+            count: null | number;
+            /**
+             * Format: double
+             * @description Least voltage it works at, V.
+             */
+            minV: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage it stands, V.
+             */
+            maxV: null | number;
+            /**
+             * Format: double
+             * @description Current while it does nothing, mA.
+             */
+            idleMA: null | number;
+            /**
+             * Format: double
+             * @description Current while it works, mA.
+             */
+            activeMA: null | number;
+            /**
+             * Format: double
+             * @description Current while it is held still or starts, mA.
+             */
+            stallMA: null | number;
+            /**
+             * Format: double
+             * @description Share of the time it works, 0 to 1.
+             */
+            duty: null | number;
+            /** @description "pack" or "controller". */
+            suppliedBy: null | string;
+        };
+        /** @description Something a supply or device cannot bear. */
+        PowerIssue: {
+            /** @description The device, or null when it is the supply as a whole. */
+            device: null | string;
+            /** @description over-voltage, under-voltage or over-current. */
+            kind: string;
+            /** @description In words, with the figures. */
+            say: string;
+        };
+        /** @description Says anew what feeds the rig. */
+        PowerRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            input: null | components["schemas"]["PowerBudgetInput"];
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description What feeds the rig, and whether it suffices. */
+        PowerView: {
+            /**
+             * Format: int32
+             * @description The current revision.
+             */
+            revision: number;
+            /** @description The numbers, as the sum power-budget takes them; every device of the rig has a row. */
+            input: components["schemas"]["PowerBudgetInput"];
+            sum: null | components["schemas"]["AnswerOfPowerBudgetResult"];
+            /** @description Which numbers are missing, in words; empty when none is. */
+            missing: string[];
+        };
+        /** @enum {unknown} */
+        PreflightAction: "move" | "read" | "search" | "battery" | null;
+        /** @description A fault that the observations prove. */
+        PreflightFault: {
+            /** @description swapped-leads, wrong-socket, dead-sensor, dead-device, loose-lead, reversed-motor or flat-battery. */
+            code: string;
+            /** @description The device. */
+            device: string;
+            /** @description What is wrong. */
+            say: string;
+            /** @description What to do. */
+            cure: string;
+        };
+        /** @description Preflight as it stands. */
+        PreflightView: {
+            /** @description What to look at before anything moves. */
+            checklist: components["schemas"]["CheckItem"][];
+            /** @description Every device with what is known of it and what to do next. */
+            devices: components["schemas"]["DeviceCheck"][];
+            /** @description Faults that the observations prove. */
+            faults: components["schemas"]["PreflightFault"][];
+            /** @description True once the pack was measured. */
+            batteryMeasured: boolean;
+            /** @description What was seen last, in words; null before anything was tried. */
+            last: null | string;
+            /**
+             * Format: int32
+             * @description How many faults the simulated controller was given.
+             */
+            planted: number;
+            /** @description Those faults in words, once they were asked for; null while they are hidden. */
+            shown: null | string[];
+            /** @description Faults it can be given. */
+            canPlant: components["schemas"]["PlantableFault"][];
+            /** @description True when everything is ticked and seen to work. */
+            ready: boolean;
+        };
+        /** @description One time that a switch was down. */
+        Press: {
+            /**
+             * Format: double
+             * @description When it went down, ms from the first reading.
+             */
+            fromMs: number;
+            /**
+             * Format: double
+             * @description How long it stayed down, ms.
+             */
+            forMs: number;
+        };
+        ProblemDetails: {
+            type?: null | string;
+            title?: null | string;
+            /** Format: int32 */
+            status?: null | number;
+            detail?: null | string;
+            instance?: null | string;
+        };
+        /** @description One difference between two programs. */
+        ProgramChange: {
+            /** @description What became of the sentence. */
+            kind: components["schemas"]["ChangeKind"];
+            /** @description In which state or block, in words. */
+            where: string;
+            /** @description The sentence before; null when it is new. */
+            before: null | string;
+            /** @description The sentence now; null when it is gone. */
+            after: null | string;
+            /** @description All of it in a sentence. */
+            say: string;
+        };
+        /** @description One of the programs of a rig. */
+        ProgramItem: {
+            /**
+             * Format: int32
+             * @description Its place among them.
+             */
+            index: number;
+            /** @description Its name. */
+            name: string;
+            /** @description The controller it is on; null on a host or when the rig has none. */
+            place: null | string;
+            /** @description True on a host. */
+            onHost: boolean;
+            /** @description True when it runs, false when it is only stored. */
+            runs: boolean;
+            /**
+             * Format: int32
+             * @description How many faults it has.
+             */
+            faults: number;
+        };
+        /** @description A program as its author sees it: the script and where its numbers come from. */
+        ProgramText: {
+            /** @description The text, in the script language. */
+            script: string;
+            /** @description Numbers that are not simply chosen. */
+            marks: components["schemas"]["SequenceOfNumberMark"];
+            /** @description The controller it is on; null for the rig's first. */
+            runsOn?: null | string;
+            /** @description True when it is on a host that commands the controllers over the link. */
+            onHost?: boolean;
+            /** @description True when it is kept there without running. */
+            stored?: boolean;
+        };
+        /** @description The program as sheet and script. */
+        ProgramView: {
+            /**
+             * Format: int32
+             * @description Revision of the rig.
+             */
+            revision: number;
+            /** @description The text. */
+            script: string;
+            /** @description Its lines, for the sheet: the head first, then one for each state. */
+            blocks: components["schemas"]["BlockView"][];
+            /** @description What pieces of lines are; a piece names its kind by its place in this list. */
+            kinds: components["schemas"]["KindOfPiece"][];
+            /** @description The words that sentences of a part begin with, where they are others than the part. */
+            keys: {
+                [key: string]: string;
+            };
+            /** @description What can be done to states; a state names its list by its place here. */
+            abilities: components["schemas"]["OutlineAct"][][];
+            /** @description What cannot be read. */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /** @description What the checks say; of the program that runs only. */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Format: int32
+             * @description Which of the rig's programs it is.
+             */
+            index: number;
+            /** @description All of them. */
+            programs: components["schemas"]["ProgramItem"][];
+            /** @description What is odd about them together, in sentences. */
+            problems: string[];
+            /** @description Controllers that programs can be on. */
+            places: string[];
+            messageDelay: null | components["schemas"]["Quantity"];
+        };
+        /** @description Runs many times. */
+        ProofRequest: {
+            /**
+             * Format: double
+             * @description How often, 1 to 10 000.
+             */
+            runs: null | number;
+            /**
+             * Format: double
+             * @description Seed of the whole, a whole number from 0.
+             */
+            seed: null | number;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+            /**
+             * Format: int32
+             * @description Revision number; null for the current one.
+             */
+            revision: null | number;
+            /** @description A name by which progress is told and the proof can be stopped. */
+            job: null | string;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description Many runs, counted. */
+        ProofView: {
+            /**
+             * Format: int32
+             * @description Runs that passed.
+             */
+            passes: number;
+            /**
+             * Format: int32
+             * @description Runs done.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description Runs asked for.
+             */
+            asked: number;
+            /** @description True when it was stopped early. */
+            stopped: boolean;
+            /**
+             * Format: double
+             * @description Lower end of the 95 % interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            high: number;
+            /**
+             * Format: int64
+             * @description Seed of the whole.
+             */
+            seed: number;
+            /**
+             * Format: int32
+             * @description Revision that ran.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Copy it ran on.
+             */
+            copy: number;
+            /** @description Whether that is still what would run now. */
+            current: boolean;
+            /** @description The rate in words. */
+            say: string;
+            /** @description Failures, largest group first. */
+            failures: components["schemas"]["FailureGroup"][];
+            /** @description Every run in order. */
+            strokes: components["schemas"]["RunStroke"][];
+        };
+        /**
+         * @description Where a number comes from. Every number that Chiton shows carries one of these four.
+         * @enum {unknown}
+         */
+        Provenance: "chosen" | "guessed" | "calculated" | "measured";
+        /** @description Input of the sum `push-over`, all ahead of the foremost wheel contact, mm. */
+        PushOverInput: {
+            /**
+             * Format: double
+             * @description The edge sensor.
+             */
+            sensorAheadMm: null | number;
+            /**
+             * Format: double
+             * @description The bumper that pushes.
+             */
+            bumperAheadMm: null | number;
+            /**
+             * Format: double
+             * @description Radius of what is pushed.
+             */
+            objectRadiusMm: null | number;
+            /**
+             * Format: double
+             * @description Way from noticing the edge to rest.
+             */
+            stopDistanceMm: null | number;
+        };
+        /** @description Result of the sum `push-over`. */
+        PushOverResult: {
+            /**
+             * Format: double
+             * @description Least way to go on so that the object tips, mm.
+             */
+            extraForwardMinMm: number;
+            /**
+             * Format: double
+             * @description Greatest way to go on so that no wheel leaves, mm.
+             */
+            extraForwardMaxMm: number;
+        };
+        /**
+         * @description A physical number with its unit, where it comes from, and its two spreads. A run draws the number once from the
+         *     spread of its mean, and each move or reading once more from its own standard deviation.
+         */
+        Quantity: {
+            /**
+             * Format: double
+             * @description The value in Unit. Finite.
+             */
+            value: number;
+            /**
+             * @description Unit text as in Unit, or a unit outside the script language such as `V` or
+             *                 `mm/s²`.
+             */
+            unit: string;
+            /** @description Chosen, guessed, calculated or measured. */
+            kind: components["schemas"]["Provenance"];
+            /** @description In words, for people: "5 trials on copy 1", "typed in, never tested". */
+            source: string;
+            /**
+             * Format: double
+             * @description Standard error of the value between runs, same unit, at least 0. Ignored for guesses, which use
+             *                 Span.
+             * @default 0
+             */
+            meanSd: number;
+            /**
+             * Format: double
+             * @description Standard deviation between moves (or readings) within a run, same unit, at least 0.
+             * @default 0
+             */
+            moveSd: number;
+            /**
+             * Format: double
+             * @description Usable span of a guess: the width of its plausible range, same unit. The value's distance from zero plays no
+             *                 part.
+             * @default 0
+             */
+            span: number;
+            /**
+             * Format: double
+             * @description Physical lower limit, same unit.
+             * @default 0
+             */
+            min: number;
+            /**
+             * Format: double
+             * @description Physical upper limit, same unit.
+             * @default 1.7976931348623157e+308
+             */
+            max: number;
+            /**
+             * Format: double
+             * @description Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a
+             *                 measurement.
+             */
+            betweenRunsSd?: number;
+        };
+        /** @description The line a rail vehicle runs on. */
+        Rail: {
+            /**
+             * Format: double
+             * @description Length once round, mm, more than 0.
+             */
+            lengthMm: number;
+            /** @description Name of the surface between markers. */
+            ground: string;
+            /** @description What each surface looks like where no zone of the sensor tells. */
+            surfaces: components["schemas"]["SequenceOfSurface"];
+            /** @description Markers along the line, in order, not overlapping. */
+            markers: components["schemas"]["SequenceOfMarker"];
+        };
+        /** @description How one copy of a rail vehicle with a plain motor really moves. Belongs to the copy: two copies of one design differ. */
+        RailMotion: {
+            /** @description Steady speed at 100 % power and nominal battery, mm/s. */
+            fullSpeedMmPerS: components["schemas"]["Quantity"];
+            /** @description Least power that still moves it, % of full. */
+            leastPowerPercent: components["schemas"]["Quantity"];
+            /** @description Time constant of the first-order lag towards the commanded speed, ms. */
+            lagMs: components["schemas"]["Quantity"];
+            /** @description Greatest acceleration, mm/s². */
+            maxAccelMmPerS2: components["schemas"]["Quantity"];
+            /** @description Steady deceleration when braked, mm/s²; its move SD is the spread from stop to stop. */
+            brakeDecelMmPerS2: components["schemas"]["Quantity"];
+            /** @description Time constant with which speed dies away when coasting, ms. */
+            coastTimeConstantMs: components["schemas"]["Quantity"];
+            /** @description From a command to the motor obeying, ms. */
+            actuatorDelayMs: components["schemas"]["Quantity"];
+            /** @description Open voltage of the pack at the start of a run, V. */
+            batteryV: components["schemas"]["Quantity"];
+            /** @description Voltage at which the full speed was found, V. */
+            nominalV: components["schemas"]["Quantity"];
+            /** @description Inner resistance of the pack, ohm: what makes it sag under load. */
+            packOhm: components["schemas"]["Quantity"];
+            /** @description Current of the motor held still at full power and nominal voltage, A. */
+            stallA: components["schemas"]["Quantity"];
+            /** @description Current of the controller itself, A. */
+            controllerA: components["schemas"]["Quantity"];
+            /** @description Charge in the pack, Ah; its open voltage falls by a fifth while it is used up. */
+            capacityAh: components["schemas"]["Quantity"];
+            /**
+             * @description How much readings tremble because the vehicle shakes while it rolls: SD as % of the reading, for
+             *                 each m/s of speed.
+             */
+            tremblePercentPerMPerS: components["schemas"]["Quantity"];
+            /**
+             * Format: double
+             * @description The share of speed by which runs differ because the pack and the speed itself are only known within limits:
+             *     the two relative SDs, in quadrature.
+             */
+            relativeSpeedSd?: number;
+            /** @description Every number with its name as people say it, for lists and pages. */
+            named?: null | components["schemas"]["ValueTupleOfstringAndQuantity"][];
+        };
+        /**
+         * @description How a distance sensor measures.
+         * @enum {unknown}
+         */
+        RangePrinciple: "ultrasonic" | "optical";
+        /** @description Input of the sum `reaction`. */
+        ReactionInput: {
+            /**
+             * Format: double
+             * @description Speed of what comes, mm/s.
+             */
+            objectSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the actuator obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description How far it must move, deg.
+             */
+            actuatorTravelDeg: null | number;
+            /**
+             * Format: double
+             * @description How fast it moves, deg/s.
+             */
+            actuatorDegPerS: null | number;
+        };
+        /** @description Result of the sum `reaction`. */
+        ReactionResult: {
+            /**
+             * Format: double
+             * @description From arrival in view to the move done, s.
+             */
+            responseS: number;
+            /**
+             * Format: double
+             * @description How far off it must be noticed, mm.
+             */
+            mustNoticeAtMm: number;
+        };
+        /** @description A document read as a program: what would be added, and what would be left out. */
+        ReadScxml: {
+            /** @description Name of the program; another than in the document where the rig has one of that name. */
+            name: string;
+            /** @description Its sentences. */
+            script: string;
+            /** @description What the document holds that cannot be said here, by line. */
+            left: components["schemas"]["ScxmlFault"][];
+            /** @description Sentences that do not fit this rig; they can be mended in the sheet. */
+            faults: components["schemas"]["Diagnostic"][];
+        };
+        /** @description A document to be read as a program. */
+        ReadScxmlRequest: {
+            /** @description The SCXML document. */
+            source: null | string;
+        };
+        /** @description A named list of readings of one zone. */
+        ReadingList: {
+            /** @description Zone name, may be left out. */
+            name: null | string;
+            /** @description Readings in the order they were taken, finite. */
+            readings: null | number[];
+        };
+        /** @enum {unknown} */
+        ReadingOrigin: "recorded" | "pasted" | "csv" | null;
+        /** @description Takes readings from text. */
+        ReadingsRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Sensor name. */
+            sensor: null | string;
+            /** @description Zone for rows that name none. */
+            zone: null | string;
+            /** @description A column of readings or CSV. */
+            text: null | string;
+            /** @description True when it came from a file. */
+            csv: boolean;
+            /** @description The page that asks. */
+            by: null | string;
+            /** @description Who took them. */
+            who?: null | string;
+            /** @description Where and in which light. */
+            conditions?: null | string;
+            /**
+             * Format: double
+             * @description Supply voltage, V.
+             */
+            supplyV?: null | number;
+        };
+        /** @description Records from the simulated controller. */
+        RecordRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Sensor name. */
+            sensor: null | string;
+            /** @description Zone to record into. */
+            zone: null | string;
+            /**
+             * Format: double
+             * @description How long, 0.5 to 60 s.
+             */
+            seconds: null | number;
+            /** @description A name by which progress is told and the recording can be stopped. */
+            job: null | string;
+            /** @description The page that asks. */
+            by: null | string;
+            /** @description Who takes them. */
+            who?: null | string;
+            /** @description Where and in which light. */
+            conditions?: null | string;
+            /** @description What it is held over; the thing of the zone's name when left out. */
+            over?: null | string;
+            /**
+             * Format: double
+             * @description How far, how hard or how deep, where that means something.
+             */
+            amount?: null | number;
+            care?: null | components["schemas"]["BenchCare"];
+            /**
+             * Format: double
+             * @description Supply voltage, V.
+             */
+            supplyV?: null | number;
+        };
+        /** @description A recording of a calibration. */
+        RecordingItem: {
+            zone: string;
+            origin: string;
+            /** Format: date-time */
+            timeUtc: string;
+            who: string;
+            conditions: string;
+            mode: string;
+            /** Format: double */
+            supplyV: null | number;
+            /** Format: int32 */
+            count: number;
+        };
+        /** @description Gives something another name everywhere. */
+        RenameRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at.
+             */
+            baseRevision: number;
+            /** @description device, mechanism, zone or position. */
+            what: components["schemas"]["Renamed"];
+            /** @description Of a zone the sensor, of a position the mechanism. */
+            of: null | string;
+            /** @description The name now. */
+            from: null | string;
+            /** @description The new name. */
+            to: null | string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /**
+         * @description What can be given another name.
+         * @enum {unknown}
+         */
+        Renamed: "device" | "mechanism" | "zone" | "position";
+        /** @description Makes an earlier version current again. */
+        RestoreRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            sensor: null | string;
+            /** Format: int32 */
+            baseVersion: number;
+            /** Format: int32 */
+            version: number;
+            by: null | string;
+        };
+        /** @description What a result is called. */
+        ResultLabel: {
+            /** @description The words. */
+            label: string;
+            /** @description Its unit; null for none. */
+            unit?: null | string;
+            /**
+             * @description True for those that stand in short tables.
+             * @default false
+             */
+            main: boolean;
+        };
+        /** @description Records that a motor is mounted the other way round. */
+        ReversedRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            device: null | string;
+            reversed: boolean;
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description A revision in a list. */
+        RevisionItem: {
+            /** Format: int32 */
+            number: number;
+            /** Format: date-time */
+            timeUtc: string;
+            what: string;
+        };
+        /**
+         * @description The design of a rig: what all its copies share. It is a versioned document; readings, trials and calibrations
+         *     belong to a copy and are not in it.
+         */
+        RigDesign: {
+            /** @description What the rig is called. */
+            name: string;
+            /** @description Whose rig it is, shown above its name. */
+            place: string;
+            /** @description Controllers, strips and packs. */
+            controllers: components["schemas"]["SequenceOfController"];
+            /** @description Sensors in rig order; readings that fall in the same step are handled in this order. */
+            sensors: components["schemas"]["SequenceOfSensor"];
+            /** @description Actuators in rig order. */
+            actuators: components["schemas"]["SequenceOfActuator"];
+            /** @description Which lead of which device runs to which port. */
+            wires?: components["schemas"]["SequenceOfWire"];
+            /** @description Leads between two ports, such as ground to ground. */
+            links?: components["schemas"]["SequenceOfLink"];
+            /** @description Leads at hand, by their two ends. */
+            leadsAtHand?: components["schemas"]["SequenceOfLeadStock"];
+            /** @description What the actuators move. */
+            mechanisms?: components["schemas"]["SequenceOfMechanism"];
+            /** @description Outline of the body seen from above, corner by corner; empty while not drawn. */
+            outline?: components["schemas"]["SequenceOfCorner"];
+            /** @description How the rig and its loads are put down by hand; the rig itself first. */
+            starts?: components["schemas"]["SequenceOfPlacement"];
+            rail?: null | components["schemas"]["Rail"];
+            /** @description Programs of its controllers and of a host. A controller may store several, of which one runs. */
+            programs?: components["schemas"]["SequenceOfProgramText"];
+            messageDelay?: null | components["schemas"]["Quantity"];
+            /** @description Walks through its programs that were kept, as examples for lessons. */
+            walks?: components["schemas"]["SequenceOfStoredWalk"];
+            power?: null | components["schemas"]["RigPower"];
+        };
+        RigFile: {
+            format: null | string;
+            /** Format: int32 */
+            version: null | number;
+            design: null | components["schemas"]["RigDesign"];
+            copies: null | components["schemas"]["FileCopy"][];
+            routines?: null | components["schemas"]["KeptRoutine"][];
+        };
+        /** @description A rig in a list. */
+        RigItem: {
+            /** @description Address. */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description Whose it is. */
+            place: string;
+            /**
+             * Format: int32
+             * @description Current revision.
+             */
+            revision: number;
+            /** @description True when it is put away. */
+            archived: boolean;
+            /** @description Its copies. */
+            copies: components["schemas"]["CopyState"][];
+            /** @description State of the eight parts, for the first copy. */
+            plates: components["schemas"]["Plate"][];
+        };
+        /** @description How far the sensors of a rig can be relied on. */
+        RigJudgement: {
+            /** @description In rig order. */
+            sensors: components["schemas"]["SensorJudgement"][];
+            /** @description The one to see to first; null when none is weak. */
+            weakest: null | string;
+            /** @description The whole in a sentence. */
+            say: string;
+        };
+        /** @description The rig that was made. */
+        RigMade: {
+            id: string;
+            name: string;
+            /** Format: int32 */
+            revision: number;
+        };
+        /** @description What feeds a rig. */
+        RigPower: {
+            /**
+             * Format: double
+             * @description Cells in a row.
+             */
+            cells: number;
+            /**
+             * Format: double
+             * @description 1.2 V for a rechargeable cell, 1.5 V for a primary one.
+             */
+            voltsPerCell: number;
+            /**
+             * Format: double
+             * @description Charge of the pack, mAh.
+             */
+            capacityMAh: number;
+            /**
+             * Format: double
+             * @description Greatest current the pack may give, mA; null when not known.
+             */
+            packMaxMA: null | number;
+            /**
+             * Format: double
+             * @description Current of the controller itself, mA.
+             */
+            controllerOwnMA: number;
+            /**
+             * Format: double
+             * @description Greatest current the controller may supply, mA.
+             */
+            controllerOutputMaxMA: number;
+            /**
+             * Format: double
+             * @description Voltage it supplies, V.
+             */
+            controllerOutputV: number;
+            /** @description What each device draws, by its name. */
+            devices: components["schemas"]["SequenceOfPowerDevice"];
+        };
+        /** @description A rig as the shell shows it. */
+        RigView: {
+            id: string;
+            name: string;
+            place: string;
+            /** Format: int32 */
+            revision: number;
+            /** Format: int32 */
+            copy: number;
+            team: string;
+            copies: components["schemas"]["CopyItem"][];
+            /** Format: int32 */
+            controllerRevision: null | number;
+            undo: null | string;
+            redo: null | string;
+            plates: components["schemas"]["Plate"][];
+            rate: components["schemas"]["HeaderRate"];
+            states: string[];
+            devices: string[];
+        };
+        /** @description Runs that were counted. */
+        RunCount: {
+            /**
+             * Format: double
+             * @description Runs that passed.
+             */
+            passes: null | number;
+            /**
+             * Format: double
+             * @description All runs.
+             */
+            runs: null | number;
+        };
+        /** @description A transition of a watched run, explained. */
+        RunEvent: {
+            /**
+             * Format: double
+             * @description When, s.
+             */
+            timeS: number;
+            /** @description State left; null for the start. */
+            from: null | string;
+            /** @description State entered; the same as From when it stayed. */
+            to: string;
+            /**
+             * Format: int32
+             * @description Line of the script; 0 for the start.
+             */
+            line: number;
+            /** @description The line's sentence. */
+            sentence: string;
+            /** @description What caused it, with the figures. */
+            say: string;
+            /** @description Where the spot was, in words. */
+            place: string;
+            /**
+             * Format: double
+             * @description Where the spot was, mm from the line's origin.
+             */
+            spotMm: number;
+            /** @description What is odd about it, or null. */
+            warning: null | string;
+        };
+        /** @description Why a run failed. */
+        RunFailure: {
+            /** @description The goal or never, as written; null when the machine was stopped. */
+            rule: null | string;
+            /**
+             * Format: double
+             * @description When it was decided, s.
+             */
+            atS: number;
+            /** @description Where the vehicle was, in words. */
+            where: string;
+            /** @description The sentence of the last transition taken. */
+            lastTransition: null | string;
+            /** @description The whole in one or two sentences. */
+            say: string;
+        };
+        /** @description Something shown, sounded or lit in a watched run. */
+        RunOutput: {
+            /** Format: double */
+            timeS: number;
+            device: string;
+            say: string;
+        };
+        /** @description Runs once. */
+        RunRequest: {
+            /**
+             * Format: double
+             * @description Seed of the run, a whole number from 0.
+             */
+            seed: null | number;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+            /**
+             * Format: int32
+             * @description Revision number; null for the current one.
+             */
+            revision: null | number;
+            /**
+             * Format: double
+             * @description Longest time, s, up to 600; null for as long as the goals need.
+             */
+            durationS: null | number;
+            /** @description Disturbances. */
+            faults: null | components["schemas"]["Fault"][];
+            /**
+             * Format: double
+             * @description Samples a second of the signals, 1 to 500; null for 50.
+             */
+            rateHz: null | number;
+            /** @description A name by which the run can be stopped. */
+            job?: null | string;
+        };
+        /** @description Signals of a watched run, sampled at one rate. */
+        RunSignals: {
+            /**
+             * Format: double
+             * @description Samples a second.
+             */
+            rateHz: number;
+            /** @description Times, s. */
+            timeS: number[];
+            /** @description The vehicle's reference point along the line, mm, not wrapped. */
+            positionMm: number[];
+            /** @description Speed, mm/s. */
+            speedMmPerS: number[];
+            /** @description Power the motor is given, %. */
+            powerPercent: number[];
+            /** @description Battery under load, V. */
+            batteryV: number[];
+        };
+        /** @description What a run came to, without what is told beside it. */
+        RunStory: {
+            /**
+             * Format: int64
+             * @description Its seed.
+             */
+            seed: number;
+            /** @description Whether it passed. */
+            passed: boolean;
+            /**
+             * Format: double
+             * @description When it ended, s.
+             */
+            endS: number;
+            failure: null | components["schemas"]["RunFailure"];
+            /** @description The whole in a sentence or two. */
+            say: string;
+            /** @description Stretches of time in the states of the first region. */
+            states: components["schemas"]["StateStretch"][];
+            /** @description What the sensors read. */
+            sensors: components["schemas"]["SensorTrace"][];
+            /** @description What was commanded, shown and sounded. */
+            outputs: components["schemas"]["RunOutput"][];
+            /** @description The numbers drawn for it. */
+            draws: components["schemas"]["DrawnNumber"][];
+        };
+        /** @description One run of a proof. */
+        RunStroke: {
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            run: number;
+            /**
+             * Format: int64
+             * @description Its seed.
+             */
+            seed: number;
+            /** @description Whether it passed. */
+            passed: boolean;
+            /**
+             * Format: double
+             * @description When that was decided, s.
+             */
+            endS: number;
+            /**
+             * Format: int32
+             * @description Index of its failure group; −1 when it passed.
+             */
+            group: number;
+        };
+        /** @description A run, watched. */
+        RunView: {
+            /** @description pass or fail. */
+            outcome: string;
+            /**
+             * Format: int64
+             * @description The run's number.
+             */
+            number: number;
+            /**
+             * Format: int32
+             * @description Revision that ran.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Copy it ran on.
+             */
+            copy: number;
+            /** @description Whether that is still what would run now. */
+            current: boolean;
+            /** @description The line. */
+            track: components["schemas"]["TrackView"];
+            /** @description What it came to. */
+            report: components["schemas"]["RunStory"];
+            /** @description Every transition, explained. */
+            events: components["schemas"]["RunEvent"][];
+            /** @description Signals at the chosen rate. */
+            signals: components["schemas"]["RunSignals"];
+        };
+        /** @description Writes the program anew. */
+        SaveRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description The new text. */
+            script: null | string;
+            /**
+             * Format: int32
+             * @description Which copy's rate to count.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
+        };
+        /**
+         * @description Where people put a threshold between two zones.
+         * @enum {unknown}
+         */
+        School: "equalRisk" | "midpoint" | "midGap" | "cost";
+        /** @description Chooses where thresholds are put. */
+        SchoolRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Sensor name. */
+            sensor: null | string;
+            /**
+             * Format: int32
+             * @description The calibration version that was looked at.
+             */
+            baseVersion: number;
+            /** @description equalRisk, midpoint, midGap or cost. */
+            school: null | string;
+            /**
+             * Format: double
+             * @description Harm of a false rise over harm of a false fall.
+             */
+            costRatio: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A school that can be chosen. */
+        SchoolView: {
+            /** @description API name. */
+            school: string;
+            /** @description As people call it. */
+            name: string;
+            /** @description When to use it. */
+            why: string;
+            /**
+             * Format: double
+             * @description Where it puts the first threshold; null when it cannot.
+             */
+            threshold: null | number;
+        };
+        /** @description Something in a document that cannot be expressed here. */
+        ScxmlFault: {
+            /**
+             * Format: int32
+             * @description Its line, from 1.
+             */
+            line: number;
+            /** @description What it is and what is allowed. */
+            say: string;
+        };
+        /** @description Something that would make a sensor sounder. */
+        SenseCure: {
+            /** @description in the program, or in the mechanics. */
+            where: string;
+            /** @description What to do, and what it brings or costs, with figures. */
+            say: string;
+        };
+        /** @description Something odd about readings. */
+        SenseNote: {
+            /** @description silent, drift, repeats, outliers or extremes. */
+            kind: string;
+            /** @description The zone it speaks of. */
+            zone: string;
+            /** @description Of extremes the other zone; null otherwise. */
+            other: null | string;
+            /** @description In a word or two, for the picture. */
+            short: string;
+            /** @description In a sentence or two. */
+            say: string;
+        };
+        /** @description Sense for one sensor of one copy. */
+        SenseView: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: number;
+            /** @description All sensors of the rig. */
+            sensors: components["schemas"]["SensorItem"][];
+            /** @description The one shown; empty when the rig has none. */
+            sensor: string;
+            /** @description What it measures. */
+            kind: components["schemas"]["SensorKind"];
+            /** @description How its readings are looked at: scalar, bands, colours, names, switch or none. */
+            view: string;
+            /** @description What it is, in words. */
+            about: string;
+            /** @description Unit of its readings. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Least reading it can report.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Greatest reading it can report.
+             */
+            high: number;
+            /**
+             * Format: int32
+             * @description Version of the calibration.
+             */
+            version: number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: number;
+            /**
+             * Format: double
+             * @description Smallest difference.
+             */
+            resolution: number;
+            /** @description Where thresholds are put. */
+            school: string;
+            /**
+             * Format: double
+             * @description For the school of cost.
+             */
+            costRatio: number;
+            /** @description Zones with their readings. */
+            zones: components["schemas"]["ZoneView"][];
+            /** @description Thresholds between neighbours. */
+            pairs: components["schemas"]["PairView"][];
+            /** @description Schools to choose from. */
+            schools: components["schemas"]["SchoolView"][];
+            marker: null | components["schemas"]["MarkerView"];
+            /** @description What can be put before it. */
+            things: components["schemas"]["BenchItem"][];
+            amount: null | components["schemas"]["BenchAmount"];
+            /** @description How far this sensor can be relied on, and what would cure it. */
+            judgement: components["schemas"]["SensorJudgement"];
+            /** @description How far the rig's sensors can be relied on. */
+            rig: components["schemas"]["RigJudgement"];
+            bands: null | components["schemas"]["DistanceBands"];
+            /** @description Bands that would follow from the readings. */
+            bandsFromReadings: components["schemas"]["Band"][];
+            /**
+             * Format: double
+             * @description Blind zone, mm.
+             */
+            blindMm: number;
+            /**
+             * Format: double
+             * @description Reach, mm.
+             */
+            reachMm: null | number;
+            /**
+             * Format: double
+             * @description What it answers when it hears nothing.
+             */
+            silent: null | number;
+            colours: null | components["schemas"]["ColourView"];
+            names: null | components["schemas"]["NamedColours"];
+            /** @description The colour words by number; empty for other sensors. */
+            words: string[];
+            switch: null | components["schemas"]["SwitchJudgement"];
+            /** @description Sums that matter here, filled from the rig. */
+            sums: components["schemas"]["FilledSum"][];
+            /** @description What is odd about the readings, for the picture. */
+            notes: components["schemas"]["SenseNote"][];
+            /** @description What to beware of. */
+            cautions: string[];
+        };
+        /** @description A sensor. */
+        Sensor: {
+            /** @description What it measures. */
+            kind: components["schemas"]["SensorKind"];
+            /**
+             * Format: double
+             * @description Time between readings, ms, more than 0.
+             */
+            samplePeriodMs: number;
+            /**
+             * Format: double
+             * @description Smallest difference it reports, in the unit of its readings; 0 when not stepped.
+             */
+            resolution: number;
+            /** @description Zone names in the order they were made. Their thresholds belong to a copy. */
+            zones: components["schemas"]["SequenceOfstring"];
+            /** @description Where it sits. */
+            mount?: components["schemas"]["Mount"];
+            /**
+             * Format: double
+             * @description Highest voltage of its signal, V; null when it gives none of its own.
+             */
+            signalV?: null | number;
+            spotDiameterMm?: null | components["schemas"]["Quantity"];
+            /** @description What its own lamp does. */
+            lamp?: components["schemas"]["OwnLamp"];
+            /** @description How a distance is measured. */
+            principle?: components["schemas"]["RangePrinciple"];
+            beamHalfAngleDeg?: null | components["schemas"]["Quantity"];
+            blindMm?: null | components["schemas"]["Quantity"];
+            reachMm?: null | components["schemas"]["Quantity"];
+            /**
+             * Format: double
+             * @description What it answers when it hears nothing; null when it then answers nothing at all.
+             */
+            silentReading?: null | number;
+            /**
+             * Format: double
+             * @description From its being there to the reading, ms.
+             */
+            delayMs?: number;
+            /** @description Bands of distance with their names; each is a zone. */
+            bands?: components["schemas"]["SequenceOfBand"];
+            /**
+             * Format: double
+             * @description Clicks for one turn of a home-made encoder.
+             */
+            clicksPerTurn?: null | number;
+            /** @description The motor or mechanism whose turns it counts, or whose end it tells. */
+            on?: null | string;
+            /**
+             * Format: double
+             * @description Supply voltage of an analogue probe, V: its readings hang on it.
+             */
+            probeSupplyV?: null | number;
+            /** @description Unique within the rig; programs use it. */
+            name: string;
+            /** @description How it is joined to its controller. */
+            connection?: components["schemas"]["Connection"];
+            /** @description What its own pins or holes take, where it is joined by Connection.Pins. */
+            takes?: components["schemas"]["LeadEnd"];
+            /** @description True when the lead is part of the device, so that none is needed where its end fits. */
+            ownLead?: boolean;
+            /**
+             * Format: double
+             * @description Least voltage of its supply, V; null when not known.
+             */
+            supplyMinV?: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage of its supply, V; null when not known.
+             */
+            supplyMaxV?: null | number;
+            /** @description Anything worth knowing of it. */
+            note?: null | string;
+        };
+        /** @description A sensor in the row of names. */
+        SensorItem: {
+            /** @description Sensor name. */
+            name: string;
+            /** @description What it is. */
+            about: string;
+            grade: null | components["schemas"]["Grade"];
+        };
+        /** @description How far one sensor can be relied on. */
+        SensorJudgement: {
+            /** @description Sensor name. */
+            sensor: string;
+            grade: null | components["schemas"]["Grade"];
+            /** @description Why, in a sentence or two. */
+            say: string;
+            /** @description The cheapest first. */
+            cures: components["schemas"]["SenseCure"][];
+            /** @description Why the calibration may no longer hold; null when nothing speaks against it. */
+            stale: null | string;
+        };
+        /**
+         * @description What a sensor measures.
+         * @enum {unknown}
+         */
+        SensorKind: "reflectedLight" | "ambientLight" | "colour" | "colourName" | "distance" | "touch" | "force" | "probe" | "encoder" | "clickEncoder" | "button" | "sound" | "lightGate";
+        /** @description A kind of sensor, with what is usual for it. */
+        SensorKindItem: {
+            kind: components["schemas"]["SensorKind"];
+            words: string;
+            unit: string;
+            view: string;
+            /** Format: double */
+            samplePeriodMs: number;
+            /** Format: double */
+            resolution: number;
+            zones: string[];
+        };
+        /** @description What a sensor read in a watched run. */
+        SensorTrace: {
+            /** @description Sensor name. */
+            sensor: string;
+            /** @description Times, s. */
+            timeS: number[];
+            /** @description Readings; null where it gave none. */
+            readings: (null | number)[];
+            /** @description Zone names by rising reading. */
+            zones: string[];
+            /** @description Boundaries between them. */
+            boundaries: components["schemas"]["Boundary"][];
+        };
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfActuator: components["schemas"]["Actuator"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfBand: components["schemas"]["Band"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfController: components["schemas"]["Controller"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfCorner: components["schemas"]["Corner"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfKeptHole: components["schemas"]["KeptHole"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfLeadStock: components["schemas"]["LeadStock"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfLink: components["schemas"]["Link"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfMarker: components["schemas"]["Marker"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfMechanism: components["schemas"]["Mechanism"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfNamedDirection: components["schemas"]["NamedDirection"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfNumberMark: components["schemas"]["NumberMark"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfPlacement: components["schemas"]["Placement"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfPort: components["schemas"]["Port"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfPowerDevice: components["schemas"]["PowerDevice"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfProgramText: components["schemas"]["ProgramText"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfSensor: components["schemas"]["Sensor"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfStoredStep: components["schemas"]["StoredStep"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfStoredWalk: components["schemas"]["StoredWalk"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfSurface: components["schemas"]["Surface"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfWire: components["schemas"]["Wire"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfstring: string[];
+        /** @description A reading that is left out of a zone, and why. Every reading of that value in that zone is. */
+        SetAsideReading: {
+            /** @description Zone name. */
+            zone: string;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: number;
+            /** @description Why, in words; never empty. */
+            reason: string;
+        };
+        /** @description Leaves a value out of a zone, or takes it back. */
+        SetAsideRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Sensor name. */
+            sensor: null | string;
+            /**
+             * Format: int32
+             * @description The calibration version that was looked at.
+             */
+            baseVersion: number;
+            /** @description Zone name. */
+            zone: null | string;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: null | number;
+            /** @description Why; null to take it back. */
+            reason: null | string;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /**
+         * @description How bad a finding is.
+         * @enum {unknown}
+         */
+        Severity: "stops" | "risky" | "advice" | "holds";
+        /** @description A comment of the sheet. */
+        SheetComment: {
+            /**
+             * Format: int32
+             * @description Line of the script, from 1.
+             */
+            line: number;
+            /** @description What it says, without the sign that begins it. */
+            text: string;
+        };
+        /** @description Input of the sum `signal-level`. */
+        SignalLevelInput: {
+            /**
+             * Format: double
+             * @description Voltage of the output when high, V.
+             */
+            outputHighV: null | number;
+            /**
+             * Format: double
+             * @description Highest voltage the input stands, V.
+             */
+            inputMaxV: null | number;
+            /**
+             * Format: double
+             * @description Least voltage the input takes for high, V.
+             */
+            inputHighMinV: null | number;
+        };
+        /** @description Result of the sum `signal-level`. */
+        SignalLevelResult: {
+            /** @description The input stands the output's voltage. */
+            safe: boolean;
+            /** @description The input takes it for high. */
+            readable: boolean;
+            /** @description A divider or level shifter where it is not safe, a level shifter where it is not readable; else null. */
+            advice: null | string;
+        };
+        /** @description A stretch of time in one state. */
+        StateStretch: {
+            state: string;
+            /** Format: double */
+            fromS: number;
+            /** Format: double */
+            toS: number;
+        };
+        /** @description One line of the arithmetic, as a teacher would write it on the board. */
+        Step: {
+            /** @description What is being worked out. */
+            say: string;
+            /** @description The sum with its figures. */
+            arithmetic: string;
+            /**
+             * Format: double
+             * @description Its outcome, unrounded; null when the step has no single number.
+             */
+            value: null | number;
+            /** @description Unit of the outcome, empty for a count. */
+            unit: string;
+        };
+        /** @description Input of the sum `stick-mix`. */
+        StickMixInput: {
+            /**
+             * Format: double
+             * @description Stick forward, degrees; negative back.
+             */
+            forwardDeg: null | number;
+            /**
+             * Format: double
+             * @description Stick to the right, degrees; negative left.
+             */
+            turnDeg: null | number;
+            /**
+             * Format: double
+             * @description Within this it counts as nothing; 15 when left out.
+             */
+            deadbandDeg?: null | number;
+            /**
+             * Format: double
+             * @description At this it counts as all; 90 when left out.
+             */
+            fullScaleDeg?: null | number;
+        };
+        /** @description Result of the sum `stick-mix`. */
+        StickMixResult: {
+            /**
+             * Format: double
+             * @description Left motor, %.
+             */
+            leftPercent: number;
+            /**
+             * Format: double
+             * @description Right motor, %.
+             */
+            rightPercent: number;
+        };
+        /** @description Input of the sum `stop-distance`. */
+        StopDistanceInput: {
+            /**
+             * Format: double
+             * @description Speed of approach, mm/s.
+             */
+            approachSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description Gap to be left, mm.
+             */
+            targetGapMm: null | number;
+            /**
+             * Format: double
+             * @description From the fact to the reading, ms.
+             */
+            sensorDelayMs?: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s²; or else
+             */
+            decelMmPerS2?: null | number;
+            /**
+             * Format: double
+             * @description the time constant of coasting, ms.
+             */
+            coastTimeConstantMs?: null | number;
+            /**
+             * Format: double
+             * @description SD of one distance reading, mm.
+             */
+            noiseSdMm?: null | number;
+            /**
+             * Format: double
+             * @description Nearer than this the sensor tells nothing, mm.
+             */
+            blindZoneMm?: null | number;
+        };
+        /** @description Result of the sum `stop-distance`, all in mm. */
+        StopDistanceResult: {
+            /**
+             * Format: double
+             * @description Least way until it begins to stop.
+             */
+            reactionMinMm: number;
+            /**
+             * Format: double
+             * @description Greatest way until it begins to stop.
+             */
+            reactionMaxMm: number;
+            /**
+             * Format: double
+             * @description Way from then to rest.
+             */
+            brakingMm: number;
+            /**
+             * Format: double
+             * @description Distance at which to trigger.
+             */
+            triggerDistanceMm: number;
+            /**
+             * Format: double
+             * @description Least gap left.
+             */
+            gapLowMm: number;
+            /**
+             * Format: double
+             * @description Greatest gap left.
+             */
+            gapHighMm: number;
+        };
+        /** @description One way to stop. */
+        StopWay: {
+            /** @description brake, hold or coast. */
+            style: string;
+            /**
+             * Format: double
+             * @description Way to rest, mm; null while nothing is known.
+             */
+            wayMm: null | number;
+            /**
+             * Format: double
+             * @description Its spread (SD), mm.
+             */
+            sdMm: number;
+            /** @description Where it comes from. */
+            kind: components["schemas"]["Provenance"];
+            /** @description What it does. */
+            say: string;
+        };
+        /** @description Asks for the ways to stop. */
+        StopsRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            mechanism: null | string;
+            /** Format: double */
+            speedMmPerS: null | number;
+        };
+        /** @description A step of a kept walk. */
+        StoredStep: {
+            /** @description What happens; null when only time passes. */
+            event: null | string;
+            /**
+             * Format: double
+             * @description How long after the step before, ms.
+             */
+            afterMs: number;
+        };
+        /** @description A walk through a program, kept as an example for a lesson. */
+        StoredWalk: {
+            /** @description What it shows. */
+            name: string;
+            /** @description Name of the program; null when all that run are walked together. */
+            program: null | string;
+            /** @description What happens, in order. */
+            steps: components["schemas"]["SequenceOfStoredStep"];
+            /** @description Active states after the last step, as they were when it was kept. */
+            ends: components["schemas"]["SequenceOfstring"];
+            /** @description The state or routine it begins with, alone; null for the whole program. */
+            from?: null | string;
+            /** @description What to ask or look out for; may be empty. */
+            note?: string;
+        };
+        /** @description Input of the sum `success-rate`. */
+        SuccessRateInput: {
+            /**
+             * Format: double
+             * @description Runs that passed, 0 or more.
+             */
+            passes: null | number;
+            /**
+             * Format: double
+             * @description All runs, 1 or more.
+             */
+            runs: null | number;
+            /**
+             * Format: double
+             * @description How sure the interval is to be, between 0 and 1.
+             */
+            confidence?: null | number;
+        };
+        /** @description Result of the sum `success-rate`: shares from 0 to 1. */
+        SuccessRateResult: {
+            /**
+             * Format: double
+             * @description Share that passed.
+             */
+            rate: number;
+            /**
+             * Format: double
+             * @description Lower end of the interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end of the interval.
+             */
+            high: number;
+        };
+        /** @description A blank of a sum: what is typed into it. */
+        SumBlank: {
+            /** @description Field of the sum's input. */
+            field: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description What stands there at first: a worked example. */
+            start: string;
+            /** @description Its unit; null or empty for none. */
+            unit?: null | string;
+            /** @description What can be chosen; null when it is typed. */
+            choices?: null | string[];
+            /** @description True for several numbers, parted by blanks or semicolons. */
+            list?: null | boolean;
+            rows?: null | components["schemas"]["BlankRows"];
+            /** @description True when it may be left empty. */
+            optional?: null | boolean;
+        };
+        /** @description Every sum, and what its results are called. */
+        SumCatalogue: {
+            /** @description The sums. */
+            sums: components["schemas"]["SumView"][];
+            /** @description Names of results by field. */
+            results: {
+                [key: string]: components["schemas"]["ResultLabel"];
+            };
+        };
+        /** @description A sum as a sentence with blanks, and what people ask when they need it. */
+        SumView: {
+            /** @description Its name in addresses. */
+            name: string;
+            /** @description What it is called. */
+            title: string;
+            /** @description The part of the work it belongs to. */
+            part: string;
+            /** @description What people ask, in their words. */
+            asks: string[];
+            /** @description The sentence; a field in braces is a blank. */
+            sentence: string;
+            /** @description Its blanks. */
+            blanks: components["schemas"]["SumBlank"][];
+        };
+        /** @description The two supplies. */
+        Supplies: {
+            pack: components["schemas"]["SupplyLoad"];
+            controller: components["schemas"]["SupplyLoad"];
+        };
+        /** @description What a supply must give. */
+        SupplyLoad: {
+            /**
+             * Format: double
+             * @description On average, mA.
+             */
+            averageMA: number;
+            /**
+             * Format: double
+             * @description With everything working and the worst device stalled, mA.
+             */
+            peakMA: number;
+        };
+        /** @description How bright a surface is to a reflected-light eye, for surfaces that are no zone of it. */
+        Surface: {
+            /** @description Name of the surface. */
+            name: string;
+            /** @description Mean reading in %, with its spread between readings as the move SD. */
+            reads: components["schemas"]["Quantity"];
+        };
+        /** @description Input of the sum `sweep`. */
+        SweepInput: {
+            /**
+             * Format: double
+             * @description Width of the target, mm.
+             */
+            targetWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Distance to it, mm.
+             */
+            rangeMm: null | number;
+            /**
+             * Format: double
+             * @description Half the beam's angle, 0 up to but not including 90°.
+             */
+            beamHalfAngleDeg: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description How fast the robot turns, deg/s; may be left out.
+             */
+            turnRateDegPerS?: null | number;
+        };
+        /** @description Result of the sum `sweep`. */
+        SweepResult: {
+            /**
+             * Format: double
+             * @description Arc of headings from which the target is seen, robot deg.
+             */
+            visibleArcDeg: number;
+            /**
+             * Format: double
+             * @description Fastest turn that gives the readings needed.
+             */
+            maxTurnRateDegPerS: number;
+            /**
+             * Format: int32
+             * @description Readings on the target whatever the phase; null without a turn rate.
+             */
+            readingsGuaranteed: null | number;
+            /**
+             * Format: double
+             * @description How far before facing it the target is first noticed, on average; null without a turn rate.
+             */
+            extraTurnDeg: null | number;
+        };
+        /** @description The readings of a switch, judged. */
+        SwitchJudgement: {
+            /** @description By what was recorded. */
+            traces: components["schemas"]["SwitchTrace"][];
+            /**
+             * Format: int32
+             * @description Readings in a row that see through every bounce.
+             */
+            readingsNeeded: number;
+            /**
+             * Format: double
+             * @description The longest press that was let go; null when none was.
+             */
+            longestTapMs: null | number;
+            /**
+             * Format: double
+             * @description From when on a press can be called held, ms; null without a tap.
+             */
+            heldAfterMs: null | number;
+            /** @description The whole. */
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description What the readings of a switch show. */
+        SwitchTrace: {
+            /** @description What was recorded. */
+            zone: string;
+            /**
+             * Format: double
+             * @description Share of the readings that are down, 0 to 1.
+             */
+            downShare: number;
+            /** @description Presses that begin and end in the recording, bounces taken out. */
+            presses: components["schemas"]["Press"][];
+            /**
+             * Format: int32
+             * @description Flickers too short to be a press.
+             */
+            bounces: number;
+            /**
+             * Format: double
+             * @description The longest of them, ms.
+             */
+            longestBounceMs: number;
+            /**
+             * Format: int32
+             * @description Readings in a row after which no bounce of this recording is taken for a press.
+             */
+            readingsNeeded: number;
+        };
+        /** @description What was taken in. */
+        TakenIn: {
+            /** Format: int32 */
+            version: number;
+            /** Format: int32 */
+            count: number;
+            stopped: boolean;
+        };
+        /** @description Adds a copy, or names its team. */
+        TeamRequest: {
+            team: null | string;
+            by: null | string;
+        };
+        /** @description A template in a list. */
+        TemplateItem: {
+            template: string;
+            about: string;
+        };
+        /** @description What rigs can be made of. */
+        TemplatesView: {
+            rigs: components["schemas"]["TemplateItem"][];
+            controllers: components["schemas"]["ControllerTemplate"][];
+            sensors: components["schemas"]["SensorKindItem"][];
+            actuators: components["schemas"]["KindItem"][];
+            mechanisms: components["schemas"]["KindItem"][];
+        };
+        /** @description Input of the sum `threshold`. */
+        ThresholdInput: {
+            /** @description Two lists in either order, 3 readings or more each. */
+            lists: null | components["schemas"]["ReadingList"][];
+            /**
+             * Format: double
+             * @description Smallest difference the sensor reports, same unit as the readings, 0 or more.
+             */
+            resolution: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description False switches an hour that are bearable, more than 0.
+             */
+            maxFalsePerHour?: null | number;
+            /** @description Where to put the threshold. */
+            school?: null | string;
+            /**
+             * Format: double
+             * @description Harm of a false rise over harm of a false fall, more than 0.
+             */
+            costRatio?: null | number;
+            /** @description Values to leave out wherever they occur. */
+            setAside?: null | number[];
+        };
+        /** @description Result of the sum `threshold`. Units are those of the readings unless a name says otherwise. */
+        ThresholdResult: {
+            /**
+             * Format: double
+             * @description The threshold of the chosen school.
+             */
+            threshold: number;
+            /** @description The chosen school. */
+            school: string;
+            /**
+             * Format: double
+             * @description Threshold with both errors equally likely.
+             */
+            equalRisk: number;
+            /**
+             * Format: double
+             * @description Halfway between the means.
+             */
+            midpoint: number;
+            /**
+             * Format: double
+             * @description Middle of the gap between the lists; null when they touch or overlap.
+             */
+            midGap: null | number;
+            /**
+             * Format: double
+             * @description Threshold weighed by cost.
+             */
+            cost: number;
+            /**
+             * Format: double
+             * @description Distance from the threshold to the nearer mean in SDs of that list; null when neither list varies.
+             */
+            separation: null | number;
+            /**
+             * Format: double
+             * @description Half-width of the band around the threshold.
+             */
+            hysteresis: number;
+            /**
+             * Format: double
+             * @description Chance that one reading lies beyond the far side of the band without cause.
+             */
+            falsePerReading: number;
+            /**
+             * Format: double
+             * @description Chance that one reading of the other zone does not reach the far side.
+             */
+            missPerReading: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that keep false switches bearable; null when up to 8 do not.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: int32
+             * @description The same, allowing for few readings knowing their own spread badly.
+             */
+            readingsNeededSafe: null | number;
+            /** @description False switches per hour with 1, 2 and 3 readings in a row. */
+            falsePerHour: number[];
+            /**
+             * Format: double
+             * @description What the readings needed cost in time, ms; null when there is no such number.
+             */
+            addedDelayMs: null | number;
+            /** @description The two lists, lower mean first. */
+            lists: components["schemas"]["ListFigures"][];
+        };
+        /** @description The line, to draw it. */
+        TrackView: {
+            /** Format: double */
+            lengthMm: number;
+            /** Format: double */
+            vehicleLengthMm: number;
+            /** Format: double */
+            eyeAheadMm: number;
+            markers: components["schemas"]["MarkerOnTrack"][];
+        };
+        /** @description How far a mechanism goes, and what is at its ends. */
+        Travel: {
+            /** @description Where travel begins, in motor degrees (servo: its own degrees). */
+            from: components["schemas"]["Quantity"];
+            /** @description Where it ends, same unit. */
+            to: components["schemas"]["Quantity"];
+            /** @description Which end has a home sensor. */
+            home?: components["schemas"]["HomeEnd"];
+            /** @description That sensor's name; null when there is none. */
+            homeSensor?: null | string;
+            /** @description What happens past the end. */
+            pastEnd?: components["schemas"]["PastEnd"];
+            /** @description Where and why it may jam; null when it does not. */
+            jamRisk?: null | string;
+            overCentre?: null | components["schemas"]["Quantity"];
+        };
+        /**
+         * @description How trials of a kind are fitted.
+         * @enum {unknown}
+         */
+        TrialFamily: "mean" | "line" | "bracket" | "square";
+        /** @description What trials say. */
+        TrialFit: {
+            number: null | components["schemas"]["Quantity"];
+            second: null | components["schemas"]["Quantity"];
+            /**
+             * Format: double
+             * @description What to tell the controller next for the target; null before the first trial.
+             */
+            nextCommand: null | number;
+            /**
+             * Format: double
+             * @description At that command at least this is likely (95 %); null below three trials.
+             */
+            measuredLow: null | number;
+            /**
+             * Format: double
+             * @description At most this; null below three trials.
+             */
+            measuredHigh: null | number;
+            /** @description Indices of trials far from the rest. */
+            odd: number[];
+            /** @description True when more trials would hardly help. */
+            enough: boolean;
+            /** @description What follows, in a sentence or two. */
+            say: string;
+        };
+        /**
+         * @description What a trial finds.
+         * @enum {unknown}
+         */
+        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit";
+        /** @description A trial: what was asked and what happened. */
+        TrialPair: {
+            /**
+             * Format: double
+             * @description What was asked.
+             */
+            commanded: null | number;
+            /**
+             * Format: double
+             * @description What happened.
+             */
+            measured: null | number;
+        };
+        /** @description A motion that can be tried on a rig, and the number it finds. */
+        TrialPlan: {
+            /** @description Mechanism and motion; trials are kept under it. */
+            key: string;
+            /** @description Mechanism name. */
+            mechanism: string;
+            /** @description What it finds. */
+            kind: components["schemas"]["TrialKind"];
+            /** @description What is tried, in words. */
+            title: string;
+            /** @description The number it finds. */
+            number: string;
+            /** @description Unit of that number. */
+            numberUnit: string;
+            /** @description Unit of what a person asks. */
+            askUnit: string;
+            /** @description Unit of what the controller is told. */
+            commandUnit: string;
+            /** @description Unit of what is measured. */
+            happenUnit: string;
+            /**
+             * Format: double
+             * @description A usual thing to ask.
+             */
+            usual: number;
+            nominal: null | components["schemas"]["Quantity"];
+            /** @description How to do it with the real rig, in a sentence. */
+            how: string;
+            /** @description How its trials are fitted. */
+            family?: components["schemas"]["TrialFamily"];
+            /** @description True when a command below nothing makes no sense. */
+            positive?: boolean;
+        };
+        /** @description Makes a trial. */
+        TrialRequest: {
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description Key of the motion. */
+            key: null | string;
+            /**
+             * Format: double
+             * @description What is asked, in the motion's ask unit.
+             */
+            asked: null | number;
+            /**
+             * Format: double
+             * @description What the controller is told; by the number in use, or by the trials, when left out.
+             */
+            commanded: null | number;
+            /**
+             * Format: double
+             * @description What the real rig did; the simulated controller does it when left out.
+             */
+            measured: null | number;
+            /** @description True to keep a value that was questioned. */
+            sure: null | boolean;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description A trial for the picture. */
+        TrialView: {
+            /**
+             * Format: double
+             * @description What was asked.
+             */
+            asked: number;
+            /**
+             * Format: double
+             * @description What the controller was told.
+             */
+            commanded: number;
+            /**
+             * Format: double
+             * @description What happened.
+             */
+            measured: number;
+            /**
+             * Format: double
+             * @description Where its stitch begins above the rule: what should have happened, in the unit of what happens.
+             */
+            above: number;
+            /** @description True when it lies far from the rest. */
+            odd: boolean;
+        };
+        /** @description Tries something on the simulated controller. */
+        TryRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            device: null | string;
+            action: components["schemas"]["PreflightAction"];
+        };
+        /** @description Input of the sum `turn`. */
+        TurnInput: {
+            /**
+             * Format: double
+             * @description Diameter of the wheels, mm.
+             */
+            wheelDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description Distance between the middles of the tyres, mm.
+             */
+            trackWidthMm: null | number;
+            /**
+             * Format: double
+             * @description How far the robot turns, robot degrees; right positive.
+             */
+            turnDeg: null | number;
+            /** @description spin, pivot or arc. */
+            style: null | string;
+            /**
+             * Format: double
+             * @description Of an arc: radius to the middle of the axle, mm, 0 or more.
+             */
+            arcRadiusMm?: null | number;
+            /**
+             * Format: double
+             * @description Motor turns for one turn of a wheel; 1 when left out.
+             */
+            motorTurnsPerWheelTurn?: null | number;
+            /**
+             * Format: double
+             * @description Speed of the faster motor, motor degrees a second; the time is left out without it.
+             */
+            motorSpeedDegPerS?: null | number;
+        };
+        /** @description Result of the sum `turn`. */
+        TurnResult: {
+            /**
+             * Format: double
+             * @description Left wheel, wheel degrees.
+             */
+            leftWheelDeg: number;
+            /**
+             * Format: double
+             * @description Right wheel, wheel degrees.
+             */
+            rightWheelDeg: number;
+            /**
+             * Format: double
+             * @description Left motor, motor degrees.
+             */
+            leftMotorDeg: number;
+            /**
+             * Format: double
+             * @description Right motor, motor degrees.
+             */
+            rightMotorDeg: number;
+            /**
+             * Format: double
+             * @description How long the wheel with the longer way takes, s; null without a motor speed.
+             */
+            durationS: null | number;
+        };
+        /** @description One way to turn. */
+        TurnWay: {
+            /** @description spin, pivot or arc. */
+            style: string;
+            /** @description Its figures. */
+            answer: components["schemas"]["AnswerOfTurnResult"];
+            /** @description What they were worked out from. */
+            input: components["schemas"]["TurnInput"];
+            /** @description What it is good for. */
+            say: string;
+        };
+        /** @description Asks for the ways to turn. */
+        TurnsRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            mechanism: null | string;
+            /** Format: double */
+            turnDeg: null | number;
+            /** Format: double */
+            radiusMm: null | number;
+            /** Format: double */
+            motorSpeedDegPerS: null | number;
+        };
+        /** @description A line as it is being typed, in a program that is kept. */
+        Typing: {
+            /**
+             * Format: int32
+             * @description The revision it is typed on.
+             */
+            baseRevision: number;
+            act: null | components["schemas"]["OutlineAct"];
+            /**
+             * Format: int32
+             * @description The line it is done to, from 1; 0 or left out where it is done to the program.
+             */
+            line: null | number;
+            /** @description What stands on the line so far, blanks and all. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
+        };
+        /** @description A device that got no place, and why. */
+        Unplaced: {
+            /** @description Device name. */
+            device: string;
+            /** @description One sentence a controller: the fewest that explain it. */
+            reasons: string[];
+        };
+        ValueTupleOfstringAndQuantity: Record<string, never>;
+        /** @description A judgement in words. */
+        Verdict: {
+            /** @description How far it can be relied on. */
+            grade: components["schemas"]["Grade"];
+            /** @description Why, and what would help. */
+            say: string;
+        };
+        /** @description How a machine stands after a step of a walk. */
+        WalkMoment: {
+            /** @description What happened; null for the start. */
+            event: null | string;
+            /**
+             * Format: double
+             * @description When, s since the start.
+             */
+            timeS: number;
+            /** @description Active atomic states. */
+            states: string[];
+            /** @description Transitions taken, in order. */
+            taken: components["schemas"]["WalkTaken"][];
+            /** @description What was commanded, in words. */
+            commands: string[];
+            /** @description Variables and queues. */
+            values: components["schemas"]["WalkValue"][];
+            /** @description Sentences of active states and what they wait for. */
+            waiting: components["schemas"]["WalkWaiting"][];
+            /** @description True once every region is final. */
+            finished: boolean;
+            /** @description Why it had to be stopped; null while it runs well. */
+            fault: null | string;
+            /**
+             * Format: double
+             * @description In how many seconds a time comes due; null when none does.
+             */
+            nextDueS: null | number;
+            /** @description Messages on their way, in words, when several programs are walked together. */
+            onTheWay?: string[];
+        };
+        /** @description Asks for a walk through a machine, without any rig's physics. */
+        WalkRequest: {
+            /** @description script or scxml. */
+            format: null | string;
+            /** @description The text of the machine. */
+            source: null | string;
+            /** @description Of a script: the rig whose names it uses. */
+            rigId: null | string;
+            rig: null | components["schemas"]["RigDesign"];
+            /** @description What happens, in order. */
+            events: null | components["schemas"]["WalkStep"][];
+            /** @description Of a script: a state or routine to begin with, alone; the whole program when left out. */
+            from?: null | string;
+            /**
+             * @description Of a rig: all its programs that run, walked together with their messages; the source is left out.
+             * @default false
+             */
+            together: boolean;
+            /** @description A name by which the walk can be stopped. */
+            job?: null | string;
+        };
+        /** @description Where a walk led. */
+        WalkResult: {
+            /** @description Active atomic states after the start. */
+            initial: string[];
+            /** @description The same after each event. */
+            after: string[][];
+            /** @description Of a script: everything about the start and each step; null for a document. */
+            moments?: null | components["schemas"]["WalkMoment"][];
+            /** @description Of a script: its states and routines, each of which can be walked alone; null for a document. */
+            parts?: null | string[];
+        };
+        /** @description One thing that happens in a walk. */
+        WalkStep: {
+            /** @description Name of the event; when left out only time passes. */
+            name: null | string;
+            data: null | components["schemas"]["JsonElement"];
+            /**
+             * Format: double
+             * @description How long after the one before, ms; 0 when left out.
+             */
+            afterMs: null | number;
+        };
+        /** @description A transition that was taken in a walk. */
+        WalkTaken: {
+            /**
+             * Format: int32
+             * @description Line of the script.
+             */
+            line: number;
+            /** @description Its sentence. */
+            text: string;
+            /** @description Whose, when several are walked together; null otherwise. */
+            program?: null | string;
+        };
+        /** @description A variable or queue as it stands. */
+        WalkValue: {
+            name: string;
+            value: string;
+        };
+        /** @description A sentence of an active state that was not taken, and what it waits for. */
+        WalkWaiting: {
+            /**
+             * Format: int32
+             * @description Line of the script.
+             */
+            line: number;
+            /** @description Its sentence. */
+            text: string;
+            /** @description Why it does not go now. */
+            why: string;
+            /** @description The event that could set it off; null when none alone could. */
+            event: null | string;
+            /** @description Whose, when several are walked together; null otherwise. */
+            program?: null | string;
+        };
+        /** @description Input of the sum `wheel-travel`. */
+        WheelTravelInput: {
+            /**
+             * Format: double
+             * @description Diameter of the wheel, mm.
+             */
+            wheelDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description How far to go, mm; negative for back.
+             */
+            distanceMm: null | number;
+            /**
+             * Format: double
+             * @description Motor turns for one turn of the wheel; 1 when left out.
+             */
+            motorTurnsPerWheelTurn?: null | number;
+            /**
+             * Format: double
+             * @description Speed of the motor, motor degrees a second; the time is left out without it.
+             */
+            motorSpeedDegPerS?: null | number;
+        };
+        /** @description Result of the sum `wheel-travel`. */
+        WheelTravelResult: {
+            /**
+             * Format: double
+             * @description What one turn of the wheel covers, mm.
+             */
+            circumferenceMm: number;
+            /**
+             * Format: double
+             * @description Turns of the wheel.
+             */
+            wheelTurns: number;
+            /**
+             * Format: double
+             * @description The same in wheel degrees.
+             */
+            wheelDeg: number;
+            /**
+             * Format: double
+             * @description The same in motor degrees.
+             */
+            motorDeg: number;
+            /**
+             * Format: double
+             * @description How long it takes, s; null without a motor speed.
+             */
+            durationS: null | number;
+        };
+        /** @description A lead run to a port. */
+        Wire: {
+            /** @description Device name. */
+            device: string;
+            /** @description Lead name. */
+            lead: string;
+            /** @description Controller name. */
+            controller: string;
+            /** @description Port name. */
+            port: string;
+            /** @description Colour of the wire; null for the usual one. */
+            colour?: null | string;
+            /** @description What stands between. */
+            via?: components["schemas"]["Between"];
+        };
+        /** @description Runs one lead to a port, or takes it off. */
+        WireRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at.
+             */
+            baseRevision: number;
+            /** @description Device name. */
+            device: null | string;
+            /** @description Lead name. */
+            lead: null | string;
+            /** @description Controller; null to take the lead off. */
+            controller: null | string;
+            /** @description Port; null to take the lead off. */
+            port: null | string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+            via?: null | components["schemas"]["Between"];
+            /** @description Colour of the wire; the usual one when left out. */
+            colour?: null | string;
+        };
+        /** @description A fault of the wiring. */
+        WiringFault: {
+            /** @description wiring-clash, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground. */
+            code: string;
+            /** @description The device it speaks of. */
+            device: string;
+            /** @description The controller, if any. */
+            controller: null | string;
+            /** @description The port, if any. */
+            port: null | string;
+            /** @description What is wrong and what cures it. */
+            say: string;
+        };
+        /** @description One lead of the wiring table, pin to pin. */
+        WiringRow: {
+            /** @description Device, or the node at one end of a link. */
+            device: string;
+            /** @description Its lead or port. */
+            pin: string;
+            /** @description Where it runs; null when nowhere yet. */
+            controller: null | string;
+            /** @description The port there; null when nowhere yet. */
+            port: null | string;
+            /** @description What runs through it, in words. */
+            signal: string;
+            /** @description Colour of the wire. */
+            colour: string;
+            /** @description The lead that is needed, such as "plug to socket"; null when the device's own lead fits. */
+            leadType: null | string;
+            /** @description What stands between, in words; null when nothing does. */
+            via: null | string;
+            /** @description What is wrong with it; null when nothing is. */
+            fault: null | string;
+        };
+        /** @description The wiring table: what to plug where. */
+        WiringTable: {
+            /** @description Every lead. */
+            rows: components["schemas"]["WiringRow"][];
+            /** @description Leads needed against leads at hand. */
+            leads: components["schemas"]["LeadCount"][];
+            /** @description Which grounds are joined, one sentence each. */
+            grounds: string[];
+        };
+        /** @description How often one colour word was reported in one zone. */
+        WordCount: {
+            word: string;
+            /** Format: int32 */
+            count: number;
+            taken: boolean;
+        };
+        /** @description The boundary between two neighbouring zones: a ThresholdResult with its names and verdict. */
+        ZoneBoundary: {
+            /** @description Zone below. */
+            lower: string;
+            /** @description Zone above. */
+            upper: string;
+            /** @description How far it can be relied on. */
+            verdict?: components["schemas"]["Verdict"];
+            /**
+             * Format: double
+             * @description The threshold of the chosen school.
+             */
+            threshold?: number;
+            /** @description The chosen school. */
+            school?: string;
+            /**
+             * Format: double
+             * @description Threshold with both errors equally likely.
+             */
+            equalRisk?: number;
+            /**
+             * Format: double
+             * @description Halfway between the means.
+             */
+            midpoint?: number;
+            /**
+             * Format: double
+             * @description Middle of the gap between the lists; null when they touch or overlap.
+             */
+            midGap?: null | number;
+            /**
+             * Format: double
+             * @description Threshold weighed by cost.
+             */
+            cost?: number;
+            /**
+             * Format: double
+             * @description Distance from the threshold to the nearer mean in SDs of that list; null when neither list varies.
+             */
+            separation?: null | number;
+            /**
+             * Format: double
+             * @description Half-width of the band around the threshold.
+             */
+            hysteresis?: number;
+            /**
+             * Format: double
+             * @description Chance that one reading lies beyond the far side of the band without cause.
+             */
+            falsePerReading?: number;
+            /**
+             * Format: double
+             * @description Chance that one reading of the other zone does not reach the far side.
+             */
+            missPerReading?: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that keep false switches bearable; null when up to 8 do not.
+             */
+            readingsNeeded?: null | number;
+            /**
+             * Format: int32
+             * @description The same, allowing for few readings knowing their own spread badly.
+             */
+            readingsNeededSafe?: null | number;
+            /** @description False switches per hour with 1, 2 and 3 readings in a row. */
+            falsePerHour?: number[];
+            /**
+             * Format: double
+             * @description What the readings needed cost in time, ms; null when there is no such number.
+             */
+            addedDelayMs?: null | number;
+            /** @description The two lists, lower mean first. */
+            lists?: components["schemas"]["ListFigures"][];
+        };
+        /** @description Adds a zone to a sensor of the design. */
+        ZoneRequest: {
+            /** Format: int32 */
+            baseRevision: number;
+            sensor: null | string;
+            name: null | string;
+            /** Format: int32 */
+            copy: null | number;
+            by: null | string;
+        };
+        /** @description What became of one zone from one calibration to another. */
+        ZoneShift: {
+            /** @description Zone name. */
+            zone: string;
+            /**
+             * Format: double
+             * @description Mean before, unit of the readings.
+             */
+            meanBefore: number;
+            /**
+             * Format: double
+             * @description Mean after.
+             */
+            meanAfter: number;
+            /**
+             * Format: double
+             * @description After less before.
+             */
+            shift: number;
+            /**
+             * Format: double
+             * @description The shift in SDs of the readings (both, pooled); null where neither varies.
+             */
+            shiftSds: null | number;
+            /** @description True when the shift is more than chance explains: over 3 of its standard errors. */
+            moved: boolean;
+            /**
+             * Format: double
+             * @description Chance that a reading of now lies beyond the far side of a band of then.
+             */
+            wrongSide: number;
+            /**
+             * Format: int32
+             * @description Readings in a row that the old thresholds need now; null when up to 8 do not do.
+             */
+            readingsNeeded: null | number;
+            /** @description True when the old thresholds need no more readings in a row than they did. */
+            holds: boolean;
+            /** @description All of that in a sentence or two. */
+            say: string;
+        };
+        /** @description A zone with its readings. */
+        ZoneView: {
+            /** @description Name. */
+            zone: string;
+            /** @description All readings in the order taken, those set aside too. */
+            readings: number[];
+            figures: null | components["schemas"]["ListFigures"];
+            /** @description Values left out, with their reasons. */
+            setAside: components["schemas"]["SetAsideReading"][];
+        };
+        /** @description Input of the sum `zones`. */
+        ZonesInput: {
+            /** @description Two zones or more, each with a name of its own and 3 readings or more. */
+            zones: null | components["schemas"]["ReadingList"][];
+            /**
+             * Format: double
+             * @description Smallest difference the sensor reports, 0 or more.
+             */
+            resolution: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description False switches an hour that are bearable.
+             */
+            maxFalsePerHour?: null | number;
+        };
+        /** @description Result of the sum `zones`. */
+        ZonesResult: {
+            /** @description Zones by rising mean. */
+            zones: components["schemas"]["ListFigures"][];
+            /** @description One fewer, by rising mean. */
+            boundaries: components["schemas"]["ZoneBoundary"][];
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
-export type $defs = Record<string, never>
+export type $defs = Record<string, never>;
 export interface operations {
-  listRigs: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RigItem'][]
-        }
-      }
-    }
-  }
-  createRig: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewRig']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RigMade']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Payload Too Large */
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getRig: {
-    parameters: {
-      query?: {
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RigView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  listRevisions: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RevisionItem'][]
-        }
-      }
-    }
-  }
-  getPorts: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PortMap']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  runLead: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['WireRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getWiring: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['WiringTable']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  assignPorts: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AssignRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AssignView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getPower: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PowerView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  savePower: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PowerRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getCopies: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CopiesView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  addCopy: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TeamRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CopyItem']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  nameTeam: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-        copy: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TeamRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CopyItem']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  undo: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CopyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  redo: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CopyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  send: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CopyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getTemplates: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TemplatesView']
-        }
-      }
-    }
-  }
-  exportRig: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RigFile']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  duplicateRig: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DuplicateRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RigMade']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  archiveRig: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ArchiveRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ArchiveRequest']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getDesign: {
-    parameters: {
-      query?: {
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DesignView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  saveDesign: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DesignRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  rename: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RenameRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  findPosition: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PositionRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PositionRead']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getPreflight: {
-    parameters: {
-      query?: {
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  checkPreflight: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CheckRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  tryPreflight: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TryRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  plantFault: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PlantRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  showFaults: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CopyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  startPreflight: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CopyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PreflightView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  recordReversed: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReversedRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getSense: {
-    parameters: {
-      query?: {
-        copy?: number
-        sensor?: string
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SenseView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  record: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RecordRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  takeReadings: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReadingsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Payload Too Large */
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  chooseSchool: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SchoolRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getSenseHistory: {
-    parameters: {
-      query?: {
-        copy?: number
-        sensor?: string
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CalibrationHistory']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  compareSense: {
-    parameters: {
-      query: {
-        copy?: number
-        sensor?: string
-        version: number
-        withCopy: number
-        withVersion?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CalibrationComparison']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  restoreSense: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RestoreRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  setAside: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SetAsideRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  saveBands: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BandsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  clearZone: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ClearRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TakenIn']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  addZone: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ZoneRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  stopJob: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        job: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description No Content */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  keepRoutine: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['KeepRoutineRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LibraryRoutine']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  walk: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['WalkRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['WalkResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Payload Too Large */
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Service Unavailable */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getHelp: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HelpView']
-        }
-      }
-    }
-  }
-  getLanguage: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LanguageView']
-        }
-      }
-    }
-  }
-  find: {
-    parameters: {
-      query?: {
-        text?: string
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Findable'][]
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getMove: {
-    parameters: {
-      query?: {
-        copy?: number
-        key?: string
-        target?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MoveView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  makeTrial: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TrialRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MoveView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  acceptTrials: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AcceptRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MoveView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  leaveOutTrials: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LeaveOutRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MoveView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getTurns: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TurnsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TurnWay'][]
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getStops: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StopsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StopWay'][]
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  judgeAxis: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AxisRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AxisJudged']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  workOutPath: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PathRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ChainResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  followLine: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FollowRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FollowView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getProgram: {
-    parameters: {
-      query?: {
-        copy?: number
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ProgramView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  saveProgram: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SaveRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  editProgram: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['EditRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['EditedProgram']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  diagnose: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DiagnoseRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DiagnoseView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getChart: {
-    parameters: {
-      query?: {
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ChartDrawing']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getChartDot: {
-    parameters: {
-      query?: {
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getScxml: {
-    parameters: {
-      query?: {
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getChartMermaid: {
-    parameters: {
-      query?: {
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getDifference: {
-    parameters: {
-      query: {
-        before: number
-        after: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DifferenceView']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  restoreProgram: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BringBackRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  cure: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CureRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  addProgram: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AddProgramRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  readScxml: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReadScxmlRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReadScxml']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  addScxml: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AddScxmlRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  placeProgram: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-        index: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PlaceProgramRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  takeOutProgram: {
-    parameters: {
-      query: {
-        baseRevision: number
-        copy?: number
-        by?: string
-      }
-      header?: never
-      path: {
-        id: string
-        index: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  setMessageDelay: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MessageDelayRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  listWalks: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['KeptWalk'][]
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  keepWalk: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['KeepWalkRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  forgetWalk: {
-    parameters: {
-      query: {
-        baseRevision: number
-        copy?: number
-        by?: string
-      }
-      header?: never
-      path: {
-        id: string
-        name: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  listPatterns: {
-    parameters: {
-      query?: {
-        copy?: number
-        program?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PatternView'][]
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  fillPattern: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-        pattern: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FillPatternRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PatternResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  listRoutines: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LibraryRoutine'][]
-        }
-      }
-    }
-  }
-  forgetRoutine: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        name: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description No Content */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  run: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RunRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RunView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Service Unavailable */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getLatestRun: {
-    parameters: {
-      query?: {
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LatestRun']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  prove: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ProofRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ProofView']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-      /** @description Service Unavailable */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getLatestProof: {
-    parameters: {
-      query?: {
-        copy?: number
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LatestProof']
-        }
-      }
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails']
-        }
-      }
-    }
-  }
-  getSums: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SumCatalogue']
-        }
-      }
-    }
-  }
-  sumThreshold: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ThresholdInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfThresholdResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumMarkerPass: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MarkerPassInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfMarkerPassResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumZones: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ZonesInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfZonesResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumColours: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ColoursInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfColoursResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumSweep: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SweepInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfSweepResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumStopDistance: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StopDistanceInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfStopDistanceResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumEdgeGuard: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['EdgeGuardInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfEdgeGuardResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumReaction: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReactionInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfReactionResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumPushOver: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PushOverInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfPushOverResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumEcho: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['EchoInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfEchoResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumPowerBudget: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PowerBudgetInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfPowerBudgetResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumSignalLevel: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SignalLevelInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfSignalLevelResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumSuccessRate: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SuccessRateInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfSuccessRateResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumWheelTravel: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['WheelTravelInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfWheelTravelResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumTurn: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TurnInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfTurnResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumDriveFit: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DriveFitInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfDriveFitResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumGearTrain: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['GearTrainInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfGearTrainResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumClickEncoder: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ClickEncoderInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfClickEncoderResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumAxisTravel: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AxisTravelInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfAxisTravelResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumLoadSeat: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LoadSeatInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfLoadSeatResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumMoveEnd: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MoveEndInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfMoveEndResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumPathError: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PathErrorInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfPathErrorResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumLineSwitch: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LineSwitchInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfLineSwitchResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumLineGain: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LineGainInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfLineGainResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumStickMix: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StickMixInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfStickMixResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumMeter: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MeterInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfMeterResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumBranches: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BranchesInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfBranchesResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
-  sumCompareRates: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CompareRatesInput']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AnswerOfCompareRatesResult']
-        }
-      }
-      /** @description Bad Request */
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['HttpValidationProblemDetails']
-        }
-      }
-    }
-  }
+    listRigs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigItem"][];
+                };
+            };
+        };
+    };
+    createRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRig"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRig: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listRevisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionItem"][];
+                };
+            };
+        };
+    };
+    getPorts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortMap"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    runLead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getWiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringTable"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    assignPorts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getPower: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    savePower: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCopies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addCopy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    nameTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getTemplates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplatesView"];
+                };
+            };
+        };
+    };
+    exportRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigFile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    duplicateRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DuplicateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    archiveRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDesign: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DesignView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveDesign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DesignRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    findPosition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PositionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getPreflight: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    checkPreflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tryPreflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    plantFault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlantRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    showFaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    startPreflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recordReversed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReversedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSense: {
+        parameters: {
+            query?: {
+                copy?: number;
+                sensor?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SenseView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    takeReadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    chooseSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSenseHistory: {
+        parameters: {
+            query?: {
+                copy?: number;
+                sensor?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationHistory"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compareSense: {
+        parameters: {
+            query: {
+                copy?: number;
+                sensor?: string;
+                version: number;
+                withCopy: number;
+                withVersion?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationComparison"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restoreSense: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    setAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsideRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveBands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    clearZone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addZone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZoneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stopJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keepRoutine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRoutineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryRoutine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getHelp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpView"];
+                };
+            };
+        };
+    };
+    getLanguage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanguageView"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                text?: string;
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findable"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMove: {
+        parameters: {
+            query?: {
+                copy?: number;
+                key?: string;
+                target?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    makeTrial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    acceptTrials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    leaveOutTrials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getTurns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnWay"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getStops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopWay"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    judgeAxis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AxisRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AxisJudged"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    workOutPath: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    followLine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getProgram: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    editProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedProgram"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    diagnose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnoseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnoseView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChart: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartDrawing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChartDot: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getScxml: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChartMermaid: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDifference: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restoreProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddProgramRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    readScxml: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadScxmlRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadScxml"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addScxml: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddScxmlRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    placeProgram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceProgramRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    takeOutProgram: {
+        parameters: {
+            query: {
+                baseRevision: number;
+                copy?: number;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    setMessageDelay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageDelayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listWalks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptWalk"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keepWalk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepWalkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forgetWalk: {
+        parameters: {
+            query: {
+                baseRevision: number;
+                copy?: number;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listPatterns: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fillPattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                pattern: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillPatternRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listRoutines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryRoutine"][];
+                };
+            };
+        };
+    };
+    forgetRoutine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLatestRun: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    prove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLatestProof: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestProof"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumCatalogue"];
+                };
+            };
+        };
+    };
+    sumThreshold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThresholdInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfThresholdResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumMarkerPass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerPassInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfMarkerPassResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumZones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZonesInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfZonesResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumColours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColoursInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfColoursResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumSweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfSweepResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumStopDistance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopDistanceInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfStopDistanceResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumEdgeGuard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EdgeGuardInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfEdgeGuardResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumReaction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReactionInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfReactionResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumPushOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PushOverInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfPushOverResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumEcho: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EchoInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfEchoResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumPowerBudget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerBudgetInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfPowerBudgetResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumSignalLevel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalLevelInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfSignalLevelResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumSuccessRate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuccessRateInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfSuccessRateResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumWheelTravel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WheelTravelInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfWheelTravelResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumTurn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfTurnResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumDriveFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriveFitInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfDriveFitResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumGearTrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GearTrainInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfGearTrainResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumClickEncoder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClickEncoderInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfClickEncoderResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumAxisTravel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AxisTravelInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfAxisTravelResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumLoadSeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadSeatInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfLoadSeatResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumMoveEnd: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveEndInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfMoveEndResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumPathError: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathErrorInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfPathErrorResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumLineSwitch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineSwitchInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfLineSwitchResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumLineGain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineGainInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfLineGainResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumStickMix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StickMixInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfStickMixResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumMeter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfMeterResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumBranches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BranchesInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfBranchesResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumCompareRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRatesInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfCompareRatesResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
 }
