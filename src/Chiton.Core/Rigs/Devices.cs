@@ -276,23 +276,18 @@ public sealed record Sensor(string Name, SensorKind Kind, double SamplePeriodMs,
 
     /// <inheritdoc/>
     protected override IReadOnlyList<Lead> Signals =>
-        Kind switch
+        Facts.Signal switch
         {
-            SensorKind.Encoder => [],
-            SensorKind.Distance when Principle == RangePrinciple.Ultrasonic && Connection == Connection.Pins =>
+            SensorSignal.None => [],
+            SensorSignal.Range when Principle == RangePrinciple.Ultrasonic && Connection == Connection.Pins =>
             [
                 new("trigger", PortUse.DigitalOut),
                 new("echo", PortUse.DigitalIn, SignalV),
             ],
-            SensorKind.Colour or SensorKind.ColourName =>
-            [
-                new("signal", PortUse.SmartIn | (Connection == Connection.Pins ? PortUse.DigitalIn : 0), SignalV),
-            ],
-            SensorKind.Touch or SensorKind.Button or SensorKind.LightGate or SensorKind.ClickEncoder =>
-            [
-                new("signal", PortUse.DigitalIn | PortUse.AnalogueIn | PortUse.SmartIn, SignalV),
-            ],
-            _ => [new("signal", PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
+            SensorSignal.Bus => [new("signal", PortUse.SmartIn | (Connection == Connection.Pins ? PortUse.DigitalIn : 0), SignalV)],
+            SensorSignal.Switch => [new("signal", PortUse.DigitalIn | PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
+            SensorSignal.Level or SensorSignal.Range => [new("signal", PortUse.AnalogueIn | PortUse.SmartIn, SignalV)],
+            _ => throw new InvalidOperationException($"Nothing knows the leads of a {Facts.Signal} signal."),
         };
 
     /// <inheritdoc/>
@@ -304,47 +299,6 @@ public sealed record Sensor(string Name, SensorKind Kind, double SamplePeriodMs,
             SensorKind.Distance => Principle == RangePrinciple.Optical ? "distance, by light" : "distance, by echo",
             _ => Facts.Words,
         };
-}
-
-/// <summary>What all sensors of a kind have in common.</summary>
-/// <param name="Words">What it is called.</param>
-/// <param name="Unit">Unit of a reading.</param>
-/// <param name="From">Least reading.</param>
-/// <param name="To">Greatest reading.</param>
-/// <param name="View">How its readings are looked at: scalar, bands, colours, names, switch or none.</param>
-/// <param name="SamplePeriodMs">A usual time between readings, ms.</param>
-/// <param name="Resolution">A usual smallest difference.</param>
-/// <param name="Width">Numbers a reading: 3 for red, green and blue.</param>
-public sealed record SensorFacts(
-    string Words,
-    string Unit,
-    double From,
-    double To,
-    string View,
-    double SamplePeriodMs,
-    double Resolution,
-    int Width = 1
-)
-{
-    private static readonly Dictionary<SensorKind, SensorFacts> All = new()
-    {
-        [SensorKind.ReflectedLight] = new("reflected light", "%", 0, 100, "scalar", 10, 1),
-        [SensorKind.AmbientLight] = new("ambient light", "%", 0, 100, "scalar", 10, 1),
-        [SensorKind.Colour] = new("colour, red green blue", "", 0, 255, "colours", 20, 1, 3),
-        [SensorKind.ColourName] = new("colour, by name", "", 0, 9, "names", 20, 1),
-        [SensorKind.Distance] = new("distance", "mm", 0, 4000, "bands", 30, 1),
-        [SensorKind.Touch] = new("touch", "", 0, 1, "switch", 10, 1),
-        [SensorKind.Force] = new("force", "N", 0, 20, "scalar", 10, 0.1),
-        [SensorKind.Probe] = new("level or soil probe", "", 0, 1023, "scalar", 100, 1),
-        [SensorKind.Encoder] = new("turns, built in", "motor deg", -1e6, 1e6, "none", 10, 1),
-        [SensorKind.ClickEncoder] = new("clicks of a switch", "", 0, 1, "switch", 5, 1),
-        [SensorKind.Button] = new("button on the controller", "", 0, 1, "switch", 10, 1),
-        [SensorKind.Sound] = new("how loud it is", "%", 0, 100, "scalar", 20, 1),
-        [SensorKind.LightGate] = new("light gate", "", 0, 1, "switch", 5, 1),
-    };
-
-    /// <summary>The facts of a kind.</summary>
-    public static SensorFacts Of(SensorKind kind) => All[kind];
 }
 
 /// <summary>An actuator.</summary>

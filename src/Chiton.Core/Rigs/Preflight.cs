@@ -271,7 +271,7 @@ public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList
     private static DeviceCheck Sensor(RigDesign rig, Sensor s, IReadOnlyList<Seen> seen, List<PreflightFault> faults)
     {
         var where = Where(rig, s);
-        var should = $"its reading changes when it is {Touch(s.Kind)}";
+        var should = $"its reading changes when it is {s.Facts.Touch}";
         var tries = seen.Where(x => x.Action == PreflightAction.Read && x.Device == s.Name).ToArray();
         DeviceCheck Check(string state, string say, PreflightAction? next = null, string? on = null) =>
             new(s.Name, where, should, state, say, next, next is null ? null : on ?? s.Name);
@@ -336,17 +336,4 @@ public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList
     }
 
     private static string Both(string a, string b) => string.CompareOrdinal(a, b) < 0 ? $"{a} and {b}" : $"{b} and {a}";
-
-    /// <summary>What is done to a sensor to see its reading change.</summary>
-    public static string Touch(SensorKind kind) =>
-        kind switch
-        {
-            SensorKind.ReflectedLight or SensorKind.AmbientLight or SensorKind.LightGate => "covered and uncovered",
-            SensorKind.Colour or SensorKind.ColourName => "held over something of another colour",
-            SensorKind.Distance => "approached with a hand",
-            SensorKind.Force => "pressed and let go",
-            SensorKind.Probe => "dipped and taken out",
-            SensorKind.Sound => "clapped at",
-            _ => "pressed and let go",
-        };
 }

@@ -24,14 +24,6 @@ public sealed record BenchThing(
     bool Taps = false
 );
 
-/// <summary>What the amount of a thing means, for people.</summary>
-/// <param name="Label">What is asked.</param>
-/// <param name="Unit">Its unit.</param>
-/// <param name="Min">Least amount.</param>
-/// <param name="Max">Greatest amount.</param>
-/// <param name="Usual">An amount to begin with.</param>
-public sealed record BenchAmount(string Label, string Unit, double Min, double Max, double Usual);
-
 /// <summary>The light and quiet of the bench: what can be done about noise without another sensor.</summary>
 public enum BenchCare
 {
@@ -127,27 +119,18 @@ public static class SampleBench
 
     /// <summary>What can be put before a sensor.</summary>
     public static IReadOnlyList<BenchThing> Things(SensorKind kind) =>
-        kind switch
+        SensorFacts.Of(kind).Shelf switch
         {
-            SensorKind.ReflectedLight => Light,
-            SensorKind.AmbientLight => Room,
-            SensorKind.Colour or SensorKind.ColourName => Colours,
-            SensorKind.Distance => Distances,
-            SensorKind.Force => Forces,
-            SensorKind.Probe => Levels,
-            SensorKind.Sound => Sounds,
-            SensorKind.Encoder => [],
-            _ => Switches,
-        };
-
-    /// <summary>What the amount of a kind's things means; null where things have none.</summary>
-    public static BenchAmount? Amount(SensorKind kind) =>
-        kind switch
-        {
-            SensorKind.Distance => new("at", "mm", 1, 4000, 200),
-            SensorKind.Force => new("with", "N", 0, 20, 4),
-            SensorKind.Probe => new("at", "% of its length", 0, 100, 50),
-            _ => null,
+            BenchShelf.None => [],
+            BenchShelf.Surfaces => Light,
+            BenchShelf.Room => Room,
+            BenchShelf.Colours => Colours,
+            BenchShelf.Distances => Distances,
+            BenchShelf.Forces => Forces,
+            BenchShelf.Levels => Levels,
+            BenchShelf.Sounds => Sounds,
+            BenchShelf.Presses => Switches,
+            var shelf => throw new InvalidOperationException($"Nothing stands on the shelf {shelf}."),
         };
 
     /// <summary>The same thing as one copy of a sensor sees it: a little brighter or darker, a little noisier or quieter.</summary>

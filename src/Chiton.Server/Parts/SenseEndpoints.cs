@@ -559,7 +559,7 @@ public static class SenseEndpoints
                 : [],
             Marker(state, eye, calibration, pairs),
             [.. things.Values.Select(t => new BenchItem(t.Name, t.PerAmount != 0))],
-            SampleBench.Amount(eye.Kind),
+            eye.Facts.Amount,
             rig.Sensors.FirstOrDefault(j => j.Sensor == eye.Name) ?? new(eye.Name, null, "", [], null),
             rig,
             facts.View == "bands" ? SenseJudge.Judged(eye, calibration) : null,
@@ -734,7 +734,7 @@ public static class SenseEndpoints
                 request.Over is null ? "zone" : "over",
                 $"The simulated controller cannot be put over “{over}”. It can be put over {string.Join(", ", things.Keys)}."
             );
-        var asks = SampleBench.Amount(eye.Kind);
+        var asks = eye.Facts.Amount;
         var amount = seen.PerAmount == 0 || asks is null ? 0 : need.Number(request.Amount, "amount", asks.Min, asks.Max);
         need.Done();
         var held = new SimulatedSensor(

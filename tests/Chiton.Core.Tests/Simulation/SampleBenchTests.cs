@@ -40,7 +40,7 @@ public class SampleBenchTests
             };
             Assert.NotEmpty(SampleBench.Things(kind));
             foreach (var thing in SampleBench.Things(kind))
-                Assert.All(Read(sensor, thing, 300, SampleBench.Amount(kind)?.Usual ?? 0), r => Assert.InRange(r, facts.From, facts.To));
+                Assert.All(Read(sensor, thing, 300, SensorFacts.Of(kind).Amount?.Usual ?? 0), r => Assert.InRange(r, facts.From, facts.To));
         }
         Assert.Empty(SampleBench.Things(SensorKind.Encoder));
     }
@@ -130,5 +130,23 @@ public class SampleBenchTests
         Assert.Equal(SampleBench.Seen(thing, 7), SampleBench.Seen(thing, 7));
         Assert.NotEqual(SampleBench.Seen(thing, 7).Mean, SampleBench.Seen(thing, 8).Mean);
         Assert.InRange(SampleBench.Seen(thing, 7).Mean, 30, 50);
+    }
+
+    [Fact]
+    public void Every_kind_of_sensor_has_its_line_in_the_table_and_things_to_stand_before()
+    {
+        foreach (var kind in Enum.GetValues<SensorKind>())
+        {
+            var facts = SensorFacts.Of(kind);
+            Assert.True(facts.From < facts.To && facts.SamplePeriodMs > 0 && facts.Resolution > 0, $"{kind}");
+            Assert.NotEmpty(facts.Touch);
+            Assert.Contains(facts.View, new[] { "scalar", "bands", "colours", "names", "switch", "none" });
+            Assert.Equal(facts.Shelf == BenchShelf.None, SampleBench.Things(kind).Count == 0);
+            Assert.Equal(facts.Signal == SensorSignal.None, new Sensor("S", kind, 10, 1, []).Leads.Count == 0);
+        }
+        Assert.Equal(
+            Enum.GetValues<BenchShelf>().Order(),
+            Enum.GetValues<SensorKind>().Select(k => SensorFacts.Of(k).Shelf).Distinct().Order()
+        );
     }
 }
