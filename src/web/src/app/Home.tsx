@@ -1,3 +1,4 @@
+import { Term } from '../shared/Term'
 import { useRef, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate } from 'react-router'
@@ -84,7 +85,10 @@ export function Home() {
       <div className="desk">
         <main className="page">
           <h1 className="page-title">Rigs</h1>
-          <p className="lead">Open a rig to see how often its machine works, why it fails, and which number to mend.</p>
+          <p className="lead">
+            Open a rig to see how often its machine works, why it fails, and which number to mend. A rig may have several{' '}
+            <Term word="copy">copies</Term>; its eight <Term word="plate">plates</Term> say how each part of the work stands.
+          </p>
           <div className="row" style={{ marginBottom: 10 }}>
             <Button
               variant="contained"

@@ -1,16 +1,18 @@
-import { show } from '../../shared/format'
+import { carried, show } from '../../shared/format'
 import { spread, type Quantity } from './move'
 
 /** A number with its mark, its spread and where it comes from. */
 export function Amount({ q, digits = 4 }: { q: Quantity; digits?: number }) {
   const sd = spread(q)
-  const words = `${show(q.value, digits)} ${q.unit}, ${q.kind}: ${q.source}`
+  // A guess stands as it was typed: its spread is not what its digits came from.
+  const said = { ...carried(q.value, sd, digits), ...(q.kind === 'guessed' ? { value: show(q.value, digits) } : {}) }
+  const words = `${said.value} ${q.unit}, ${q.kind}: ${q.source}`
   return (
     <span title={words}>
       <span className={`num ${q.kind}`}>
-        {show(q.value, digits)} {q.unit}
+        {said.value} {q.unit}
       </span>
-      {sd > 0 && <span className="fine muted mono"> ± {show(2 * sd, 2)}</span>}
+      {said.within && <span className="fine muted mono"> ± {said.within}</span>}
       <span className="hidden-text">
         , {q.kind}, {q.source}
       </span>

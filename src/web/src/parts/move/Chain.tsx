@@ -1,3 +1,4 @@
+import { Term } from '../../shared/Term'
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
@@ -62,6 +63,9 @@ export function Chain({ of, onTry }: { of: Mechanism; onTry: (kind: string) => v
   return (
     <div className="row" style={{ alignItems: 'flex-start', gap: '14px 34px' }}>
       <section style={{ flex: '1 1 330px', minWidth: 0 }} aria-label="Moves">
+        <p className="fine muted">
+          A move ends where its numbers say, or <Term word="a hand ends it" />.
+        </p>
         <ol className="chain" style={{ margin: 0, paddingLeft: 24 }}>
           {kept.moves.map((m, i) => (
             <li key={i} style={{ marginBottom: 6 }}>

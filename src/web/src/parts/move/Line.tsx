@@ -114,7 +114,7 @@ export function Line({ of }: { of: Mechanism }) {
                     {words[t.kind]}
                   </text>
                   <text x={94} y={middle + 12} fontSize={12} fill="var(--muted)" textAnchor="end">
-                    ± {show(t.rmsMm, 2)} mm
+                    strays {show(t.rmsMm, 2)} mm
                   </text>
                   <line x1={x(0)} x2={x(end)} y1={middle} y2={middle} stroke="var(--mussel)" strokeDasharray="2 4" />
                   <path

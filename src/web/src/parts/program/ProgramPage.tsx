@@ -227,11 +227,14 @@ export default function ProgramPage() {
       <div className="program">
         <section className="sheet" aria-label="Sheet">
           <Views at="sheet">
-            <span className="push muted fine">
+            <span className="push hidden-text">
               {regions > 1 ? `${regions} regions` : 'Main'}, {count} {count === 1 ? 'state' : 'states'}. Click a line to edit it.
             </span>
+            <span className="push" />
             <Button onClick={() => addState(null, false)}>Add a state</Button>
-            <Button onClick={() => setPatterns(true)}>Put in a pattern</Button>
+            <Button onClick={() => setPatterns(true)} aria-label="Put in a pattern">
+              Pattern
+            </Button>
             <ChoiceMenu
               word="More"
               items={[

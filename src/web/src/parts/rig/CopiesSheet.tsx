@@ -1,3 +1,4 @@
+import { Term } from '../../shared/Term'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useLocation, useNavigate } from 'react-router'
@@ -44,6 +45,9 @@ export function CopiesSheet() {
       <h2 id="copies-title" className="page-title">
         Copies
       </h2>
+      <p className="fine muted">
+        Each robot that is built of this rig is a <Term word="copy">copy</Term>.
+      </p>
       <p className="lead">
         {copies.data.say.length === 0 ? 'No copy deviates in a number that was measured on it and on another.' : copies.data.say.join(' ')}
       </p>

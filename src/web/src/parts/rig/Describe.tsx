@@ -594,7 +594,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
             i,
             s.what,
             <>
-              <Marked q={s.atMm} /> along{s.atMm.moveSd ? <>, ± {s.atMm.moveSd} mm from time to time</> : null}
+              <Marked q={s.atMm} /> along{s.atMm.moveSd ? <>, ± {Number((2 * s.atMm.moveSd).toPrecision(2))} mm from time to time</> : null}
               {s.side ? `; ${s.side}` : ''}
             </>,
           ),

@@ -92,7 +92,7 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
                     <span className="fine">
                       {p.angle ? (
                         <>
-                          <Marked q={p.angle} /> {p.count > 1 ? `± ${Number((p.angle.moveSd ?? 0).toPrecision(2))}` : 'once'}
+                          <Marked q={p.angle} /> {p.count > 1 ? `± ${Number((2 * (p.angle.moveSd ?? 0)).toPrecision(2))}` : 'once'}
                         </>
                       ) : (
                         <span className="muted">not found yet</span>

@@ -103,7 +103,7 @@ function QuantityField({
           </select>
           {value.kind === 'measured' && (
             <label className="fine">
-              ±{' '}
+              standard error{' '}
               <input
                 className="mono figure"
                 style={{ width: 56 }}

@@ -100,7 +100,7 @@ export default function CardPage() {
             {s.bands.boundaries
               .map(
                 (b) =>
-                  `${b.nearer} to ${b.farther} at ${show(b.thresholdMm)} ± ${show(b.hysteresisMm, 2)} mm: ${b.grade}${b.readingsNeeded ? `, ${b.readingsNeeded} in a row` : ''}`,
+                  `${b.nearer} to ${b.farther} at ${show(b.thresholdMm)} mm, ${show(b.hysteresisMm, 2)} mm each side: ${b.grade}${b.readingsNeeded ? `, ${b.readingsNeeded} in a row` : ''}`,
               )
               .join('; ')}
             .
@@ -145,7 +145,7 @@ export default function CardPage() {
                 <td className="mono">
                   {show(p.sum.result.threshold)} {s.unit}
                 </td>
-                <td className="mono">± {show(p.sum.result.hysteresis, 2)}</td>
+                <td className="mono">{show(p.sum.result.hysteresis, 2)} each side</td>
                 <td>{s.schools.find((x) => x.school === p.sum.result.school)?.name}</td>
                 <td className="mono">{p.sum.result.readingsNeededSafe ?? 'more than 8'}</td>
                 <td>{p.sum.verdict?.grade}</td>

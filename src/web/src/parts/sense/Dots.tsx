@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import Button from '@mui/material/Button'
 import type { Sense } from '../../app/api'
-import { show } from '../../shared/format'
+import { carried, show } from '../../shared/format'
 import { useWidth } from '../../shared/useWidth'
 
 type Props = { sense: Sense; live: number | null; fresh: { zone: string; readings: number[] } | null }
@@ -210,7 +210,7 @@ export function Dots({ sense, live, fresh }: Props) {
                     textAnchor="middle"
                     style={{ fontFamily: 'var(--mono)' }}
                   >
-                    {show(r.at)} ± {show(r.half, 2)}
+                    {show(r.at)}, {show(r.half, 2)} each side
                   </text>
                 </g>
               ),
@@ -256,7 +256,7 @@ export function Dots({ sense, live, fresh }: Props) {
                 {z.figures && (
                   <g>
                     <text x={width - right + 24} y={y + 36} fontSize={14} fill="var(--ink)" style={{ fontFamily: 'var(--mono)' }}>
-                      {show(z.figures.mean)} ± {show(z.figures.sd, 2)}
+                      {carried(z.figures.mean, z.figures.sd).value} ± {carried(z.figures.mean, z.figures.sd).within ?? 0}
                     </text>
                     <text x={width - right + 24} y={y + 54} fontSize={13} fill="var(--muted)">
                       {show(z.figures.min)} to {show(z.figures.max)}

@@ -1,3 +1,4 @@
+import { Term } from '../../shared/Term'
 import { settings } from '../../app/settings'
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
@@ -408,8 +409,8 @@ function SenseView({ sense }: { sense: Sense }) {
           </div>
           {sense.pairs.length > 0 && (
             <p className="fine muted">
-              The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond the far side of the band, so a
-              wobble inside it switches nothing.
+              After ± stands twice the spread. The line is the threshold. The band is its hysteresis: a zone is left only by readings beyond
+              the far side of the band, so a wobble inside it switches nothing.
             </p>
           )}
           <Taker fed={sense.kind === 'probe'} />
@@ -421,6 +422,11 @@ function SenseView({ sense }: { sense: Sense }) {
             </ul>
           )}
           <h2 className="hidden-text">What the readings say</h2>
+          {scalar && (
+            <p className="fine muted">
+              Programs speak of <Term word="zone">zones</Term>; between two of them lies a <Term word="threshold">threshold</Term>.
+            </p>
+          )}
           <Judgement sense={sense} />
           <div className="cols">
             {sense.pairs.map((p) => (
