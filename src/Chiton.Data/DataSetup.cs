@@ -84,7 +84,7 @@ public static class DataSetup
     public static async Task AddDemo(RigStore store, TimeProvider clock, CancellationToken cancel)
     {
         var there = await store.Ids(cancel);
-        foreach (var rig in Farm.All(clock.GetUtcNow().UtcDateTime).Where(r => !there.Contains(r.Id)))
+        foreach (var rig in Farm.Missing(clock.GetUtcNow().UtcDateTime, there))
             await store.Files.Add(
                 new(
                     RigFile.FormatName,

@@ -40,6 +40,16 @@ public sealed class Bench : IDisposable
         Http = factory.CreateClient();
     }
 
+    private static readonly Lazy<Bench> Common = new(() =>
+    {
+        var bench = new Bench();
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => bench.Dispose();
+        return bench;
+    });
+
+    /// <summary>One server for all tests that only look, or are refused: nothing is ever kept on it.</summary>
+    public static Bench Shared => Common.Value;
+
     public string Folder { get; }
     public HttpClient Http { get; private set; }
     public WebApplicationFactory<Program> Server => factory;

@@ -46,6 +46,15 @@ public static class Figures
         return Math.Round(value, decimals).ToString("0." + new string('#', decimals), System.Globalization.CultureInfo.InvariantCulture);
     }
 
+    /// <summary>To so many significant digits, also before the point: 175 758 is about 180 000.</summary>
+    public static string About(double value, int digits = 2)
+    {
+        if (value == 0)
+            return "0";
+        var place = Math.Pow(10, Math.Floor(Math.Log10(Math.Abs(value))) - digits + 1);
+        return Show(place >= 1 ? Math.Round(value / place) * place : value, digits);
+    }
+
     /// <summary>"1st", "2nd", "3rd", "11th".</summary>
     public static string Ordinal(int n) =>
         n

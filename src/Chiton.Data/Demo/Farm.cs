@@ -39,10 +39,28 @@ public static class Farm
 {
     private const string Place = "Saltmarsh Oyster Farm";
 
+    private static readonly (string Id, Func<DateTime, DemoRig> Make)[] Rigs =
+    [
+        ("seed-trolley", Trolley),
+        ("rack-hoist", Hoist),
+        ("shell-sorter", Sorter),
+        ("buoy-picker", Picker),
+        ("header-tank", Tank),
+        ("berthing-lights", Lights),
+        ("deck-scrubber", Scrubber),
+        ("buoy-line-rover", Rover),
+        ("lock-keeper", Lock),
+    ];
+
     /// <summary>All nine.</summary>
     /// <param name="now">The time from which the ages of their recordings count back, UTC.</param>
-    public static IReadOnlyList<DemoRig> All(DateTime now) =>
-        [Trolley(now), Hoist(now), Sorter(now), Picker(now), Tank(now), Lights(now), Scrubber(now), Rover(now), Lock(now)];
+    public static IReadOnlyList<DemoRig> All(DateTime now) => [.. Missing(now, new HashSet<string>())];
+
+    /// <summary>Those that are not there yet; the others are not even made.</summary>
+    /// <param name="now">The time from which the ages of their recordings count back, UTC.</param>
+    /// <param name="there">Addresses of the rigs that are there.</param>
+    public static IEnumerable<DemoRig> Missing(DateTime now, IReadOnlySet<string> there) =>
+        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now));
 
     // ---- helpers ----
 

@@ -634,8 +634,8 @@ public static class SenseEndpoints
     private static string PerHour(double rate) =>
         rate switch
         {
-            >= 0.95 => $"about {Figures.Show(rate, 2)} times an hour",
-            >= 1e-4 => $"once in {Figures.Show(1 / rate, 2)} hours",
+            >= 0.95 => $"about {Figures.About(rate)} times an hour",
+            >= 1e-4 => $"once in {Figures.About(1 / rate)} hours",
             _ => "practically never",
         };
 

@@ -21,7 +21,7 @@ public class GuardTests
     [InlineData("http://localhost", HttpStatusCode.OK)]
     public async Task Only_the_same_origin_may_call(string origin, HttpStatusCode status)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         using var request = new HttpRequestMessage(HttpMethod.Get, "/api/rigs") { Headers = { { "Origin", origin } } };
         Assert.Equal(status, (await bench.Http.SendAsync(request)).StatusCode);
     }
@@ -44,7 +44,7 @@ public class GuardTests
     [InlineData("/data/chiton.db")]
     public async Task No_path_leads_to_the_data(string path)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var response = await bench.Http.GetAsync(path);
         Assert.Equal(HttpStatusCode.NotFound, response.StatusCode);
     }

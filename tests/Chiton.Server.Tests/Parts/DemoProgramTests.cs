@@ -173,4 +173,14 @@ public class DemoProgramTests
             Walk("lock-keeper", 2, "told open from Keeper", "Creek gate stalls", "Creek gate shut is down")
         );
     }
+
+    [Fact]
+    public void Of_a_whole_farm_nothing_is_missing_and_of_one_without_a_rig_just_that()
+    {
+        var ids = Farm.All(DateTime.UnixEpoch).Select(r => r.Id).ToHashSet();
+        Assert.Equal(9, ids.Count);
+        Assert.Empty(Farm.Missing(DateTime.UnixEpoch, ids));
+        foreach (var id in ids)
+            Assert.Equal(id, Assert.Single(Farm.Missing(DateTime.UnixEpoch, ids.Where(i => i != id).ToHashSet())).Id);
+    }
 }

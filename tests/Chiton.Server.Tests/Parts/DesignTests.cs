@@ -208,7 +208,7 @@ public class DesignTests
     [InlineData("{\"template\":\"lift\",\"name\":\"  \"}", "name")]
     public async Task A_new_rig_needs_a_design_or_a_template_and_a_name(string body, string field)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var response = await bench.Http.PostAsync("/api/rigs", new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.BadRequest, response.StatusCode);
         Assert.Contains(field, await response.Content.ReadAsStringAsync());

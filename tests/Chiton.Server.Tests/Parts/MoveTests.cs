@@ -412,7 +412,7 @@ public class MoveTests
     [InlineData("/move/follow", """{"mechanism":"Drive","bendMm":0}""", "bendMm")]
     public async Task Nonsense_is_answered_with_the_field_and_what_is_allowed(string path, string json, string field)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, body) = await bench.TryPost(Scrubber + path, JsonDocument.Parse(json).RootElement);
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains(field, body.GetProperty("errors").EnumerateObject().Select(e => e.Name));

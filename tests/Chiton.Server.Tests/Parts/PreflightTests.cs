@@ -218,7 +218,7 @@ public class PreflightTests
     [InlineData("/reversed", "{\"baseRevision\":1,\"device\":\"Bumper\",\"reversed\":true}", "device")]
     public async Task What_cannot_be_is_refused(string call, string body, string field)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var response = await bench.Http.PostAsync(Rig + call, new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.BadRequest, response.StatusCode);
         Assert.True(

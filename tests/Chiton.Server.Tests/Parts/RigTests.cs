@@ -44,7 +44,7 @@ public class RigTests
     [InlineData("/api/nothing")]
     public async Task What_is_not_there_is_404_with_a_sentence(string path)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var response = await bench.Http.GetAsync(path);
         Assert.Equal(HttpStatusCode.NotFound, response.StatusCode);
         Assert.NotEqual("", (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("title").GetString());

@@ -54,7 +54,7 @@ public class RunTests
     [InlineData("""{"seed":1,"faults":[{"kind":"unplugged","device":"Tag eye","fromS":3,"toS":1}]}""", "faults[0].toS")]
     public async Task Nonsense_is_named(string body, string field)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var response = await bench.Http.PostAsync(
             Bench.Rig + "/runs",
             new StringContent(body, System.Text.Encoding.UTF8, "application/json")

@@ -461,7 +461,7 @@ public class SenseKindTests
     [InlineData("21\t23\n22;24")]
     public async Task Mixed_separators_are_refused_rather_than_misread(string text)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, problem) = await bench.TryPost(
             Bench.Rig + "/readings",
             new

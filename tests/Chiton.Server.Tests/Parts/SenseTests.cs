@@ -44,7 +44,7 @@ public class SenseTests
     [InlineData("", "text", "no reading")]
     public async Task Bad_text_names_the_line_and_keeps_what_was_kept(string text, string field, string says)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, problem) = await bench.TryPost(Bench.Rig + "/readings", Text(text));
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains(says, problem.GetProperty("errors").GetProperty(field)[0].GetString());
@@ -179,7 +179,7 @@ public class SenseTests
     [InlineData("zone", 1, "weed")]
     public async Task A_recording_that_cannot_be_is_refused(string field, double seconds, string zone)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, problem) = await bench.TryPost(
             Bench.Rig + "/recordings",
             new
@@ -352,7 +352,7 @@ public class SenseTests
     [InlineData("mud, wet")]
     public async Task A_zone_needs_a_good_name_of_its_own(string name)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, problem) = await bench.TryPost(
             Bench.Rig + "/zones",
             new

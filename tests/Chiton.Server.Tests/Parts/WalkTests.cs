@@ -122,7 +122,7 @@ public class WalkTests
     [InlineData("""{"format":"scxml","source":"<!DOCTYPE a [<!ENTITY b SYSTEM 'file:///etc/passwd'>]><scxml>&b;</scxml>"}""", "source")]
     public async Task Nonsense_is_refused_with_the_field_and_the_line(string json, string field)
     {
-        using var bench = new Bench();
+        var bench = Bench.Shared;
         var (status, body) = await bench.TryPost("/api/walk", JsonDocument.Parse(json).RootElement);
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Equal(field, body.GetProperty("errors").EnumerateObject().Single().Name);

@@ -1,5 +1,4 @@
 using System.Text;
-using System.Text.RegularExpressions;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
@@ -27,7 +26,7 @@ public sealed record KeptRoutine(string Name, string Note, string From, string H
 public sealed record KeptHole(string Id, string Was, HoleKind Kind, string? Of, string Like);
 
 /// <summary>Keeps routines for other rigs, and offers them as patterns.</summary>
-public static partial class RoutineLibrary
+public static class RoutineLibrary
 {
     /// <summary>Most characters of a note.</summary>
     public const int LongestNote = 300;
@@ -273,9 +272,20 @@ public static partial class RoutineLibrary
             _ => $"what was “{hole.Was}”",
         };
 
-    private static string Fill(string text, PatternFill fill) =>
-        Marks().Replace(text, m => m.Groups[1].Value == "=" ? fill.N(m.Groups[2].Value) : fill[m.Groups[2].Value]);
-
-    [GeneratedRegex("\u2045(=?)([^\u2046]*)\u2046")]
-    private static partial Regex Marks();
+    // Marks are filled one after the other; what stands between them stays.
+    private static string Fill(string text, PatternFill fill)
+    {
+        var made = new StringBuilder();
+        for (var at = 0; at < text.Length; )
+        {
+            var open = text.IndexOf(Open, at);
+            var close = open < 0 ? -1 : text.IndexOf(Close, open);
+            if (close < 0)
+                return made.Append(text, at, text.Length - at).ToString();
+            var mark = text[(open + 1)..close];
+            made.Append(text, at, open - at).Append(mark.StartsWith('=') ? fill.N(mark[1..]) : fill[mark]);
+            at = close + 1;
+        }
+        return made.ToString();
+    }
 }

@@ -229,15 +229,27 @@ public static partial class ScxmlImport
             foreach (var e in root.Descendants().Where(e => IsState(Tag(e)) || Tag(e) == "history"))
             {
                 var said = Said(e);
-                var name = said is not null
-                    ? Regex.Match(said, @"^(?:region |state |deep history |history )(.*?)(?:, initial|, final|: go .*)*$").Groups[1].Value
-                    : Name(e.Attribute("id")?.Value ?? "", Tag(e) == "final" ? "End" : "State");
+                var name = said is not null ? NameIn(said) : Name(e.Attribute("id")?.Value ?? "", Tag(e) == "final" ? "End" : "State");
                 // Ids are unique in a document; names made from them stay so.
                 if (said is null)
                     for (var (stem, i) = (name, 2); !taken.Add(name); i++)
                         name = $"{stem} {i}";
                 names[Key(e)] = name;
             }
+        }
+
+        // The name in a sentence that our own writer left with a state: between the word that begins it and what is said of it.
+        private static string NameIn(string said)
+        {
+            var begin =
+                new[] { "deep history ", "history ", "region ", "state " }.FirstOrDefault(w => said.StartsWith(w, StringComparison.Ordinal))
+                ?? "";
+            var name = said[begin.Length..];
+            if (name.IndexOf(": go ", StringComparison.Ordinal) is >= 0 and var go)
+                name = name[..go];
+            while (new[] { ", initial", ", final" }.FirstOrDefault(f => name.EndsWith(f, StringComparison.Ordinal)) is { } flag)
+                name = name[..^flag.Length];
+            return name;
         }
 
         private static string Name(string id, string otherwise)

@@ -250,7 +250,7 @@ export function Home() {
                   <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
                     <legend className="small-head">Start from</legend>
                     {(templates.data?.rigs ?? []).map((t) => (
-                      <label key={t.template} className="row" style={{ minHeight: 30 }}>
+                      <label key={t.template} className="row" style={{ minHeight: 30, flexWrap: 'nowrap', alignItems: 'baseline' }}>
                         <input
                           type="radio"
                           name="template"

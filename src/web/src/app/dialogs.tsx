@@ -3,7 +3,7 @@ import FormControlLabel from '@mui/material/FormControlLabel'
 import TextField from '@mui/material/TextField'
 import { useColorScheme } from '@mui/material/styles'
 import { setSettings, useSettings } from './settings'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
@@ -30,10 +30,17 @@ export function FindDialog({ rig, acts, onClose }: { rig: Rig; acts: FoundActs; 
     placeholderData: keepPreviousData,
   })
   const found = answer.data ?? []
+  const waiting = useRef(false)
+  useEffect(() => {
+    if (waiting.current && !answer.isPlaceholderData && answer.isSuccess) go(at)
+    // go speaks of what is found now.
+    // eslint-disable-next-line
+  }, [answer.data, answer.isPlaceholderData])
   const go = (i: number) => {
     const item = found[i]
-    // What is shown may still be of what was typed before.
-    if (!item || answer.isPlaceholderData) return
+    // What is shown may still be of what was typed before: Enter speaks of what comes for what stands there now.
+    waiting.current = answer.isPlaceholderData || answer.isPending
+    if (!item || waiting.current) return
     onClose()
     if (item.kind === 'sum') openSums(item.to)
     else if (item.kind === 'action') {
@@ -65,6 +72,7 @@ export function FindDialog({ rig, acts, onClose }: { rig: Rig; acts: FoundActs; 
             aria-activedescendant={found[at] ? `found-${at}` : undefined}
             value={text}
             onChange={(e) => {
+              waiting.current = false
               setText(e.target.value)
               setAt(0)
             }}

@@ -18,26 +18,23 @@ type How<A, D> = {
   but?: readonly unknown[]
   /** Says what is wrong in the bar, for edits that have no field to say it at. */
   aloud?: boolean
+  /** Not tried again by itself when the connection is lost: it says on which revision it was made nowhere, and would be made twice. */
+  once?: boolean
 }
 
 /**
  * Makes an edit: says that it is kept, asks anew for what it changed, follows another window's edit, and tries again when the
  * connection is lost. What was wrong stands in `problem`, sentence by sentence.
  */
-export function useEdit<A, D>({ call, said, done, stale, but, aloud }: How<A, D>) {
+export function useEdit<A, D>({ call, said, done, stale, but, aloud, once }: How<A, D>) {
   const { say } = useRig()
   const refresh = useRefresh()
   const [problem, setProblem] = useState<string[]>([])
-  const [error, setError] = useState<Problem | null>(null)
   const retry = useRef<ReturnType<typeof setTimeout>>(undefined)
   useEffect(() => () => clearTimeout(retry.current), [])
-  const clear = () => {
-    setProblem([])
-    setError(null)
-  }
   const edit = useMutation({
     mutationFn: call,
-    onMutate: clear,
+    onMutate: () => setProblem([]),
     onSuccess: async (answer, asked) => {
       const words = said === null ? null : said ? said(answer, asked) : kept(answer as Said | undefined)
       if (words) say(words)
@@ -55,15 +52,18 @@ export function useEdit<A, D>({ call, said, done, stale, but, aloud }: How<A, D>
       }
       setProblem(sentencesOf(e))
       if (e instanceof Problem) {
-        setError(e)
         if (aloud) say(e.sentences.join(' '))
+        return
+      }
+      if (once) {
+        say('No connection to the bench. Try again when it is back.')
         return
       }
       clearTimeout(retry.current)
       retry.current = setTimeout(() => edit.mutate(asked), 2000)
     },
   })
-  return { keep: edit.mutate, keepAsync: edit.mutateAsync, busy: edit.isPending, problem, error, clear }
+  return { ...edit, keep: edit.mutate, busy: edit.isPending, problem }
 }
 
 const kept = (answer: Said | undefined) =>

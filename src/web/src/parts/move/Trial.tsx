@@ -1,7 +1,8 @@
+import { useEdit } from '../../app/edit'
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
-import { client, Problem, sentencesOf, tabId, unwrap } from '../../app/api'
+import { client, sentencesOf, tabId, unwrap } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
@@ -106,40 +107,30 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
     },
     onError: (e, { real }) => setQuestion({ real, sentences: sentencesOf(e) }),
   })
-  const accept = useMutation({
-    mutationFn: () =>
+  const accept = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/trials/accept', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, key: plan.key, target: typed(asked), by: tabId },
         }),
       ),
-    onSuccess: async () => {
-      say(`The ${plan.number} of copy ${rig.copy} is measured now.`)
-      await refresh()
-    },
-    onError: (e) => say(sentencesOf(e).join(' ')),
+    said: () => `The ${plan.number} of copy ${rig.copy} is measured now.`,
+    aloud: true,
   })
-  const leave = useMutation({
-    mutationFn: (at: number | null) =>
+  const leave = useEdit({
+    call: (at: number | null) =>
       unwrap(
         client.POST('/api/rigs/{id}/trials/leave-out', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, key: plan.key, baseVersion: motion.version, leaveOut: at, by: tabId },
         }),
       ),
-    onSuccess: async (_, at) => {
-      say(
-        at === null
-          ? 'Started anew. The earlier trials stay in the history; undo brings them back.'
-          : `Trial ${at + 1} is left out. Undo brings it back.`,
-      )
-      await refresh()
-    },
-    onError: async (e) => {
-      say(sentencesOf(e).join(' '))
-      if (e instanceof Problem && e.status === 409) await refresh()
-    },
+    said: (_, at) =>
+      at === null
+        ? 'Started anew. The earlier trials stay in the history; undo brings them back.'
+        : `Trial ${at + 1} is left out. Undo brings it back.`,
+    aloud: true,
   })
   useEffect(() => {
     if (question) done.current?.scrollIntoView({ block: 'nearest' })

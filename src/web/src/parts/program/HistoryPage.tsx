@@ -1,8 +1,9 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
-import { client, Problem, sentencesOf, tabId, unwrap } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { client, sentencesOf, tabId, unwrap } from '../../app/api'
+import { useRig } from '../../app/rig'
 import { Views } from './Views'
 
 const words: Record<string, [string, string]> = {
@@ -14,8 +15,7 @@ const words: Record<string, [string, string]> = {
 
 /** The revisions of the rig, two of them held against each other, and an earlier program brought back. */
 export default function HistoryPage() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const list = useQuery({
     queryKey: ['part', rig.id, 'revisions', rig.revision],
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/revisions', { params: { path: { id: rig.id } } })),
@@ -30,23 +30,16 @@ export default function HistoryPage() {
     retry: false,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/program/difference', { params: { path: { id: rig.id }, query: { before, after } } })),
   })
-  const restore = useMutation({
-    mutationFn: (revision: number) =>
+  const restore = useEdit({
+    call: (revision: number) =>
       unwrap(
         client.POST('/api/rigs/{id}/program/restore', {
           params: { path: { id: rig.id } },
           body: { baseRevision: rig.revision, revision, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      setPair(null)
-      await refresh()
-    },
-    onError: async (e) => {
-      say(sentencesOf(e).join(' '))
-      if (e instanceof Problem && e.status === 409) await refresh()
-    },
+    done: () => setPair(null),
+    aloud: true,
   })
   return (
     <main>

@@ -1,3 +1,4 @@
+import { useEdit } from '../../app/edit'
 import { useRef, useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
@@ -6,27 +7,19 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { client, sentencesOf, tabId, unwrap, type Program, type Schemas } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 
 /** The programs of the rig: where each is, which run, and how long their messages take. */
 export function ProgramsDialog({ program, onClose, onOpen }: { program: Program; onClose: () => void; onOpen: (index: number) => void }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [name, setName] = useState('')
   const [delay, setDelay] = useState(program.messageDelay ? String(program.messageDelay.value) : '')
   const [leaving, setLeaving] = useState<number | null>(null)
   const base = { baseRevision: rig.revision, copy: rig.copy, by: tabId }
-  const edit = useMutation({
-    mutationFn: (call: () => Promise<Schemas['Edited']>) => call(),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      setLeaving(null)
-      await refresh()
-    },
-    onError: async () => {
-      await refresh()
-    },
+  const edit = useEdit({
+    call: (call: () => Promise<Schemas['Edited']>) => call(),
+    done: () => setLeaving(null),
   })
   const place = (p: Program['programs'][number], runsOn: string | null, onHost: boolean, runs: boolean) =>
     edit.mutate(() =>
@@ -229,8 +222,7 @@ function BringIn({
   onDone: (index: number) => void
   next: number
 }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [source, setSource] = useState('')
   const [agreed, setAgreed] = useState(false)
   const file = useRef<HTMLInputElement>(null)
@@ -238,17 +230,12 @@ function BringIn({
     mutationFn: (text: string) =>
       unwrap(client.POST('/api/rigs/{id}/programs/scxml/read', { params: { path: { id: rig.id } }, body: { source: text } })),
   })
-  const add = useMutation({
-    mutationFn: () =>
+  const add = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/programs/scxml', { params: { path: { id: rig.id } }, body: { ...base, source, leaveOut: agreed } }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      await refresh()
-      onDone(next)
-    },
-    onError: () => refresh(),
+    done: () => onDone(next),
   })
   const look = async (file: File | undefined) => {
     if (!file) return

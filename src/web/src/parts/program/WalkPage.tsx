@@ -1,8 +1,9 @@
+import { useEdit } from '../../app/edit'
 import { useEffect, useRef, useState } from 'react'
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
-import { useProgram, useRefresh, useRig } from '../../app/rig'
+import { useProgram, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 import { Views } from './Views'
@@ -13,8 +14,7 @@ const together = '~together'
 
 /** The machine stepped by hand, without motors and sensors, the way it is traced on the board. */
 export default function WalkPage() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const program = useProgram()
   const [steps, setSteps] = useState<Step[]>([])
   const [from, setFrom] = useState('')
@@ -54,8 +54,8 @@ export default function WalkPage() {
     queryKey: ['part', rig.id, 'walks', rig.revision],
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/walks', { params: { path: { id: rig.id } } })),
   })
-  const keep = useMutation({
-    mutationFn: () =>
+  const keep = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/walks', {
           params: { path: { id: rig.id } },
@@ -71,26 +71,20 @@ export default function WalkPage() {
           },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
+    done: () => {
       setName('')
       setNote('')
-      await refresh()
     },
   })
-  const forget = useMutation({
-    mutationFn: (which: string) =>
+  const forget = useEdit({
+    call: (which: string) =>
       unwrap(
         client.DELETE('/api/rigs/{id}/walks/{name}', {
           params: { path: { id: rig.id, name: which }, query: { baseRevision: rig.revision, copy: rig.copy, by: tabId } },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      setLesson(null)
-      await refresh()
-    },
-    onError: (e) => say(sentencesOf(e).join(' ')),
+    done: () => setLesson(null),
+    aloud: true,
   })
   // An event that means nothing is taken back, and what was wrong with it stays to be read.
   useEffect(() => {

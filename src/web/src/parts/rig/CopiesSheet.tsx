@@ -1,16 +1,16 @@
+import { useEdit } from '../../app/edit'
 import { Term } from '../../shared/Term'
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useLocation, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { partKey, useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 
 /** The copies held against each other: which one deviates, and in what. */
 export function CopiesSheet() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const navigate = useNavigate()
   const location = useLocation()
   const [team, setTeam] = useState('')
@@ -19,18 +19,16 @@ export function CopiesSheet() {
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/copies', { params: { path: { id: rig.id } } })),
     refetchInterval: (q) => (q.state.data?.copies.some((c) => c.rate.state === 'counting') ? 1500 : false),
   })
-  const add = useMutation({
-    mutationFn: () => unwrap(client.POST('/api/rigs/{id}/copies', { params: { path: { id: rig.id } }, body: { team, by: tabId } })),
-    onSuccess: async (copy) => {
-      setTeam('')
-      say(`Copy ${copy.number} is added. Its numbers are guesses until they are tried, and it has no readings yet.`)
-      await refresh()
-    },
+  const add = useEdit({
+    call: () => unwrap(client.POST('/api/rigs/{id}/copies', { params: { path: { id: rig.id } }, body: { team, by: tabId } })),
+    once: true,
+    said: (copy) => `Copy ${copy.number} is added. Its numbers are guesses until they are tried, and it has no readings yet.`,
+    done: () => setTeam(''),
   })
-  const name = useMutation({
-    mutationFn: ({ copy, to }: { copy: number; to: string }) =>
+  const name = useEdit({
+    call: ({ copy, to }: { copy: number; to: string }) =>
       unwrap(client.PUT('/api/rigs/{id}/copies/{copy}', { params: { path: { id: rig.id, copy } }, body: { team: to, by: tabId } })),
-    onSuccess: async () => refresh(),
+    said: null,
   })
   if (copies.isError)
     return (

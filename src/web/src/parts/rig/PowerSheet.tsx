@@ -1,8 +1,9 @@
+import { useEdit } from '../../app/edit'
 import { useEffect, useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { partKey, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 
@@ -33,8 +34,7 @@ const parse = (text: string) => (text.trim() === '' ? null : Number(text.trim().
 
 /** What feeds the rig: typed where it is read, kept when a field is left. */
 export function PowerSheet() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const power = useQuery({
     queryKey: partKey(rig.id, 'power', rig.copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/power', { params: { path: { id: rig.id } } })),
@@ -43,21 +43,15 @@ export function PowerSheet() {
   useEffect(() => {
     if (power.data) setInput(power.data.input)
   }, [power.data])
-  const save = useMutation({
-    mutationFn: (next: Input) =>
+  const save = useEdit({
+    call: (next: Input) =>
       unwrap(
         client.PUT('/api/rigs/{id}/power', {
           params: { path: { id: rig.id } },
           body: { baseRevision: power.data!.revision, input: next, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async () => refresh(),
-    onError: async (e) => {
-      if (e instanceof Problem && e.status === 409) {
-        say(`${e.message} Here is the new state.`)
-        await refresh()
-      }
-    },
+    said: null,
   })
   if (power.isError)
     return (

@@ -1,9 +1,10 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { NavLink, useLocation, useParams } from 'react-router'
 import Button from '@mui/material/Button'
-import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
+import { partKey, useRig } from '../../app/rig'
 import { Note } from '../../shared/NoteCard'
 import { CopiesSheet } from './CopiesSheet'
 import { Describe } from './Describe'
@@ -34,8 +35,7 @@ const views = [
 
 /** The rig: described, wired, fed, checked before use, and its copies. Findings stand in the margin of every view. */
 export default function RigPage() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const { search } = useLocation()
   const { query } = useDesign()
   const view = useParams().view ?? (rig.devices.length === 0 ? 'describe' : 'ports')
@@ -45,34 +45,26 @@ export default function RigPage() {
     queryKey: partKey(rig.id, 'ports', rig.copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/ports', { params: { path: { id: rig.id } } })),
   })
-  const failed = async (error: unknown) => {
-    say(error instanceof Problem && error.status === 409 ? `${error.message} Here is the new state.` : sentencesOf(error).join(' '))
-    await refresh()
-  }
-  const run = useMutation({
-    mutationFn: (wire: { device: string; lead: string; controller: string | null; port: string | null }) =>
+  const run = useEdit({
+    call: (wire: { device: string; lead: string; controller: string | null; port: string | null }) =>
       unwrap(
         client.PUT('/api/rigs/{id}/ports', {
           params: { path: { id: rig.id } },
           body: { ...wire, baseRevision: ports.data!.revision, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      await refresh()
-    },
-    onError: failed,
+    aloud: true,
   })
-  const assign = useMutation({
-    mutationFn: () =>
+  const assign = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/ports/assign', {
           params: { path: { id: rig.id } },
           body: { baseRevision: ports.data!.revision, keep: true, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async () => refresh(),
-    onError: failed,
+    said: null,
+    aloud: true,
   })
   if (ports.isError)
     return (

@@ -1,16 +1,16 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
-import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
+import { partKey, useRig } from '../../app/rig'
 import { useDesign } from './useDesign'
 
 const ends: Schemas['LeadEnd'][] = ['cable', 'plug', 'socket', 'clip', 'bare']
 
 /** The wiring table: pin to pin, colour, signal, which lead it takes; leads counted against those at hand. Prints on one page. */
 export function WiringSheet() {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const { query, save, busy } = useDesign()
   const table = useQuery({
     queryKey: partKey(rig.id, 'wiring', 0),
@@ -19,19 +19,16 @@ export function WiringSheet() {
   const [stock, setStock] = useState('plug to socket')
   const [count, setCount] = useState('10')
   const [link, setLink] = useState({ from: '', to: '' })
-  const change = useMutation({
-    mutationFn: (w: { device: string; lead: string; controller: string; port: string; via: Schemas['Between']; colour: string | null }) =>
+  const change = useEdit({
+    call: (w: { device: string; lead: string; controller: string; port: string; via: Schemas['Between']; colour: string | null }) =>
       unwrap(
         client.PUT('/api/rigs/{id}/ports', {
           params: { path: { id: rig.id } },
           body: { ...w, baseRevision: rig.revision, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async () => refresh(),
-    onError: async (e) => {
-      say(sentencesOf(e).join(' '))
-      if (e instanceof Problem && e.status === 409) await refresh()
-    },
+    said: null,
+    aloud: true,
   })
   const failed = table.error ?? query.error
   if (failed)

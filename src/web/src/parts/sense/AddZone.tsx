@@ -1,5 +1,5 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
@@ -7,26 +7,22 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { useRig } from '../../app/rig'
 
 /** Gives the sensor one more zone. */
 export function AddZone({ sense }: { sense: Sense }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [name, setName] = useState<string | null>(null)
-  const add = useMutation({
-    mutationFn: () =>
+  const add = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/zones', {
           params: { path: { id: rig.id } },
           body: { baseRevision: rig.revision, sensor: sense.sensor, name, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async () => {
-      say(`${sense.sensor} has a zone “${name}” now. Take readings of it on every copy.`)
-      await refresh()
-      setName(null)
-    },
+    said: () => `${sense.sensor} has a zone “${name}” now. Take readings of it on every copy.`,
+    done: () => setName(null),
   })
   return (
     <>

@@ -1,5 +1,5 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
@@ -7,30 +7,27 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 
 type Asked = { zone: string; value: number }
 
 /** Readings far from the rest, which may be set aside with a reason, and those that were. */
 export function Aside({ sense }: { sense: Sense }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [asked, setAsked] = useState<Asked | null>(null)
   const [reason, setReason] = useState('')
-  const change = useMutation({
-    mutationFn: ({ zone, value, why }: Asked & { why: string | null }) =>
+  const change = useEdit({
+    call: ({ zone, value, why }: Asked & { why: string | null }) =>
       unwrap(
         client.POST('/api/rigs/{id}/sense/set-aside', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, value, reason: why, by: tabId },
         }),
       ),
-    onSuccess: async (_, { value, zone, why }) => {
-      say(why === null ? `${show(value)} of ${zone} counts again.` : `${show(value)} of ${zone} is set aside. It stays in the picture.`)
-      await refresh()
-      setAsked(null)
-    },
+    said: (_, { value, zone, why }) =>
+      why === null ? `${show(value)} of ${zone} counts again.` : `${show(value)} of ${zone} is set aside. It stays in the picture.`,
+    done: () => setAsked(null),
   })
   const far = sense.zones.flatMap((z) => [...new Set(z.figures?.outliers ?? [])].map((value) => ({ zone: z.zone, value })))
   const aside = sense.zones.flatMap((z) => z.setAside)

@@ -1,15 +1,14 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 import { Faults } from '../../shared/Faults'
 
 /** From where to where each zone of a distance sensor reaches, and what lies between. */
 export function Bands({ sense }: { sense: Sense }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const now = sense.bands?.bands ?? []
   const [draft, setDraft] = useState<Record<string, { from: string; to: string }>>({})
   const text = (zone: string, end: 'from' | 'to') =>
@@ -20,25 +19,15 @@ export function Bands({ sense }: { sense: Sense }) {
     })()
   const put = (zone: string, end: 'from' | 'to', value: string) =>
     setDraft({ ...draft, [zone]: { from: text(zone, 'from'), to: text(zone, 'to'), [end]: value } })
-  const save = useMutation({
-    mutationFn: (bands: { zone: string; fromMm: number; toMm: number }[]) =>
+  const save = useEdit({
+    call: (bands: { zone: string; fromMm: number; toMm: number }[]) =>
       unwrap(
         client.PUT('/api/rigs/{id}/sense/bands', {
           params: { path: { id: rig.id } },
           body: { baseRevision: rig.revision, sensor: sense.sensor, bands, copy: rig.copy, by: tabId },
         }),
       ),
-    onSuccess: async (done) => {
-      say(`Kept as revision ${done.revision}: ${done.what}.`)
-      setDraft({})
-      await refresh()
-    },
-    onError: async (e) => {
-      if (e instanceof Problem && e.status === 409) {
-        say(`${e.message} Here is the new state; your bands are still in their fields.`)
-        await refresh()
-      }
-    },
+    done: () => setDraft({}),
   })
   const keep = () =>
     save.mutate(

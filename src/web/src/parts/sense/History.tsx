@@ -1,8 +1,9 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { partKey, useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 
 type Other = { version: number; withCopy: number; withVersion: number | null; title: string }
@@ -12,8 +13,7 @@ export const when = (utc: string) =>
 
 /** Earlier calibrations and other copies: what moved, which zones still hold, and back to an earlier one. */
 export function History({ sense }: { sense: Sense }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [other, setOther] = useState<Other | null>(null)
   const [open, setOpen] = useState(false)
   const history = useQuery({
@@ -43,20 +43,17 @@ export function History({ sense }: { sense: Sense }) {
         }),
       ),
   })
-  const restore = useMutation({
-    mutationFn: (version: number) =>
+  const restore = useEdit({
+    call: (version: number) =>
       unwrap(
         client.POST('/api/rigs/{id}/sense/restore', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, version, by: tabId },
         }),
       ),
-    onSuccess: async (_, version) => {
-      await refresh()
-      setOther(null)
-      say(`The calibration is that of version ${version} again.`)
-    },
-    onError: (e) => say(sentencesOf(e).join(' ')),
+    said: (_, version) => `The calibration is that of version ${version} again.`,
+    done: () => setOther(null),
+    aloud: true,
   })
   return (
     <details style={{ marginTop: 10 }} onToggle={(e) => setOpen((e.currentTarget as HTMLDetailsElement).open)}>

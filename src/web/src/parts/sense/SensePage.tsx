@@ -1,3 +1,4 @@
+import { useEdit } from '../../app/edit'
 import { Term } from '../../shared/Term'
 import { settings } from '../../app/settings'
 import { useEffect, useRef, useState } from 'react'
@@ -5,8 +6,6 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useLocation, useSearchParams } from 'react-router'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
-import MenuItem from '@mui/material/MenuItem'
-import TextField from '@mui/material/TextField'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas, type Sense } from '../../app/api'
 import { useLive, useProgress } from '../../app/live'
 import { partKey, useRefresh, useRig } from '../../app/rig'
@@ -122,40 +121,27 @@ function SenseView({ sense }: { sense: Sense }) {
     setJob(name)
     record.mutate(name)
   }
-  const choose = useMutation({
-    mutationFn: ({ school, costRatio }: { school: string; costRatio: number }) =>
+  const choose = useEdit({
+    call: ({ school, costRatio }: { school: string; costRatio: number }) =>
       unwrap(
         client.PUT('/api/rigs/{id}/calibration', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, school, costRatio, by: tabId },
         }),
       ),
-    onSuccess: async () => {
-      say('Threshold moved. The zones of this copy use it now.')
-      await refresh()
-    },
-    onError: async (e) => {
-      say(
-        e instanceof Problem && e.status === 409
-          ? `${e.message} ${e.detail ?? ''} Here is the new state; choose again.`
-          : sentencesOf(e).join(' '),
-      )
-      if (e instanceof Problem && e.status === 409) await refresh()
-    },
+    said: () => 'Threshold moved. The zones of this copy use it now.',
+    aloud: true,
   })
-  const clear = useMutation({
-    mutationFn: () =>
+  const clear = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/sense/clear', {
           params: { path: { id: rig.id } },
           body: { copy: rig.copy, sensor: sense.sensor, baseVersion: sense.version, zone, by: tabId },
         }),
       ),
-    onSuccess: async () => {
-      say(`${zone} starts anew. Its earlier readings stay in the earlier versions.`)
-      await refresh()
-    },
-    onError: (e) => say(sentencesOf(e).join(' ')),
+    said: () => `${zone} starts anew. Its earlier readings stay in the earlier versions.`,
+    aloud: true,
   })
   const begin = useRef(start)
   begin.current = start
@@ -250,21 +236,14 @@ function SenseView({ sense }: { sense: Sense }) {
             <span className="hidden-text" aria-live="polite">
               {live?.zone ? `Now in ${live.zone}` : ''}
             </span>
-            <TextField
-              select
-              size="small"
-              label="Held over"
-              value={over}
-              onChange={(e) => setOver(e.target.value)}
-              sx={{ minWidth: 130 }}
-              slotProps={{ htmlInput: { 'aria-label': 'Held over' } }}
-            >
-              {things.map((t) => (
-                <MenuItem key={t.name} value={t.name}>
-                  {t.name}
-                </MenuItem>
-              ))}
-            </TextField>
+            <label className="fine">
+              Held over{' '}
+              <select className="figure" aria-label="Held over" value={over} onChange={(e) => setOver(e.target.value)}>
+                {things.map((t) => (
+                  <option key={t.name}>{t.name}</option>
+                ))}
+              </select>
+            </label>
             {asks && sense.amount && (
               <label className="fine">
                 {sense.amount.label}{' '}
@@ -296,20 +275,21 @@ function SenseView({ sense }: { sense: Sense }) {
             </Button>
             <span className="push" />
             {scalar && (
-              <TextField
-                select
-                size="small"
-                label="Threshold placed at"
-                value={sense.school}
-                onChange={(e) => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })}
-                sx={{ minWidth: 190 }}
-              >
-                {sense.schools.map((s) => (
-                  <MenuItem key={s.school} value={s.school} disabled={s.threshold === null}>
-                    {s.name}
-                  </MenuItem>
-                ))}
-              </TextField>
+              <label className="fine">
+                Threshold placed at{' '}
+                <select
+                  className="figure"
+                  aria-label="Threshold placed at"
+                  value={sense.school}
+                  onChange={(e) => choose.mutate({ school: e.target.value, costRatio: sense.costRatio })}
+                >
+                  {sense.schools.map((s) => (
+                    <option key={s.school} value={s.school} disabled={s.threshold === null}>
+                      {s.name}
+                    </option>
+                  ))}
+                </select>
+              </label>
             )}
           </div>
           {sense.zones.length === 0 && (
@@ -332,21 +312,20 @@ function SenseView({ sense }: { sense: Sense }) {
           <div className="row" style={{ margin: '6px 0 10px' }}>
             {sense.zones.length > 0 && (
               <>
-                <TextField
-                  select
-                  size="small"
-                  label="Take readings into"
-                  value={zone}
-                  onChange={(e) => chooseZone(e.target.value)}
-                  sx={{ minWidth: 150 }}
-                  disabled={record.isPending}
-                >
-                  {sense.zones.map((z) => (
-                    <MenuItem key={z.zone} value={z.zone}>
-                      {z.zone}
-                    </MenuItem>
-                  ))}
-                </TextField>
+                <label className="fine">
+                  Take readings into{' '}
+                  <select
+                    className="figure"
+                    aria-label="Take readings into"
+                    value={zone}
+                    onChange={(e) => chooseZone(e.target.value)}
+                    disabled={record.isPending}
+                  >
+                    {sense.zones.map((z) => (
+                      <option key={z.zone}>{z.zone}</option>
+                    ))}
+                  </select>
+                </label>
                 <label className="fine">
                   for{' '}
                   <input

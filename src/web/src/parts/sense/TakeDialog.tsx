@@ -1,14 +1,13 @@
+import { useEdit } from '../../app/edit'
 import { useState } from 'react'
-import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
-import MenuItem from '@mui/material/MenuItem'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap, type Sense } from '../../app/api'
-import { useRefresh, useRig } from '../../app/rig'
+import { useRig } from '../../app/rig'
 import { supply, taker } from './taker'
 import { Faults } from '../../shared/Faults'
 
@@ -24,12 +23,11 @@ export function TakeDialog({
   initial: { text: string; csv: boolean }
   onClose: () => void
 }) {
-  const { rig, say } = useRig()
-  const refresh = useRefresh()
+  const { rig } = useRig()
   const [text, setText] = useState(initial.text)
   const [into, setInto] = useState(zone)
-  const take = useMutation({
-    mutationFn: () =>
+  const take = useEdit({
+    call: () =>
       unwrap(
         client.POST('/api/rigs/{id}/readings', {
           params: { path: { id: rig.id } },
@@ -45,11 +43,9 @@ export function TakeDialog({
           },
         }),
       ),
-    onSuccess: async (taken) => {
-      say(`${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`)
-      await refresh()
-      onClose()
-    },
+    once: true,
+    said: (taken) => `${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`,
+    done: onClose,
   })
   return (
     <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
@@ -65,20 +61,16 @@ export function TakeDialog({
               : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}.`}{' '}
           A table may have a column “zone”; rows that name none go into the zone chosen here.
         </p>
-        <TextField
-          select
-          size="small"
-          label="Into zone"
-          value={into}
-          onChange={(e) => setInto(e.target.value)}
-          sx={{ minWidth: 160, mb: 2, mt: 1 }}
-        >
-          {sense.zones.map((z) => (
-            <MenuItem key={z.zone} value={z.zone}>
-              {z.zone}
-            </MenuItem>
-          ))}
-        </TextField>
+        <p>
+          <label className="fine">
+            Into zone{' '}
+            <select className="figure" aria-label="Into zone" value={into} onChange={(e) => setInto(e.target.value)}>
+              {sense.zones.map((z) => (
+                <option key={z.zone}>{z.zone}</option>
+              ))}
+            </select>
+          </label>
+        </p>
         <TextField
           autoFocus
           multiline
