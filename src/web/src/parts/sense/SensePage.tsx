@@ -313,7 +313,7 @@ function SenseView({ sense }: { sense: Sense }) {
             {sense.zones.length > 0 && (
               <>
                 <label className="fine">
-                  Take readings into{' '}
+                  Into{' '}
                   <select
                     className="figure"
                     aria-label="Take readings into"
