@@ -100,8 +100,9 @@ try {
     }),
   })
   if (!added.ok) throw new Error(await added.text())
-  await page.goto(`${server.url}/rigs/seed-trolley/program?program=1`)
-  await page.locator('[id="state-Bed 100"]').waitFor()
+  // What is out of sight rests until it is come to: the address leads there.
+  await page.goto(`${server.url}/rigs/seed-trolley/program?program=1#state-Bed 100`)
+  await page.locator('[id="state-Bed 100"] .sentence').first().waitFor()
   const hundredth = Number((await page.locator('[id="state-Bed 100"] .sentence').nth(2).getAttribute('id')).replace('line-', ''))
   await keystrokes('keystroke to diagnosis in 200 states', hundredth, sentence.replace('Over tag', 'Bed 12'), 5)
 
@@ -142,8 +143,8 @@ try {
         ]),
         sensors: [...many(10, 'probe', 'Probe'), ...many(10, 'touch', 'Button')],
         actuators: [
-          ...many(8, 'servo', 'Servo'),
-          ...many(6, 'lamp', 'Lamp'),
+          ...Array.from({ length: 8 }, (_, i) => ({ name: `Servo ${i + 1}`, kind: 'servo', connection: 'pins' })),
+          ...Array.from({ length: 6 }, (_, i) => ({ name: `Lamp ${i + 1}`, kind: 'lamp', connection: 'pins' })),
           ...Array.from({ length: 6 }, (_, i) => ({ name: `Motor ${i + 1}`, kind: 'plainMotor' })),
         ],
       },
@@ -154,6 +155,7 @@ try {
     const began = performance.now()
     const plan = await post(`/api/rigs/${big.id}/ports/assign`, {})
     const body = await plan.json()
+    if (!plan.ok) throw new Error(JSON.stringify([big, body]))
     await (await fetch(`${server.url}/api/rigs/${big.id}/ports`)).json()
     if (i > 1) assigns.push(performance.now() - began)
     if (i === 0)

@@ -66,7 +66,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
         .catch(() => undefined)
     }
     // The first key is answered at once; of a quick row of them, the last.
-    const wait = Date.now() - lately.current < 150 ? 40 : 0
+    const wait = Date.now() - lately.current < 150 ? 15 : 0
     const timer = wait > 0 ? setTimeout(ask, wait) : undefined
     if (wait === 0) ask()
     return () => {
