@@ -24,7 +24,8 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         var revision = await Db.Rigs.Where(r => r.Id == id).Select(r => r.HeadRevision).FirstOrDefaultAsync(cancel);
         var calibration = await Db.Calibrations.Where(c => c.RigId == id).MaxAsync(c => (long?)c.Id, cancel) ?? 0;
         var motion = await Db.Motions.Where(m => m.RigId == id).MaxAsync(m => (long?)m.Id, cancel) ?? 0;
-        return $"{Db.Database.GetConnectionString()}|{id}|{revision}|{calibration}|{motion}|{await Db.Copies.CountAsync(c => c.RigId == id, cancel)}";
+        return $"{Db.Database.GetConnectionString()}|{id}|{revision}|{calibration}|{motion}|"
+            + $"{await Db.Copies.CountAsync(c => c.RigId == id, cancel)}";
     }
 
     /// <summary>Adds a copy: its numbers are guesses taken over from the first, and it has no readings yet.</summary>

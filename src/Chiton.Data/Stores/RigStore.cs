@@ -241,7 +241,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             Positions = await Motions.Positions(id, at, cancel),
             Inputs = inputs,
             Stamp =
-                $"{Db.Database.GetConnectionString()}|{id}|{at}|{inputs}|{string.Join(',', motions.Select(m => $"{m.Motion} {m.Version}"))}|"
+                $"{Db.Database.GetConnectionString()}|{id}|{at}|{inputs}|"
+                + $"{string.Join(',', motions.Select(m => $"{m.Motion} {m.Version}"))}|"
                 + string.Join(',', ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1)),
         };
     }

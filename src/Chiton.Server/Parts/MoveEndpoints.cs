@@ -270,7 +270,8 @@ public static class MoveEndpoints
             "mechanism",
             state.Design.Mechanisms.Count == 0
                 ? "This rig has no mechanism yet: describe one in Rig."
-                : $"There is no mechanism “{name}”. The mechanisms are {string.Join(", ", state.Design.Mechanisms.Select(m => m.Name))}."
+                : $"There is no mechanism “{name}”. The mechanisms are "
+                    + $"{string.Join(", ", state.Design.Mechanisms.Select(m => m.Name))}."
         );
 
     private static Actuator? Motor(RigState state, Mechanism m) => state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor);

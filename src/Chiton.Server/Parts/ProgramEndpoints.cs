@@ -249,7 +249,8 @@ public static class ProgramEndpoints
         act is not { } what
             ? throw new InputProblem(
                 "act",
-                $"Say what is done: {Figures.List(Enum.GetNames<OutlineAct>().Select(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName))} can be."
+                "Say what is done: "
+                    + $"{Figures.List(Enum.GetNames<OutlineAct>().Select(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName))} can be."
             )
             : new(what, line ?? 0, text);
 

@@ -436,7 +436,7 @@ public static class RigEndpoints
         var need = new Require();
         need.That(plug is not null, "device", $"There is no device “{request.Device}”.");
         need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
-        need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
+        need.That(request.Controller is null || controller is not null, "controller", "There is no controller “{request.Controller}”.");
         need.That(
             request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port),
             "port",
@@ -519,7 +519,8 @@ public static class RigEndpoints
             var first = copies[0];
             // Ages are told by the day: what a list says of them may be an hour behind.
             var key =
-                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Runs} {first.Passes} {copies.Count} in a list";
+                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Runs} {first.Passes} {copies.Count} "
+                + "in a list";
             if (!Said.TryGetValue(key, out var plates))
                 plates = Keep(
                     key,

@@ -623,8 +623,8 @@ public class LanguageTests
             null => "-",
             string s => $"“{s}”",
             System.Collections.IEnumerable list => "[" + string.Join(", ", list.Cast<object?>().Select(Dump)) + "]",
-            _ when o.GetType().Namespace == typeof(ProgramNode).Namespace && !o.GetType().IsEnum && o is not Span =>
-                $"{o.GetType().Name}({string.Join(", ", o.GetType().GetProperties().Where(p => p.Name is not ("AllStates" or "WithInner" or "EqualityContract" or "Span" or "TargetSpan" or "Needed" or "BaseValue")).Select(p => Dump(p.GetValue(o))))})",
+            _ when o.GetType().Namespace == typeof(ProgramNode).Namespace && !o.GetType().IsEnum && o is not Span => $"{o.GetType().Name}("
+                + $"{string.Join(", ", o.GetType().GetProperties().Where(p => p.Name is not ("AllStates" or "WithInner" or "EqualityContract" or "Span" or "TargetSpan" or "Needed" or "BaseValue")).Select(p => Dump(p.GetValue(o))))})",
             _ => o.ToString()!,
         };
 

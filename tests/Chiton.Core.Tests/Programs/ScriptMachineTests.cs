@@ -518,7 +518,8 @@ public class ScriptMachineTests
                                 var guard = random.Next(4) == 0 ? $" if n < {random.Next(8)}" : "";
                                 body.Append(
                                     $"    {trigger}{guard}: "
-                                        + $"{(random.Next(2) == 0 ? "set n to n + 1; " : "")}{(random.Next(5) == 0 ? "stay" : $"go {name}{random.Next(n)}")}\n"
+                                        + $"{(random.Next(2) == 0 ? "set n to n + 1; " : "")}"
+                                        + $"{(random.Next(5) == 0 ? "stay" : $"go {name}{random.Next(n)}")}\n"
                                 );
                             }
                         }

@@ -115,7 +115,11 @@ public class SturdyMachineTests
 
     [Theory]
     [InlineData("0", "    after 0 s: go B\n  state B\n    after 0 s: go A\n", "through “A” and “B” (lines 5 and 7)")]
-    [InlineData("0 s", "    after n: go A\n", "“A” goes round in a loop without time passing: it sets itself off again and again (line 5)")]
+    [InlineData(
+        "0 s",
+        "    after n: go A\n",
+        "“A” goes round in a loop without time passing: it sets itself off again and again " + "(line 5)"
+    )]
     [InlineData("0", "    when n = 0: go B\n  state B\n    after 0 s: go A\n", "through “A” and “B” (lines 5 and 7)")]
     [InlineData(
         "0",

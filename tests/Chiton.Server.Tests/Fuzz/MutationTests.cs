@@ -198,7 +198,9 @@ public class MutationTests
         "<scxml xmlns=\"http://www.w3.org/2005/07/scxml\" version=\"1.0\" datamodel=\"ecmascript\"><datamodel><data id=\"s\" "
             + "expr=\"'x'\"/><data id=\"l\" expr=\"[1,2,3]\"/></datamodel><state id=\"a\"><onentry><assign location=\"s\" "
             + "expr=\"s+s\"/><foreach array=\"l\" item=\"x\" index=\"i\"><raise event=\"e\"/></foreach><send event=\"t\" "
-            + "delay=\"1s\"/></onentry><transition event=\"e\" cond=\"l.length &gt; 2\" target=\"b\"/></state><parallel id=\"b\"><state id=\"c\"><transition event=\"t\" target=\"d\"/></state><state id=\"d1\"><history id=\"h\"><transition target=\"d2\"/></history><state id=\"d2\"/></state></parallel><final id=\"d\"/></scxml>",
+            + "delay=\"1s\"/></onentry><transition event=\"e\" cond=\"l.length &gt; 2\" target=\"b\"/></state><parallel "
+            + "id=\"b\"><state id=\"c\"><transition event=\"t\" target=\"d\"/></state><state id=\"d1\"><history id=\"h\"><transition "
+            + "target=\"d2\"/></history><state id=\"d2\"/></state></parallel><final id=\"d\"/></scxml>",
     ];
 
     [Fact]

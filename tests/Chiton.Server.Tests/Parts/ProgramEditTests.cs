@@ -158,10 +158,12 @@ public class ProgramEditTests
         var text = new StringBuilder("program Long\n\nvar beds = 0\n\nregion Main\n");
         for (var i = 1; i <= states; i++)
             text.Append(
-                    $"  state State {i}{(i == 1 ? ", initial" : "")}\n    on entry: set beds to beds + {i}\n    while here: run Trolley at {10 + i % 50} %\n"
+                    $"  state State {i}{(i == 1 ? ", initial" : "")}\n    on entry: set beds to beds + {i}\n    while here: run "
+                        + $"Trolley at {10 + i % 50} %\n"
                 )
                 .Append(
-                    $"    when Tag eye becomes tag for 3 readings: go State {i % states + 1}\n    after {i} s if beds > 3: set beds to 0; go State {(i + 6) % states + 1}\n\n"
+                    $"    when Tag eye becomes tag for 3 readings: go State {i % states + 1}\n    after {i} s if beds > 3: set beds "
+                        + $"to 0; go State {(i + 6) % states + 1}\n\n"
                 );
         await bench.Save(text.ToString());
         var answer = await bench.Http.GetByteArrayAsync(Bench.Rig + "/program", TestContext.Current.CancellationToken);

@@ -166,7 +166,8 @@ public sealed record ChartDrawing(IReadOnlyList<ChartBox> Boxes, IReadOnlyList<C
                 var label = string.Join("\\n", box.Says.Prepend(box.Name).Select(Quote));
                 text.Append(
                     $"{pad}\"{Quote(box.Id)}\" "
-                        + $"[label=\"{label}\"{(box.Kind == "final" ? ", peripheries=2" : box.Kind == "history" ? ", shape=circle" : "")}];\n"
+                        + $"[label=\"{label}\""
+                        + $"{(box.Kind == "final" ? ", peripheries=2" : box.Kind == "history" ? ", shape=circle" : "")}];\n"
                 );
             }
             else

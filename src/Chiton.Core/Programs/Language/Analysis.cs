@@ -600,7 +600,8 @@ public static class Analysis
                     Say(
                         r.Amount.Span,
                         Printer.Print(r.Amount),
-                        $"{r.Motor} is a plain motor and cannot measure how far it went: say how long with “up to”, or stop it by a sensor."
+                        $"{r.Motor} is a plain motor and cannot measure how far it went: say how long with “up to”, or stop it by "
+                            + "a sensor."
                     );
             }
             else
@@ -627,7 +628,8 @@ public static class Analysis
                     node.Span,
                     Printer.Print(node),
                     $"This must be {words}; it is "
-                        + $"{type.Say}.{(type.IsNumber && IsAngle(type.Dimension) ? " Degrees of the motor, of the wheel and of the robot are three different things." : "")}"
+                        + $"{type.Say}."
+                        + $"{(type.IsNumber && IsAngle(type.Dimension) ? " Degrees of the motor, of the wheel and of the robot are three different things." : "")}"
                 );
                 return;
             }

@@ -89,7 +89,8 @@ public static class Renames
             : null;
     }
 
-    /// <summary>A state as it stands again with names of its own: what goes from one state in it to another goes there in the copy.</summary>
+    /// <summary>A state as it stands again with names of its own: what goes from one state in it to another goes there in the
+    /// copy.</summary>
     /// <param name="program">The program.</param>
     /// <param name="state">The state.</param>
     /// <param name="fresh">New names of it and of all states, regions and histories in it.</param>

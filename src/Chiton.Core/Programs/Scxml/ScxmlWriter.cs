@@ -277,8 +277,8 @@ public static class ScxmlWriter
             trigger switch
             {
                 ZoneTriggerNode z => $"{Id(z.Sensor)}.{(z.Relation == ZoneRelation.Leaves ? "leaves" : "is")}.{Id(z.Zone)}",
-                PressTriggerNode p =>
-                    $"{Id(p.Sensor)}.{p.Kind switch { PressKind.Pressed => "pressed", PressKind.Released => "released", PressKind.Tapped => "tapped", PressKind.TappedTwice => "tapped_twice", _ => "held" }}",
+                PressTriggerNode p => $"{Id(p.Sensor)}."
+                    + $"{p.Kind switch { PressKind.Pressed => "pressed", PressKind.Released => "released", PressKind.Tapped => "tapped", PressKind.TappedTwice => "tapped_twice", _ => "held" }}",
                 StallTriggerNode s => $"{Id(s.Device)}.stalls",
                 ToldTriggerNode m => $"told.{Word(m.Text)}{(m.From is null ? "" : "." + Id(m.From))}",
                 SilenceTriggerNode => "silence",

@@ -70,7 +70,8 @@ public class SturdyScxmlTests
             Refused(
                 Document(
                     "<state "
-                        + $"id=\"a\"><onentry>{string.Concat(Enumerable.Repeat("<assign location=\"s\" expr=\"s+s\"/>", 16))}{big}</onentry></state>",
+                        + $"id=\"a\"><onentry>{string.Concat(Enumerable.Repeat("<assign location=\"s\" expr=\"s+s\"/>", 16))}{big}"
+                        + "</onentry></state>",
                     "<data id=\"s\" expr=\"'x'\"/><data id=\"t\"/>"
                 )
             )
