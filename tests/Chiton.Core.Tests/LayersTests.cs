@@ -12,8 +12,9 @@ public partial class LayersTests
         ["Sensing"] = ["Quantities", "Rigs"],
         ["Motion"] = ["Quantities", "Rigs"],
         ["Programs"] = ["Quantities", "Rigs", "Sensing", "Motion"],
-        ["Checking"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs"],
         ["Simulation"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs"],
+        // Checks ask the bench how much harm a finding does.
+        ["Checking"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Simulation"],
         ["Proving"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Checking", "Simulation"],
         ["Logbook"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Checking", "Simulation", "Proving"],
     };

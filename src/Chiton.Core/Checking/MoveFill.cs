@@ -86,13 +86,13 @@ public static class MoveFill
                 ? Guess("wheelDiameterMm", "Wheel diameter", "mm", 56)
                 : Of("wheelDiameterMm", "Wheel diameter", wheel),
             trackField = track is null ? Guess("trackWidthMm", "Track width", "mm", 120) : Of("trackWidthMm", "Track width", track);
-        if (m.Kind is MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle)
+        if (m.Facts.Going != Going.Nowhere)
         {
             var speed = Chosen(
                 "speedMmPerS",
                 "Speed",
                 "mm/s",
-                m.Kind == MechanismKind.RailVehicle && at.Motion is { } rail ? Math.Round(rail.SteadySpeed(40)) : MoveNumbers.UsualSpeed,
+                m.Facts.Going == Going.OnRail && at.Motion is { } rail ? Math.Round(rail.SteadySpeed(40)) : MoveNumbers.UsualSpeed,
                 "yours to choose"
             );
             var brake = inUse(TrialKind.Brake);
@@ -159,7 +159,7 @@ public static class MoveFill
                 )
             );
         }
-        if (m.Kind == MechanismKind.TwoWheelDrive)
+        if (m.Facts.Going == Going.Steered)
         {
             sums.Add(
                 new(
@@ -228,7 +228,7 @@ public static class MoveFill
                 );
             }
         }
-        if (m.TipAheadMm is { } tip && m.Kind is MechanismKind.ArmJoint or MechanismKind.Lift)
+        if (m.TipAheadMm is { } tip && m.Facts.Bears)
             sums.Add(
                 new(
                     "load-seat",

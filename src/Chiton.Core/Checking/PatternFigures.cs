@@ -90,7 +90,7 @@ public static class PatternFigures
         Dictionary<string, HoleFigure> figures
     )
     {
-        foreach (var drive in rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).Take(1))
+        foreach (var drive in rig.Mechanisms.Where(m => m.Facts.Going == Going.Steered).Take(1))
         {
             var filled = MoveFill
                 .For(rig, drive, k => moves.InUse(drive.Name, k), moves.At(drive.Name), calibrations)

@@ -97,6 +97,12 @@ public static class RailChecks
             new(at.At.State.Name, at.At.Number, at.At.OfOwner, power, sentence, number);
     }
 
+    /// <summary>The fastest power that a program asks of the rail vehicle, %, wherever and however it is written; null when it names none.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="program">A program without diagnostics.</param>
+    public static double? FastestPower(RigDesign rig, ProgramNode program) =>
+        rig.Vehicle is null ? null : Speeds(rig, new(program, rig)).Select(s => (double?)s.Power).Max();
+
     // A number that nobody writes: where it shows is where the other one stood.
     private static readonly LiteralNode Marked = new("987654321", "%");
 

@@ -36,7 +36,7 @@ public static class SenseFill
     public static IReadOnlyList<FilledSum> For(RigDesign rig, Sensor sensor, RailMotion? motion, SensorCalibration? calibration)
     {
         var sums = new List<FilledSum>();
-        var drive = rig.Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.TwoWheelDrive);
+        var drive = rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered);
         var period = Chosen("samplePeriodMs", "One reading every", "ms", sensor.SamplePeriodMs, "set in Rig");
         var needed = Needed(sensor, calibration);
         var delay = motion is null
@@ -167,7 +167,7 @@ public static class SenseFill
         }
         if (
             sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Colour
-            && rig.Mechanisms.FirstOrDefault(m => m.Kind is MechanismKind.Lid or MechanismKind.ArmJoint or MechanismKind.Gripper) is { } lid
+            && rig.Mechanisms.FirstOrDefault(m => m.Facts.Swings) is { } lid
         )
         {
             var travel = lid.Travel is { } t

@@ -43,7 +43,19 @@ public sealed record AxisAdvice(
 /// <param name="Name">Its name.</param>
 /// <param name="At">Mean of its readings.</param>
 /// <param name="Sd">Their SD; 0 when there is one.</param>
-public sealed record AxisMark(string Name, double At, double Sd);
+public sealed record AxisMark(string Name, double At, double Sd)
+{
+    /// <summary>From the angles found by hand; null when it was never found.</summary>
+    /// <param name="name">Name of the position.</param>
+    /// <param name="angles">The angles.</param>
+    public static AxisMark? Of(string name, IReadOnlyList<double> angles)
+    {
+        if (angles.Count == 0)
+            return null;
+        var mean = angles.Average();
+        return new(name, mean, angles.Count < 2 ? 0 : Math.Sqrt(angles.Sum(a => (a - mean) * (a - mean)) / (angles.Count - 1)));
+    }
+}
 
 /// <summary>The motor numbers of mechanisms, and what follows from them.</summary>
 public static class MoveNumbers
@@ -78,7 +90,7 @@ public static class MoveNumbers
             if (Plan(kind) is { } p)
                 list.Add(new(p.Number, number ?? inUse(p), p.Key, why));
         }
-        if (m.Kind == MechanismKind.TwoWheelDrive)
+        if (m.Facts.Going == Going.Steered)
         {
             var (wheel, track) = (Use(TrialKind.Straight) ?? m.WheelDiameterMm, Use(TrialKind.Turn) ?? m.TrackWidthMm);
             if (Plan(TrialKind.Straight) is null)
@@ -146,7 +158,7 @@ public static class MoveNumbers
             Stops(UsualSpeed);
             Tried(TrialKind.Hit, "After a hard hit it no longer points where it did.");
         }
-        else if (m.Kind == MechanismKind.RailVehicle)
+        else if (m.Facts.Going == Going.OnRail)
         {
             Tried(TrialKind.Speed, "A plain motor knows neither its speed nor its angle: what a power brings must be tried.");
             Tried(TrialKind.LeastPower, "Below it nothing moves, and a program that waits for it waits for ever.");
@@ -247,7 +259,7 @@ public static class MoveNumbers
                     )
                 );
             }
-            if (Use(TrialKind.Travel) is { } one && m.Kind == MechanismKind.Lift)
+            if (Use(TrialKind.Travel) is { } one && m.Facts.Moves == PartMoves.Slides)
                 list.Add(
                     new(
                         "height of the whole travel",
@@ -380,14 +392,14 @@ public static class MoveNumbers
                     + "other end is blind.",
             }
         );
-        if (m.Kind == MechanismKind.Gripper)
+        if (m.Facts.Grips)
             says.Add(
                 "What it grips blocks it before its angle is reached, so a close never ends by itself: end it when the force rises "
                     + $"or it stalls, or after {Show(giveUp ?? 1, 3)} s."
             );
         if (t.JamRisk is { } risk)
             says.Add($"May jam: {risk}.");
-        if (motor?.Kind is ActuatorKind.RegulatedMotor && m.Kind is MechanismKind.ArmJoint or MechanismKind.Lift)
+        if (motor?.Kind is ActuatorKind.RegulatedMotor && m.Facts.Bears)
             says.Add("Let go, it sinks or springs back: end its moves with hold.");
         return new(
             m.Name,

@@ -1,4 +1,5 @@
 using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using static Chiton.Core.Quantities.Figures;
 
 namespace Chiton.Core.Motion;
@@ -33,7 +34,52 @@ public sealed record ChainKnows(
     double SpeedMmPerS,
     double TurnRateDegPerS,
     double ReactionSdS
-);
+)
+{
+    /// <summary>What a copy knows of a mechanism's moves; null where it does not drive about, or wheel or track are not known at all.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="moves">How the copy moves.</param>
+    /// <param name="m">The mechanism.</param>
+    /// <param name="speedMmPerS">Speed of straights, above 0 to 10 000; the usual when left out.</param>
+    /// <param name="turnRateDegPerS">Rate of turns, above 0 to 10 000; 90 when left out.</param>
+    /// <param name="reactionSdS">SD of a person's reaction time, 0 to 10 s; 0.07 when left out.</param>
+    /// <exception cref="InputProblem">When one of these is out of its range.</exception>
+    public static ChainKnows? Of(
+        RigDesign rig,
+        CopyMoves moves,
+        Mechanism m,
+        double? speedMmPerS = null,
+        double? turnRateDegPerS = null,
+        double? reactionSdS = null
+    )
+    {
+        if (m.Facts.Going != Going.Steered)
+            return null;
+        var wheel = moves.InUse(m.Name, TrialKind.Straight) ?? m.WheelDiameterMm;
+        var track = moves.InUse(m.Name, TrialKind.Turn) ?? m.TrackWidthMm;
+        if (wheel is null or { Value: <= 0 } || track is null or { Value: <= 0 })
+            return null;
+        // A number that was never tried says nothing of how moves differ: a hundredth is usual.
+        static Quantity Spread(Quantity q) => q.MoveSd > 0 ? q : q with { MoveSd = 0.01 * q.Value };
+        var need = new Require();
+        var speed = need.Optional(speedMmPerS, "speedMmPerS", 0, 1e4, true) ?? MoveNumbers.UsualSpeed;
+        var rate = need.Optional(turnRateDegPerS, "turnRateDegPerS", 0, 1e4, true) ?? 90;
+        var reaction = need.Optional(reactionSdS, "reactionSdS", 0, 10) ?? 0.07;
+        need.Done();
+        var start = rig.Starts.FirstOrDefault();
+        return new(
+            Spread(wheel),
+            Spread(track),
+            moves.InUse(m.Name, TrialKind.Veer)
+                ?? new Quantity(0, "deg/m", Provenance.Guessed, "not tried; straight is a guess", 0, 1, 9, -90, 90),
+            start is null ? 5 : Math.Max(start.AtMm.MoveSd, start.RightMm?.MoveSd ?? 0),
+            start?.HeadingDeg?.MoveSd ?? 1.5,
+            speed,
+            rate,
+            reaction
+        );
+    }
+}
 
 /// <summary>One source of error at the end.</summary>
 /// <param name="Name">What it is.</param>

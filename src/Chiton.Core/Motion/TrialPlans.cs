@@ -152,7 +152,7 @@ public static class TrialPlans
                 string how
             ) => plans.Add(new($"{m.Name}: {word}", m.Name, kind, title, number, numberUnit, ask, command, happen, usual, nominal, how));
             var degrees = motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper;
-            if (m.Kind == MechanismKind.TwoWheelDrive)
+            if (m.Facts.Going == Going.Steered)
             {
                 if (degrees)
                 {
@@ -263,7 +263,7 @@ public static class TrialPlans
                     "Measure the angle by which it stands off afterwards."
                 );
             }
-            if (m.Kind is MechanismKind.RailVehicle && motor?.Kind == ActuatorKind.PlainMotor && motion is not null)
+            if (m.Facts.Going == Going.OnRail && motor?.Kind == ActuatorKind.PlainMotor && motion is not null)
             {
                 Add(
                     "speed",
@@ -332,10 +332,10 @@ public static class TrialPlans
                         "Measure from the tag's near edge to the nose; minus when it stops short."
                     );
             }
-            if (degrees && m.Kind != MechanismKind.TwoWheelDrive && (m.Travel is not null || m.Kind == MechanismKind.Lift))
+            if (degrees && m.Facts.Going != Going.Steered && (m.Travel is not null || m.Facts.Moves == PartMoves.Slides))
             {
                 // Motor degrees for a turn of the drum make the travel for one turn of the motor, where both are known.
-                var lift = m.Kind == MechanismKind.Lift;
+                var lift = m.Facts.Moves == PartMoves.Slides;
                 var nominal =
                     m.WheelDiameterMm is { } d && lift
                         ? new Quantity(
@@ -349,7 +349,7 @@ public static class TrialPlans
                         ? new Quantity(360 / turns.Value, "part deg", Provenance.Calculated, "from its gears")
                     : null;
                 var unit = lift ? "mm" : "part deg";
-                var title = m.Kind == MechanismKind.Gripper ? $"Open {m.Name}" : $"Move {m.Name}";
+                var title = m.Facts.Grips ? $"Open {m.Name}" : $"Move {m.Name}";
                 var span = m.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 360;
                 Add(
                     "travel",
@@ -450,6 +450,22 @@ public static class TrialPlans
     }
 
     private static double Way(double wheelDeg, TrialSetting at) => wheelDeg * Math.PI * at.WheelMm / 360;
+
+    /// <summary>A usual number for a kind of trial where the design says nothing, in the unit of its plan.</summary>
+    public static double UsualNumber(TrialKind kind) =>
+        kind switch
+        {
+            TrialKind.Straight => 56,
+            TrialKind.Turn or TrialKind.Square => 120,
+            TrialKind.Brake => 850,
+            TrialKind.Coast => 210,
+            TrialKind.Travel => 60,
+            TrialKind.Speed => 700,
+            TrialKind.LeastPower => 14,
+            TrialKind.Duration => 300,
+            TrialKind.TimedTurn => 128,
+            _ => 0,
+        };
 
     /// <summary>
     /// Questions a value that looks like another kind of degrees, or like another unit. A question is no refusal: a person

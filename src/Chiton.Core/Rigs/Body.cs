@@ -72,11 +72,11 @@ public static class Body
         if (rig.Sensors.Any(s => s.Kind == SensorKind.Probe))
             list.Add("Water near electricity: low voltage only, dry hands, and never anything from the mains.");
         if (
-            rig.Mechanisms.Any(m => m.Kind == MechanismKind.TwoWheelDrive)
+            rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered)
             && rig.Sensors.Any(s => s.Mount.Facing == Facing.Down && s.Kind is SensorKind.ReflectedLight or SensorKind.Distance)
         )
             list.Add("A robot on a table can fall: a hand near, feet away.");
-        if (rig.Mechanisms.Any(m => m.Kind is MechanismKind.RailVehicle or MechanismKind.TwoWheelDrive))
+        if (rig.Mechanisms.Any(m => m.Facts.Going != Going.Nowhere))
             list.Add("People keep off the running area.");
         if (rig.Actuators.Any(a => a.Kind == ActuatorKind.Sounder))
             list.Add("Loud tones near ears do harm: begin quietly.");
@@ -110,7 +110,7 @@ public static class Body
                         )
                     );
         }
-        if (TurningRadiusMm(rig) is { } radius && rig.Mechanisms.Any(m => m.Kind == MechanismKind.TwoWheelDrive))
+        if (TurningRadiusMm(rig) is { } radius && rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered))
             notes.Add(
                 new(
                     "",

@@ -118,19 +118,9 @@ public sealed record Mechanism(string Name, MechanismKind Kind, Sequence<string>
     [JsonIgnore]
     public string Motor => Motors.Count > 0 ? Motors[0] : "";
 
-    /// <summary>What a kind is called.</summary>
-    public static string Words(MechanismKind kind) =>
-        kind switch
-        {
-            MechanismKind.TwoWheelDrive => "two-wheel drive",
-            MechanismKind.RailVehicle => "rail vehicle",
-            MechanismKind.Lift => "lift",
-            MechanismKind.Gripper => "gripper",
-            MechanismKind.ArmJoint => "arm joint",
-            MechanismKind.Lid => "lid, flap or gate",
-            MechanismKind.Crank => "crank",
-            _ => "belt or drum",
-        };
+    /// <summary>What all of its kind have in common.</summary>
+    [JsonIgnore]
+    public MechanismFacts Facts => MechanismFacts.Of(Kind);
 }
 
 /// <summary>A corner of the rig's outline seen from above.</summary>

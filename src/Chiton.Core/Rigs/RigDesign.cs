@@ -66,7 +66,7 @@ public sealed record RigDesign(
 
     /// <summary>The first rail vehicle, or null.</summary>
     [JsonIgnore]
-    public Mechanism? Vehicle => Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.RailVehicle);
+    public Mechanism? Vehicle => Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.OnRail);
 
     /// <summary>The devices as the port map sees them.</summary>
     [JsonIgnore]

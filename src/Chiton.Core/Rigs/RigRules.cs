@@ -5,6 +5,21 @@ namespace Chiton.Core.Rigs;
 /// <summary>What a design must be, whoever wrote it.</summary>
 public static class RigRules
 {
+    /// <summary>Notes what is wrong with the name of a zone that is to be added.</summary>
+    /// <param name="need">Takes what is wrong, under the field <c>name</c>.</param>
+    /// <param name="sensor">The sensor.</param>
+    /// <param name="name">The name, trimmed.</param>
+    public static void CheckNewZone(Require need, Sensor sensor, string name)
+    {
+        need.That(RigNames.IsName(name), "name", "A zone's name has letters, digits and single spaces, and starts with a letter.");
+        need.That(
+            !sensor.Zones.Any(z => z.Equals(name, StringComparison.OrdinalIgnoreCase)),
+            "name",
+            $"{sensor.Name} already has a zone “{name}”."
+        );
+        need.That(sensor.Zones.Count < MostZones, "name", $"At most {MostZones} zones.");
+    }
+
     /// <summary>Most controllers, strips and packs.</summary>
     public const int MostControllers = 20;
 
@@ -310,11 +325,15 @@ public static class RigRules
                     $"There is no motor “{m.Motors[k]}”."
                 );
             need.That(
-                m.Kind != MechanismKind.TwoWheelDrive || m.Motors.Count == 2,
+                m.Facts.Going != Going.Steered || m.Motors.Count == 2,
                 $"{at}.motors",
                 "A two-wheel drive has two motors, the left one first."
             );
-            need.That(m.Motors.Count is >= 1 and <= 8, $"{at}.motors", "Name its motors: 1 to 8.");
+            need.That(
+                m.Motors.Count >= m.Facts.LeastMotors && m.Motors.Count <= m.Facts.MostMotors,
+                $"{at}.motors",
+                "Name its motors: 1 to 8."
+            );
             Number(need, m.LengthMm, $"{at}.lengthMm", 0, 100_000, true);
             Number(need, m.WheelDiameterMm, $"{at}.wheelDiameterMm", 0, 10_000, true);
             Number(need, m.TrackWidthMm, $"{at}.trackWidthMm", 0, 10_000, true);

@@ -189,7 +189,16 @@ public sealed class SimulatedSensor
             _ => 1,
         };
         left = 20;
+        Light = care switch
+        {
+            BenchCare.Shaded => "shaded",
+            BenchCare.Flickering => "under a flickering lamp",
+            _ => "",
+        };
     }
+
+    /// <summary>The light it is held in, in words; empty when nothing is done about it.</summary>
+    public string Light { get; }
 
     /// <summary>Whether its readings are three numbers.</summary>
     public int Width => sensor.Facts.Width;

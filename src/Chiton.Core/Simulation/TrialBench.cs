@@ -27,22 +27,6 @@ public static class TrialBench
         };
     }
 
-    /// <summary>What is usual where the design says nothing.</summary>
-    public static double Usual(TrialKind kind) =>
-        kind switch
-        {
-            TrialKind.Straight => 56,
-            TrialKind.Turn or TrialKind.Square => 120,
-            TrialKind.Brake => 850,
-            TrialKind.Coast => 210,
-            TrialKind.Travel => 60,
-            TrialKind.Speed => 700,
-            TrialKind.LeastPower => 14,
-            TrialKind.Duration => 300,
-            TrialKind.TimedTurn => 128,
-            _ => 0,
-        };
-
     /// <summary>Carries out a command and measures what happened.</summary>
     /// <param name="plan">The motion.</param>
     /// <param name="rig">The design, for what it says of wheel and track.</param>
@@ -66,7 +50,7 @@ public static class TrialBench
         double True(TrialKind kind) =>
             Truth(
                 plans.GetValueOrDefault(kind) ?? plan with { Kind = kind },
-                plans.GetValueOrDefault(kind)?.Nominal?.Value ?? Usual(kind),
+                plans.GetValueOrDefault(kind)?.Nominal?.Value ?? TrialPlans.UsualNumber(kind),
                 seed
             );
         double Tape(double v, ref RandomStream n) => Math.Round(v + (2 * n.Uniform() - 1));

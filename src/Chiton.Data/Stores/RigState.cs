@@ -78,6 +78,22 @@ public sealed record RigState(
             Parsed.Program
         );
 
+    /// <summary>Every number that this copy has of its own, for holding copies against each other.</summary>
+    public CopyNumbers Numbers()
+    {
+        var reads = Calibrations
+            .Values.Where(c => Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands")
+            .SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone))))
+            .Where(r => r.Item2 is not null)
+            .Select(r => (r.Item1, r.Item2!));
+        var moves = Moves
+            .Plans.Where(p => Motion is null || p.Mechanism != Design.Vehicle?.Name)
+            .Select(p => ($"{p.Mechanism}, {p.Number}", Moves.Measured(p)))
+            .Where(a => a.Item2 is not null)
+            .Select(a => (a.Item1, a.Item2!));
+        return new(Copy, [.. reads, .. Motion?.Named ?? [], .. moves]);
+    }
+
     /// <summary>What is known of when and how a sensor's calibration was taken.</summary>
     public required IReadOnlyDictionary<string, CalibrationAge> Ages { get; init; }
 

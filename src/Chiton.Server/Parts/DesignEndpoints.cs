@@ -1,11 +1,11 @@
-using System.Text.Json.Nodes;
-using System.Text.Json.Schema;
+using System.Globalization;
 using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
+using Chiton.Core.Simulation;
 using Chiton.Data;
 
 namespace Chiton.Server.Parts;
@@ -82,14 +82,6 @@ public sealed record DesignView(
     IReadOnlyList<string> Cautions
 );
 
-/// <summary>A position of a mechanism on a copy.</summary>
-/// <param name="Mechanism">Mechanism name.</param>
-/// <param name="Position">Position name.</param>
-/// <param name="Unit">motor deg, or deg for a servo.</param>
-/// <param name="Angle">Its angle; null while nobody found it.</param>
-/// <param name="Count">How often it was found.</param>
-public sealed record PositionView(string Mechanism, string Position, string Unit, Quantity? Angle, int Count);
-
 /// <summary>Writes the design anew.</summary>
 public sealed record DesignRequest(int BaseRevision, RigDesign? Design, int? Copy, string? By);
 
@@ -132,7 +124,7 @@ public static class DesignEndpoints
     {
         var rigs = api.MapGroup("/rigs").WithTags("Rig");
         rigs.MapGet("/templates", TemplatesView () => Templates).WithName("getTemplates");
-        rigs.MapGet("/schema", () => Results.Json(Schema.Value, Documents.Options)).WithName("getRigSchema").ExcludeFromDescription();
+        rigs.MapGet("/schema", () => Results.Json(RigSchema.Of, Documents.Options)).WithName("getRigSchema").ExcludeFromDescription();
         rigs.MapPost("", Create).WithName("createRig").ProducesValidationProblem().ProducesProblem(413);
         rigs.MapGet("/{id}/export", Export).WithName("exportRig").Produces<RigFile>().ProducesProblem(404);
         rigs.MapPost(
@@ -169,7 +161,19 @@ public static class DesignEndpoints
                 async Task<DesignView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
                 {
                     var state = await store.Load(id, copy, null, cancel);
-                    return new(state.Revision, state.Design, Body.Notes(state.Design), Positions(state), Body.Cautions(state.Design));
+                    return new(
+                        state.Revision,
+                        state.Design,
+                        Body.Notes(state.Design),
+                        [
+                            .. state.Design.Mechanisms.SelectMany(m =>
+                                m.Positions.Select(p =>
+                                    PositionView.Of(state.Design, m, p, state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [])
+                                )
+                            ),
+                        ],
+                        Body.Cautions(state.Design)
+                    );
                 }
             )
             .WithName("getDesign")
@@ -205,46 +209,12 @@ public static class DesignEndpoints
             ],
             [
                 .. Enum.GetValues<MechanismKind>()
-                    .Select(k => new KindItem(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()), Mechanism.Words(k))),
+                    .Select(k => new KindItem(
+                        System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(k.ToString()),
+                        MechanismFacts.Of(k).Words
+                    )),
             ]
         );
-
-    private static readonly Lazy<JsonNode> Schema = new(() =>
-    {
-        JsonSchemaExporterOptions? options = null;
-        options = new()
-        {
-            TreatNullObliviousAsNonNullable = true,
-            TransformSchemaNode = (context, node) =>
-            {
-                var type = context.TypeInfo.Type;
-                if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Sequence<>))
-                    return new JsonObject
-                    {
-                        ["type"] = "array",
-                        ["items"] = Documents.Options.GetJsonSchemaAsNode(type.GetGenericArguments()[0], options!),
-                    };
-                if (type == typeof(PortUse))
-                    return new JsonObject
-                    {
-                        ["type"] = "array",
-                        ["items"] = new JsonObject
-                        {
-                            ["enum"] = new JsonArray([
-                                .. PortUses
-                                    .Each((PortUse)511)
-                                    .Select(u => JsonValue.Create(System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(u.ToString()))),
-                            ]),
-                        },
-                    };
-                return node;
-            },
-        };
-        var schema = Documents.Options.GetJsonSchemaAsNode(typeof(RigFile), options);
-        schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
-        schema["title"] = "A rig of Chiton, version 2";
-        return schema;
-    });
 
     private static string Name(string? name, string field)
     {
@@ -292,132 +262,10 @@ public static class DesignEndpoints
         IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given
             ? [.. given.Select(c => c?.Today(design)!)]
             : [new(1, "", null, null)];
-        Check(design, copies);
+        RigFileRules.Check(design, copies);
         PatternEndpoints.Check(file.Routines ?? []);
         var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
         return new(id, design.Name, 1);
-    }
-
-    private static void Check(RigDesign design, IReadOnlyList<FileCopy> copies)
-    {
-        var need = new Require();
-        need.That(copies.Count <= CopyStore.MostCopies, "copies", $"A rig has at most {CopyStore.MostCopies} copies.");
-        for (var i = 0; i < Math.Min(copies.Count, CopyStore.MostCopies); i++)
-        {
-            var c = copies[i];
-            if (c is null)
-            {
-                need.That(false, $"copies[{i}]", "Give a copy.");
-                continue;
-            }
-            need.That(
-                c.Number >= 1 && copies.Count(o => o?.Number == c.Number) == 1,
-                $"copies[{i}].number",
-                "Copies are numbered from 1, each differently."
-            );
-            need.That(c.Team is null || c.Team.Length <= 40, $"copies[{i}].team", "At most 40 characters.");
-            if (c.Motion is { } motion)
-                foreach (var (name, number) in motion.Named)
-                    need.That(
-                        number is not null
-                            && double.IsFinite(number.Value)
-                            && number.MeanSd >= 0
-                            && number.MoveSd >= 0
-                            && number.Source is not null
-                            && number.Unit is not null,
-                        $"copies[{i}].motion",
-                        $"“{name}” must be a whole quantity with finite figures."
-                    );
-            var readers = design.Sensors.ToDictionary(s => s.Name);
-            for (var k = 0; k < (c.Calibrations?.Count ?? 0); k++)
-            {
-                var cal = c.Calibrations![k];
-                var at = $"copies[{i}].calibrations[{k}]";
-                if (cal?.Sensor is null || !readers.TryGetValue(cal.Sensor, out var sensor))
-                {
-                    need.That(false, $"{at}.sensor", $"There is no sensor “{cal?.Sensor}”.");
-                    continue;
-                }
-                need.That(c.Calibrations.Count(o => o?.Sensor == cal.Sensor) == 1, $"{at}.sensor", "One calibration a sensor.");
-                need.Number(cal.CostRatio, $"{at}.costRatio", 0, 1e6, true);
-                need.Number(cal.MaxFalsePerHour, $"{at}.maxFalsePerHour", 0, 1e6, true);
-                for (var r = 0; r < (cal.Recordings?.Count ?? 0); r++)
-                {
-                    var rec = cal.Recordings![r];
-                    // Zones that were renamed since keep their old recordings; those of an unknown zone sleep.
-                    need.That(rec?.Zone is { Length: > 0 and <= 60 }, $"{at}.recordings[{r}].zone", "Name the zone.");
-                    need.That(
-                        rec?.Readings is { Count: <= ThresholdSum.MostPerList * 3 } values
-                            && values.All(v => double.IsFinite(v) && v >= sensor.Facts.From && v <= sensor.Facts.To)
-                            && values.Count % sensor.Facts.Width == 0,
-                        $"{at}.recordings[{r}].readings",
-                        $"Readings lie between {Figures.Show(sensor.Facts.From)} and "
-                            + $"{Figures.Show(sensor.Facts.To)}{(sensor.Facts.Width == 3 ? ", three numbers each" : "")}."
-                    );
-                    need.That(
-                        (rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80,
-                        $"{at}.recordings[{r}]",
-                        "Who has at most 80, conditions 200 and mode 80 characters."
-                    );
-                }
-            }
-            Moves(need, design, c, $"copies[{i}]");
-        }
-        need.Done();
-    }
-
-    // Trials and positions of a copy in a file.
-    private static void Moves(Require need, RigDesign design, FileCopy c, string copy)
-    {
-        var plans = TrialPlans.For(design, c.Motion).Select(p => p.Key).ToHashSet();
-        static bool Figure(double? value) => value is null || double.IsFinite(value.Value) && Math.Abs(value.Value) <= 1e9;
-        for (var k = 0; k < (c.Motions?.Count ?? 0); k++)
-        {
-            var at = $"{copy}.motions[{k}]";
-            if (c.Motions![k] is not { Motion: { } key } m || !plans.Contains(key))
-            {
-                need.That(false, $"{at}.motion", $"There is no motion “{c.Motions[k]?.Motion}” to try on this rig.");
-                continue;
-            }
-            need.That(c.Motions.Count(o => o?.Motion == key) == 1, $"{at}.motion", "One entry a motion.");
-            need.That((m.Trials?.Count ?? 0) <= MoveEndpoints.MostTrials, $"{at}.trials", $"At most {MoveEndpoints.MostTrials} trials.");
-            need.That(
-                (m.Trials ?? []).All(t =>
-                    t is not null && Figure(t.Asked) && Figure(t.Commanded) && Figure(t.Measured) && (t.Who?.Length ?? 0) <= 80
-                ),
-                $"{at}.trials",
-                "A trial says asked, commanded and measured, finite numbers."
-            );
-            need.That(
-                m.Accepted is not { } a
-                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd }.All(Figure)
-                        && a.Trials >= 0
-                        && a.MeanSd >= 0
-                        && a.MoveSd >= 0,
-                $"{at}.accepted",
-                "An accepted number has finite figures and spreads of at least 0."
-            );
-        }
-        for (var k = 0; k < (c.Positions?.Count ?? 0); k++)
-        {
-            var (at, p) = ($"{copy}.positions[{k}]", c.Positions![k]);
-            need.That(
-                p is not null && design.Mechanisms.Any(m => m.Name == p.Mechanism),
-                $"{at}.mechanism",
-                $"There is no mechanism “{p?.Mechanism}”."
-            );
-            need.That(p?.Position is { Length: > 0 and <= 60 }, $"{at}.position", "Name the position.");
-            need.That(
-                (p?.Angles?.Count ?? 0) <= MoveEndpoints.MostTrials && (p?.Angles ?? []).All(a => double.IsFinite(a) && Math.Abs(a) <= 1e6),
-                $"{at}.angles",
-                $"At most {MoveEndpoints.MostTrials} finite angles."
-            );
-            need.That(
-                (p?.Who?.Length ?? 0) <= 80 && (p?.Conditions?.Length ?? 0) <= 200,
-                at,
-                "Who has at most 80 and conditions 200 characters."
-            );
-        }
     }
 
     private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel)
@@ -425,41 +273,6 @@ public static class DesignEndpoints
         var file = await store.Files.Export(id, cancel);
         return Results.File(System.Text.Encoding.UTF8.GetBytes(Documents.Write(file)), "application/json", $"{id}.rig.json");
     }
-
-    private static IReadOnlyList<PositionView> Positions(RigState state) =>
-        [
-            .. state.Design.Mechanisms.SelectMany(m =>
-                m.Positions.Select(p =>
-                {
-                    var readings = state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [];
-                    var servo = state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
-                    var unit = servo ? "deg" : "motor deg";
-                    Quantity? angle = null;
-                    if (readings.Count > 0)
-                    {
-                        var mean = readings.Average();
-                        // Fewer than two findings say nothing of their spread: 2° stands for what a hand and an eye can do.
-                        var sd =
-                            readings.Count < 2
-                                ? 2
-                                : Math.Max(0.3, Math.Sqrt(readings.Sum(r => (r - mean) * (r - mean)) / (readings.Count - 1)));
-                        angle = new(
-                            mean,
-                            unit,
-                            Provenance.Measured,
-                            servo
-                                ? $"set by hand {Figures.Count(readings.Count, "time")} on this copy"
-                                : $"moved there by hand {Figures.Count(readings.Count, "time")} on this copy",
-                            sd / Math.Sqrt(readings.Count),
-                            sd,
-                            0,
-                            double.MinValue
-                        );
-                    }
-                    return new PositionView(m.Name, p, unit, angle, readings.Count);
-                })
-            ),
-        ];
 
     private static async Task<Edited> Save(string id, DesignRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
@@ -523,31 +336,11 @@ public static class DesignEndpoints
             $"{mechanism.Name} has no position “{request.Position}”."
         );
         need.That((request.Who?.Length ?? 0) <= 80, "who", "At most 80 characters.");
-        double angle;
-        if (motor?.Kind == ActuatorKind.Servo)
-        {
-            angle = need.Number(request.AngleDeg, "angleDeg", 0, 180);
-            need.Done();
-        }
-        else
-        {
-            need.That(
-                motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper,
-                "mechanism",
-                $"{mechanism.Name} is moved by a motor that does not know its angle, so no position can be read."
-            );
-            var travel = mechanism.Travel;
-            need.That(travel is not null, "mechanism", $"Say first how far {mechanism.Name} goes.");
-            var hand = need.Number(request.HandPercent, "handPercent", 0, 100);
-            need.Done();
-            // A hand holds a part to a degree or two, and the gears have play.
-            var noise = new Core.Simulation.RandomStream(
-                Core.Simulation.SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(), Guid.NewGuid().ToString()),
-                3
-            );
-            angle = Math.Round(travel!.From.Value + hand / 100 * (travel.To.Value - travel.From.Value) + 1.8 * noise.Normal());
-        }
-        var unit = motor!.Kind == ActuatorKind.Servo ? "deg" : "motor deg";
+        need.Done();
+        var servo = motor?.Kind == ActuatorKind.Servo;
+        var luck = SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(CultureInfo.InvariantCulture), Guid.NewGuid().ToString());
+        var angle = PositionBench.Angle(mechanism, motor, request.AngleDeg, request.HandPercent, luck);
+        var unit = PositionView.UnitOf(servo);
         if (request.Position is null)
             return new(angle, unit, null);
         var version = await store.Motions.AddPosition(
@@ -558,7 +351,7 @@ public static class DesignEndpoints
             angle,
             ReadingOrigin.Recorded,
             request.Who?.Trim() ?? "",
-            motor.Kind == ActuatorKind.Servo ? "servo set by hand" : "moved by hand",
+            servo ? "servo set by hand" : "moved by hand",
             cancel
         );
         await announce.Changed(id, state.Copy, state.Revision, $"found {request.Position} of {mechanism.Name}", request.By);

@@ -86,27 +86,6 @@ public sealed record DifferenceView(int Before, int After, IReadOnlyList<Program
 /// <summary>Brings the program of a revision back.</summary>
 public sealed record BringBackRequest(int BaseRevision, int Revision, int? Copy, string? By);
 
-/// <summary>The fastest power a program asks of the vehicle.</summary>
-public static class ProgramPower
-{
-    /// <summary>In %, from literals and variables' first values; null when none is named.</summary>
-    public static double? Fastest(RigState state)
-    {
-        var first = state.Parsed.Program.Head.OfType<VarNode>().ToDictionary(v => v.Name, v => Analysis.Constant(v.Value));
-        var powers = state
-            .Parsed.Program.Regions.SelectMany(r => r.States)
-            .SelectMany(s => s.Lines)
-            .OfType<ActivityNode>()
-            .SelectMany(a => a.Actions)
-            .OfType<RunNode>()
-            .Where(r => r.Motor == state.Design.Vehicle?.Motor)
-            .Select(r => r.Speed is VariableNode v ? first.GetValueOrDefault(v.Name) : Analysis.Constant(r.Speed))
-            .OfType<double>()
-            .ToArray();
-        return powers.Length == 0 ? null : powers.Max();
-    }
-}
-
 /// <summary>The state machine as sentences.</summary>
 public static class ProgramEndpoints
 {

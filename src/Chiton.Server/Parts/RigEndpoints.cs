@@ -71,47 +71,6 @@ public sealed record CopyRequest(int? Copy, string? By);
 /// <summary>A revision in a list.</summary>
 public sealed record RevisionItem(int Number, DateTime TimeUtc, string What);
 
-/// <summary>A port of the map.</summary>
-/// <param name="Name">Socket or pin.</param>
-/// <param name="Can">What it can do, in words.</param>
-/// <param name="Volts">Its voltages, in words; empty when none matter.</param>
-/// <param name="CurrentMA">Current through it when everything there works, mA; null when nothing is known.</param>
-/// <param name="Holds">How many leads it holds.</param>
-public sealed record PortColumn(string Name, string Can, string Volts, double? CurrentMA, int Holds);
-
-/// <summary>A controller of the map.</summary>
-public sealed record ControllerTable(string Name, NodeRole Role, IReadOnlyList<PortColumn> Ports);
-
-/// <summary>A lead of the map: a row.</summary>
-/// <param name="Device">Device name.</param>
-/// <param name="Lead">Lead name.</param>
-/// <param name="Needs">What its port must do, in words.</param>
-/// <param name="Controller">Where it runs; null when nowhere.</param>
-/// <param name="Port">The port there.</param>
-/// <param name="Fits">Ports that can serve it, as "Controller, port".</param>
-/// <param name="Via">What stands between.</param>
-/// <param name="Colour">Colour of the wire, where one was chosen.</param>
-/// <param name="Level">The sum signal-level of the bare lead at its port; null where no voltage matters.</param>
-public sealed record LeadRow(
-    string Device,
-    string Lead,
-    string Needs,
-    string? Controller,
-    string? Port,
-    IReadOnlyList<string> Fits,
-    Between Via,
-    string? Colour,
-    Answer<SignalLevelResult>? Level
-);
-
-/// <summary>The port map.</summary>
-public sealed record PortMap(
-    int Revision,
-    IReadOnlyList<ControllerTable> Controllers,
-    IReadOnlyList<LeadRow> Leads,
-    IReadOnlyList<WiringFault> Faults
-);
-
 /// <summary>Runs one lead to a port, or takes it off.</summary>
 /// <param name="BaseRevision">The revision that was looked at.</param>
 /// <param name="Device">Device name.</param>
@@ -183,7 +142,11 @@ public static class RigEndpoints
             .WithName("listRevisions");
         rigs.MapGet(
                 "/{id}/ports",
-                async Task<PortMap> (string id, RigStore store, CancellationToken cancel) => Ports(await store.Load(id, null, null, cancel))
+                async Task<PortMap> (string id, RigStore store, CancellationToken cancel) =>
+                {
+                    var state = await store.Load(id, null, null, cancel);
+                    return PortMap.Of(state.Design, state.Revision);
+                }
             )
             .WithName("getPorts")
             .ProducesProblem(404);
@@ -274,71 +237,6 @@ public static class RigEndpoints
             .ProducesProblem(404);
     }
 
-    private static PortMap Ports(RigState state)
-    {
-        var rig = state.Design;
-        var currents = WiringTable.Currents(rig);
-        var joined = PortAssignment.Join(rig.Controllers.ToArray(), rig.Links.ToArray());
-        return new(
-            state.Revision,
-            [
-                .. rig.Controllers.Select(c => new ControllerTable(
-                    c.Name,
-                    c.Role,
-                    [
-                        .. c.Ports.Select(p => new PortColumn(
-                            p.Name,
-                            PortUses.Say(p.Can),
-                            Volts(p),
-                            currents.TryGetValue($"{c.Name}, {p.Name}", out var mA) ? mA : null,
-                            p.Holds
-                        )),
-                    ]
-                )),
-            ],
-            [
-                .. rig.Plugs.SelectMany(d =>
-                    d.Leads.Select(l =>
-                    {
-                        var wire = rig.Wires.FirstOrDefault(w => w.Device == d.Name && w.Lead == l.Name);
-                        return new LeadRow(
-                            d.Name,
-                            l.Name,
-                            PortUses.Say(l.AnyOf),
-                            wire?.Controller,
-                            wire?.Port,
-                            [.. joined.SelectMany(c => c.Ports.Where(p => PortAssignment.Serves(p, l)).Select(p => $"{c.Name}, {p.Name}"))],
-                            wire?.Via ?? Between.Nothing,
-                            wire?.Colour,
-                            SignalAt(
-                                l,
-                                wire is null
-                                    ? null
-                                    : joined.FirstOrDefault(c => c.Name == wire.Controller)?.Ports.FirstOrDefault(p => p.Name == wire.Port)
-                            )
-                        );
-                    })
-                ),
-            ],
-            rig.WiringFaults()
-        );
-    }
-
-    private static Answer<SignalLevelResult>? SignalAt(Lead lead, Port? port) =>
-        lead.GivesV is { } gives && port?.MaxInputV is { } max
-            ? SignalLevel.Compute(new(gives, max, Math.Min(port.InputHighMinV ?? 0, max)))
-            : null;
-
-    private static string Volts(Port port) =>
-        string.Join(
-            ", ",
-            new[]
-            {
-                port.MaxInputV is { } max ? $"stands {Figures.Show(max)} V" : null,
-                port.OutputHighV is { } output ? $"gives {Figures.Show(output)} V" : null,
-            }.OfType<string>()
-        );
-
     private static string Team(TeamRequest request)
     {
         var team = request.Team?.Trim() ?? "";
@@ -356,7 +254,7 @@ public static class RigEndpoints
             if (rate.State == "counting")
                 keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate));
-            numbers.Add(Numbers(state));
+            numbers.Add(state.Numbers());
         }
         if (states.Count == 0)
             throw new NotStored($"There is no rig “{id}”.");
@@ -366,25 +264,7 @@ public static class RigEndpoints
 
     private static PowerView Power(RigState state)
     {
-        var power = state.Design.Power;
-        // Every device of the rig has its row, so that one that was added later is not forgotten.
-        PowerDevice[] devices =
-        [
-            .. state.Design.Devices.Select(d =>
-                power?.Devices.FirstOrDefault(p => p.Name == d.Name)
-                ?? new PowerDevice(d.Name, 1, null, null, null, null, null, null, "controller")
-            ),
-        ];
-        var input = new PowerBudgetInput(
-            power?.Cells,
-            power?.VoltsPerCell,
-            power?.CapacityMAh,
-            power?.PackMaxMA,
-            power?.ControllerOwnMA,
-            power?.ControllerOutputMaxMA,
-            power?.ControllerOutputV,
-            devices
-        );
+        var input = PowerFill.Of(state.Design);
         try
         {
             return new(state.Revision, input, PowerBudget.Compute(input), []);
@@ -405,25 +285,8 @@ public static class RigEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var i = request.Input ?? throw new InputProblem("input", "Give the numbers.");
-        PowerBudget.Compute(i);
-        var unknown = i.Devices!.FirstOrDefault(d => state.Design.Find(d.Name!) is null);
-        if (unknown is not null)
-            throw new InputProblem("input.devices", $"There is no device “{unknown.Name}”.");
-        var revision = await store.Designs.SavePower(
-            id,
-            request.BaseRevision,
-            new(
-                i.Cells!.Value,
-                i.VoltsPerCell!.Value,
-                i.CapacityMAh!.Value,
-                i.PackMaxMA,
-                i.ControllerOwnMA ?? 0,
-                i.ControllerOutputMaxMA!.Value,
-                i.ControllerOutputV!.Value,
-                i.Devices!.ToSequence()
-            ),
-            cancel
-        );
+        var kept = PowerFill.Kept(state.Design, i);
+        var revision = await store.Designs.SavePower(id, request.BaseRevision, kept, cancel);
         await announce.Changed(id, state.Copy, revision, "changed what feeds the rig", request.By);
         return new(revision, "changed what feeds the rig");
     }
@@ -436,7 +299,7 @@ public static class RigEndpoints
         var need = new Require();
         need.That(plug is not null, "device", $"There is no device “{request.Device}”.");
         need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
-        need.That(request.Controller is null || controller is not null, "controller", "There is no controller “{request.Controller}”.");
+        need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
         need.That(
             request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port),
             "port",
@@ -650,23 +513,8 @@ public static class RigEndpoints
     {
         var numbers = new List<CopyNumbers>();
         foreach (var copy in await store.Copies.Copies(id, cancel))
-            numbers.Add(Numbers(await store.Load(id, copy.Number, null, cancel)));
+            numbers.Add((await store.Load(id, copy.Number, null, cancel)).Numbers());
         return numbers;
-    }
-
-    private static CopyNumbers Numbers(RigState state)
-    {
-        var reads = state
-            .Calibrations.Values.Where(c => state.Design.Sensors.FirstOrDefault(s => s.Name == c.Sensor)?.Facts.View is "scalar" or "bands")
-            .SelectMany(c => c.Zones.Select(z => ($"{c.Sensor}, {z.Zone}", c.Reads(z.Zone))))
-            .Where(r => r.Item2 is not null)
-            .Select(r => (r.Item1, r.Item2!));
-        var moves = state
-            .Moves.Plans.Where(p => state.Motion is null || p.Mechanism != state.Design.Vehicle?.Name)
-            .Select(p => ($"{p.Mechanism}, {p.Number}", state.Moves.Measured(p)))
-            .Where(a => a.Item2 is not null)
-            .Select(a => (a.Item1, a.Item2!));
-        return new(state.Copy, [.. reads, .. state.Motion?.Named ?? [], .. moves]);
     }
 }
 

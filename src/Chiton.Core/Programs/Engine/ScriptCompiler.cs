@@ -426,8 +426,7 @@ public static class ScriptCompiler
                 return into.Count - 1;
             }
             int[] Inner(Sequence<ActionNode> list) => [.. list.Select(a => Activity(a, into))];
-            int Drive() =>
-                rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).Select(m => devices[m.Name]).DefaultIfEmpty(-1).First();
+            int Drive() => rig.Mechanisms.Where(m => m.Going == Going.Steered).Select(m => devices[m.Name]).DefaultIfEmpty(-1).First();
             int Move(int device, bool finite, Code? value, Code? second = null, Code? lasts = null) =>
                 Add(
                     new()

@@ -553,13 +553,13 @@ public static class Analysis
 
         private void Drive(Span span, string what)
         {
-            if (rig.Mechanisms.All(m => m.Kind != MechanismKind.TwoWheelDrive))
+            if (rig.Mechanisms.All(m => m.Going != Going.Steered))
                 Say(span, what, $"“{what}” needs a two-wheel drive, and this rig has none. Describe it in Rig.");
         }
 
         private void DriveSpeed(ExprNode speed)
         {
-            var plain = rig.Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.TwoWheelDrive)?.Motor == ActuatorKind.PlainMotor;
+            var plain = rig.Mechanisms.FirstOrDefault(m => m.Going == Going.Steered)?.Motor == ActuatorKind.PlainMotor;
             var type = TypeOf(speed);
             if (!type.Known)
                 return;

@@ -1174,10 +1174,7 @@ internal sealed class LineParser
                 continue;
             string[] of = kind switch
             {
-                PropertyKind.Travel =>
-                [
-                    .. rig.Mechanisms.Where(m => m.Kind is MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle).Select(m => m.Name),
-                ],
+                PropertyKind.Travel => [.. rig.Mechanisms.Where(m => m.Going != Going.Nowhere).Select(m => m.Name)],
                 PropertyKind.Angle =>
                 [
                     .. rig

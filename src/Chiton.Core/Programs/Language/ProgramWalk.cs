@@ -147,9 +147,7 @@ public sealed class ProgramWalk
             SetServoNode s => Moved(s.Device),
             StepNode s => Moved(s.Device),
             BlinkNode b => [b.Lamp],
-            DriveNode or TurnRobotNode or SteerNode or FollowNode => rig.Mechanisms.FirstOrDefault(m =>
-                m.Kind == MechanismKind.TwoWheelDrive
-            )
+            DriveNode or TurnRobotNode or SteerNode or FollowNode => rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered)
                 is { } d
                 ? d.Motors
                 : [],

@@ -33,6 +33,9 @@ public sealed record MechanismWord(
     IReadOnlyList<string> Directions
 )
 {
+    /// <summary>How it goes over the ground.</summary>
+    public Going Going => MechanismFacts.Of(Kind).Going;
+
     /// <summary>Its motors: commanding one of them is commanding it.</summary>
     public IReadOnlyList<string> Motors { get; init; } = [];
 }

@@ -142,15 +142,15 @@ public static class PatternFitting
                 return [.. rig.Sensors.SelectMany(s => s.Zones.Select(z => new HoleOption(z, s.Name)))];
             case HoleKind.Motor:
                 // A mechanism before its own motor; the wheels of a drive are not run one by one.
-                var wheels = rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).SelectMany(m => m.Motors).ToHashSet();
+                var wheels = rig.Mechanisms.Where(m => m.Going == Going.Steered).SelectMany(m => m.Motors).ToHashSet();
                 var owned = rig.Mechanisms.SelectMany(m => m.Motors).ToHashSet();
                 return Plain(
-                    rig.Mechanisms.Where(m => m.Kind != MechanismKind.TwoWheelDrive && m.Motor is { } k && turning.Contains(k))
+                    rig.Mechanisms.Where(m => m.Going != Going.Steered && m.Motor is { } k && turning.Contains(k))
                         .Select(m => m.Name)
                         .Concat(rig.Named(turning).Where(n => !wheels.Contains(n) && !owned.Contains(n)))
                 );
             case HoleKind.Drive:
-                return Plain(rig.Mechanisms.Where(m => m.Kind == MechanismKind.TwoWheelDrive).Select(m => m.Name));
+                return Plain(rig.Mechanisms.Where(m => m.Going == Going.Steered).Select(m => m.Name));
             case HoleKind.Mover:
                 return Plain(rig.Mechanisms.Where(m => m.Positions.Count >= 2).Select(m => m.Name));
             case HoleKind.Position:
@@ -172,9 +172,7 @@ public static class PatternFitting
                 var (what, kind) = (hole.Like.Split(' ')[0], hole.Like[(hole.Like.IndexOf(' ') + 1)..]);
                 return what == "actuator"
                     ? Plain(rig.Actuators.Where(a => a.Kind.ToString() == kind).Select(a => a.Name))
-                    : Plain(
-                        rig.Mechanisms.Where(m => m.Kind != MechanismKind.TwoWheelDrive && m.Motor.ToString() == kind).Select(m => m.Name)
-                    );
+                    : Plain(rig.Mechanisms.Where(m => m.Going != Going.Steered && m.Motor.ToString() == kind).Select(m => m.Name));
             default:
                 return [];
         }

@@ -230,8 +230,7 @@ public static class RoutineLibrary
                     : sensor.Reads == Dimension.Length ? HoleKind.Range
                     : HoleKind.Eye;
             else if (rig.Mechanisms.FirstOrDefault(m => m.Name == name) is { } mechanism)
-                (kind, like) =
-                    mechanism.Kind == MechanismKind.TwoWheelDrive ? (HoleKind.Drive, "") : (HoleKind.Like, $"mechanism {mechanism.Motor}");
+                (kind, like) = mechanism.Going == Going.Steered ? (HoleKind.Drive, "") : (HoleKind.Like, $"mechanism {mechanism.Motor}");
             else if (rig.Actuators.FirstOrDefault(a => a.Name == name) is { } actuator)
                 (kind, like) = (HoleKind.Like, $"actuator {actuator.Kind}");
             Holes.Add(found = new($"h{Holes.Count + 1}", name, kind, null, like));

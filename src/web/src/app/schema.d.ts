@@ -4722,7 +4722,7 @@ export interface components {
             /**
              * Format: double
              * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are
-             *         trials.
+             *                 trials.
              */
             command: number;
             /** @description That command in words, in every kind of degrees it has. */

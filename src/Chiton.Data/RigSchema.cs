@@ -1,0 +1,51 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using System.Text.Json.Schema;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+
+namespace Chiton.Data;
+
+/// <summary>The JSON schema of rig files.</summary>
+public static class RigSchema
+{
+    /// <summary>The schema, by draft 2020-12; made once.</summary>
+    public static JsonNode Of => Schema.Value;
+
+    private static readonly Lazy<JsonNode> Schema = new(() =>
+    {
+        JsonSchemaExporterOptions? options = null;
+        options = new()
+        {
+            TreatNullObliviousAsNonNullable = true,
+            TransformSchemaNode = (context, node) =>
+            {
+                var type = context.TypeInfo.Type;
+                if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Sequence<>))
+                    return new JsonObject
+                    {
+                        ["type"] = "array",
+                        ["items"] = Documents.Options.GetJsonSchemaAsNode(type.GetGenericArguments()[0], options!),
+                    };
+                if (type == typeof(PortUse))
+                    return new JsonObject
+                    {
+                        ["type"] = "array",
+                        ["items"] = new JsonObject
+                        {
+                            ["enum"] = new JsonArray([
+                                .. PortUses
+                                    .Each((PortUse)511)
+                                    .Select(u => JsonValue.Create(JsonNamingPolicy.CamelCase.ConvertName(u.ToString()))),
+                            ]),
+                        },
+                    };
+                return node;
+            },
+        };
+        var schema = Documents.Options.GetJsonSchemaAsNode(typeof(RigFile), options);
+        schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
+        schema["title"] = "A rig of Chiton, version 2";
+        return schema;
+    });
+}

@@ -1,0 +1,143 @@
+using Chiton.Core.Checking;
+using Chiton.Core.Motion;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Data;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>How a mechanism moves.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Kind">Its kind.</param>
+/// <param name="Words">What that is called.</param>
+/// <param name="Numbers">Its motor numbers.</param>
+/// <param name="Motions">What can be tried.</param>
+/// <param name="Axis">Its ends; null when it has none.</param>
+/// <param name="Sums">Sums that matter, filled from the rig.</param>
+/// <param name="Sight">The eye that could follow a line; null when it cannot.</param>
+/// <param name="Path">How chains of moves are worked out; null when it drives none.</param>
+public sealed record MechanismMove(
+    string Name,
+    MechanismKind Kind,
+    string Words,
+    IReadOnlyList<MoveNumber> Numbers,
+    IReadOnlyList<MotionView> Motions,
+    AxisAdvice? Axis,
+    IReadOnlyList<FilledSum> Sums,
+    LineSight? Sight,
+    ChainKnows? Path
+);
+
+/// <summary>Move for one copy.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Mechanisms">Every mechanism of the rig.</param>
+public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms)
+{
+    /// <summary>Move as it stands.</summary>
+    /// <param name="state">The rig with its copy.</param>
+    /// <param name="key">The motion whose target is told; null for none.</param>
+    /// <param name="target">What is wanted of it next.</param>
+    public static MoveView Of(RigState state, string? key, double? target)
+    {
+        var moves = state.Moves;
+        return new(
+            state.Copy,
+            [
+                .. state.Design.Mechanisms.Select(m => new MechanismMove(
+                    m.Name,
+                    m.Kind,
+                    m.Facts.Words,
+                    MoveNumbers.Of(m, Motor(state, m), moves.Plans, moves.InUse, moves.Second, moves.At(m.Name)),
+                    [
+                        .. moves
+                            .Plans.Where(p => p.Mechanism == m.Name)
+                            .Select(p =>
+                                MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
+                            ),
+                    ],
+                    Axis(state, m, MoveNumbers.UsualMotorSpeed),
+                    MoveFill.For(state.Design, m, k => moves.InUse(m.Name, k), moves.At(m.Name), state.Calibrations),
+                    m.Facts.Going == Going.Steered ? MoveFill.Sight(state.Design, state.Calibrations) : null,
+                    ChainKnows.Of(state.Design, moves, m)
+                )),
+            ]
+        );
+    }
+
+    /// <summary>The ends of a mechanism; null when it has none.</summary>
+    /// <param name="state">The rig with its copy.</param>
+    /// <param name="m">The mechanism.</param>
+    /// <param name="speed">Speed of its motor, deg/s.</param>
+    public static AxisAdvice? Axis(RigState state, Mechanism m, double speed) =>
+        MoveNumbers.Axis(
+            m,
+            Motor(state, m),
+            [.. m.Positions.Select(p => AxisMark.Of(p, state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [])).OfType<AxisMark>()],
+            speed,
+            state.Moves.InUse(m.Name, TrialKind.Duration)
+        );
+
+    private static Actuator? Motor(RigState state, Mechanism m) => state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor);
+}
+
+/// <summary>Makes a trial.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Key">Key of the motion.</param>
+/// <param name="Asked">What is asked, in the motion's ask unit.</param>
+/// <param name="Commanded">What the controller is told; by the number in use, or by the trials, when left out.</param>
+/// <param name="Measured">What the real rig did; the simulated controller does it when left out.</param>
+/// <param name="Sure">True to keep a value that was questioned.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record TrialRequest(int? Copy, string? Key, double? Asked, double? Commanded, double? Measured, bool? Sure, string? By);
+
+/// <summary>Takes the fitted number as the copy's own.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Key">Key of the motion.</param>
+/// <param name="Target">What it is for, in the ask unit.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record AcceptRequest(int? Copy, string? Key, double? Target, string? By);
+
+/// <summary>Leaves a trial out, or all of them.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Key">Key of the motion.</param>
+/// <param name="BaseVersion">Version of the trials that was looked at.</param>
+/// <param name="LeaveOut">Which, counting from 0; all when left out.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record LeaveOutRequest(int? Copy, string? Key, int BaseVersion, int? LeaveOut, string? By);
+
+/// <summary>Asks for the ways to turn.</summary>
+public sealed record TurnsRequest(int? Copy, string? Mechanism, double? TurnDeg, double? RadiusMm, double? MotorSpeedDegPerS);
+
+/// <summary>Asks for the ways to stop.</summary>
+public sealed record StopsRequest(int? Copy, string? Mechanism, double? SpeedMmPerS);
+
+/// <summary>Asks what a command to an axis would do.</summary>
+public sealed record AxisRequest(int? Copy, string? Mechanism, double? To, double? SpeedDegPerS);
+
+/// <summary>Asks where a chain of moves ends.</summary>
+public sealed record PathRequest(
+    int? Copy,
+    string? Mechanism,
+    IReadOnlyList<ChainMove>? Moves,
+    ChainTarget? Target,
+    double? SpeedMmPerS,
+    double? TurnRateDegPerS,
+    double? ReactionSdS
+);
+
+/// <summary>Asks for three drives along a line.</summary>
+public sealed record FollowRequest(
+    int? Copy,
+    string? Mechanism,
+    double? SpeedMmPerS,
+    double? TurnMmPerS,
+    double? Kp,
+    double? LineWidthMm,
+    double? BendMm,
+    double? DelayMs,
+    int? ReadingsNeeded,
+    double? MaxWheelMmPerS
+);
+
+/// <summary>What a command to an axis would do.</summary>
+public sealed record AxisJudged(AxisAdvice Axis, Verdict Verdict);
