@@ -97,6 +97,7 @@ app.UseExceptionHandler();
 app.UseStatusCodePages();
 app.UseMiddleware<Guard>();
 app.UseMiddleware<JsonInput>();
+app.UseMiddleware<QueryInput>();
 app.UseResponseCompression();
 app.UseRateLimiter();
 app.UseStaticFiles(

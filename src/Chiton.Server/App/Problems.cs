@@ -51,15 +51,6 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
             InvalidOperationException { InnerException: ArgumentException, Message: var m }
                 when m.Contains("charset", StringComparison.OrdinalIgnoreCase)
                     || m.Contains("encoding", StringComparison.OrdinalIgnoreCase) => NotJson,
-            BadHttpRequestException bad when Parameter().Match(bad.Message) is { Success: true } p => Input(
-                new Dictionary<string, string>
-                {
-                    [p.Groups[2].Value] = $"“{Clip(p.Groups[3].Value)}” does not fit here: it must be {Kind(p.Groups[1].Value)}.",
-                }
-            ),
-            BadHttpRequestException bad
-                when Required().Match(bad.Message) is { Success: true } p && !bad.Message.Contains("body", StringComparison.Ordinal) =>
-                Input(new Dictionary<string, string> { [p.Groups[2].Value] = $"Give this: {Kind(p.Groups[1].Value)}." }),
             DecoderFallbackException => Input(new Dictionary<string, string> { ["body"] = "The body must be text in UTF-8." }),
             BadHttpRequestException { StatusCode: 400 } => Input(
                 new Dictionary<string, string> { ["body"] = "The body must be a JSON object." }
@@ -127,20 +118,6 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
         Title = "Send JSON in UTF-8: say “content-type: application/json”.",
     };
 
-    private static string Clip(string text) => text.Length <= 40 ? text : text[..40] + "…";
-
-    private static string Kind(string type) =>
-        type.Contains("Int", StringComparison.OrdinalIgnoreCase) ? "a whole number"
-        : type.Contains("ouble", StringComparison.Ordinal) ? "a number"
-        : type.Contains("ool", StringComparison.Ordinal) ? "true or false"
-        : "text";
-
-    [GeneratedRegex("""Failed to bind parameter "(.*?) (\w+)" from "(.*)".""", RegexOptions.Singleline)]
-    private static partial Regex Parameter();
-
-    [GeneratedRegex("""Required parameter "(.*?) (\w+)" was not provided""")]
-    private static partial Regex Required();
-
     [GeneratedRegex("""The JSON property '(.*?)' could not be mapped""", RegexOptions.Singleline)]
     private static partial Regex Unknown();
 
@@ -165,7 +142,7 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
                 return Input(
                     new Dictionary<string, string>
                     {
-                        [at] = $"There is no field “{Clip(name)}” here. Look whether its name is spelled as it should be.",
+                        [at] = $"There is no field “{QueryInput.Clip(name)}” here. Look whether its name is spelled as it should be.",
                     }
                 );
             }
