@@ -55,6 +55,11 @@ export default function BenchSums({
   const open = sums.find((s) => s.name === state.open)
   const found = find(sums, text)
   const choose = (name: string | null) => setState({ ...state, open: name })
+  const [hasty, setHasty] = useState(false)
+  if (hasty && all) {
+    setHasty(false)
+    if (found[0]) choose(found[0].name)
+  }
   return (
     <Drawer
       anchor="right"
@@ -124,6 +129,11 @@ export default function BenchSums({
               if (e.key === 'ArrowUp') {
                 e.preventDefault()
                 setAt(Math.max(0, at - 1))
+              }
+              // Someone quick has typed and pressed Enter before the list is here: it is taken when it comes.
+              if (e.key === 'Enter' && !all) {
+                e.preventDefault()
+                setHasty(true)
               }
               if (e.key === 'Enter' && found[at]) {
                 e.preventDefault()
