@@ -12,7 +12,7 @@ public class WordsTests
         while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx")))
             folder = folder.Parent!;
         var language = Path.Combine(folder.FullName, "src", "Chiton.Core", "Programs", "Language");
-        var text = File.ReadAllText(Path.Combine(language, "LineParser.cs")) + File.ReadAllText(Path.Combine(language, "ScriptParser.cs"));
+        var text = string.Concat(Directory.EnumerateFiles(language, "*Parser*.cs").Order().Select(File.ReadAllText));
         var taken = Regex
             .Matches(text, @"(?:Take|Need|Peek)\(""([^""]+)""")
             .SelectMany(m => m.Groups[1].Value.Split(' ', '-'))

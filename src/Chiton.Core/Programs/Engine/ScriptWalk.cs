@@ -263,13 +263,16 @@ public static class ScriptWalk
         }
     }
 
-    private static string? Say(CompiledScript script, ScriptMachine machine, ScriptCommand c) =>
-        machine.Sentence(c) is { } node ? Printer.Plain(Printer.Sentence(node))
-        : c.Device >= 0
-            ? $"{script.Devices[c.Device]} "
-                + $"{(script.Rig.Actuators.Any(a => a.Name == script.Devices[c.Device] && a.Kind == Rigs.ActuatorKind.Lamp) ? "goes off" : "stops")}: "
-                + $"{(c.Activity == -2 ? "its time is up" : "its state was left")}"
-        : null;
+    private static string? Say(CompiledScript script, ScriptMachine machine, ScriptCommand c)
+    {
+        if (machine.Sentence(c) is { } node)
+            return Printer.Plain(Printer.Sentence(node));
+        if (c.Device < 0)
+            return null;
+        var device = script.Devices[c.Device];
+        var lamp = script.Rig.Actuators.Any(a => a.Name == device && a.Kind == Rigs.ActuatorKind.Lamp);
+        return $"{device} {(lamp ? "goes off" : "stops")}: {(c.Activity == -2 ? "its time is up" : "its state was left")}";
+    }
 
     private static WalkWaiting Wait(ScriptMachine machine, TransitionNode t, bool guardHolds)
     {

@@ -273,12 +273,21 @@ public static class ScxmlWriter
         private static string Word(string text) => string.Concat(text.Select(ch => char.IsLetterOrDigit(ch) || ch is '-' ? ch : '_'));
 
         /// <summary>The event that a trigger waits for; null when it is judged without one.</summary>
+        private static string Press(PressKind kind) =>
+            kind switch
+            {
+                PressKind.Pressed => "pressed",
+                PressKind.Released => "released",
+                PressKind.Tapped => "tapped",
+                PressKind.TappedTwice => "tapped_twice",
+                _ => "held",
+            };
+
         private static string? Event(TriggerNode trigger) =>
             trigger switch
             {
                 ZoneTriggerNode z => $"{Id(z.Sensor)}.{(z.Relation == ZoneRelation.Leaves ? "leaves" : "is")}.{Id(z.Zone)}",
-                PressTriggerNode p => $"{Id(p.Sensor)}."
-                    + $"{p.Kind switch { PressKind.Pressed => "pressed", PressKind.Released => "released", PressKind.Tapped => "tapped", PressKind.TappedTwice => "tapped_twice", _ => "held" }}",
+                PressTriggerNode p => $"{Id(p.Sensor)}.{Press(p.Kind)}",
                 StallTriggerNode s => $"{Id(s.Device)}.stalls",
                 ToldTriggerNode m => $"told.{Word(m.Text)}{(m.From is null ? "" : "." + Id(m.From))}",
                 SilenceTriggerNode => "silence",

@@ -1,0 +1,308 @@
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+
+namespace Chiton.Core.Programs.Language;
+
+public static partial class Analysis
+{
+    private sealed partial class Checker
+    {
+        private static IEnumerable<ActionNode> Leaves(ActionNode action) =>
+            action switch
+            {
+                ThenNode t => t.Steps.SelectMany(Leaves),
+                TogetherNode t => t.Parts.SelectMany(Leaves),
+                GroupNode g => g.Actions.SelectMany(Leaves),
+                RepeatNode r => r.Actions.SelectMany(Leaves),
+                _ => [action],
+            };
+
+        // Something that never ends by itself.
+        private static bool Endless(ActionNode a) =>
+            a
+                is RunNode { Amount: null, UpTo: null }
+                    or DriveNode { Distance: null, Time: null }
+                    or SteerNode
+                    or FollowNode
+                    or BlinkNode { Times: null };
+
+        private void Lasting(ActionNode action)
+        {
+            if (action is SetNode or StopNode or StopAllNode or PushNode or TakeNode or ZeroNode or TellNode)
+                Say(
+                    action.Span,
+                    "while here",
+                    "“while here” is for something that goes on: run, turn on, tone, show. Put this in “on entry”."
+                );
+        }
+
+        private void Action(ActionNode action)
+        {
+            switch (action)
+            {
+                case ThenNode t:
+                    foreach (var step in t.Steps)
+                        Action(step);
+                    foreach (var step in t.Steps.Take(t.Steps.Count - 1))
+                        if (Leaves(step).FirstOrDefault(Endless) is { } endless)
+                            Say(
+                                endless.Span,
+                                "then",
+                                $"“{Printer.Plain(Printer.Sentence(endless))}” never ends by itself, so what follows never begins. "
+                                    + "Say how far or how long."
+                            );
+                    break;
+                case TogetherNode t:
+                    foreach (var part in t.Parts)
+                        Action(part);
+                    break;
+                case GroupNode g:
+                    foreach (var part in g.Actions)
+                        Action(part);
+                    break;
+                case RepeatNode r:
+                    Expect(r.Times, Dimension.None, "a count");
+                    if (Analysis.Constant(r.Times) is { } count && (count < 0 || count != Math.Floor(count)))
+                        Say(r.Times.Span, Printer.Print(r.Times), "Repeat a whole number of times.");
+                    foreach (var part in r.Actions)
+                        Action(part);
+                    if (r.Actions.SelectMany(Leaves).FirstOrDefault(Endless) is { } going)
+                        Say(
+                            going.Span,
+                            "repeat",
+                            $"“{Printer.Plain(Printer.Sentence(going))}” never ends by itself, so it is never repeated. Say how far "
+                                + "or how long."
+                        );
+                    break;
+                case SetNode s:
+                    Set(s);
+                    break;
+                case RunNode r:
+                    Run(r);
+                    break;
+                case ToneNode t:
+                    Expect(t.Frequency, Dimension.Frequency, "a frequency in Hz");
+                    Expect(t.Time, Dimension.Time, "a time");
+                    break;
+                case BlinkNode b:
+                    Expect(b.On, Dimension.Time, "a time");
+                    Expect(b.Off, Dimension.Time, "a time");
+                    if (b.Times is not null)
+                        Expect(b.Times, Dimension.None, "a count");
+                    break;
+                case ShowValueNode s:
+                    TypeOf(s.Value);
+                    break;
+                case DriveNode d:
+                    Drive(d.Span, "drive");
+                    if (d.Distance is not null)
+                        Expect(d.Distance, Dimension.Length, "a length");
+                    if (d.Time is not null)
+                        Expect(d.Time, Dimension.Time, "a time");
+                    DriveSpeed(d.Speed);
+                    break;
+                case TurnRobotNode t:
+                    Drive(t.Span, "turn robot");
+                    ExpectAngle(t.Angle, Dimension.RobotAngle, "robot degrees");
+                    DriveSpeed(t.Speed);
+                    break;
+                case SteerNode s:
+                    Drive(s.Span, "steer");
+                    DriveSpeed(s.Left);
+                    DriveSpeed(s.Right);
+                    break;
+                case FollowNode f:
+                    Drive(f.Span, "follow");
+                    DriveSpeed(f.Speed);
+                    Expect(f.Gain, Dimension.None, "a plain number");
+                    break;
+                case SendNode s:
+                    if (rig.MotorOf(s.Device) == ActuatorKind.PlainMotor)
+                        Say(
+                            s.Span,
+                            s.Device,
+                            $"{s.Device} has a plain motor, which cannot measure where it is: it cannot be sent anywhere. Run it "
+                                + "until a sensor says stop."
+                        );
+                    break;
+                case SetServoNode { Angle: { } angle }:
+                    var turned = TypeOf(angle);
+                    if (
+                        turned.Known
+                        && !(turned.IsNumber && (turned.Dimension == Dimension.Angle || turned.Dimension == Dimension.MotorAngle))
+                    )
+                        Say(angle.Span, Printer.Print(angle), $"A servo is set to an angle in deg; this is {turned.Say}.");
+                    else if (Analysis.Constant(angle) is { } at && at is < 0 or > 180)
+                        Say(angle.Span, Printer.Print(angle), "A servo goes from 0 to 180 deg.");
+                    break;
+                case StepNode s:
+                    Expect(s.Count, Dimension.None, "a count of steps");
+                    Expect(s.Rate, Dimension.Frequency, "a rate in Hz");
+                    break;
+                case TellNode t:
+                    foreach (var value in t.With)
+                        if (TypeOf(value).Kind == Kind.Queue)
+                            Say(value.Span, Printer.Print(value), "A whole queue cannot be told; tell its values one by one.");
+                    break;
+                case PushNode q:
+                    Queue(q.Queue, q.Span);
+                    if (TypeOf(q.Value).Kind == Kind.Queue)
+                        Say(q.Value.Span, Printer.Print(q.Value), "A queue cannot be put into a queue.");
+                    break;
+                case TakeNode q:
+                    Queue(q.Queue, q.Span);
+                    Changeable(q.Variable, q.Span);
+                    break;
+                case DoNode d:
+                    if (
+                        program.Routines.FirstOrDefault(r => r.Name == d.Routine) is { } routine
+                        && routine.Parameters.Count != d.Arguments.Count
+                    )
+                        Say(
+                            d.Span,
+                            d.Routine,
+                            $"“{d.Routine}” takes "
+                                + $"{(routine.Parameters.Count == 0 ? "nothing" : string.Join(" and ", routine.Parameters))}; "
+                                + $"here {(d.Arguments.Count == 1 ? "is one value" : $"are {d.Arguments.Count} values")}."
+                        );
+                    foreach (var argument in d.Arguments)
+                        TypeOf(argument);
+                    break;
+                case ZeroNode z:
+                    if (rig.MotorOf(z.Device) == ActuatorKind.PlainMotor)
+                        Say(z.Span, z.Device, $"{z.Device} is a plain motor and knows no angle that could be 0.");
+                    break;
+                case StopNode { Mode: StopMode.Hold } h:
+                    if (rig.MotorOf(h.Motor) == ActuatorKind.PlainMotor)
+                        Say(
+                            h.Span,
+                            h.Motor,
+                            $"{h.Motor} is a plain motor and cannot hold its place: brake it, or stop it against something."
+                        );
+                    break;
+            }
+        }
+
+        private void Changeable(string variable, Span span)
+        {
+            if (constants.Contains(variable))
+                Say(span, variable, $"“{variable}” is a constant and cannot be changed. Write var instead of const.");
+            else if (inside is { } routine && !types.ContainsKey(variable) && routine.Parameters.Contains(variable))
+                Say(span, variable, $"“{variable}” is a parameter: it is given by who calls the routine.");
+        }
+
+        private void Set(SetNode s)
+        {
+            Changeable(s.Variable, s.Span);
+            var wanted = types.GetValueOrDefault(s.Variable);
+            var given = TypeOf(s.Value);
+            if (given.Known && wanted.Known && !wanted.Fits(given))
+                Say(s.Value.Span, Printer.Print(s.Value), $"“{s.Variable}” holds {wanted.Say}, but this is {given.Say}.");
+            if (given.Kind == Kind.Queue && s.Value is not QueueNode)
+                Say(s.Value.Span, Printer.Print(s.Value), "A queue cannot be copied; push onto it and take from it.");
+        }
+
+        private void Queue(string name, Span span)
+        {
+            if (types.TryGetValue(name, out var type) && type.Known && type.Kind != Kind.Queue)
+                Say(span, name, $"“{name}” is no queue; it holds {type.Say}. Write “var {name} = queue”.");
+        }
+
+        private void Drive(Span span, string what)
+        {
+            if (rig.Mechanisms.All(m => m.Going != Going.Steered))
+                Say(span, what, $"“{what}” needs a two-wheel drive, and this rig has none. Describe it in Rig.");
+        }
+
+        private void DriveSpeed(ExprNode speed)
+        {
+            var plain = rig.Mechanisms.FirstOrDefault(m => m.Going == Going.Steered)?.Motor == ActuatorKind.PlainMotor;
+            var type = TypeOf(speed);
+            if (!type.Known)
+                return;
+            if (type.IsNumber && (type.Dimension == Dimension.Percent || !plain && type.Dimension == Dimension.Speed))
+                Power(speed, type);
+            else
+                Say(
+                    speed.Span,
+                    Printer.Print(speed),
+                    plain
+                        ? $"This drive has plain motors and takes power in % only; this is {type.Say}."
+                        : $"A drive goes at a speed in % or mm/s; this is {type.Say}."
+                );
+        }
+
+        private void Power(ExprNode node, Type type)
+        {
+            if (type.Dimension == Dimension.Percent && Analysis.Constant(node) is { } power && Math.Abs(power) > 100)
+                Say(node.Span, Printer.Print(node), "Power goes from -100 % to 100 %.");
+        }
+
+        private void Run(RunNode r)
+        {
+            var kind = rig.MotorOf(r.Motor);
+            var speed = TypeOf(r.Speed);
+            if (kind == ActuatorKind.PlainMotor)
+            {
+                Expect(
+                    r.Speed,
+                    Dimension.Percent,
+                    "power in %",
+                    type =>
+                        type.IsNumber && (type.Dimension is Dimension.Speed or Dimension.AngularSpeed || IsAngle(type.Dimension))
+                            ? $"{r.Motor} is a plain motor and takes power in % only: it cannot measure speed or angle."
+                            : null
+                );
+                if (r.Amount is not null && TypeOf(r.Amount) is { Known: true } far && !(far.IsNumber && far.Dimension == Dimension.Time))
+                    Say(
+                        r.Amount.Span,
+                        Printer.Print(r.Amount),
+                        $"{r.Motor} is a plain motor and cannot measure how far it went: say how long with “up to”, or stop it by "
+                            + "a sensor."
+                    );
+            }
+            else
+            {
+                if (speed.Known && !(speed.IsNumber && speed.Dimension is Dimension.Percent or Dimension.AngularSpeed or Dimension.Speed))
+                    Say(r.Speed.Span, Printer.Print(r.Speed), $"A motor runs at a speed in % or deg/s; this is {speed.Say}.");
+                if (r.Amount is not null)
+                    ExpectAngle(r.Amount, Dimension.MotorAngle, "motor degrees");
+            }
+            if (speed.Known)
+                Power(r.Speed, speed);
+            if (r.UpTo is not null)
+                Expect(r.UpTo, Dimension.Time, "a time");
+        }
+
+        private void ExpectAngle(ExprNode node, Dimension wanted, string words)
+        {
+            var type = TypeOf(node);
+            if (!type.Known)
+                return;
+            if (!type.IsNumber || !IsAngle(type.Dimension) || type.Dimension != Dimension.Angle && type.Dimension != wanted)
+            {
+                Say(
+                    node.Span,
+                    Printer.Print(node),
+                    $"This must be {words}; it is "
+                        + $"{type.Say}."
+                        + $"{(type.IsNumber && IsAngle(type.Dimension) ? " Degrees of the motor, of the wheel and of the robot are three different things." : "")}"
+                );
+                return;
+            }
+            // A constant in bare degrees means one kind only, wherever it is used.
+            foreach (var v in Variables(node).Where(v => types.GetValueOrDefault(v.Name).Dimension == Dimension.Angle))
+            {
+                if (degrees.TryGetValue(v.Name, out var before) && before != wanted)
+                    Say(
+                        v.Span,
+                        v.Name,
+                        $"“{v.Name}” is used as {Unit.Say(before)} elsewhere and as {words} here. Give it its kind: motor deg, wheel "
+                            + "deg or robot deg."
+                    );
+                else
+                    degrees[v.Name] = wanted;
+            }
+        }
+    }
+}
