@@ -116,6 +116,41 @@ test('axe finds nothing on what opens over a page', async ({ page, open }) => {
   await look(page)
 })
 
+test.describe('by touch', () => {
+  test.use({ hasTouch: true, isMobile: true, viewport: { width: 768, height: 1024 } })
+
+  test('whatever is pressed is large enough for a finger', async ({ page, open }) => {
+    const small: string[] = []
+    for (const path of [
+      '/',
+      ...parts.map((p) => `${rig}/${p}`),
+      ...['describe', 'ports', 'wiring', 'power', 'preflight', 'copies'].map((v) => `/rigs/header-tank/rig/${v}`),
+      ...['script', 'chart', 'walk', 'history'].map((v) => `/rigs/lock-keeper/program/${v}`),
+      '/rigs/shell-sorter/sense',
+      '/rigs/deck-scrubber/move?view=trials',
+      '/help/guide',
+    ]) {
+      await open(path)
+      await expect(page.locator('main')).toBeVisible()
+      await page.waitForLoadState('networkidle')
+      small.push(
+        ...(await page.evaluate((at) => {
+          const pressed = 'button, a[href], select, input, summary, [role=button], [role=tab], [role=slider]'
+          return [...document.querySelectorAll<HTMLElement>(pressed)]
+            .filter((e) => {
+              const box = e.getBoundingClientRect()
+              // Links and words within a sentence are as high as their line; drawings are pressed through their own lists.
+              return box.width > 1 && box.height > 1 && !e.closest('p:not([role]), svg, .cm-editor, .hidden-text')
+            })
+            .filter((e) => [e, e.closest('label')].every((x) => !x || x.getBoundingClientRect().height < 43.5))
+            .map((e) => `${at}: ${e.tagName} ${e.className} “${(e.textContent || e.getAttribute('aria-label') || '').slice(0, 30)}”`)
+        }, path)),
+      )
+    }
+    expect([...new Set(small)]).toEqual([])
+  })
+})
+
 test('keys open the parts, find things and list themselves', async ({ page, open }) => {
   await open(`${rig}/program`)
   await expect(page.locator('#line-4')).toBeVisible()

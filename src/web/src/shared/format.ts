@@ -8,5 +8,12 @@ export function carried(value: number, sd: number, digits = 4): { value: string;
   const two = 2 * sd
   if (!(two > 0)) return { value: show(value, digits), within: null }
   const places = Math.min(6, Math.max(0, 1 - Math.floor(Math.log10(two))))
-  return { value: value.toFixed(places), within: two >= 10 ? two.toFixed(0) : show(two, 2) }
+  return { value: value.toFixed(places), within: within(sd) }
 }
+
+/** What stands after ±: twice the spread, to the digits that mean something. */
+export const within = (sd: number) => (2 * sd >= 10 ? (2 * sd).toFixed(0) : show(2 * sd, 2))
+
+/** How well a number is known (SD): a choice exactly, a guess by its span of six. */
+export const spread = (q: { kind: string; span: number; meanSd: number }) =>
+  q.kind === 'chosen' ? 0 : q.kind === 'guessed' ? q.span / 6 : q.meanSd

@@ -1,5 +1,5 @@
-import { carried, show } from '../../shared/format'
-import { spread, type Quantity } from './move'
+import { carried, show, spread } from '../../shared/format'
+import type { Quantity } from './move'
 
 /** A number with its mark, its spread and where it comes from. */
 export function Amount({ q, digits = 4 }: { q: Quantity; digits?: number }) {

@@ -22,9 +22,6 @@ export function useMove(key: string | null, target: number | null) {
   })
 }
 
-/** The spread that a number has between runs, as the server draws it. */
-export const spread = (q: Quantity) => (q.kind === 'chosen' ? 0 : q.kind === 'guessed' ? q.span / 6 : q.meanSd)
-
 export const typed = (text: string): number | null => {
   const t = text.trim().replace(',', '.')
   if (t === '') return null

@@ -7,6 +7,7 @@ import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap } from '../../app/api'
 import { useProgress } from '../../app/live'
 import { partKey, useRig } from '../../app/rig'
+import { Term } from '../../shared/Term'
 import { Tide } from '../../shared/Tide'
 import { show } from '../../shared/format'
 import { RateScale, Strokes } from './Strokes'
@@ -120,7 +121,7 @@ export default function ProvePage() {
             <p data-testid="proof" style={{ fontSize: 17 }}>
               <b>{proof.say}</b>{' '}
               <span className="muted fine">
-                Revision {proof.revision}, copy {proof.copy}, seed <span className="mono">{proof.seed}</span>.
+                Revision {proof.revision}, copy {proof.copy}, <Term word="seed">seed</Term> <span className="mono">{proof.seed}</span>.
                 {!proof.current && ' The machine has changed since: prove it again.'}
               </span>
             </p>

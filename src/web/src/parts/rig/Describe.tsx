@@ -7,6 +7,7 @@ import { Fields, Marked, type Draft, type Field } from './fields'
 import { Ports } from './Ports'
 import { Positions } from './Positions'
 import { useDesign, useTemplates, type Design } from './useDesign'
+import { within } from '../../shared/format'
 import { Faults } from '../../shared/Faults'
 
 type List = 'controllers' | 'sensors' | 'actuators' | 'mechanisms' | 'starts'
@@ -594,7 +595,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
             i,
             s.what,
             <>
-              <Marked q={s.atMm} /> along{s.atMm.moveSd ? <>, ± {Number((2 * s.atMm.moveSd).toPrecision(2))} mm from time to time</> : null}
+              <Marked q={s.atMm} /> along{s.atMm.moveSd ? <>, ± {within(s.atMm.moveSd)} mm from time to time</> : null}
               {s.side ? `; ${s.side}` : ''}
             </>,
           ),

@@ -3,6 +3,7 @@ import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { useRefresh, useRig } from '../../app/rig'
+import { within } from '../../shared/format'
 import { Marked, number } from './fields'
 import type { Design } from './useDesign'
 
@@ -92,7 +93,7 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
                     <span className="fine">
                       {p.angle ? (
                         <>
-                          <Marked q={p.angle} /> {p.count > 1 ? `± ${Number((2 * (p.angle.moveSd ?? 0)).toPrecision(2))}` : 'once'}
+                          <Marked q={p.angle} /> {p.count > 1 ? `± ${within(p.angle.moveSd ?? 0)}` : 'once'}
                         </>
                       ) : (
                         <span className="muted">not found yet</span>

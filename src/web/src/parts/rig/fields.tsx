@@ -1,4 +1,5 @@
 import type { Schemas } from '../../app/api'
+import { carried, show, spread } from '../../shared/format'
 
 /** A draft of anything that is edited as fields. */
 export type Draft = Record<string, unknown>
@@ -252,14 +253,16 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
 /** A quantity in a sentence, with the mark of where it comes from. */
 export function Marked({ q }: { q: Quantity | null | undefined }) {
   if (!q) return <span className="muted">not said</span>
+  // A guess stands as it was typed: its spread is not what its digits came from.
+  const said = q.kind === 'guessed' ? show(q.value, 4) : carried(q.value, spread(q)).value
   return (
     <span
       className={`num ${q.kind}`}
       tabIndex={0}
       title={`${q.kind}: ${q.source}`}
-      aria-label={`${Number(q.value.toPrecision(4))} ${q.unit}, ${q.kind}: ${q.source}`}
+      aria-label={`${said} ${q.unit}, ${q.kind}: ${q.source}`}
     >
-      {Number(q.value.toPrecision(4))} {q.unit}
+      {said} {q.unit}
     </span>
   )
 }
