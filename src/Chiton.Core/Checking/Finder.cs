@@ -7,7 +7,8 @@ namespace Chiton.Core.Checking;
 
 /// <summary>Something that can be found and gone to.</summary>
 /// <param name="Name">What it is called.</param>
-/// <param name="Kind">What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum, action or help.</param>
+/// <param name="Kind">What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum,
+/// action or help.</param>
 /// <param name="To">Where it is: an address below the rig's, or of an action its name.</param>
 /// <param name="Say">More about it: its value, or what it belongs to; null for nothing.</param>
 /// <param name="Also">Everyday words for it.</param>

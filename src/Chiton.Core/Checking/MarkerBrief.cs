@@ -32,7 +32,8 @@ public sealed record MarkerView(
 /// <summary>How a rail vehicle gets along with a marker that a sensor knows.</summary>
 public static class MarkerBrief
 {
-    /// <summary>Works it out; null where it does not apply: no rail vehicle, nothing known of its motion, no marker that the sensor knows.</summary>
+    /// <summary>Works it out; null where it does not apply: no rail vehicle, nothing known of its motion, no marker that the
+    /// sensor knows.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="motion">How the copy moves; null when nothing is known of it.</param>
     /// <param name="eye">The sensor.</param>

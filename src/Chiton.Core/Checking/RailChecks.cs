@@ -97,7 +97,8 @@ public static class RailChecks
             new(at.At.State.Name, at.At.Number, at.At.OfOwner, power, sentence, number);
     }
 
-    /// <summary>The fastest power that a program asks of the rail vehicle, %, wherever and however it is written; null when it names none.</summary>
+    /// <summary>The fastest power that a program asks of the rail vehicle, %, wherever and however it is written; null when it names
+    /// none.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="program">A program without diagnostics.</param>
     public static double? FastestPower(RigDesign rig, ProgramNode program) =>

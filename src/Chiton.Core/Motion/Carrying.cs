@@ -136,16 +136,20 @@ public static class Branches
         need.That(sums.Select(s => s.Name).Distinct().Count() == sums.Count, "branches", "Give each branch a name of its own.");
         need.Done();
         var longest = sums.MaxBy(s => s.Seconds);
-        var cautions =
-            sums.Count > 1 && sums.Any(s => longest.Seconds - s.Seconds > 0.05)
-                ? new[]
-                {
-                    "They do not end together: "
-                        + $"{string.Join(", ", sums.Where(s => longest.Seconds - s.Seconds > 0.05).Select(s => $"{s.Name} waits {Show(longest.Seconds - s.Seconds, 3)} s"))}. If they are "
-                        + "meant to, lengthen the "
-                        + "shorter or let them end with their state.",
-                }
-                : [];
+        string[] waits =
+        [
+            .. sums.Select(s => (s.Name, Seconds: longest.Seconds - s.Seconds))
+                .Where(s => s.Seconds > 0.05)
+                .Select(s => $"{s.Name} waits {Show(s.Seconds, 3)} s"),
+        ];
+        string[] cautions =
+            waits.Length == 0
+                ? []
+                :
+                [
+                    $"They do not end together: {string.Join(", ", waits)}. If they are meant to, lengthen the shorter or let them end "
+                        + "with their state.",
+                ];
         return new(
             new([.. sums.Select(s => new BranchTotal(s.Name, s.Seconds, longest.Seconds - s.Seconds))], longest.Name),
             steps,

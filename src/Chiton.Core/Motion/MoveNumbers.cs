@@ -431,11 +431,14 @@ public static class MoveNumbers
         if (to > axis.To || to < axis.From)
         {
             var past = to > axis.To ? to - axis.To : axis.From - to;
-            return new(
-                Grade.Unusable,
-                $"{Show(past, 3)} {axis.Unit} past its end: "
-                    + $"{(m.Travel?.PastEnd switch { PastEnd.ComesApart => "it comes apart", PastEnd.GoesOn => "it goes on", PastEnd.OverCentre => "it goes over", _ => "the motor stalls" })}."
-            );
+            var then = m.Travel?.PastEnd switch
+            {
+                PastEnd.ComesApart => "it comes apart",
+                PastEnd.GoesOn => "it goes on",
+                PastEnd.OverCentre => "it goes over",
+                _ => "the motor stalls",
+            };
+            return new(Grade.Unusable, $"{Show(past, 3)} {axis.Unit} past its end: {then}.");
         }
         var (room, near) = (Math.Min(to - axis.From, axis.To - to), "nearer end");
         if (axis.OverCentre is { } centre && centre - to < room)

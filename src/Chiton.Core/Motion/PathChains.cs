@@ -36,7 +36,8 @@ public sealed record ChainKnows(
     double ReactionSdS
 )
 {
-    /// <summary>What a copy knows of a mechanism's moves; null where it does not drive about, or wheel or track are not known at all.</summary>
+    /// <summary>What a copy knows of a mechanism's moves; null where it does not drive about, or wheel or track are not
+    /// known.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="moves">How the copy moves.</param>
     /// <param name="m">The mechanism.</param>

@@ -460,6 +460,7 @@ public static class PortAssignment
                 .Distinct()
                 .Order()
                 .ToArray();
+            var feeding = joined.Where(x => x.Controller.Role != NodeRole.Strip).Select(x => $"{x.Port.Name} of {x.Controller.Name}");
             if (volts.Length > 1)
                 faults.Add(
                     new(
@@ -467,10 +468,8 @@ public static class PortAssignment
                         joined.First().Controller.Name,
                         joined.First().Controller.Name,
                         joined.First().Port.Name,
-                        $"{string.Join(" and ", joined.Where(x => x.Controller.Role != NodeRole.Strip).Select(x => $"{x.Port.Name} of {x.Controller.Name}"))} give "
-                            + $"{string.Join(" and ", volts.Select(v => Show(v)))} V and "
-                            + "are joined: one will "
-                            + "feed into the other. Take the link between them out."
+                        $"{string.Join(" and ", feeding)} give {string.Join(" and ", volts.Select(v => Show(v)))} V and are joined: "
+                            + "one will feed into the other. Take the link between them out."
                     )
                 );
         }

@@ -82,6 +82,9 @@ public sealed record SensorFacts(
     BenchShelf Shelf
 )
 {
+    /// <summary>True when the light of the room, or its own on a surface, is what it reads.</summary>
+    public bool SeesLight => Shelf is BenchShelf.Surfaces or BenchShelf.Room;
+
     /// <summary>Numbers a reading: 3 for red, green and blue.</summary>
     public int Width { get; init; } = 1;
 

@@ -144,10 +144,8 @@ public static class SenseJudge
                     cures.Add(
                         new(
                             "in the mechanics",
-                            $"{(sensor.Kind is SensorKind.ReflectedLight or SensorKind.AmbientLight ? "Shade it or mount it closer" : "Hold it steadier or mount it closer")}: "
-                                + "once the "
-                                + $"readings tremble {Show(100 * (1 - share), 2)} % "
-                                + "less, 2 in a row are enough."
+                            $"{(sensor.Facts.SeesLight ? "Shade it" : "Hold it steadier")} or mount it closer: once the readings tremble "
+                                + $"{Show(100 * (1 - share), 2)} % less, 2 in a row are enough."
                         )
                     );
                 cures.Add(

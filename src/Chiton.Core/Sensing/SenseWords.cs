@@ -89,7 +89,8 @@ public static class SenseWords
                 + PerHour(r.FalsePerHour[0])
                 + (
                     r.ReadingsNeededSafe is > 1 and { } k
-                        ? $"; {k} in a row, {PerHour(3_600_000 / periodMs * Math.Pow(r.FalsePerReading, k))}. That costs {Show((k - 1) * periodMs)} ms."
+                        ? $"; {k} in a row, {PerHour(3_600_000 / periodMs * Math.Pow(r.FalsePerReading, k))}. That costs "
+                            + $"{Show((k - 1) * periodMs)} ms."
                         : "."
                 )
             : "";
@@ -149,7 +150,8 @@ public static class SenseWords
             if (held + zone.Readings.Count > most)
                 throw new InputProblem(
                     field,
-                    $"A zone holds at most {most / width} readings; {zone.Zone} has {held / width} and would get {zone.Readings.Count / width} more."
+                    $"A zone holds at most {most / width} readings; {zone.Zone} has {held / width} and would get "
+                        + $"{zone.Readings.Count / width} more."
                 );
         }
     }

@@ -64,7 +64,8 @@ public sealed record DiagnoseRequest(string? Script, int? Line, int? Column, Typ
 public sealed record Completion(string Text, string Kind, int Start);
 
 /// <summary>What the text says.</summary>
-/// <param name="Diagnostics">What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed.</param>
+/// <param name="Diagnostics">What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is
+/// typed.</param>
 /// <param name="Completions">What can be typed next; columns count as the caret does.</param>
 public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Completion> Completions);
 

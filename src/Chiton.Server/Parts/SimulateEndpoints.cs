@@ -118,15 +118,17 @@ public static class SimulateEndpoints
         }
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
+        string[] disturbed =
+        [
+            .. state
+                .Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor })
+                .Select(d => d.Name),
+        ];
         for (var i = 0; i < faults.Count; i++)
             need.That(
-                faults[i].Kind == FaultKind.FlatBattery
-                    || state.Design.Find(faults[i].Device ?? "")
-                        is Sensor { Kind: SensorKind.ReflectedLight }
-                            or Actuator { Kind: ActuatorKind.PlainMotor },
+                faults[i].Kind == FaultKind.FlatBattery || disturbed.Contains(faults[i].Device),
                 $"faults[{i}].device",
-                "Must be a sensor or motor of this rig: "
-                    + $"{string.Join(", ", state.Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor }).Select(d => d.Name))}."
+                $"Must be a sensor or motor of this rig: {string.Join(", ", disturbed)}."
             );
         need.Done();
         var setup = state.Setup();
