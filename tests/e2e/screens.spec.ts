@@ -136,7 +136,7 @@ test.describe('by touch', () => {
       small.push(
         ...(await page.evaluate((at) => {
           const pressed = 'button, a[href], select, input, summary, [role=button], [role=tab], [role=slider]'
-          return [...document.querySelectorAll<HTMLElement>(pressed)]
+          return Array.from(document.querySelectorAll<HTMLElement>(pressed))
             .filter((e) => {
               const box = e.getBoundingClientRect()
               // Links and words within a sentence are as high as their line; drawings are pressed through their own lists.

@@ -3100,7 +3100,10 @@ export interface components {
         };
         /** @description What the text says. */
         DiagnoseView: {
-            /** @description What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is typed. */
+            /**
+             * @description What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is
+             *         typed.
+             */
             diagnostics: components["schemas"]["Diagnostic"][];
             /** @description What can be typed next; columns count as the caret does. */
             completions: components["schemas"]["Completion"][];
@@ -3570,7 +3573,10 @@ export interface components {
         Findable: {
             /** @description What it is called. */
             name: string;
-            /** @description What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum, action or help. */
+            /**
+             * @description What it is: part, state, region, routine, variable, device, mechanism, zone, position, number, sum,
+             *                 action or help.
+             */
             kind: string;
             /** @description Where it is: an address below the rig's, or of an action its name. */
             to: string;
