@@ -5,10 +5,9 @@ export const seconds = (value: number) => `${value.toFixed(2)} s`
 
 /** A number to the digits that its spread carries, and twice the spread: ± stands for two SDs everywhere. */
 export function carried(value: number, sd: number, digits = 4): { value: string; within: string | null } {
-  const two = 2 * sd
-  if (!(two > 0)) return { value: show(value, digits), within: null }
-  const places = Math.min(6, Math.max(0, 1 - Math.floor(Math.log10(two))))
-  return { value: value.toFixed(places), within: within(sd) }
+  if (!(sd > 0)) return { value: show(value, digits), within: null }
+  const about = within(sd)
+  return { value: value.toFixed(Math.min(6, about.split('.')[1]?.length ?? 0)), within: about }
 }
 
 /** What stands after ±: twice the spread, to the digits that mean something. */
