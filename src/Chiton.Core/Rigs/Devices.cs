@@ -247,6 +247,9 @@ public sealed record Sensor(string Name, SensorKind Kind, double SamplePeriodMs,
     /// <summary>What it answers when it hears nothing; null when it then answers nothing at all.</summary>
     public double? SilentReading { get; init; }
 
+    /// <summary>The zone that it counts as when it hears nothing, such as far for a lid in an empty room; null when as none.</summary>
+    public string? SilenceIs { get; init; }
+
     /// <summary>From its being there to the reading, ms.</summary>
     public double DelayMs { get; init; }
 

@@ -89,6 +89,7 @@ public static class RigEdits
                         {
                             Zones = s.Zones.Select(N).ToSequence(),
                             Bands = s.Bands.Select(b => b with { Zone = N(b.Zone) }).ToSequence(),
+                            SilenceIs = s.SilenceIs is { } quiet ? N(quiet) : null,
                         },
                     "of",
                     $"There is no sensor “{of}”."

@@ -232,6 +232,11 @@ public static class RigRules
             need.Optional(s.ClicksPerTurn, $"{at}.clicksPerTurn", 0, 10_000, true);
             need.Optional(s.SilentReading, $"{at}.silentReading", 0, 1e6);
             need.That(
+                s.SilenceIs is null || s.Facts.Signal == SensorSignal.Range && s.Zones.Contains(s.SilenceIs),
+                $"{at}.silenceIs",
+                $"{s.Name} has no zone “{s.SilenceIs}” that its silence could count as."
+            );
+            need.That(
                 s.On is null || rig.Find(s.On) is not null || rig.Mechanisms.Any(m => m?.Name == s.On),
                 $"{at}.on",
                 $"There is no actuator or mechanism “{s.On}”."

@@ -47,6 +47,17 @@ public sealed class ZoneScale
         return -1;
     }
 
+    /// <summary>Half-width of the band around the boundary that lies nearest; 0 where there is none.</summary>
+    /// <param name="value">A number in the units of the readings.</param>
+    public double BandNear(double value)
+    {
+        var best = 0;
+        for (var i = 1; i < thresholds.Length; i++)
+            if (Math.Abs(thresholds[i] - value) < Math.Abs(thresholds[best] - value))
+                best = i;
+        return thresholds.Length == 0 ? 0 : bands[best];
+    }
+
     /// <summary>The zone of a first reading: plain comparison with the thresholds.</summary>
     public int First(double reading)
     {
@@ -89,8 +100,41 @@ public struct ZoneTracker
     /// <summary>A tracker that has seen nothing.</summary>
     public static ZoneTracker Unread => new() { Held = -1, candidate = -1 };
 
+    /// <summary>A tracker that holds a zone and has counted nothing towards another.</summary>
+    /// <param name="zone">Index of the zone; −1 for none.</param>
+    public static ZoneTracker At(int zone) => new() { Held = zone, candidate = -1 };
+
     /// <summary>A tracker that holds the same zone and has counted nothing towards another.</summary>
     public readonly ZoneTracker Restarted => new() { Held = Held, candidate = -1 };
+
+    /// <summary>The same for an edge: from no zone at all into a zone is a change, once enough readings in a row say so.</summary>
+    /// <param name="scale">The sensor's zones.</param>
+    /// <param name="reading">The reading, or NaN for a dropout.</param>
+    /// <param name="needed">Readings in a row needed, 1 or more.</param>
+    public bool TakeEdge(ZoneScale scale, double reading, int needed)
+    {
+        if (Held >= 0 || double.IsNaN(reading))
+            return Take(scale, reading, needed);
+        return TakeZone(scale.First(reading), needed);
+    }
+
+    /// <summary>Takes in which zone a reading fell into; true when the zone held changed by it.</summary>
+    /// <param name="zone">The zone; −1 for none, which only restarts the count.</param>
+    /// <param name="needed">Readings in a row needed, 1 or more.</param>
+    public bool TakeZone(int zone, int needed)
+    {
+        if (zone < 0 || zone == Held)
+        {
+            (count, candidate) = (0, -1);
+            return false;
+        }
+        count = zone == candidate ? count + 1 : 1;
+        candidate = zone;
+        if (count < needed)
+            return false;
+        (Held, count, candidate) = (zone, 0, -1);
+        return true;
+    }
 
     /// <summary>Takes a reading in; true when the zone held changed by it. The first reading is no change.</summary>
     /// <param name="scale">The sensor's zones.</param>

@@ -536,7 +536,9 @@ internal static class Scripts
                 "Main.Home",
                 [
                     "Start button tapped",
-                    .. Enumerable.Repeat(new[] { "Line eye is line", "Line eye is edge of line", "Drive done" }, 4).SelectMany(x => x),
+                    .. Enumerable
+                        .Repeat(new[] { "Line eye is line", "+ 0.3", "Line eye is edge of line", "Drive done" }, 4)
+                        .SelectMany(x => x),
                 ]
             ),
         ],

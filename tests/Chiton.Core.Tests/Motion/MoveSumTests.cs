@@ -226,8 +226,8 @@ public class MoveSumTests
                 (d, way, ratio) =>
                 {
                     var r = WheelTravel.Compute(new(d, way, ratio)).Result;
-                    Assert.Equal(way, r.MotorDeg / ratio / 360 * Math.PI * d, 6);
-                    Assert.Equal(-r.MotorDeg, WheelTravel.Compute(new(d, -way, ratio)).Result.MotorDeg, 9);
+                    Assert.Equal(way, r.MotorDeg / ratio / 360 * Math.PI * d, 1e-6);
+                    Assert.Equal(-r.MotorDeg, WheelTravel.Compute(new(d, -way, ratio)).Result.MotorDeg, 1e-9);
                 }
             );
 
@@ -243,12 +243,12 @@ public class MoveSumTests
                         var left = Turn.Compute(new(d, track, -turn, style, radius)).Result;
                         Assert.Equal((right.LeftWheelDeg, right.RightWheelDeg), (left.RightWheelDeg, left.LeftWheelDeg));
                         // What the wheels do turns the robot by what was asked.
-                        Assert.Equal(turn, (right.LeftWheelDeg - right.RightWheelDeg) * d / (2 * track), 6);
+                        Assert.Equal(turn, (right.LeftWheelDeg - right.RightWheelDeg) * d / (2 * track), 1e-6);
                     }
                     Assert.Equal(
                         Turn.Compute(new(d, track, turn, "pivot")).Result.LeftWheelDeg,
                         Turn.Compute(new(d, track, turn, "arc", track / 2)).Result.LeftWheelDeg,
-                        6
+                        1e-6
                     );
                 }
             );
@@ -261,14 +261,14 @@ public class MoveSumTests
                 {
                     TrialPair[] pairs = [.. new[] { 0.4, 0.7, 1.0, 1.6 }.Select(x => new TrialPair(x, intercept + slope * x))];
                     var r = DriveFit.Compute(new(pairs, target)).Result;
-                    Assert.Equal(slope, r.Slope, 6);
-                    Assert.Equal((target - intercept) / slope, r.NextCommand, 6);
+                    Assert.Equal(slope, r.Slope, 1e-6);
+                    Assert.Equal((target - intercept) / slope, r.NextCommand, 1e-6);
                     Assert.Equal(
                         r.NextCommand * 1000,
                         DriveFit
                             .Compute(new([.. pairs.Select(p => new TrialPair(p.Commanded * 1000, p.Measured))], target))
                             .Result.NextCommand,
-                        3
+                        1e-3
                     );
                 }
             );
@@ -276,7 +276,7 @@ public class MoveSumTests
     [Fact]
     public void Gears_there_and_back_are_no_gears() =>
         Gen.Select(Gen.Int[6, 60], Gen.Int[6, 60])
-            .Sample((a, b) => Assert.Equal(1, GearTrain.Compute(new([new(a, b), new(b, a)], 100)).Result.Ratio, 9));
+            .Sample((a, b) => Assert.Equal(1, GearTrain.Compute(new([new(a, b), new(b, a)], 100)).Result.Ratio, 1e-9));
 
     [Fact]
     public void A_coarser_encoder_never_tells_more() =>
@@ -331,9 +331,9 @@ public class MoveSumTests
                             .Compute(new([new("straight", a, 5, 2), new("turn", TurnDeg: t, TurnSdDeg: 2), new("straight", b, 5, 2)], 4, 1))
                             .Result;
                     var (right, left) = (Of(turn), Of(-turn));
-                    Assert.Equal(right.EndYMm, -left.EndYMm, 6);
+                    Assert.Equal(right.EndYMm, -left.EndYMm, 1e-6);
                     Assert.Equal((right.SdXMm, right.SdYMm, right.SdHeadingDeg), (left.SdXMm, left.SdYMm, left.SdHeadingDeg));
-                    Assert.Equal(right.CovarianceMm2, -left.CovarianceMm2, 6);
+                    Assert.Equal(right.CovarianceMm2, -left.CovarianceMm2, 1e-6);
                 }
             );
 
@@ -360,8 +360,8 @@ public class MoveSumTests
                         b = new(Math.Round(p2 * n2), n2);
                     var there = CompareRates.Compute(new(a, b)).Result;
                     var back = CompareRates.Compute(new(b, a)).Result;
-                    Assert.Equal(there.Difference, -back.Difference, 9);
-                    Assert.Equal(there.Low, -back.High, 9);
+                    Assert.Equal(there.Difference, -back.Difference, 1e-9);
+                    Assert.Equal(there.Low, -back.High, 1e-9);
                     Assert.Equal(there.MoreRunsForDecision, back.MoreRunsForDecision);
                     Assert.InRange(there.Difference, there.Low - 1e-12, there.High + 1e-12);
                 },

@@ -154,7 +154,7 @@ public class PathChainTests
                 {
                     var share = PathChains.Inside(dx, dy, vx, vy, 0, r);
                     Assert.InRange(share, 0, 1);
-                    Assert.Equal(share, PathChains.Inside(dy, dx, vy, vx, 0, r), 3);
+                    Assert.Equal(share, PathChains.Inside(dy, dx, vy, vx, 0, r), 1e-3);
                     Assert.True(PathChains.Inside(dx, dy, vx, vy, 0, r * 1.2) >= share - 1e-6);
                 }
             );

@@ -139,7 +139,7 @@ public class TrialTests
                     {
                         var plan = Plan(kind);
                         var number = kind == TrialKind.Straight ? wheel : track;
-                        Assert.Equal(asked, TrialPlans.Expect(plan, TrialPlans.Command(plan, asked, number, at), number, at), 6);
+                        Assert.Equal(asked, TrialPlans.Expect(plan, TrialPlans.Command(plan, asked, number, at), number, at), 1e-6);
                     }
                 }
             );
@@ -173,7 +173,7 @@ public class TrialTests
                         Assert.Equal(
                             number,
                             TrialPlans.One(plan, new(told, told, TrialPlans.Expect(plan, told, number, at)), at)!.Value,
-                            6
+                            1e-6
                         );
                     }
                 }

@@ -6,7 +6,7 @@ public class LanguageTests
     internal static readonly Vocabulary Rig = new(
         [
             new("Shelf eye", ["mast paint", "notch"]) { Reads = Dimension.Percent },
-            new("Range", ["near", "far"]) { Reads = Dimension.Length },
+            new("Range", ["near", "far"]) { Reads = Dimension.Length, MayHearNothing = true },
             new("Order knob", ["up", "down"]) { Switch = true },
             new("Shell eye", ["white shell", "dark mussel"]),
         ],
@@ -361,6 +361,10 @@ public class LanguageTests
                 Gen.Select(Amount(""), Pick(2, 3, 4, 5, 6, 7), ExprNode (a, o) => new BinaryNode((Operator)o, new VariableNode("n"), a)),
                 Gen.Select(Amount("mm"), ExprNode (a) => new BinaryNode(Operator.Less, new ReadingNode("Range"), a)),
                 Gen.Select(Pick("Mast", "Dial", null), ExprNode (d) => new DoneNode(d)),
+                Pick("Mast", "Dial").Select(ExprNode (d) => new GivenUpNode(d)),
+                Gen.Bool.Select(ExprNode (not) => new ZoneIsNode("Shelf eye", "notch", not)),
+                Gen.Bool.Select(ExprNode (not) => new ZoneIsNode("Order knob", "down", not)),
+                Gen.Const<ExprNode>(new SilentNode("Range")),
                 Gen.Const<ExprNode>(new InStateNode("Other", "C")),
                 Gen.Const<ExprNode>(
                     new BinaryNode(Operator.NotEqual, new PropertyNode(PropertyKind.Zone, "Shelf eye"), new ZoneNode("notch"))
@@ -469,7 +473,15 @@ public class LanguageTests
             Literal("s"),
             TriggerNode (k, t) => new PressTriggerNode("Order knob", k, k == PressKind.Held ? t : null)
         ),
-        Truth.Select(TriggerNode (e) => new ConditionTriggerNode(e)),
+        // One zone alone is a sentence of its own.
+        Truth.Select(
+            TriggerNode (e) =>
+                e is ZoneIsNode { Not: false } z
+                    ? new ZoneTriggerNode(z.Sensor, ZoneRelation.Is, z.Zone, null)
+                    : new ConditionTriggerNode(e)
+        ),
+        Literal("s").Select(TriggerNode (t) => new ConditionTriggerNode(new SilentNode("Range")) { For = t }),
+        Pick("Mast", "Pump").Select(TriggerNode (d) => new GiveUpTriggerNode(d)),
         Gen.Select(
             Amount("mm"),
             Pick<string?>("3", null),

@@ -81,10 +81,40 @@ public class MachineTests
         var m = Make("  state A, initial\n    after 1 s: go B\n  state B\n    when Eye becomes light for 3 readings: go C\n  state C\n");
         Read(m, 40, 60, 60);
         m.Pass(1_000_000);
-        Read(m, 60, 60);
+        // It was light when the state was entered: what lies there already is no edge, however many readings there were.
+        Read(m, 60, 60, 60);
+        Assert.Equal(1, At(m));
+        // One or two dark readings are not yet dark for a sentence that wants three.
+        Read(m, 40, 40, 60, 60, 60);
+        Assert.Equal(1, At(m));
+        Read(m, 40, 40, 40, 60, 60);
         Assert.Equal(1, At(m));
         Read(m, 60);
         Assert.Equal(2, At(m));
+    }
+
+    [Fact]
+    public void A_zone_that_was_just_entered_can_be_left_for_more_readings_than_it_took_to_enter_it()
+    {
+        var m = Make(
+            "  state A, initial\n    when Eye becomes light: go B\n  state B\n    when Eye leaves light for 4 readings: go C\n  state C\n"
+        );
+        Read(m, 40, 60);
+        Assert.Equal(1, At(m));
+        Read(m, 40, 40, 40);
+        Assert.Equal(1, At(m));
+        Read(m, 40);
+        Assert.Equal(2, At(m));
+    }
+
+    [Fact]
+    public void From_no_zone_at_all_into_a_zone_is_an_edge_after_as_many_readings_as_it_wants()
+    {
+        var m = Make("  state A, initial\n    when Eye becomes light for 2 readings: go B\n  state B\n");
+        Read(m, double.NaN, 60);
+        Assert.Equal(0, At(m));
+        Read(m, 60);
+        Assert.Equal(1, At(m));
     }
 
     [Fact]
@@ -289,12 +319,36 @@ public class MachineTests
     }
 
     [Fact]
-    public void A_time_in_a_zone_is_so_many_readings()
+    public void A_time_in_a_zone_passes_from_the_first_reading_of_it()
     {
         var m = Make("  state A, initial\n    when Eye is light for 30 ms: go B\n  state B\n");
-        Read(m, 40, 60, 60);
+        Read(m, 40, 60);
+        m.Pass(29_000);
         Assert.Equal(0, At(m));
+        m.Pass(30_000);
+        Assert.Equal(1, At(m));
+    }
+
+    [Theory]
+    [InlineData("is light")]
+    [InlineData("becomes light")]
+    [InlineData("leaves dark")]
+    public void Another_reading_or_a_dropout_begins_a_time_anew(string wants)
+    {
+        var m = Make($"  state A, initial\n    when Eye {wants} for 30 ms: go B\n  state B\n");
+        Read(m, 40, 60);
+        m.Pass(20_000);
+        Read(m, 40);
+        m.Pass(25_000);
         Read(m, 60);
+        m.Pass(54_000);
+        Assert.Equal(0, At(m));
+        Read(m, double.NaN);
+        m.Pass(60_000);
+        Read(m, 60);
+        m.Pass(89_000);
+        Assert.Equal(0, At(m));
+        m.Pass(90_000);
         Assert.Equal(1, At(m));
     }
 

@@ -304,9 +304,11 @@ public class PatternTests
         "",
         "Following > Crossing > Following > Crossing > There",
         "Line eye is line",
+        "+ 0.3",
         "Line eye is sand",
         "Drive done",
         "Line eye is line",
+        "+ 0.3",
         "Line eye is sand",
         "Drive done"
     )]

@@ -22,7 +22,7 @@ public class SuccessRateTests
                     var (low, high) = SuccessRate.Wilson(passes, runs);
                     var observed = (double)passes / runs;
                     foreach (var p in new[] { low, high }.Where(p => p is > 0 and < 1))
-                        Assert.Equal(1.959963985, Math.Abs(observed - p) / Math.Sqrt(p * (1 - p) / runs), 4);
+                        Assert.Equal(1.959963985, Math.Abs(observed - p) / Math.Sqrt(p * (1 - p) / runs), 1e-4);
                     Assert.InRange(observed, low, high);
                 }
             );

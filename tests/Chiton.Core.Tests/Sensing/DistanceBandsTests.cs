@@ -65,8 +65,8 @@ public class DistanceBandsTests
                 );
                 for (var i = 0; i < 2; i++)
                 {
-                    Assert.Equal(plain.Boundaries[i].ThresholdMm * k, scaled.Boundaries[i].ThresholdMm, 6);
-                    Assert.Equal(plain.Boundaries[i].HysteresisMm * k, scaled.Boundaries[i].HysteresisMm, 6);
+                    Assert.Equal(plain.Boundaries[i].ThresholdMm * k, scaled.Boundaries[i].ThresholdMm, 1e-6);
+                    Assert.Equal(plain.Boundaries[i].HysteresisMm * k, scaled.Boundaries[i].HysteresisMm, 1e-6);
                     Assert.Equal(plain.Boundaries[i].ReadingsNeeded, scaled.Boundaries[i].ReadingsNeeded);
                 }
             });

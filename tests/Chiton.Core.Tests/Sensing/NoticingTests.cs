@@ -102,7 +102,7 @@ public class NoticingTests
                     Assert.Equal(
                         micros,
                         Echo.Compute(new(null, Echo.Compute(new(micros, null, air)).Result.DistanceMm, air)).Result.EchoMicros,
-                        6
+                        1e-6
                     )
             );
         Assert.Throws<InputProblem>(() => Echo.Compute(new(1750, 296)));
@@ -151,7 +151,7 @@ public class NoticingTests
             (ahead, offsets, half, max, _) =>
             {
                 double[] both = [.. offsets, .. offsets.Select(y => -y)];
-                Assert.Equal(EdgeGuard.Margin(ahead, both, half, 20, max), EdgeGuard.Margin(ahead, both, half, 20, -max), 9);
+                Assert.Equal(EdgeGuard.Margin(ahead, both, half, 20, max), EdgeGuard.Margin(ahead, both, half, 20, -max), 1e-9);
             }
         );
 
@@ -162,7 +162,7 @@ public class NoticingTests
             {
                 if (EdgeGuard.Compute(new(ahead, offsets, half, max, 1, 10, 2, 40, 900)).Result.MaxSafeSpeedMmPerS is not { } v)
                     return;
-                Assert.Equal(0, EdgeGuard.Compute(new(ahead, offsets, half, max, v, 10, 2, 40, 900)).Result.WorstMarginMm, 4);
+                Assert.Equal(0, EdgeGuard.Compute(new(ahead, offsets, half, max, v, 10, 2, 40, 900)).Result.WorstMarginMm, 1e-4);
                 Assert.True(EdgeGuard.Compute(new(ahead, offsets, half, max, v * 1.01, 10, 2, 40, 900)).Result.WorstMarginMm < 0);
             }
         );

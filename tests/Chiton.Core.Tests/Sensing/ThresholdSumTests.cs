@@ -162,8 +162,8 @@ public class ThresholdSumTests
                     return;
                 var one = Of(Input(a, b));
                 var two = Of(Input(b, a));
-                Assert.Equal(one.Threshold, two.Threshold, 9);
-                Assert.Equal(one.Hysteresis, two.Hysteresis, 9);
+                Assert.Equal(one.Threshold, two.Threshold, 1e-9);
+                Assert.Equal(one.Hysteresis, two.Hysteresis, 1e-9);
                 Assert.Equal(one.ReadingsNeededSafe, two.ReadingsNeededSafe);
             }
         );
@@ -176,10 +176,10 @@ public class ThresholdSumTests
                 {
                     var one = Of(Input(lists.A, lists.B, resolution: 0.1));
                     var many = Of(Input([.. lists.A.Select(x => x * k)], [.. lists.B.Select(x => x * k)], resolution: 0.1 * k));
-                    Assert.Equal(one.Threshold * k, many.Threshold, 6);
-                    Assert.Equal(one.Hysteresis * k, many.Hysteresis, 6);
-                    Assert.Equal(one.Cost * k, many.Cost, 5);
-                    Assert.Equal(one.Separation!.Value, many.Separation!.Value, 6);
+                    Assert.Equal(one.Threshold * k, many.Threshold, 1e-6);
+                    Assert.Equal(one.Hysteresis * k, many.Hysteresis, 1e-6);
+                    Assert.Equal(one.Cost * k, many.Cost, 1e-5);
+                    Assert.Equal(one.Separation!.Value, many.Separation!.Value, 1e-6);
                 }
             );
 
@@ -193,7 +193,7 @@ public class ThresholdSumTests
                 var step = Math.Max(0.1, all.Zip(all.Skip(1), (x, y) => y - x).Min());
                 var s1 = Math.Max(r.Lists[0].Sd, step / Math.Sqrt(12));
                 var s2 = Math.Max(r.Lists[1].Sd, step / Math.Sqrt(12));
-                Assert.Equal((r.EqualRisk - r.Lists[0].Mean) / s1, (r.Lists[1].Mean - r.EqualRisk) / s2, 6);
+                Assert.Equal((r.EqualRisk - r.Lists[0].Mean) / s1, (r.Lists[1].Mean - r.EqualRisk) / s2, 1e-6);
             }
         );
 

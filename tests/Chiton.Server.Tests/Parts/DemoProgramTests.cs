@@ -117,7 +117,7 @@ public class DemoProgramTests
         "buoy-line-rover",
         "Ready | Following | Crossing | Following | Ready",
         "Start button tapped",
-        "Line eye is line",
+        "Line eye is line,+ 0.3",
         "Line eye is edge of line,Drive done",
         "Start button tapped"
     )]

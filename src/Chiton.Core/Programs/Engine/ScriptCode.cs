@@ -26,9 +26,31 @@ internal sealed class ZoneOf(int sensor) : Code
     public override double Eval(ScriptMachine m) => m.ZoneHeld(sensor);
 }
 
-internal sealed class InZone(int tracker, int zone) : Code
+/// <summary>Unknown before the sensor's first reading.</summary>
+internal sealed class InZone(int sensor, int tracker, int zone) : Code
 {
-    public override double Eval(ScriptMachine m) => m.ZoneHeld(tracker) == zone ? 1 : 0;
+    public override double Eval(ScriptMachine m) =>
+        !m.IsKnown(sensor) ? double.NaN
+        : m.ZoneHeld(tracker) == zone ? 1
+        : 0;
+}
+
+internal sealed class HearsNothing(int sensor) : Code
+{
+    public override double Eval(ScriptMachine m) =>
+        !m.IsKnown(sensor) ? double.NaN
+        : m.IsSilent(sensor) ? 1
+        : 0;
+}
+
+/// <summary>A reading beyond a number, seen from the side that it was on before.</summary>
+internal sealed class Beyond(int sensor, int mark, bool above, bool orEqual) : Code
+{
+    public override double Eval(ScriptMachine m) =>
+        !m.IsKnown(sensor) ? double.NaN
+        : m.SaysNothing(sensor) ? 0
+        : m.IsBeyond(mark, above, orEqual) ? 1
+        : 0;
 }
 
 internal sealed class Length(int queue) : Code
@@ -56,6 +78,11 @@ internal sealed class Done(int device) : Code
     public override double Eval(ScriptMachine m) => m.IsDone(device) ? 1 : 0;
 }
 
+internal sealed class GivenUp(int device) : Code
+{
+    public override double Eval(ScriptMachine m) => m.HasGivenUp(device) ? 1 : 0;
+}
+
 internal sealed class AllDone : Code
 {
     public override double Eval(ScriptMachine m) => m.AllDone ? 1 : 0;
@@ -80,26 +107,68 @@ internal sealed class Blinks(Code on, Code off, Code times) : Code
     public override double Eval(ScriptMachine m) => (on.Eval(m) + off.Eval(m)) * times.Eval(m);
 }
 
+/// <summary>“Not” keeps what is unknown.</summary>
 internal sealed class Unary(bool isNot, Code of) : Code
 {
-    public override double Eval(ScriptMachine m) =>
-        isNot
-            ? of.Eval(m) == 0
-                ? 1
-                : 0
-            : -of.Eval(m);
+    public override double Eval(ScriptMachine m)
+    {
+        var value = of.Eval(m);
+        return !isNot ? -value
+            : double.IsNaN(value) ? double.NaN
+            : value == 0 ? 1
+            : 0;
+    }
 }
 
+/// <summary>Unknown while one of its sensors was never read; false while one of those it takes a number from hears nothing.</summary>
+internal sealed class Comparison(Operator op, Code left, Code right, int[] asked, int[] read) : Code
+{
+    public override double Eval(ScriptMachine m)
+    {
+        foreach (var sensor in asked)
+            if (!m.IsKnown(sensor))
+                return double.NaN;
+        foreach (var sensor in read)
+            if (m.SaysNothing(sensor))
+                return 0;
+        var (a, b) = (left.Eval(m), right.Eval(m));
+        var holds = op switch
+        {
+            Operator.Equal => a == b,
+            Operator.NotEqual => a != b,
+            Operator.Less => a < b,
+            Operator.LessOrEqual => a <= b,
+            Operator.Greater => a > b,
+            _ => a >= b,
+        };
+        return holds ? 1 : 0;
+    }
+}
+
+/// <summary>Three-valued where it joins conditions: what is unknown stays so unless the other side decides.</summary>
 internal sealed class Binary(Operator op, Code left, Code right) : Code
 {
     public override double Eval(ScriptMachine m)
     {
         var a = left.Eval(m);
-        // The right side of “and” and “or” is looked at only where it matters.
-        if (op == Operator.And)
-            return a != 0 && right.Eval(m) != 0 ? 1 : 0;
-        if (op == Operator.Or)
-            return a != 0 || right.Eval(m) != 0 ? 1 : 0;
+        switch (op)
+        {
+            // The right side of “and” and “or” is looked at only where it matters.
+            case Operator.And:
+                if (a == 0)
+                    return 0;
+                var also = right.Eval(m);
+                return also == 0 ? 0
+                    : double.IsNaN(a) || double.IsNaN(also) ? double.NaN
+                    : 1;
+            case Operator.Or:
+                if (Holds(a))
+                    return 1;
+                var instead = right.Eval(m);
+                return Holds(instead) ? 1
+                    : double.IsNaN(a) || double.IsNaN(instead) ? double.NaN
+                    : 0;
+        }
         var b = right.Eval(m);
         return op switch
         {
@@ -107,13 +176,7 @@ internal sealed class Binary(Operator op, Code left, Code right) : Code
             Operator.Subtract => a - b,
             Operator.Multiply => a * b,
             // A quotient by nothing is taken as nothing: a machine in front of a class must not hold a number that is none.
-            Operator.Divide => b == 0 ? 0 : a / b,
-            Operator.Equal => a == b ? 1 : 0,
-            Operator.NotEqual => a != b ? 1 : 0,
-            Operator.Less => a < b ? 1 : 0,
-            Operator.LessOrEqual => a <= b ? 1 : 0,
-            Operator.Greater => a > b ? 1 : 0,
-            _ => a >= b ? 1 : 0,
+            _ => b == 0 ? 0 : a / b,
         };
     }
 }

@@ -21,7 +21,7 @@ public static partial class ScriptCompiler
             }
             int[] Inner(Sequence<ActionNode> list) => [.. list.Select(a => Activity(a, into))];
             int Drive() => rig.Mechanisms.Where(m => m.Going == Going.Steered).Select(m => devices[m.Name]).DefaultIfEmpty(-1).First();
-            int Move(int device, bool finite, Code? value, Code? second = null, Code? lasts = null) =>
+            int Move(int device, bool finite, Code? value, Code? second = null, Code? lasts = null, bool limited = false) =>
                 Add(
                     new()
                     {
@@ -31,6 +31,7 @@ public static partial class ScriptCompiler
                         Value = value,
                         Second = second,
                         Lasts = lasts,
+                        Limited = limited,
                         Node = action,
                     }
                 );
@@ -176,7 +177,8 @@ public static partial class ScriptCompiler
                         r.Amount is not null || r.UpTo is not null,
                         Expr(r.Speed, null),
                         r.Amount is null ? null : Expr(r.Amount, null),
-                        r.UpTo is null ? null : Expr(r.UpTo, null)
+                        r.UpTo is null ? null : Expr(r.UpTo, null),
+                        limited: r.UpTo is not null
                     );
                 case DriveNode d:
                     return Move(
@@ -269,7 +271,5 @@ public static partial class ScriptCompiler
             parameters = outer;
             return index;
         }
-
-        // ---- expressions ----
     }
 }

@@ -42,8 +42,18 @@ public static partial class ScriptCompiler
                     };
                 case InStateNode s:
                     return new InState(s.Region, s.State);
+                case ZoneIsNode z:
+                    var seen = Array.IndexOf(sensors, z.Sensor);
+                    Code isIn = new InZone(seen, Tracker(seen, 1), Array.IndexOf(zones, z.Zone));
+                    return z.Not ? new Unary(true, isIn) : isIn;
+                case SilentNode s1:
+                    var silent = Array.IndexOf(sensors, s1.Sensor);
+                    numbers[silent] = true;
+                    return new HearsNothing(silent);
                 case DoneNode { Device: { } device }:
                     return new Done(devices[device]);
+                case GivenUpNode g:
+                    return new GivenUp(devices[g.Device]);
                 case DoneNode:
                     return new AllDone();
                 case HoldsNode h:
@@ -55,6 +65,19 @@ public static partial class ScriptCompiler
                     );
                 case UnaryNode u:
                     return new Unary(u.IsNot, Expr(u.Operand, within));
+                case BinaryNode { Operator: >= Operator.Equal and <= Operator.GreaterOrEqual } c0:
+                    return new Comparison(
+                        c0.Operator,
+                        Expr(c0.Left, within),
+                        Expr(c0.Right, within),
+                        // Whether there is a zone at all can be asked before the first reading.
+                        c0.Left
+                            is ZoneNode { Zone: null }
+                        || c0.Right is ZoneNode { Zone: null }
+                            ? []
+                            : [.. Sensors(c0).Distinct().Select(s => Array.IndexOf(sensors, s))],
+                        [.. Readings(c0).Distinct().Select(s => Array.IndexOf(sensors, s))]
+                    );
                 case BinaryNode b:
                     return new Binary(b.Operator, Expr(b.Left, within), Expr(b.Right, within));
                 case CallNode c:

@@ -38,6 +38,7 @@ public static partial class ScriptCompiler
         private readonly string[] sensors = [.. rig.Sensors.Select(s => s.Name)];
         private readonly string[] zones = [.. rig.Sensors.SelectMany(s => s.Zones).Distinct()];
         private readonly List<ScriptTracker> trackers = [];
+        private readonly List<ScriptMark> marks = [];
         private readonly bool[] numbers = new bool[rig.Sensors.Count];
         private Dictionary<string, int> parameters = [];
 
@@ -99,6 +100,8 @@ public static partial class ScriptCompiler
             return new()
             {
                 Trackers = [.. trackers],
+                Marks = [.. marks],
+                SilenceZone = [.. rig.Sensors.Select(s => s.SilenceIs is { } zone ? Array.IndexOf(zones, zone) : -1)],
                 Numbers = numbers,
                 Rules = rules,
                 FirstStep = first,
@@ -288,6 +291,12 @@ public static partial class ScriptCompiler
                 infos[node].While = Roots(state, ActivityMoment.While, activities);
                 infos[node].Exit = Roots(state, ActivityMoment.Exit, activities);
             }
+            foreach (
+                var arriving in transitions
+                    .Select((t, i) => (t.Targets, i))
+                    .Where(t => t.Targets.Length > 0 && meanings[t.i].Roots.Length > 0)
+            )
+                infos[arriving.Targets[0]].Arriving = [.. infos[arriving.Targets[0]].Arriving, arriving.i];
             return new()
             {
                 Chart = new(nodes, transitions),
@@ -325,7 +334,8 @@ public static partial class ScriptCompiler
                 int[]? vars = null,
                 Code? condition = null,
                 Code? time = null,
-                bool counts = false
+                bool counts = false,
+                Code? holdFor = null
             ) =>
                 new()
                 {
@@ -345,12 +355,11 @@ public static partial class ScriptCompiler
                     Guard = guard,
                     Roots = roots,
                     Counts = counts,
+                    HoldFor = holdFor,
                 };
-            int Readings(string? readings, ExprNode? time, int sensor) =>
-                readings is not null ? int.Parse(readings, System.Globalization.CultureInfo.InvariantCulture)
-                : time is not null && Analysis.Constant(time) is { } s
-                    ? Math.Clamp((int)Math.Ceiling(s * 1000 / (sensor < 0 ? 10 : rig.Sensors[sensor].PeriodMs) - 1e-9), 1, 10_000)
-                : 1;
+            static int Readings(string? readings) =>
+                readings is null ? 1 : int.Parse(readings, System.Globalization.CultureInfo.InvariantCulture);
+            Code? Hold(ExprNode? time) => time is null ? null : Expr(time, null);
             switch (t.Trigger)
             {
                 case ZoneTriggerNode z:
@@ -364,17 +373,28 @@ public static partial class ScriptCompiler
                         },
                         eye,
                         Array.IndexOf(zones, z.Zone),
-                        Readings(z.Readings, z.For, eye),
+                        Readings(z.Readings),
                         condition: z.Relation == ZoneRelation.Is
-                            ? new InZone(Tracker(eye, Readings(z.Readings, z.For, eye)), Array.IndexOf(zones, z.Zone))
-                            : null
+                            ? new InZone(eye, Tracker(eye, Readings(z.Readings)), Array.IndexOf(zones, z.Zone))
+                            : null,
+                        holdFor: Hold(z.For)
                     );
                 case ConditionTriggerNode c:
                     var read = Sensors(c.Condition).Select(s => Array.IndexOf(sensors, s)).DefaultIfEmpty(-1).First();
-                    var needed = Readings(c.Readings, c.For, read);
-                    if (read >= 0 && needed > 1)
+                    var needed = Readings(c.Readings);
+                    if (read >= 0 && (needed > 1 || c.For is not null))
                         numbers[read] = true;
-                    return Made(FireKind.Level, read, needed: needed, condition: Expr(c.Condition, t), counts: needed > 1);
+                    // Readings are counted from before the state was entered where one number alone is waited for.
+                    if (Mark(c.Condition, needed) is { } mark)
+                        return Made(FireKind.Level, read, condition: mark, holdFor: Hold(c.For));
+                    return Made(
+                        FireKind.Level,
+                        read,
+                        needed: needed,
+                        condition: Expr(c.Condition, t),
+                        counts: needed > 1,
+                        holdFor: Hold(c.For)
+                    );
                 case PressTriggerNode p:
                     return Made(
                         FireKind.Press,
@@ -384,6 +404,8 @@ public static partial class ScriptCompiler
                     );
                 case StallTriggerNode s:
                     return Made(FireKind.Stall, device: devices[s.Device]);
+                case GiveUpTriggerNode g:
+                    return Made(FireKind.GiveUp, device: devices[g.Device]);
                 case ToldTriggerNode m:
                     return Made(
                         FireKind.Told,
@@ -402,10 +424,47 @@ public static partial class ScriptCompiler
             }
         }
 
+        // “Range < 65 mm”: a reading against a number that never changes.
+        private Beyond? Mark(ExprNode condition, int needed)
+        {
+            if (
+                condition
+                is not BinaryNode { Operator: Operator.Less or Operator.LessOrEqual or Operator.Greater or Operator.GreaterOrEqual } b
+            )
+                return null;
+            var (reading, number, above) = (b.Left, b.Right) switch
+            {
+                (ReadingNode r, _) => (r, b.Right, b.Operator is Operator.Greater or Operator.GreaterOrEqual),
+                (_, ReadingNode r) => (r, b.Left, b.Operator is Operator.Less or Operator.LessOrEqual),
+                _ => (null, null, false),
+            };
+            if (reading is null || Fixed(number!) is not { } value)
+                return null;
+            var sensor = Array.IndexOf(sensors, reading.Sensor);
+            numbers[sensor] = true;
+            var at = marks.IndexOf(new(sensor, value, needed));
+            if (at < 0)
+            {
+                at = marks.Count;
+                marks.Add(new(sensor, value, needed));
+            }
+            var orEqual = b.Operator is Operator.LessOrEqual or Operator.GreaterOrEqual;
+            return new Beyond(sensor, at, above, orEqual);
+        }
+
+        private double? Fixed(ExprNode number) =>
+            number is VariableNode v
+                ? program.Head.OfType<ConstNode>().FirstOrDefault(c => c.Name == v.Name && !parameters.ContainsKey(v.Name)) is { } c
+                    ? Analysis.Constant(c.Value)
+                    : null
+                : Analysis.Constant(number);
+
         private static IEnumerable<string> Sensors(ExprNode node) =>
             node switch
             {
                 ReadingNode r => [r.Sensor],
+                ZoneIsNode z => [z.Sensor],
+                SilentNode s => [s.Sensor],
                 PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
                 BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
                 UnaryNode u => Sensors(u.Operand),
@@ -414,7 +473,15 @@ public static partial class ScriptCompiler
                 _ => [],
             };
 
-        // ---- activities ----
+        private static IEnumerable<string> Readings(ExprNode node) =>
+            node switch
+            {
+                ReadingNode r => [r.Sensor],
+                BinaryNode b => Readings(b.Left).Concat(Readings(b.Right)),
+                UnaryNode u => Readings(u.Operand),
+                CallNode c => c.Arguments.SelectMany(Readings),
+                _ => [],
+            };
     }
 
     /// <summary>Compiles for a rig, whose mechanisms own their motors.</summary>
@@ -450,10 +517,46 @@ public static partial class ScriptCompiler
                     $"{sensor} has no readings of “{made.Zones[t.Zone]}” on this copy yet. Take at least 3 in Sense."
                 );
         }
+        return Reading(made, scales, new Dictionary<string, Func<double, string?>>());
+    }
+
+    private static CompiledScript Reading(
+        CompiledScript made,
+        IReadOnlyDictionary<string, ZoneScale> scales,
+        IReadOnlyDictionary<string, Func<double, string?>> readers
+    )
+    {
         ZoneScale?[] bound = [.. made.Sensors.Select(s => scales.GetValueOrDefault(s))];
         return made.BoundTo(
             bound,
-            [.. bound.Select(b => b is null ? Array.Empty<int>() : [.. b.Names.Select(n => Array.IndexOf(made.Zones, n))])]
+            [.. bound.Select(b => b is null ? Array.Empty<int>() : [.. b.Names.Select(n => Array.IndexOf(made.Zones, n))])],
+            [
+                .. made.Sensors.Select(s =>
+                    readers.GetValueOrDefault(s) is { } read ? new Func<double, int>(v => Array.IndexOf(made.Zones, read(v))) : null
+                ),
+            ]
         );
+    }
+
+    /// <summary>Compiles for a walk: readings reach the zones of those sensors of which something is known.</summary>
+    /// <param name="program">A program without diagnostics.</param>
+    /// <param name="rig">The rig.</param>
+    /// <param name="calibrations">What is known of its sensors, by name; the bands of the design are known besides.</param>
+    public static CompiledScript ForWalk(ProgramNode program, RigDesign rig, IReadOnlyDictionary<string, SensorCalibration> calibrations)
+    {
+        var scales = new Dictionary<string, ZoneScale>();
+        var readers = new Dictionary<string, Func<double, string?>>();
+        foreach (var sensor in rig.Sensors.Where(s => s.Facts is { Width: 1, View: "scalar" or "bands" }))
+        {
+            var calibration = calibrations.GetValueOrDefault(sensor.Name);
+            if (sensor.Bands.Count > 0)
+            {
+                var reader = ZoneReader.Of(sensor, calibration ?? SenseWords.Unread(sensor));
+                readers[sensor.Name] = v => reader.Zone(new[] { v });
+            }
+            else if (calibration?.Scale() is { } scale)
+                scales[sensor.Name] = scale;
+        }
+        return Reading(Compile(program, Vocabulary.Of(rig)), scales, readers);
     }
 }

@@ -19,10 +19,7 @@ public sealed partial class ScriptMachine
         }
 
         /// <summary>True when the chain or repeat that an activity would go on was dropped meanwhile.</summary>
-        public bool IsDropped(int a) =>
-            Unit.Activities[a].Parent is >= 0 and var p
-            && status[p] == Status.Dropped
-            && Unit.Activities[p].Kind is (DoKind.Then or DoKind.Repeat);
+        public bool IsDropped(int a) => Unit.Activities[a].Parent is >= 0 and var p && status[p] == Status.Dropped;
 
         private void Later(int a, int state) => m.work.Push(new(Index, a, state));
 
@@ -90,20 +87,16 @@ public sealed partial class ScriptMachine
                     m.commands.Add(new(m.NowMicros, Index, a, -1, x.Value?.Eval(m) ?? x.Other, 0));
                     break;
                 case DoKind.StopAll:
-                    for (var d = 0; d < m.owner.Length; d++)
-                        Own(d, -1);
-                    Array.Clear(m.stopPending);
+                    m.StopAll(Index, a);
                     m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
                     break;
                 case DoKind.LampOn or DoKind.LampOff or DoKind.Stop:
                     Own(x.Device, x.Kind == DoKind.LampOn ? a : -1);
-                    m.done[x.Device] = false;
+                    m.done[x.Device] = x.Kind == DoKind.Stop && !CommandsLater(a, x.Device);
                     m.commands.Add(new(m.NowMicros, Index, a, x.Device, 0, 0));
                     break;
                 case DoKind.Move:
                     Own(x.Device, a);
-                    if (x.Device >= 0)
-                        m.done[x.Device] = false;
                     Command(a, x);
                     if (!x.Finite)
                         lasting.AddInOrder(a);
@@ -134,7 +127,7 @@ public sealed partial class ScriptMachine
         {
             if (device < 0)
                 return;
-            m.stopPending[device] = false;
+            (m.stopPending[device], m.done[device], m.givenUp[device]) = (false, false, false);
             var (unit, before) = m.owner[device];
             m.owner[device] = activity < 0 ? (-1, -1) : (Index, activity);
             if (unit < 0 || before < 0 || unit == Index && before == activity)
@@ -147,8 +140,59 @@ public sealed partial class ScriptMachine
 
         public bool IsFiniteMove(int a) => Unit.Activities[a] is { Kind: DoKind.Move, Finite: true } && status[a] == Status.Going;
 
-        /// <summary>An activity has ended by itself; what waits for it goes on, by the list of work.</summary>
-        public void Ends(int a)
+        /// <summary>Stops whatever was begun, but the chains and calls that stand around the command to stop.</summary>
+        public void StopAll(int unit, int activity)
+        {
+            for (var i = 0; i < status.Length; i++)
+                if (status[i] == Status.Going && !Around(i, unit, activity))
+                    Drop(i, false);
+        }
+
+        // True for an activity that a command stands in, however deep, over the calls of routines.
+        private bool Around(int a, int unit, int activity)
+        {
+            for (var (u, x) = (unit, activity); u >= 0 && x >= 0; )
+            {
+                if (u == Index && x == a)
+                    return true;
+                x = m.units[u].Unit.Activities[x].Parent is >= 0 and var up ? up : -1;
+                if (x < 0)
+                    (u, x) = m.units[u].Caller;
+            }
+            return false;
+        }
+
+        // True when the chain that an activity stands in, or a round of a repeat yet to come, commands its device again.
+        private bool CommandsLater(int a, int device)
+        {
+            for (var (at, up) = (a, Unit.Activities[a].Parent); up >= 0; (at, up) = (up, Unit.Activities[up].Parent))
+            {
+                if (status[up] != Status.Going || detached[up])
+                    return false;
+                var p = Unit.Activities[up];
+                if (p.Kind == DoKind.Repeat && rounds[up] > 1)
+                    return true;
+                if (p.Kind == DoKind.Then)
+                    for (var i = next[up] + 1; i < p.Children.Length; i++)
+                        if (Commands(p.Children[i], device))
+                            return true;
+            }
+            return false;
+        }
+
+        private bool Commands(int a, int device)
+        {
+            var x = Unit.Activities[a];
+            if (x.Device == device && x.Kind is DoKind.Move or DoKind.Stop)
+                return true;
+            foreach (var child in x.Children)
+                if (Commands(child, device))
+                    return true;
+            return false;
+        }
+
+        /// <summary>An activity has ended by itself, or given up; what waits for it goes on, by the list of work.</summary>
+        public void Ends(int a, bool gaveUp = false)
         {
             while (a >= 0 && status[a] == Status.Going)
             {
@@ -157,13 +201,15 @@ public sealed partial class ScriptMachine
                 var x = Unit.Activities[a];
                 if (x.Kind == DoKind.Move && x.Finite && x.Device >= 0)
                 {
-                    m.done[x.Device] = true;
+                    m.done[x.Device] = !gaveUp && !CommandsLater(a, x.Device);
+                    m.givenUp[x.Device] = gaveUp;
                     if (m.owner[x.Device] == (Index, a))
                         m.owner[x.Device] = (-1, -1);
-                    // What was to run for a time is stopped when the time is over; what goes a way has come to rest.
-                    if (x is { Lasts: not null, Second: null, Node: RunNode or DriveNode })
+                    // What was to run for a time is stopped when the time is over; what goes a way has come to rest, unless it gave up.
+                    if (gaveUp || x is { Lasts: not null, Second: null, Node: RunNode or DriveNode })
                         m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
                 }
+                gaveUp = false;
                 var parent = x.Parent;
                 if (parent < 0 || status[parent] != Status.Going)
                     return;
@@ -212,40 +258,48 @@ public sealed partial class ScriptMachine
                 m.units[x.Unit].Cancel();
             if (stop && x.Device >= 0 && x.Kind is DoKind.Move or DoKind.LampOn && m.owner[x.Device] == (Index, a))
                 m.stopPending[x.Device] = true;
-            // A chain whose step was taken over ends here.
-            for (
-                var up = x.Parent;
-                !stop && up >= 0 && status[up] == Status.Going && Unit.Activities[up].Kind is DoKind.Then or DoKind.Repeat;
-                up = Unit.Activities[up].Parent
-            )
+            // What was to follow it is dropped with it; what goes on beside it goes on.
+            for (var up = x.Parent; !stop && up >= 0 && status[up] == Status.Going; up = Unit.Activities[up].Parent)
                 status[up] = Status.Dropped;
         }
 
+        // Its state was left: the move in hand goes on, nothing more begins.
         private void Detach(int a)
         {
             detached[a] = true;
-            foreach (var child in Unit.Activities[a].Children)
+            var x = Unit.Activities[a];
+            if (x.Kind == DoKind.Routine && status[a] == Status.Going)
+            {
+                m.units[x.Unit].Leave();
+                Drop(a, false);
+            }
+            foreach (var child in x.Children)
                 if (status[child] == Status.Going)
                     Detach(child);
         }
 
-        // What is still on the way of all that a state started; false when it started nothing that takes time.
+        // True when all that a state began has ended or given up, on entry, while here and by its own transitions that stay; false
+        // when it began nothing that takes time. What was stopped or taken over has not ended.
         public bool AllDone(int node)
         {
             var any = false;
-            foreach (var root in Unit.Nodes[node].Entry)
-            {
-                if (status[root] == Status.Going)
+            if (!AllEnded(Unit.Nodes[node].Entry, ref any) || !AllEnded(Unit.Nodes[node].While, ref any))
+                return false;
+            foreach (var t in Unit.Nodes[node].Transitions)
+                if (!AllEnded(Unit.Transitions[t].Roots, ref any))
                     return false;
-                any |= Takes(root);
-            }
-            foreach (var root in Unit.Nodes[node].While)
-            {
-                if (status[root] == Status.Going)
-                    return false;
-                any |= Takes(root);
-            }
             return any;
+        }
+
+        private bool AllEnded(int[] roots, ref bool any)
+        {
+            foreach (var root in roots)
+            {
+                if (status[root] is Status.Going or Status.Dropped)
+                    return false;
+                any |= status[root] == Status.Ended && Takes(root);
+            }
+            return true;
         }
 
         private bool Takes(int a)

@@ -29,6 +29,12 @@ public sealed partial class ScriptMachine
             detached,
             edgeFired;
         private readonly ZoneTracker[] edges;
+
+        // Of a transition whose condition must hold for a time: since when it does, µs, −1 while it does not; of an edge the zone
+        // that it holds and the one that it may change to.
+        private readonly long[] since;
+        private readonly int[] edgeFrom,
+            edgeTo;
         private readonly int[] counted;
         private readonly long[] entered;
         private readonly int[] scratch;
@@ -60,6 +66,7 @@ public sealed partial class ScriptMachine
                 new double[a]
             );
             (edges, edgeFired) = (new ZoneTracker[t], new bool[t]);
+            (since, edgeFrom, edgeTo) = (new long[t], new int[t], new int[t]);
             (spent, counted, transitionDue, entered, scratch) = (new bool[t], new int[t], new long[t], new long[n], new int[n]);
             (timers, ends, watching, lasting) = (new(t), new(a), new(t), new(a));
         }
@@ -117,6 +124,21 @@ public sealed partial class ScriptMachine
             Active = false;
         }
 
+        /// <summary>The state that did this routine was left: its states are left, its moves in hand go on, nothing more begins.</summary>
+        public void Leave()
+        {
+            if (!Active)
+                return;
+            var before = m.judging;
+            m.judging = this;
+            chart.Stop();
+            m.judging = before;
+            for (var i = 0; i < status.Length; i++)
+                if (status[i] == Status.Going)
+                    Detach(i);
+            Active = false;
+        }
+
         public void Fire()
         {
             var before = m.judging;
@@ -159,6 +181,12 @@ public sealed partial class ScriptMachine
             if (t < 0)
                 return t;
             var transition = Unit.Transitions[t];
+            if (transition is { HoldFor: not null, Kind: FireKind.Edge or FireKind.Leave })
+            {
+                // The zone has held for its time: it is the one that this sentence holds now.
+                edgeFired[t] = (transition.Kind == FireKind.Leave ? edgeFrom[t] : edgeTo[t]) == transition.Zone;
+                edgeFrom[t] = edgeTo[t];
+            }
             Arm(t, transition.Kind == FireKind.Every ? transitionDue[t] + Math.Max(1000, Micros(transition.Time!)) : long.MaxValue);
             return t;
         }
@@ -212,12 +240,77 @@ public sealed partial class ScriptMachine
                 if (Unit.Transitions[t] is not { Kind: FireKind.Edge or FireKind.Leave } x || x.Sensor != sensor)
                     continue;
                 var before = edges[t].Held;
-                if (!edges[t].Take(scale, reading, x.Needed))
+                if (!edges[t].TakeEdge(scale, reading, x.Needed))
                     continue;
+                if (x.HoldFor is not null)
+                {
+                    Turn(t, names[edges[t].Held]);
+                    continue;
+                }
                 any = true;
-                edgeFired[t] = x.Kind == FireKind.Leave ? names[before] == x.Zone : names[edges[t].Held] == x.Zone;
+                edgeFired[t] = x.Kind == FireKind.Leave ? before >= 0 && names[before] == x.Zone : names[edges[t].Held] == x.Zone;
             }
             return any;
+        }
+
+        /// <summary>The same for a reading of which only the zone is known; −1 for none.</summary>
+        public void SenseZone(int sensor, int zone)
+        {
+            foreach (var t in watching.Items)
+            {
+                if (Unit.Transitions[t] is not { Kind: FireKind.Edge or FireKind.Leave } x || x.Sensor != sensor)
+                    continue;
+                var before = edges[t].Held;
+                if (!edges[t].TakeZone(zone, x.Needed))
+                    continue;
+                if (x.HoldFor is not null)
+                    Turn(t, zone);
+                else
+                    edgeFired[t] = (x.Kind == FireKind.Leave ? before : zone) == x.Zone;
+            }
+        }
+
+        /// <summary>A sensor has come into a zone: sentences that want it to stay there begin to count.</summary>
+        public void SeeEdges(int sensor, int zone)
+        {
+            if (!Active)
+                return;
+            foreach (var t in watching.Items)
+                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave } x && x.Sensor == sensor)
+                {
+                    edges[t] = m.followers[sensor];
+                    if (x.HoldFor is not null)
+                        Turn(t, zone);
+                }
+        }
+
+        // The zone may become another one for a sentence, once it has held for its time.
+        private void Turn(int t, int zone)
+        {
+            if (zone == edgeTo[t])
+                return;
+            edgeTo[t] = zone;
+            // Nothing is left before the first reading: where it begins is at once the zone that can be left.
+            if (edgeFrom[t] < 0 && Unit.Transitions[t].Kind == FireKind.Leave)
+                edgeFrom[t] = zone;
+            Arm(t, zone == edgeFrom[t] ? long.MaxValue : m.NowMicros + Micros(Unit.Transitions[t].HoldFor!));
+        }
+
+        /// <summary>A reading was lost or silent: what edges counted begins anew, the zones that they hold stay.</summary>
+        public void MissEdges(int sensor)
+        {
+            foreach (var t in watching.Items)
+                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave } x && x.Sensor == sensor)
+                {
+                    if (x.HoldFor is null)
+                    {
+                        edges[t] = edges[t].Restarted;
+                        continue;
+                    }
+                    // The zone that it might have changed to begins anew.
+                    (edges[t], edgeTo[t]) = (ZoneTracker.At(m.Followed(sensor, edgeFrom[t])), edgeFrom[t]);
+                    Arm(t, long.MaxValue);
+                }
         }
 
         public void ForgetEdges()
@@ -230,8 +323,13 @@ public sealed partial class ScriptMachine
         public void Miss(int sensor)
         {
             foreach (var t in watching.Items)
-                if (Unit.Transitions[t].Counts && Unit.Transitions[t].Sensor == sensor)
-                    counted[t] = 0;
+                if (Unit.Transitions[t] is var x && x.Sensor == sensor)
+                {
+                    (counted[t], since[t]) = (0, -1);
+                    if (x is { HoldFor: not null, IsLevel: true })
+                        Arm(t, long.MaxValue);
+                }
+            MissEdges(sensor);
         }
 
         public void Heard()
@@ -251,6 +349,7 @@ public sealed partial class ScriptMachine
             var fires = x.Kind switch
             {
                 FireKind.Level or FireKind.Always => Rises(t, x, true),
+                FireKind.Edge or FireKind.Leave when x.HoldFor is not null => Due(t) && edgeFired[t],
                 FireKind.Edge when m.what == Happening.Sensed => edgeFired[t],
                 FireKind.Leave when m.what == Happening.Sensed => edgeFired[t],
                 FireKind.Edge => m.ZoneMoved && m.whatSensor == x.Sensor && m.held[x.Sensor] == x.Zone,
@@ -259,6 +358,7 @@ public sealed partial class ScriptMachine
                     ? Due(t)
                     : m.what == Happening.Press && m.whatSensor == x.Sensor && m.whatPress == x.Press && SinceEntry(t, x),
                 FireKind.Stall => m.what == Happening.Stalled && m.whatDevice == x.Device,
+                FireKind.GiveUp => m.what == Happening.GaveUp && m.whatDevice == x.Device,
                 FireKind.Told => m.what == Happening.Told && m.whatText == x.Text && (x.From < 0 || x.From == m.whatFrom),
                 _ => Due(t),
             };
@@ -293,20 +393,36 @@ public sealed partial class ScriptMachine
             if (Unit.Transitions[t].Guard is not { } guard)
                 return true;
             m.judgingNode = Unit.Chart.SourceOf(t);
-            return guard.Eval(m) != 0;
+            return Code.Holds(guard.Eval(m));
         }
 
         // A level that holds and has not been taken already since it last did not.
         private bool Rises(int t, ScriptTransition x, bool byEvent)
         {
             m.judgingNode = Unit.Chart.SourceOf(t);
-            var holds = x.Condition!.Eval(m) != 0;
+            var holds = Code.Holds(x.Condition!.Eval(m));
             if (x.Counts)
             {
                 // It must hold for several readings in a row: each new one of its sensor counts.
                 if (byEvent && (m.what is Happening.Reading or Happening.Zone or Happening.Sensed) && m.whatSensor == x.Sensor)
                     counted[t] = holds ? counted[t] + 1 : 0;
                 holds = holds && counted[t] >= x.Needed;
+            }
+            if (x.HoldFor is { } time)
+            {
+                // After a lost reading it begins with the next one.
+                if (!holds || x.Sensor >= 0 && m.zoneSince[x.Sensor] < 0)
+                    since[t] = -1;
+                else if (since[t] < 0)
+                    // How long a zone has held counts from before the state was entered.
+                    since[t] = x.Zone >= 0 ? m.zoneSince[x.Sensor] : m.NowMicros;
+                var due = since[t] < 0 ? long.MaxValue : since[t] + Micros(time);
+                holds = due <= m.NowMicros;
+                if (!holds && transitionDue[t] != due)
+                {
+                    Arm(t, due);
+                    m.nextDue = -1;
+                }
             }
             if (!holds)
                 spent[t] = false;
@@ -320,12 +436,17 @@ public sealed partial class ScriptMachine
             entered[node] = m.serial;
             foreach (var t in info.Transitions)
             {
-                (spent[t], counted[t], edgeFired[t]) = (false, 0, false);
+                (spent[t], counted[t], edgeFired[t], since[t]) = (false, 0, false, -1);
+                // What the actions of a transition did when this state was here before is not of this time.
+                foreach (var root in Unit.Transitions[t].Roots)
+                    if (status[root] is Status.Ended or Status.Dropped)
+                        status[root] = Status.Idle;
                 if (!Unit.Transitions[t].Watches)
                     continue;
                 watching.Add(t);
-                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Tracker: var tracker })
-                    edges[t] = m.followers[tracker].Restarted;
+                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Sensor: var eye })
+                    // It counts from the zone that the sensor is in now, whatever it waited for before.
+                    (edges[t], edgeFrom[t], edgeTo[t]) = (m.followers[eye].Restarted, m.held[eye], m.held[eye]);
             }
             foreach (var root in info.Entry)
                 Start(root, node);
@@ -361,6 +482,14 @@ public sealed partial class ScriptMachine
                 Drop(root, true);
             // What was begun runs on; what comes after it is dropped.
             foreach (var root in info.Entry)
+                if (status[root] == Status.Going)
+                    Detach(root);
+            foreach (var t in info.Transitions)
+            foreach (var root in Unit.Transitions[t].Roots)
+                if (status[root] == Status.Going)
+                    Detach(root);
+            foreach (var t in info.Arriving)
+            foreach (var root in Unit.Transitions[t].Roots)
                 if (status[root] == Status.Going)
                     Detach(root);
             foreach (var root in info.Exit)

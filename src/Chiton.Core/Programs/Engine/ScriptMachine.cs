@@ -56,6 +56,7 @@ public sealed partial class ScriptMachine
         Press,
         Timer,
         Ended,
+        GaveUp,
         Stalled,
         Told,
         Start,
@@ -65,7 +66,17 @@ public sealed partial class ScriptMachine
     private readonly UnitRun[] units;
     private readonly double[] readings;
     private readonly int[] held;
-    private readonly bool[] down;
+    private readonly bool[] down,
+        known,
+        silent,
+        blind;
+
+    // Since when a sensor has been in the zone that one reading tells, µs; −1 after a reading was lost.
+    private readonly long[] zoneSince;
+
+    // For each number that readings are compared with: below 0, above 1, not yet known −1, and how many readings point to another side.
+    private readonly sbyte[] side;
+    private readonly int[] crossing;
     private readonly long[] downSince,
         lastTap,
         downSerial;
@@ -73,6 +84,7 @@ public sealed partial class ScriptMachine
     private readonly double[] travel,
         angle;
     private readonly bool[] done,
+        givenUp,
         stopPending;
     private readonly (int Unit, int Activity)[] owner;
     private readonly double[][] queues;
@@ -121,13 +133,21 @@ public sealed partial class ScriptMachine
             new long[script.Sensors.Length],
             new long[script.Sensors.Length]
         );
-        (travel, angle, done, stopPending, owner) = (
+        (travel, angle, done, givenUp, stopPending, owner) = (
             new double[script.Devices.Length],
             new double[script.Devices.Length],
+            new bool[script.Devices.Length],
             new bool[script.Devices.Length],
             new bool[script.Devices.Length],
             new (int, int)[script.Devices.Length]
         );
+        (known, silent, blind, zoneSince) = (
+            new bool[script.Sensors.Length],
+            new bool[script.Sensors.Length],
+            new bool[script.Sensors.Length],
+            new long[script.Sensors.Length]
+        );
+        (side, crossing) = (new sbyte[script.Marks.Length], new int[script.Marks.Length]);
         followers = new ZoneTracker[script.Trackers.Length];
         trackersOf =
         [
@@ -197,8 +217,7 @@ public sealed partial class ScriptMachine
                 return nextDue;
             var next = long.MaxValue;
             foreach (var u in units)
-                if (u.Active)
-                    next = Math.Min(next, u.NextDue);
+                next = Math.Min(next, u.NextDue);
             return nextDue = next;
         }
     }
@@ -218,11 +237,18 @@ public sealed partial class ScriptMachine
         for (var i = 0; i < held.Length; i++)
             held[i] = script.IsSwitch[script.Trackers[i].Sensor] ? script.ZoneIndex("up") : -1;
         Array.Fill(followers, ZoneTracker.Unread);
+        script.IsSwitch.CopyTo(known, 0);
+        Array.Clear(silent);
+        Array.Clear(blind);
+        Array.Clear(zoneSince);
+        Array.Fill(side, (sbyte)-1);
+        Array.Clear(crossing);
         Array.Clear(down);
         Array.Fill(lastTap, long.MinValue / 2);
         Array.Clear(travel);
         Array.Clear(angle);
         Array.Clear(done);
+        Array.Clear(givenUp);
         Array.Clear(stopPending);
         Array.Fill(owner, (-1, -1));
         Array.Clear(queueCounts);
@@ -243,8 +269,9 @@ public sealed partial class ScriptMachine
         {
             UnitRun? first = null;
             var due = long.MaxValue;
+            // A routine that has ended may still have a move in hand.
             foreach (var u in units)
-                if (u.Active && u.NextDue < due)
+                if (u.NextDue < due)
                     (first, due) = (u, u.NextDue);
             if (first is null || due > untilMicros)
                 break;
@@ -256,7 +283,7 @@ public sealed partial class ScriptMachine
             nextDue = -1;
             // The end of an activity comes before a timer of the same moment.
             if (first.DueActivity(NowMicros) is >= 0 and var activity)
-                Run(Happening.Ended, first.Index, activity);
+                RunOut(first, activity);
             else if (first.DueTransition(NowMicros) is >= 0 and var transition)
             {
                 (timerUnit, timerTransition) = (first.Index, transition);
@@ -267,23 +294,92 @@ public sealed partial class ScriptMachine
         NowMicros = Math.Max(NowMicros, untilMicros);
     }
 
+    // The time of an activity is up: it has ended, or given up when the time was a limit.
+    private void RunOut(UnitRun unit, int activity)
+    {
+        var x = unit.Unit.Activities[activity];
+        whatDevice = x.Device;
+        Run(x.Limited ? Happening.GaveUp : Happening.Ended, unit.Index, activity);
+    }
+
+    /// <summary>The limit of time of a device's latest command runs out.</summary>
+    /// <returns>True when one was going on.</returns>
+    public bool GivesUp(int device)
+    {
+        if (owner[device] is not (>= 0, >= 0) at || !units[at.Unit].IsFiniteMove(at.Activity))
+            return false;
+        NewMoment();
+        whatDevice = device;
+        Run(Happening.GaveUp, at.Unit, at.Activity);
+        return true;
+    }
+
     /// <summary>A sensor has come into a zone, for as many readings as anybody needs.</summary>
     public void SeeZone(int sensor, int zone)
     {
         NewMoment();
+        Heard(sensor);
         if (held[sensor] == zone)
         {
             Reread(sensor);
             return;
         }
         zoneBefore = held[sensor];
+        zoneSince[sensor] = NowMicros;
         foreach (var i in trackersOf[sensor])
-            held[i] = zone;
+            (held[i], followers[i]) = (zone, ZoneTracker.At(Followed(sensor, zone)));
         whatSensor = sensor;
+        foreach (var u in units)
+            u.SeeEdges(sensor, zone);
         if (script.IsSwitch[sensor])
             Press(sensor, script.Zones[zone] == "down");
         else
             Run(Happening.Zone);
+    }
+
+    private void Heard(int sensor) => (known[sensor], silent[sensor], blind[sensor]) = (true, false, false);
+
+    // What a tracker holds for a zone: its place in the sensor's scale, where there is one.
+    private int Followed(int sensor, int zone) =>
+        zone < 0 ? -1
+        : script.ScaleOf(sensor) is null ? zone
+        : Array.IndexOf(script.ScaleZones[sensor], zone);
+
+    // True when a reading says nothing: that nothing is there, or something too near.
+    private bool SaysNothing(int sensor, double reading)
+    {
+        var word = script.Rig.Sensors[sensor];
+        if (!word.MayHearNothing || double.IsNaN(reading))
+            return false;
+        var nothing = reading == word.SilentReading;
+        if (!nothing && reading >= word.BlindBelow)
+            return false;
+        Silent(sensor, nothing);
+        return true;
+    }
+
+    /// <summary>
+    /// A sensor answers that nothing is there to hear. The zones that triggers hold stay and only their counts begin anew, unless
+    /// the sensor's silence counts as a zone; no comparison with its reading holds.
+    /// </summary>
+    public void Silent(int sensor) => Silent(sensor, true);
+
+    private void Silent(int sensor, bool nothing)
+    {
+        if (Finished || Fault is not null)
+            return;
+        if (nothing && script.SilenceZone.Length > sensor && script.SilenceZone[sensor] is >= 0 and var zone && held[sensor] != zone)
+            SeeZone(sensor, zone);
+        NewMoment();
+        (known[sensor], silent[sensor], blind[sensor]) = (true, nothing, true);
+        foreach (var i in trackersOf[sensor])
+            followers[i] = followers[i].Restarted;
+        for (var i = 0; i < side.Length; i++)
+            if (script.Marks[i].Sensor == sensor)
+                crossing[i] = 0;
+        foreach (var u in units)
+            u.MissEdges(sensor);
+        Reread(sensor);
     }
 
     /// <summary>
@@ -294,10 +390,17 @@ public sealed partial class ScriptMachine
     /// <param name="reading">What it reads; NaN for a dropout.</param>
     public void Sense(int sensor, double reading)
     {
-        if (Finished || Fault is not null)
+        if (Finished || Fault is not null || SaysNothing(sensor, reading))
             return;
         NewMoment();
         var changed = false;
+        if (!double.IsNaN(reading))
+        {
+            Heard(sensor);
+            if (zoneSince[sensor] < 0)
+                (zoneSince[sensor], changed) = (NowMicros, true);
+        }
+        Cross(sensor, reading);
         if (script.ScaleOf(sensor) is { } scale)
         {
             var names = script.ScaleZones[sensor];
@@ -309,14 +412,19 @@ public sealed partial class ScriptMachine
                     continue;
                 changed = true;
                 held[i] = names[followers[i].Held];
+                if (i == sensor)
+                    zoneSince[sensor] = NowMicros;
             }
             foreach (var u in units)
                 if (u.Active)
                     changed |= u.SenseEdges(sensor, scale, reading, names);
         }
         if (double.IsNaN(reading))
+        {
+            zoneSince[sensor] = -1;
             foreach (var u in units)
                 u.Miss(sensor);
+        }
         else
             readings[sensor] = reading;
         if (!changed && (!script.Numbers[sensor] || double.IsNaN(reading)))
@@ -332,7 +440,51 @@ public sealed partial class ScriptMachine
 
     /// <summary>True when a goal's or never's condition holds.</summary>
     /// <param name="rule">Its place among the goals and nevers.</param>
-    public bool RuleHolds(int rule) => script.Rules[rule] is { } code && code.Eval(this) != 0;
+    public bool RuleHolds(int rule) => script.Rules[rule] is { } code && Code.Holds(code.Eval(this));
+
+    // A number is crossed once enough readings in a row lie beyond the far side of its band.
+    private void Cross(int sensor, double reading)
+    {
+        for (var i = 0; i < side.Length; i++)
+        {
+            var mark = script.Marks[i];
+            if (mark.Sensor != sensor)
+                continue;
+            if (double.IsNaN(reading))
+            {
+                crossing[i] = 0;
+                continue;
+            }
+            var band = side[i] < 0 ? 0 : script.BandOf(sensor, mark.Value);
+            // Unread, it comes to a side by as many readings as later to the other one; they are counted below zero for “below”.
+            var (above, below) = (reading > mark.Value + band, side[i] < 0 ? reading <= mark.Value : reading < mark.Value - band);
+            crossing[i] =
+                above && side[i] != 1 ? Math.Max(0, crossing[i]) + 1
+                : below && side[i] != 0 ? Math.Min(0, crossing[i]) - 1
+                : 0;
+            if (Math.Abs(crossing[i]) < mark.Needed)
+                continue;
+            (side[i], crossing[i]) = ((sbyte)(crossing[i] > 0 ? 1 : 0), 0);
+        }
+    }
+
+    /// <summary>True while a button is down.</summary>
+    public bool IsDown(int sensor) => down[sensor];
+
+    internal bool IsKnown(int sensor) => known[sensor];
+
+    internal bool IsSilent(int sensor) => silent[sensor];
+
+    internal bool SaysNothing(int sensor) => blind[sensor];
+
+    // Of one reading at a time, and exactly at the number, the plain comparison counts.
+    internal bool IsBeyond(int mark, bool above, bool orEqual)
+    {
+        var m = script.Marks[mark];
+        if (m.Needed == 1 && readings[m.Sensor] == m.Value)
+            return orEqual;
+        return side[mark] == (above ? 1 : 0);
+    }
 
     private void Reread(int sensor)
     {
@@ -374,11 +526,46 @@ public sealed partial class ScriptMachine
     /// <summary>A sensor reads a number, in base units.</summary>
     public void Read(int sensor, double value)
     {
+        if (Finished || Fault is not null || SaysNothing(sensor, value))
+            return;
+        if (script.ScaleOf(sensor) is not null)
+        {
+            Sense(sensor, value);
+            return;
+        }
         NewMoment();
+        Heard(sensor);
         readings[sensor] = value;
+        Cross(sensor, value);
+        if (script.ZoneOfReading.Length > sensor && script.ZoneOfReading[sensor] is { } zoneOf)
+        {
+            ReadZone(sensor, zoneOf(value));
+            return;
+        }
         whatSensor = sensor;
         zoneBefore = held[sensor];
         Run(Happening.Reading);
+    }
+
+    // One reading, of which only the zone is known.
+    private void ReadZone(int sensor, int zone)
+    {
+        foreach (var i in trackersOf[sensor])
+        {
+            var first = followers[i].Held < 0;
+            if (!followers[i].TakeZone(zone, first ? 1 : script.Trackers[i].Needed))
+                continue;
+            held[i] = zone;
+            if (i == sensor)
+                zoneSince[sensor] = NowMicros;
+        }
+        foreach (var u in units)
+            if (u.Active)
+                u.SenseZone(sensor, zone);
+        whatSensor = sensor;
+        Run(Happening.Sensed);
+        foreach (var u in units)
+            u.ForgetEdges();
     }
 
     /// <summary>A device says how far it has come: way of a drive in mm, angle in degrees.</summary>
@@ -443,7 +630,7 @@ public sealed partial class ScriptMachine
             }
             else if (unit >= 0)
             {
-                units[unit].Ends(activity);
+                units[unit].Ends(activity, happening == Happening.GaveUp);
                 DoWork(0);
             }
             if (happening != Happening.Start)
@@ -479,6 +666,17 @@ public sealed partial class ScriptMachine
         }
         what = Happening.Nothing;
         Settle();
+    }
+
+    // Whatever was begun in any part stops, and what was to follow it is dropped; the sentence that says so goes on.
+    private void StopAll(int unit, int activity)
+    {
+        foreach (var u in units)
+            u.StopAll(unit, activity);
+        Array.Fill(owner, (-1, -1));
+        Array.Clear(stopPending);
+        Array.Clear(givenUp);
+        Array.Fill(done, true);
     }
 
     private readonly record struct Work(int Unit, int Activity, int State);
@@ -630,6 +828,8 @@ public sealed partial class ScriptMachine
     internal double Angle(int device) => angle[device];
 
     internal bool IsDone(int device) => done[device];
+
+    internal bool HasGivenUp(int device) => givenUp[device];
 
     internal bool AllDone => judging is { } u && u.AllDone(judgingNode);
 

@@ -9,6 +9,9 @@ internal abstract class Code
 {
     /// <summary>Its value now, in base units; of a text or a zone its number in the tables.</summary>
     public abstract double Eval(ScriptMachine m);
+
+    /// <summary>True for what holds; what is unknown (NaN) does not.</summary>
+    public static bool Holds(double value) => value is < 0 or > 0;
 }
 
 /// <summary>What sets a transition off, in the tables.</summary>
@@ -19,6 +22,7 @@ internal enum FireKind : byte
     Leave,
     Press,
     Stall,
+    GiveUp,
     Told,
     Silence,
     After,
@@ -45,6 +49,9 @@ internal sealed class ScriptTransition
     public int[] Into { get; init; } = [];
     public Code? Condition { get; init; }
     public Code? Time { get; init; }
+
+    /// <summary>How long what it waits for must hold, s; null when at once, or for readings.</summary>
+    public Code? HoldFor { get; init; }
     public Code? Guard { get; init; }
     public int[] Roots { get; init; } = [];
 
@@ -55,7 +62,8 @@ internal sealed class ScriptTransition
     public bool Counts { get; init; }
 
     /// <summary>True when it follows readings or presses one by one while its state is active.</summary>
-    public bool Watches => Counts || Kind is FireKind.Edge or FireKind.Leave || Kind == FireKind.Press && Press == PressKind.Held;
+    public bool Watches =>
+        Counts || HoldFor is not null || Kind is FireKind.Edge or FireKind.Leave || Kind == FireKind.Press && Press == PressKind.Held;
 }
 
 /// <summary>What an activity is, in the tables.</summary>
@@ -103,6 +111,9 @@ internal sealed class ScriptActivity
     /// <summary>How long it takes as far as the program knows, s; null when only its end tells.</summary>
     public Code? Lasts { get; init; }
 
+    /// <summary>True when its time is a limit: once it runs out the device gives up, and is not done.</summary>
+    public bool Limited { get; init; }
+
     /// <summary>The sentence it came from.</summary>
     public ActionNode? Node { get; init; }
 }
@@ -116,6 +127,9 @@ internal sealed class ScriptNode
     public int[] While { get; set; } = [];
     public int[] Exit { get; set; } = [];
     public int[] Transitions { get; set; } = [];
+
+    /// <summary>Transitions that lead here: what their actions began belongs to this state.</summary>
+    public int[] Arriving { get; set; } = [];
 }
 
 /// <summary>A program or one call of a routine: a chart with all it does.</summary>
@@ -134,6 +148,12 @@ internal sealed class ScriptUnit
 
 /// <summary>Follows the zone of a sensor for all who ask for as many readings in a row.</summary>
 internal readonly record struct ScriptTracker(int Sensor, int Needed);
+
+/// <summary>A number that a sensor's readings are compared with, as readings in a row.</summary>
+/// <param name="Sensor">Sensor.</param>
+/// <param name="Value">The number, base units.</param>
+/// <param name="Needed">Readings in a row.</param>
+internal readonly record struct ScriptMark(int Sensor, double Value, int Needed);
 
 /// <summary>A transition of a compiled program.</summary>
 /// <param name="Node">Its sentence; null for where a state begins.</param>
@@ -158,6 +178,15 @@ public sealed class CompiledScript
     internal (int Slot, Code Value)[] Initial { get; init; } = [];
     internal ScriptTracker[] Trackers { get; init; } = [];
 
+    /// <summary>Numbers that triggers compare readings with.</summary>
+    internal ScriptMark[] Marks { get; init; } = [];
+
+    /// <summary>By sensor the zone that its silence counts as; −1 for none.</summary>
+    internal int[] SilenceZone { get; init; } = [];
+
+    /// <summary>By sensor the zone that a reading falls into, where bands and no thresholds tell; null entries where nothing does.</summary>
+    internal Func<double, int>?[] ZoneOfReading { get; init; } = [];
+
     /// <summary>Sensors whose number is looked at itself, not only its zone: each of their readings matters.</summary>
     internal bool[] Numbers { get; init; } = [];
 
@@ -176,7 +205,7 @@ public sealed class CompiledScript
     /// <summary>All transitions, unit by unit in document order.</summary>
     public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
 
-    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones) =>
+    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones, Func<double, int>?[]? readers = null) =>
         new()
         {
             Units = Units,
@@ -191,6 +220,9 @@ public sealed class CompiledScript
             Queues = Queues,
             Initial = Initial,
             Trackers = Trackers,
+            Marks = Marks,
+            SilenceZone = SilenceZone,
+            ZoneOfReading = readers ?? ZoneOfReading,
             Numbers = Numbers,
             Scales = scales,
             ScaleZones = zones,
@@ -201,6 +233,10 @@ public sealed class CompiledScript
             Rig = Rig,
             DeviceOf = DeviceOf,
         };
+
+    /// <summary>Half the band about a number that readings are compared with: that of the sensor's nearest threshold; 0 where nothing
+    /// is known of its zones.</summary>
+    internal double BandOf(int sensor, double value) => ScaleOf(sensor)?.BandNear(value) ?? 0;
 
     /// <summary>The zones of a sensor on the copy it is bound to, or null.</summary>
     public ZoneScale? ScaleOf(int sensor) => Scales.Length > sensor ? Scales[sensor] : null;

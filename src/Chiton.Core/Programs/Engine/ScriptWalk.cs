@@ -289,11 +289,18 @@ public static class ScriptWalk
                 $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}"
             ),
             StallTriggerNode s => ($"waits until {s.Device} stalls", $"{s.Device} stalls"),
+            GiveUpTriggerNode g => ($"waits until {g.Device} gives up", $"{g.Device} gives up"),
             ToldTriggerNode m => ($"waits to be told “{m.Text}”", $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}"),
             SilenceTriggerNode n => ($"waits for {Printer.Print(n.Time)} of silence", (string?)null),
             AfterTriggerNode a => ($"waits for {Printer.Print(a.Time)} since the state was entered", null),
             EveryTriggerNode e => ($"comes every {Printer.Print(e.Time)}", null),
             ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => ($"waits until {d} is done", $"{d} done"),
+            ConditionTriggerNode { Condition: GivenUpNode { Device: var d } } => ($"waits until {d} has given up", $"{d} gives up"),
+            ConditionTriggerNode { Condition: ZoneIsNode { Not: false } z } => (
+                $"waits until {z.Sensor} is in {z.Zone}",
+                $"{z.Sensor} is {z.Zone}"
+            ),
+            ConditionTriggerNode { Condition: SilentNode q } => ($"waits until {q.Sensor} hears nothing", $"{q.Sensor} hears nothing"),
             ConditionTriggerNode c => ($"{Printer.Print(c.Condition)} does not hold, or has been taken already", null),
             _ => ("has been taken already", null),
         };
@@ -346,6 +353,10 @@ public static class ScriptWalk
             if (word.Switch)
             {
                 var bare = rest.StartsWith("is ", StringComparison.Ordinal) ? rest[3..] : rest;
+                var (up, isDown) = (script.ZoneIndex("up"), machine.IsDown(index));
+                // What is down already comes up before it is pressed again.
+                if (isDown && (bare is "tapped" or "tapped twice" or "pressed" || bare.StartsWith("held", StringComparison.Ordinal)))
+                    machine.SeeZone(index, up);
                 if (bare is "tapped")
                 {
                     machine.Tap(index);
@@ -385,6 +396,11 @@ public static class ScriptWalk
             }
             if (zone is not null)
                 throw new InputProblem(field, $"{sensor} has no zone “{zone}”. Its zones are {string.Join(", ", word.Zones)}.");
+            if (rest == "hears nothing" && word.MayHearNothing)
+            {
+                machine.Silent(index);
+                return;
+            }
             if (rest == "reads" && data is double number)
             {
                 machine.Read(index, number);
@@ -401,6 +417,11 @@ public static class ScriptWalk
             if (text == device + " done" || text == device + " is done")
             {
                 machine.Ended(script.DeviceOf[device]);
+                return;
+            }
+            if (text == device + " gives up" || text == device + " has given up")
+            {
+                machine.GivesUp(script.DeviceOf[device]);
                 return;
             }
             if (text == device + " stalls")

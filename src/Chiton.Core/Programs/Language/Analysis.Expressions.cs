@@ -49,7 +49,7 @@ public static partial class Analysis
                     return default;
                 case TextNode:
                     return new(Kind.Text);
-                case TruthNode or DoneNode or InStateNode:
+                case TruthNode or DoneNode or GivenUpNode or InStateNode or ZoneIsNode or SilentNode:
                     if (
                         node is InStateNode s
                         && program

@@ -340,6 +340,8 @@ public static partial class Analysis
             node switch
             {
                 ReadingNode r => [r.Sensor],
+                ZoneIsNode z => [z.Sensor],
+                SilentNode s => [s.Sensor],
                 PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
                 BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
                 UnaryNode u => Sensors(u.Operand),

@@ -130,8 +130,14 @@ internal sealed partial class LineParser
                 ? new ReadingNode(sensor)
                 : null
         );
+        Try(SensorCondition());
         Try(TryName("zone", rig.Sensors.SelectMany(s => s.Zones).Distinct()) is { } zone ? new ZoneNode(zone) : null);
-        Try(TryName("motor", rig.Commanded) is { } device && Take("is done") ? new DoneNode(device) : null);
+        Try(
+            TryName("motor", rig.Commanded) is not { } device ? null
+            : Take("is done") ? new DoneNode(device)
+            : Take("has given up") ? new GivenUpNode(device)
+            : null
+        );
         Try(
             own.Regions.Count > 0 && TryName("region", own.Regions) is { } region && Take("is in")
                 ? new InStateNode(region, Name("state", own.States))
@@ -141,6 +147,18 @@ internal sealed partial class LineParser
             return null;
         at = best.Value.End;
         return best.Value.Node;
+    }
+
+    // “Tag eye is not bed tag”, “Range hears nothing”: as a condition anywhere.
+    private ExprNode? SensorCondition()
+    {
+        if (TryName("sensor", rig.Sensors.Select(s => s.Name)) is not { } sensor)
+            return null;
+        var word = rig.Sensors.First(s => s.Name == sensor);
+        if (word.MayHearNothing && Take("hears nothing"))
+            return new SilentNode(sensor);
+        var not = Take("is not");
+        return not || Take("is") ? new ZoneIsNode(sensor, Name("zone", word.Zones.ToArray(), $" on {sensor}"), not) : null;
     }
 
     private ExprNode Factor()

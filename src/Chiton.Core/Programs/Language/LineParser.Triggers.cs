@@ -36,31 +36,40 @@ internal sealed partial class LineParser
                 return new PressTriggerNode(sensor, PressKind.Tapped, null) { Span = From(start) };
             if (word.Switch && Take("is held for"))
                 return new PressTriggerNode(sensor, PressKind.Held, Sum()) { Span = From(start) };
+            // A condition that is more than one zone is read as an expression.
             ZoneRelation? relation =
-                Take("is") ? ZoneRelation.Is
+                Peek("is not") || word.MayHearNothing && Peek("hears nothing") ? null
+                : Take("is") ? ZoneRelation.Is
                 : Take("becomes") ? ZoneRelation.Becomes
                 : Take("leaves") ? ZoneRelation.Leaves
                 : null;
             if (relation is { } how)
             {
                 var zone = Name("zone", word.Zones.ToArray(), $" on {sensor}");
-                var (readings, time) = For();
-                return new ZoneTriggerNode(sensor, how, zone, readings) { For = time, Span = From(start) };
+                if (how != ZoneRelation.Is || !Peek("and") && !Peek("or"))
+                {
+                    var (readings, time) = For();
+                    return new ZoneTriggerNode(sensor, how, zone, readings) { For = time, Span = From(start) };
+                }
             }
-            if (word.Reads is null)
-                throw Unfit();
-            // It is compared as a number.
-            Want("<", "operator");
-            if (Now.Kind != TokenKind.Symbol)
-                throw Unfit();
+            else if (!Peek("is not") && !(word.MayHearNothing && Peek("hears nothing")))
+            {
+                if (word.Reads is null)
+                    throw Unfit();
+                // It is compared as a number.
+                Want("<", "operator");
+                if (Now.Kind != TokenKind.Symbol)
+                    throw Unfit();
+            }
             at = start;
         }
         else if (TryName("motor", rig.Commanded) is { } device)
         {
             if (Take("stalls"))
                 return new StallTriggerNode(device) { Span = From(start) };
-            Want("is done", "keyword");
-            if (!Take("is done"))
+            if (Take("gives up"))
+                return new GiveUpTriggerNode(device) { Span = From(start) };
+            if (!Take("is done") && !Take("has given up"))
                 throw Unfit();
             at = start;
         }

@@ -139,6 +139,7 @@ public abstract class NameMap
             ConditionTriggerNode c => c with { Condition = Map(c.Condition), For = c.For is null ? null : Map(c.For) },
             PressTriggerNode p => p with { Sensor = Sensor(p.Sensor), Time = p.Time is null ? null : Map(p.Time) },
             StallTriggerNode s => s with { Device = Device(s.Device) },
+            GiveUpTriggerNode g => g with { Device = Device(g.Device) },
             ToldTriggerNode m => m with { From = m.From is null ? null : Program(m.From), Into = m.Into.Select(Variable).ToSequence() },
             SilenceTriggerNode n => n with { Time = Map(n.Time) },
             EveryTriggerNode e => e with { Time = Map(e.Time) },
@@ -223,6 +224,9 @@ public abstract class NameMap
             PropertyNode p => p with { Of = Device(p.Of) },
             InStateNode s => Place(s.Region, s.State) is var (region, state) ? s with { Region = region, State = state } : s,
             DoneNode { Device: { } device } d => d with { Device = Device(device) },
+            GivenUpNode g => g with { Device = Device(g.Device) },
+            ZoneIsNode z => z with { Sensor = Sensor(z.Sensor), Zone = Zone(z.Sensor, z.Zone) },
+            SilentNode s => s with { Sensor = Sensor(s.Sensor) },
             HoldsNode h => h with { Queue = Variable(h.Queue), Value = Map(h.Value) },
             RandomNode r => r with { From = r.From is null ? null : Map(r.From), To = r.To is null ? null : Map(r.To) },
             // “zone of EYE = V” says whose zone V is.

@@ -115,6 +115,19 @@ public static partial class Printer
                     Word(p, " is done");
                 }
                 break;
+            case GivenUpNode g:
+                p.Add(new(g.Device, PieceKind.Device));
+                Word(p, " has given up");
+                break;
+            case ZoneIsNode z:
+                p.Add(new(z.Sensor, PieceKind.Device));
+                Word(p, z.Not ? " is not " : " is ");
+                p.Add(new(z.Zone, PieceKind.Zone));
+                break;
+            case SilentNode s:
+                p.Add(new(s.Sensor, PieceKind.Device));
+                Word(p, " hears nothing");
+                break;
             case HoldsNode h:
                 p.Add(new(h.Queue, PieceKind.Variable));
                 Word(p, " holds ");

@@ -298,6 +298,11 @@ public static partial class Printer
                 p.Add(new(s.Device, PieceKind.Device));
                 Word(p, " stalls");
                 break;
+            case GiveUpTriggerNode g:
+                Word(p, "when ");
+                p.Add(new(g.Device, PieceKind.Device));
+                Word(p, " gives up");
+                break;
             case ToldTriggerNode t:
                 Word(p, "when told ");
                 p.Add(new($"\"{t.Text}\"", PieceKind.Text));

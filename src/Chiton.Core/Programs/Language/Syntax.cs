@@ -281,6 +281,10 @@ public sealed record PressTriggerNode(string Sensor, PressKind Kind, ExprNode? T
 /// <summary><c>ACTUATOR stalls</c>.</summary>
 public sealed record StallTriggerNode(string Device) : TriggerNode;
 
+/// <summary>A command's limit of time ran out before it reached its end: <c>Mast gives up</c>.</summary>
+/// <param name="Device">Device name.</param>
+public sealed record GiveUpTriggerNode(string Device) : TriggerNode;
+
 /// <summary><c>told "…" [from PROGRAM] [into V, V]</c>.</summary>
 public sealed record ToldTriggerNode(string Text, string? From, Sequence<string> Into) : TriggerNode;
 
@@ -493,6 +497,20 @@ public sealed record InStateNode(string Region, string State) : ExprNode;
 
 /// <summary><c>ACTUATOR is done</c>, or <c>all done</c> where it is null.</summary>
 public sealed record DoneNode(string? Device) : ExprNode;
+
+/// <summary>What a sensor sees: <c>Tag eye is bed tag</c>, <c>Left bumper is not down</c>.</summary>
+/// <param name="Sensor">Sensor name.</param>
+/// <param name="Zone">Zone name.</param>
+/// <param name="Not">True for “is not”.</param>
+public sealed record ZoneIsNode(string Sensor, string Zone, bool Not) : ExprNode;
+
+/// <summary>True while a sensor's latest answer is that nothing is there to hear: <c>Range hears nothing</c>.</summary>
+/// <param name="Sensor">Sensor name.</param>
+public sealed record SilentNode(string Sensor) : ExprNode;
+
+/// <summary>True while the latest command of a device ended by its limit of time: <c>Mast has given up</c>.</summary>
+/// <param name="Device">Device name.</param>
+public sealed record GivenUpNode(string Device) : ExprNode;
 
 /// <summary><c>QUEUE holds EXPRESSION</c>.</summary>
 public sealed record HoldsNode(string Queue, ExprNode Value) : ExprNode;

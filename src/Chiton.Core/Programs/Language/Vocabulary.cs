@@ -12,6 +12,18 @@ public sealed record SensorWord(string Name, IReadOnlyList<string> Zones)
     /// <summary>What its reading measures; null when it is no single number.</summary>
     public Dimension? Reads { get; init; }
 
+    /// <summary>True for what can answer that nothing is there to hear.</summary>
+    public bool MayHearNothing { get; init; }
+
+    /// <summary>The zone that its silence counts as; null when it counts as none.</summary>
+    public string? SilenceIs { get; init; }
+
+    /// <summary>What it answers when it hears nothing, base units; null when it answers nothing.</summary>
+    public double? SilentReading { get; init; }
+
+    /// <summary>Readings below this tell nothing, base units: things in its blind zone.</summary>
+    public double BlindBelow { get; init; }
+
     /// <summary>Time between its readings, ms.</summary>
     public double PeriodMs { get; init; } = 10;
 }
@@ -68,6 +80,10 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                             ? Quantities.Unit.Find(e.Facts.Unit)?.Dimension ?? Dimension.None
                             : null,
                         PeriodMs = e.SamplePeriodMs,
+                        MayHearNothing = e.Facts.Signal == SensorSignal.Range,
+                        SilenceIs = e.SilenceIs,
+                        SilentReading = e.SilentReading,
+                        BlindBelow = e.Facts.Signal == SensorSignal.Range ? e.BlindMm?.Value ?? 0 : 0,
                     }),
             ],
             [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind))],

@@ -11,8 +11,8 @@ public static class Words
     [
         .. (
             "after all always and at back becomes between blink bottom brake by clockwise coast const counter deep do done drive "
-            + "edge entry every everything exit final finished follow for from gain go goal held here history hold holds home if "
-            + "in initial inside into is leaves left moving never no not of off on onto or over past pivoting play pressed program "
+            + "edge entry every everything exit final finished follow for from gain given gives go goal has hears held here history hold holds home if "
+            + "in initial inside into is leaves left moving never no not nothing of off on onto or over past pivoting play pressed program "
             + "push queue random reading readings region released repeat right robot routine run send set shortest show spinning "
             + "stalls state stay steer step stop stopped straight take tapped tell the then times to told tone top turn twice up "
             + "its var way when while with within yes zero zone"

@@ -289,6 +289,7 @@ public static class ScxmlWriter
                 ZoneTriggerNode z => $"{Id(z.Sensor)}.{(z.Relation == ZoneRelation.Leaves ? "leaves" : "is")}.{Id(z.Zone)}",
                 PressTriggerNode p => $"{Id(p.Sensor)}.{Press(p.Kind)}",
                 StallTriggerNode s => $"{Id(s.Device)}.stalls",
+                GiveUpTriggerNode g => $"{Id(g.Device)}.gives.up",
                 ToldTriggerNode m => $"told.{Word(m.Text)}{(m.From is null ? "" : "." + Id(m.From))}",
                 SilenceTriggerNode => "silence",
                 ConditionTriggerNode { Condition: DoneNode d } => d.Device is null ? "all.done" : $"{Id(d.Device)}.done",

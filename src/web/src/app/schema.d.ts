@@ -6607,6 +6607,8 @@ export interface components {
              * @description What it answers when it hears nothing; null when it then answers nothing at all.
              */
             silentReading?: null | number;
+            /** @description The zone that it counts as when it hears nothing, such as far for a lid in an empty room; null when as none. */
+            silenceIs?: null | string;
             /**
              * Format: double
              * @description From its being there to the reading, ms.
