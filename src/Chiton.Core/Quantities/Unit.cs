@@ -37,6 +37,18 @@ public enum Dimension
 
     /// <summary>An angle whose kind is settled by its place, base unit deg.</summary>
     Angle,
+
+    /// <summary>Force, base unit N.</summary>
+    Force,
+
+    /// <summary>Mass, base unit g.</summary>
+    Mass,
+
+    /// <summary>Volume, base unit l.</summary>
+    Volume,
+
+    /// <summary>Flow, base unit l/s.</summary>
+    Flow,
 }
 
 /// <summary>A unit of the script language: its text, what it measures, and its size in base units.</summary>
@@ -66,6 +78,8 @@ public sealed record Unit(string Text, Dimension Dimension, double Factor)
     /// <summary>All units a script may use, longest text first so that <c>mm/s</c> is tried before <c>mm</c>.</summary>
     public static readonly IReadOnlyList<Unit> All =
     [
+        new("wheel turns", Dimension.WheelAngle, 360),
+        new("robot deg/s", Dimension.AngularSpeed, 1),
         new("motor deg", Dimension.MotorAngle, 1),
         new("wheel deg", Dimension.WheelAngle, 1),
         new("robot deg", Dimension.RobotAngle, 1),
@@ -80,6 +94,10 @@ public sealed record Unit(string Text, Dimension Dimension, double Factor)
         new("m", Dimension.Length, 1000),
         S,
         Percent,
+        new("l/s", Dimension.Flow, 1),
+        new("N", Dimension.Force, 1),
+        new("g", Dimension.Mass, 1),
+        new("l", Dimension.Volume, 1),
     ];
 
     private static readonly FrozenDictionary<string, Unit> ByText = All.ToFrozenDictionary(u => u.Text);
@@ -101,6 +119,10 @@ public sealed record Unit(string Text, Dimension Dimension, double Factor)
             Dimension.MotorAngle => "motor degrees",
             Dimension.WheelAngle => "wheel degrees",
             Dimension.RobotAngle => "robot degrees",
+            Dimension.Force => "a force",
+            Dimension.Mass => "a mass",
+            Dimension.Volume => "a volume",
+            Dimension.Flow => "a flow",
             _ => "an angle",
         };
 }

@@ -244,7 +244,7 @@ public sealed class RailSetup
             )
         )
             if (
-                action is DriveNode or TurnRobotNode or SteerNode or FollowNode
+                action is DriveNode or TurnRobotNode or SteerNode or SteerByNode or FollowNode
                 || action is RunNode run
                     && (!Own(run.Motor) || run.Amount is not null || run.Speed is LiteralNode { Unit: not ("%" or "") })
                 || action is SendNode { Device: var sent } && Vocabulary.Of(rig).MotorOf(sent) != ActuatorKind.Servo
@@ -254,16 +254,7 @@ public sealed class RailSetup
     }
 
     private static IEnumerable<ActionNode> Flat(IEnumerable<ActionNode> actions) =>
-        actions.SelectMany(a =>
-            a switch
-            {
-                ThenNode t => Flat(t.Steps),
-                TogetherNode t => Flat(t.Parts),
-                GroupNode g => Flat(g.Actions),
-                RepeatNode r => Flat(r.Actions),
-                _ => [a],
-            }
-        );
+        actions.SelectMany(a => a.Inner.Any() ? Flat(a.Inner) : [a]);
 
     // A limit may be written with variables; it means their values at the start.
     private static double RuleTime(ExprNode time, ProgramNode program)

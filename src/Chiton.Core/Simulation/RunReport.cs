@@ -311,7 +311,10 @@ public sealed record RunReport(
                 return;
             var sentence = machine.Sentence(command);
             // A mechanism is spoken of by the motor that is wired.
-            var name = command.Device >= 0 && sentence is not (ToneNode or PlayNode) ? program.DeviceNames[command.Device] : "Controller";
+            var name =
+                command.Device >= 0 && sentence is not (ToneNode or BeepNode or PlayNode or WaitNode)
+                    ? program.DeviceNames[command.Device]
+                    : "Controller";
             var device = name == setup.Vehicle.Name ? setup.Vehicle.Motor ?? name : name;
             var lamp = command.Device >= 0 && setup.Rig.Actuators.FirstOrDefault(a => a.Name == name) is { Kind: ActuatorKind.Lamp };
             outputs.Add(

@@ -5,6 +5,7 @@ using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
 using Chiton.Data;
 using Chiton.Server.App;
 
@@ -72,12 +73,14 @@ public static class WalkEndpoints
                     need.Done();
                     if (request.Rig is { } inline)
                         RigRules.Check(inline, "rig");
-                    var design = request.RigId is { } id ? await store.Designs.DesignNow(id, cancel) : request.Rig;
+                    var known = request.RigId is { } id ? await store.Load(id, null, null, cancel) : null;
+                    var design = known?.Design ?? request.Rig;
+                    var calibrations = known?.Calibrations ?? new Dictionary<string, SensorCalibration>();
                     return await jobs.Run(
                         WorkKind.Quick,
                         request.Job,
                         Limits.WalkWork,
-                        stop => Walk(request, design, events, new(ScriptWalk.MostSteps, stop)),
+                        stop => Walk(request, design, calibrations, events, new(ScriptWalk.MostSteps, stop)),
                         cancel
                     );
                 }
@@ -90,14 +93,25 @@ public static class WalkEndpoints
             .ProducesProblem(413)
             .ProducesProblem(503);
 
-    private static WalkResult Walk(WalkRequest request, RigDesign? design, IReadOnlyList<WalkEvent> events, StepBudget budget)
+    private static WalkResult Walk(
+        WalkRequest request,
+        RigDesign? design,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        IReadOnlyList<WalkEvent> events,
+        StepBudget budget
+    )
     {
         if (request.Format == "scxml")
             return ScxmlWalk.Run(request.Source!, events, budget);
         if (request.Together)
         {
-            var all = WalkOf.Together(design!, events, budget);
-            return new(all[0].States, [.. all.Skip(1).Select(m => m.States)]) { Moments = all, Parts = [] };
+            var all = WalkOf.Together(design!, calibrations, events, budget);
+            return new(all[0].States, [.. all.Skip(1).Select(m => m.States)])
+            {
+                Moments = all,
+                Inside = [.. all.Skip(1).Select(m => m.Inside)],
+                Parts = [],
+            };
         }
         var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
         var parsed = ScriptParser.Parse(request.Source!, words);
@@ -105,13 +119,14 @@ public static class WalkEndpoints
             throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
         var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
         var moments = ScriptWalk.Run(
-            design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.Compile(program, design),
+            design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.ForWalk(program, design, calibrations),
             events,
             budget
         );
         return new(moments[0].States, [.. moments.Skip(1).Select(m => m.States)])
         {
             Moments = moments,
+            Inside = [.. moments.Skip(1).Select(m => m.Inside)],
             Parts = Alone.Parts(parsed.Program),
         };
     }

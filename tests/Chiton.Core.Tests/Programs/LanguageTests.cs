@@ -217,7 +217,10 @@ public class LanguageTests
     }
 
     [Theory]
-    [InlineData("on entry: drive straight 500 robot deg at 40 %", "This must be a length; it is robot degrees")]
+    [InlineData(
+        "on entry: drive straight 500 robot deg at 40 %",
+        "How far it drives is a length, wheel turns, wheel deg or motor deg; this is robot degrees"
+    )]
     [InlineData(
         "on entry: turn robot left 90 motor deg at 30 %",
         "must be robot degrees; it is motor degrees. Degrees of the motor, of the wheel and of the robot are three different things"
@@ -406,6 +409,37 @@ public class LanguageTests
             ActionNode (m, s) => new StopNode(m, s)
         ),
         Gen.Const<ActionNode>(new StopAllNode()),
+        Literal("s").Select(ActionNode (t) => new WaitNode(t)),
+        Gen.Select(
+            Pick("Mast", "Pump"),
+            Literal("%"),
+            Literal("s"),
+            Gen.Bool,
+            ActionNode (m, v, t, limit) => new RunNode(m, v) { Time = t, UpTo = limit ? t : null }
+        ),
+        Gen.Bool.Select(ActionNode (on) => new EyeLampNode("Shelf eye", on)),
+        Pick("red", "white").Select(ActionNode (c) => new LampNode("Lamp", true) { Colour = c }),
+        Gen.Select(Literal("Hz"), Literal("s"), Literal("ms"), Literal(""), ActionNode (f, a, b, n) => new BeepNode(f, a, b, n)),
+        Literal("s").Select(ActionNode (t) => new PlayNode("horn") { Time = t }),
+        Gen.Const<ActionNode>(
+            new ShowValueNode(
+                new BinaryNode(
+                    Operator.Add,
+                    new BinaryNode(Operator.Add, new TextNode("charge "), new VariableNode("n")),
+                    new TextNode(" left")
+                )
+            )
+        ),
+        Gen.Select(Gen.Bool, Literal("s"), Literal("deg/s"), ActionNode (l, t, v) => new TurnRobotNode(l, null, null, v) { Time = t }),
+        Gen.Select(
+            Literal("%"),
+            Literal("%"),
+            Literal("s"),
+            Gen.Bool,
+            ActionNode (a, b, t, time) =>
+                time ? new SteerNode(a, b) { Time = t } : new SteerNode(a, b) { Distance = new LiteralNode("50", "mm") }
+        ),
+        Literal("wheel deg").Select(ActionNode (d) => new DriveNode(false, d, null, new LiteralNode("30", "%"))),
         Gen.Select(Gen.Bool, Amount("mm"), Literal("%"), ActionNode (b, d, v) => new DriveNode(b, d, null, v)),
         Gen.Select(Gen.Bool, Literal("s"), Literal("mm/s"), ActionNode (b, t, v) => new DriveNode(b, null, t, v)),
         Gen.Select(
@@ -418,8 +452,13 @@ public class LanguageTests
         Gen.Select(
             Pick<string?>("low shelf", "high shelf", null),
             Pick(TurnWay.Default, TurnWay.Shortest, TurnWay.Clockwise, TurnWay.CounterClockwise),
-            ActionNode (p, w) => new SendNode("Mast", p, p is null ? TurnWay.Default : w)
+            ActionNode (p, w) =>
+                new SendNode("Mast", p, p is null ? TurnWay.Default : w)
+                {
+                    Speed = w == TurnWay.Shortest && p is not null ? new LiteralNode("40", "%") : null,
+                }
         ),
+        Gen.Const<ActionNode>(new SetServoNode("Flap", null, "open") { Speed = new LiteralNode("60", "deg/s") }),
         Pick("Mast motor", "Drive").Select(ActionNode (m) => new ZeroNode(m)),
         Pick<ActionNode>(new SetServoNode("Flap", null, "open"), new SetServoNode("Flap servo", new LiteralNode("45", "deg"), null)),
         Gen.Select(Literal(""), Literal("Hz"), ActionNode (c, r) => new StepNode("Dial", c, r)),
@@ -444,6 +483,19 @@ public class LanguageTests
                 edge ? new FollowNode("Shelf eye", v, g) { LeftEdge = true, Zone = "notch" } : new FollowNode("Shelf eye", v, g)
         ),
         Gen.Select(Literal("s"), Literal("s"), ActionNode (a, b) => new BlinkNode("Lamp", a, b, null)),
+        Gen.Select(Literal("s"), Literal("s"), ActionNode (a, b) => new BeepNode(new LiteralNode("440", "Hz"), a, b, null)),
+        Gen.Bool.Select(ActionNode (l) => new TurnRobotNode(l, null, l ? true : null, new LiteralNode("30", "%"))),
+        Pick<ExprNode?>(new LiteralNode("15", "deg"), null).Select(ActionNode (d) => new SteerByNode("Mast", "Range", d)),
+        Gen.Select(
+            Truth,
+            Gen.Bool,
+            ActionNode (c, other) =>
+                new IfNode(
+                    new RunNode("Pump", new LiteralNode("20", "%")),
+                    c,
+                    other ? new RunNode("Pump", new LiteralNode("50", "%")) : null
+                )
+        ),
         Literal("%").Select(ActionNode (v) => new DriveNode(false, null, null, v))
     );
 
@@ -457,7 +509,9 @@ public class LanguageTests
                     self.Array[2, 3].Select(ActionNode (a) => new ThenNode(a.ToSequence())),
                     self.Array[2, 3].Select(ActionNode (a) => new TogetherNode(a.ToSequence())),
                     self.Array[2, 3].Select(ActionNode (a) => new GroupNode(a.ToSequence())),
-                    Gen.Select(Literal(""), self.Array[1, 2], ActionNode (n, a) => new RepeatNode(n, a.ToSequence()))
+                    Gen.Select(Literal(""), self.Array[1, 2], ActionNode (n, a) => new RepeatNode(n, a.ToSequence())),
+                    Gen.Select(Truth, self.Array[1, 2], ActionNode (c, a) => new RepeatUntilNode(c, a.ToSequence())),
+                    Gen.Select(self, Truth, self, Gen.Bool, ActionNode (a, c, b, other) => new IfNode(a, c, other ? b : null))
                 )
     );
 
@@ -499,7 +553,7 @@ public class LanguageTests
             Pick<string[]>([], ["n"], ["n", "seen"]),
             TriggerNode (f, into) => new ToldTriggerNode("ask", f, into.ToSequence())
         ),
-        Literal("s").Select(TriggerNode (t) => new SilenceTriggerNode(t)),
+        Gen.Select(Literal("s"), Pick<string?>("ask", null), TriggerNode (t, said) => new SilenceTriggerNode(t) { Text = said }),
         Literal("s").Select(TriggerNode (t) => new AfterTriggerNode(t)),
         Literal("s").Select(TriggerNode (t) => new EveryTriggerNode(t)),
         Gen.Const<TriggerNode>(new AlwaysTriggerNode())

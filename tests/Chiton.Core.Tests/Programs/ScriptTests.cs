@@ -188,7 +188,7 @@ public class ScriptTests
         Assert.Contains("bed tag", Complete("when Tag eye becomes bed t"));
         Assert.Equal(["becomes"], Complete("when Tag eye be"));
         Assert.Equal(["Trolley"], Complete("while here: run "));
-        Assert.Equal(["Lamp", "Stop lamp", "turn robot"], Complete("on entry: turn "));
+        Assert.Equal(["Lamp", "Stop lamp", "turn robot", "turn lamp of"], Complete("on entry: turn "));
         Assert.Equal(["A", "B"], Complete("after 2 s: go "));
         Assert.Contains("beds", Complete("on entry: set "));
         Assert.Contains("s", Complete("after 2 "));

@@ -198,3 +198,21 @@ internal sealed class Function(string name, Code[] arguments) : Code
         return value;
     }
 }
+
+/// <summary>
+/// What a wheel is told by two sticks, % of power: the sum of both for the left wheel, the difference for the right one, a
+/// quarter turn of a stick being all of it. Within the dead band a stick counts as let go.
+/// </summary>
+internal sealed class Stick(Code ahead, Code turn, Code? deadBand, int side) : Code
+{
+    private const double FullDeg = 90;
+
+    public override double Eval(ScriptMachine m)
+    {
+        var dead = deadBand?.Eval(m) ?? 0;
+        return Math.Clamp(Share(ahead.Eval(m), dead) + side * Share(turn.Eval(m), dead), -100, 100);
+    }
+
+    private static double Share(double angle, double dead) =>
+        double.IsNaN(angle) || Math.Abs(angle) <= dead ? 0 : Math.Clamp(100 * angle / FullDeg, -100, 100);
+}

@@ -64,6 +64,28 @@ public static partial class ScriptCompiler
                             Node = g,
                         }
                     );
+                case IfNode i:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.If,
+                            Value = Expr(i.Condition, null),
+                            Children = Inner(i.Inner.ToSequence()),
+                            Node = i,
+                        }
+                    );
+                case WaitNode w:
+                    return Move(-1, true, null, lasts: Expr(w.Time, null));
+                case RepeatUntilNode r:
+                    return Add(
+                        new()
+                        {
+                            Kind = DoKind.Repeat,
+                            Children = [Add(new() { Kind = DoKind.Together, Children = Inner(r.Actions) })],
+                            Second = Expr(r.Until, null),
+                            Node = r,
+                        }
+                    );
                 case RepeatNode r:
                     return Add(
                         new()
@@ -160,6 +182,15 @@ public static partial class ScriptCompiler
                             Node = l,
                         }
                     );
+                case EyeLampNode l:
+                    return Add(
+                        new()
+                        {
+                            Kind = l.On ? DoKind.LampOn : DoKind.LampOff,
+                            Device = Known($"lamp of {l.Sensor}"),
+                            Node = l,
+                        }
+                    );
                 case StopNode s:
                     return Add(
                         new()
@@ -174,11 +205,17 @@ public static partial class ScriptCompiler
                 case RunNode r:
                     return Move(
                         devices[r.Motor],
-                        r.Amount is not null || r.UpTo is not null,
+                        r.Amount is not null || r.UpTo is not null || r.Time is not null,
                         Expr(r.Speed, null),
                         r.Amount is null ? null : Expr(r.Amount, null),
-                        r.UpTo is null ? null : Expr(r.UpTo, null),
-                        limited: r.UpTo is not null
+                            // Of a time and a limit the shorter one ends it.
+                            r.Time
+                                is { } time
+                            && r.UpTo is { } most
+                                ? new Function("min", [Expr(time, null), Expr(most, null)])
+                            : (r.Time ?? r.UpTo) is { } either ? Expr(either, null)
+                            : null,
+                        limited: r.UpTo is not null && (r.Time is null || Analysis.Constant(r.Time) > Analysis.Constant(r.UpTo))
                     );
                 case DriveNode d:
                     return Move(
@@ -189,9 +226,28 @@ public static partial class ScriptCompiler
                         d.Time is null ? null : Expr(d.Time, null)
                     );
                 case TurnRobotNode t:
-                    return Move(Drive(), true, Expr(t.Speed, null), Expr(t.Angle, null));
+                    return Move(
+                        Drive(),
+                        t.Angle is not null || t.Time is not null,
+                        Expr(t.Speed, null),
+                        t.Angle is null ? null : Expr(t.Angle, null),
+                        t.Time is null ? null : Expr(t.Time, null)
+                    );
                 case SteerNode s:
-                    return Move(Drive(), false, Expr(s.Left, null), Expr(s.Right, null));
+                    return Move(
+                        Drive(),
+                        s.Time is not null || s.Distance is not null,
+                        Expr(s.Left, null),
+                        Expr(s.Right, null),
+                        s.Time is null ? null : Expr(s.Time, null)
+                    );
+                case SteerByNode s:
+                    return Move(
+                        Drive(),
+                        false,
+                        new Stick(Angle(s.Ahead), Angle(s.Turn), s.DeadBand is null ? null : Expr(s.DeadBand, null), 1),
+                        new Stick(Angle(s.Ahead), Angle(s.Turn), s.DeadBand is null ? null : Expr(s.DeadBand, null), -1)
+                    );
                 case FollowNode f:
                     return Move(Drive(), false, Expr(f.Speed, null), Expr(f.Gain, null));
                 // Nobody hears a servo arrive: its done is a time.
@@ -222,8 +278,16 @@ public static partial class ScriptCompiler
                     );
                 case ToneNode t:
                     return Move(Sounder(), true, Expr(t.Frequency, null), null, Expr(t.Time, null));
-                case PlayNode:
-                    return Move(Sounder(), true, null, null, new Constant(PlayS));
+                case BeepNode b:
+                    return Move(
+                        Sounder(),
+                        b.Times is not null,
+                        Expr(b.Frequency, null),
+                        null,
+                        b.Times is null ? null : new Blinks(Expr(b.On, null), Expr(b.Off, null), Expr(b.Times, null))
+                    );
+                case PlayNode p:
+                    return Move(Sounder(), true, null, null, p.Time is null ? new Constant(PlayS) : Expr(p.Time, null));
                 case DoNode d:
                     return Add(
                         new()
@@ -240,13 +304,28 @@ public static partial class ScriptCompiler
             }
         }
 
+        // What a stick stands at: the angle of a motor that is turned by hand, or what a sensor reads.
+        private Code Angle(string stick)
+        {
+            if (devices.TryGetValue(stick, out var device))
+                return new Measured(device, false);
+            var sensor = Array.IndexOf(sensors, stick);
+            numbers[sensor] = true;
+            return new Reading(sensor);
+        }
+
+        private int Known(string name)
+        {
+            if (!devices.ContainsKey(name))
+                Device(name);
+            return devices[name];
+        }
+
         // A rig without a sounder has one in its controller.
         private int Sounder()
         {
             var name = rig.Named(ActuatorKind.Sounder).FirstOrDefault() ?? "controller sound";
-            if (!devices.ContainsKey(name))
-                Device(name);
-            return devices[name];
+            return Known(name);
         }
 
         // Each call has the routine's states and parameters for itself.

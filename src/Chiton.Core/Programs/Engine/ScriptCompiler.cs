@@ -309,7 +309,9 @@ public static partial class ScriptCompiler
             };
         }
 
-        private int[] Roots(StateNode state, ActivityMoment moment, List<ScriptActivity> into) =>
+        private int[] Roots(StateNode state, ActivityMoment moment, List<ScriptActivity> into)
+        {
+            int[] roots =
             [
                 .. state
                     .Lines.OfType<ActivityNode>()
@@ -317,6 +319,21 @@ public static partial class ScriptCompiler
                     .SelectMany(a => a.Actions)
                     .Select(a => Activity(a, into)),
             ];
+            if (moment == ActivityMoment.While)
+                foreach (var root in roots)
+                    Judge(root);
+            return roots;
+
+            // In a chain or a repeat a condition is asked once, when its turn comes.
+            void Judge(int a)
+            {
+                if (into[a].Kind is not (DoKind.If or DoKind.Together))
+                    return;
+                into[a].Judged = into[a].Kind == DoKind.If;
+                foreach (var child in into[a].Children)
+                    Judge(child);
+            }
+        }
 
         private ScriptTransition Meaning(TransitionNode t, List<ScriptActivity> into)
         {
@@ -414,7 +431,7 @@ public static partial class ScriptCompiler
                         vars: [.. m.Into.Select(v => slots.TryGetValue(v, out var slot) ? slot : ~queueSlots[v])]
                     );
                 case SilenceTriggerNode n:
-                    return Made(FireKind.Silence, time: Expr(n.Time, null));
+                    return Made(FireKind.Silence, text: n.Text is null ? -1 : Text(n.Text), time: Expr(n.Time, null));
                 case AfterTriggerNode a:
                     return Made(FireKind.After, time: Expr(a.Time, null));
                 case EveryTriggerNode e:

@@ -41,6 +41,22 @@ public sealed partial class ScriptMachine
                     for (var i = x.Children.Length - 1; i >= 0; i--)
                         Later(x.Children[i], state);
                     return;
+                case DoKind.If:
+                    var branch = Branch(x);
+                    next[a] = branch;
+                    if (x.Judged)
+                        lasting.AddInOrder(a);
+                    if (branch >= 0)
+                        Later(x.Children[branch], state);
+                    else if (!x.Judged)
+                        Ends(a);
+                    return;
+                case DoKind.Repeat when x.Second is { } until:
+                    if (Code.Holds(until.Eval(m)))
+                        Ends(a);
+                    else
+                        Later(x.Children[0], state);
+                    return;
                 case DoKind.Repeat:
                     rounds[a] = (int)Math.Clamp(Math.Round(x.Value!.Eval(m)), 0, 1_000_000);
                     if (rounds[a] <= 0)
@@ -107,6 +123,12 @@ public sealed partial class ScriptMachine
             Ends(a);
         }
 
+        // Which of its branches a condition leads to; −1 for none.
+        private int Branch(ScriptActivity x) =>
+            Code.Holds(x.Value!.Eval(m)) ? 0
+            : x.Children.Length > 1 ? 1
+            : -1;
+
         private void Push(int queue, double value)
         {
             if (m.queueCounts[queue] >= MostQueued)
@@ -170,7 +192,7 @@ public sealed partial class ScriptMachine
                 if (status[up] != Status.Going || detached[up])
                     return false;
                 var p = Unit.Activities[up];
-                if (p.Kind == DoKind.Repeat && rounds[up] > 1)
+                if (p.Kind == DoKind.Repeat && (p.Second is { } until ? !Code.Holds(until.Eval(m)) : rounds[up] > 1))
                     return true;
                 if (p.Kind == DoKind.Then)
                     for (var i = next[up] + 1; i < p.Children.Length; i++)
@@ -229,8 +251,13 @@ public sealed partial class ScriptMachine
                             if (status[child] is Status.Going or Status.Idle)
                                 return;
                         break;
+                    // A condition of “while here” is judged on.
+                    case DoKind.If when p.Judged:
+                        return;
+                    case DoKind.If:
+                        break;
                     case DoKind.Repeat:
-                        if (--rounds[parent] <= 0)
+                        if (p.Second is { } until ? Code.Holds(until.Eval(m)) : --rounds[parent] <= 0)
                             break;
                         if (detached[parent])
                             Drop(parent, false);
@@ -307,6 +334,9 @@ public sealed partial class ScriptMachine
             var x = Unit.Activities[a];
             if (x.Kind is DoKind.Move or DoKind.Routine)
                 return true;
+            // Of two branches the one that was taken counts.
+            if (x.Kind == DoKind.If)
+                return next[a] >= 0 && Takes(x.Children[next[a]]);
             foreach (var child in x.Children)
                 if (Takes(child))
                     return true;
@@ -338,6 +368,27 @@ public sealed partial class ScriptMachine
             return -1;
         }
 
+        // The other branch takes over as soon as the condition says so.
+        private void Judge(int a, ScriptActivity x)
+        {
+            m.judgingNode = startedBy[a] < 0 ? m.judgingNode : startedBy[a];
+            var before = m.judging;
+            m.judging = this;
+            var branch = Branch(x);
+            m.judging = before;
+            if (branch == next[a])
+                return;
+            if (next[a] >= 0 && x.Children[next[a]] is var was)
+            {
+                var going = status[was] == Status.Going || Unit.Activities[was].Kind == DoKind.LampOn;
+                if (going)
+                    Drop(was, true);
+            }
+            next[a] = branch;
+            if (branch >= 0)
+                Start(x.Children[branch], startedBy[a]);
+        }
+
         /// <summary>Expressions of lasting commands are worked out anew; what changed is told again.</summary>
         public void Refresh()
         {
@@ -351,6 +402,11 @@ public sealed partial class ScriptMachine
                     continue;
                 }
                 var x = Unit.Activities[a];
+                if (x.Kind == DoKind.If)
+                {
+                    Judge(a, x);
+                    continue;
+                }
                 if (x.Device < 0 || m.owner[x.Device] != (Index, a) || startedBy[a] < 0)
                     continue;
                 var (value, second) = (x.Value?.Eval(m) ?? 0, x.Second?.Eval(m) ?? 0);

@@ -332,12 +332,12 @@ public sealed partial class ScriptMachine
             MissEdges(sensor);
         }
 
-        public void Heard()
+        public void Heard(int text)
         {
             if (!Active)
                 return;
             foreach (var t in timers.Items)
-                if (Unit.Transitions[t].Kind == FireKind.Silence)
+                if (Unit.Transitions[t] is { Kind: FireKind.Silence } x && (x.Text < 0 || x.Text == text))
                     transitionDue[t] = m.NowMicros + Micros(Unit.Transitions[t].Time!);
         }
 

@@ -606,7 +606,7 @@ public sealed partial class ScriptMachine
         (whatText, whatFrom, messageCount) = (text, from, Math.Min(values.Length, message.Length));
         values[..messageCount].CopyTo(message);
         foreach (var u in units)
-            u.Heard();
+            u.Heard(text);
         Run(Happening.Told);
     }
 
@@ -789,6 +789,10 @@ public sealed partial class ScriptMachine
 
     private void Settle()
     {
+        // Conditions are judged first: what they end stops at this moment too.
+        foreach (var u in units)
+            if (u.Active)
+                u.Refresh();
         // What a left state ran stops, unless something else commands it now; an outer state's command comes back.
         for (var d = 0; d < stopPending.Length; d++)
         {
@@ -807,9 +811,6 @@ public sealed partial class ScriptMachine
             owner[d] = (-1, -1);
             commands.Add(new(NowMicros, 0, -1, d, 0, 0));
         }
-        foreach (var u in units)
-            if (u.Active)
-                u.Refresh();
     }
 
     internal void Finish() => Finished = true;

@@ -73,6 +73,7 @@ internal enum DoKind : byte
     Then,
     Together,
     Repeat,
+    If,
 
     // Done at once.
     Set,
@@ -110,6 +111,9 @@ internal sealed class ScriptActivity
 
     /// <summary>How long it takes as far as the program knows, s; null when only its end tells.</summary>
     public Code? Lasts { get; init; }
+
+    /// <summary>True for a condition of “while here”: it is judged anew whenever something changes.</summary>
+    public bool Judged { get; set; }
 
     /// <summary>True when its time is a limit: once it runs out the device gives up, and is not done.</summary>
     public bool Limited { get; init; }

@@ -47,6 +47,9 @@ public sealed record WalkMoment(
     double? NextDueS
 )
 {
+    /// <summary>Where each running routine is, as Routine.State.</summary>
+    public IReadOnlyList<string> Inside { get; init; } = [];
+
     /// <summary>Messages on their way, in words, when several programs are walked together.</summary>
     public IReadOnlyList<string> OnTheWay { get; init; } = [];
 }
@@ -122,12 +125,18 @@ public static class ScriptWalk
                 machine.Finished,
                 machine.Fault,
                 machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6
-            );
+            )
+            {
+                Inside = Within(machine),
+            };
             taken.Clear();
             said.Clear();
             return moment;
         }
     }
+
+    private static IReadOnlyList<string> Within(ScriptMachine machine) =>
+        [.. machine.Routines.SelectMany(r => r.States.Select(s => $"{r.Routine}.{s}"))];
 
     // What takes more than the budget holds is said of the event that set it off.
     private static void Within(string field, Action work)
@@ -249,6 +258,7 @@ public static class ScriptWalk
                 due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6
             )
             {
+                Inside = [.. all.SelectMany(x => Within(x.Machine).Select(r => $"{x.Name}.{r}"))],
                 OnTheWay =
                 [
                     .. network.OnTheWay.Select(m =>
@@ -291,7 +301,10 @@ public static class ScriptWalk
             StallTriggerNode s => ($"waits until {s.Device} stalls", $"{s.Device} stalls"),
             GiveUpTriggerNode g => ($"waits until {g.Device} gives up", $"{g.Device} gives up"),
             ToldTriggerNode m => ($"waits to be told “{m.Text}”", $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}"),
-            SilenceTriggerNode n => ($"waits for {Printer.Print(n.Time)} of silence", (string?)null),
+            SilenceTriggerNode n => (
+                $"waits for {Printer.Print(n.Time)} {(n.Text is null ? "of silence" : $"without being told “{n.Text}”")}",
+                (string?)null
+            ),
             AfterTriggerNode a => ($"waits for {Printer.Print(a.Time)} since the state was entered", null),
             EveryTriggerNode e => ($"comes every {Printer.Print(e.Time)}", null),
             ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => ($"waits until {d} is done", $"{d} done"),

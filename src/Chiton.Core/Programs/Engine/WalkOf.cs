@@ -3,6 +3,7 @@ using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
 
 namespace Chiton.Core.Programs.Engine;
 
@@ -14,10 +15,16 @@ public static class WalkOf
 
     /// <summary>All programs that run, walked together.</summary>
     /// <param name="rig">The rig.</param>
+    /// <param name="calibrations">What is known of its sensors, by name: readings reach their zones.</param>
     /// <param name="events">What happens, in order.</param>
     /// <param name="budget">How much may be done; null for as much as a walk may.</param>
     /// <exception cref="InputProblem">When a program has faults, or an event means nothing.</exception>
-    public static IReadOnlyList<WalkMoment> Together(RigDesign rig, IReadOnlyList<WalkEvent> events, StepBudget? budget = null)
+    public static IReadOnlyList<WalkMoment> Together(
+        RigDesign rig,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        IReadOnlyList<WalkEvent> events,
+        StepBudget? budget = null
+    )
     {
         var running = RigPrograms.Of(rig).Where(p => p.Runs).ToArray();
         if (running.Length == 0)
@@ -26,12 +33,15 @@ public static class WalkOf
             if (p.Parsed.Diagnostics.Count > 0)
                 throw new InputProblem("source", $"{p.Name}, line {p.Parsed.Diagnostics[0].Line}: {p.Parsed.Diagnostics[0].Message}");
         return ScriptWalk.Together(
-            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.Compile(p.Parsed.Program, rig), p.OnHost))],
+            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations), p.OnHost))],
             (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000),
             events,
             budget
         );
     }
+
+    // A kept walk ends where it ends whatever was measured since.
+    private static readonly Dictionary<string, SensorCalibration> Nothing = [];
 
     /// <summary>A walk that was kept, taken again with the programs as they are now.</summary>
     /// <exception cref="InputProblem">When its program is gone or has faults, or an event means nothing any more.</exception>
@@ -41,7 +51,7 @@ public static class WalkOf
         budget ??= new(MostStoredSteps);
         WalkEvent[] events = [.. walk.Steps.Select(s => new WalkEvent(s.Event, null, s.AfterMs))];
         if (walk.Program is null)
-            return Together(rig, events, budget);
+            return Together(rig, Nothing, events, budget);
         var program =
             RigPrograms.Of(rig).FirstOrDefault(p => p.Name == walk.Program)
             ?? throw new InputProblem("source", $"The program {walk.Program} of this walk is gone.");
@@ -51,7 +61,7 @@ public static class WalkOf
                 $"{program.Name}, line {program.Parsed.Diagnostics[0].Line}: {program.Parsed.Diagnostics[0].Message}"
             );
         return ScriptWalk.Run(
-            ScriptCompiler.Compile(walk.From is null ? program.Parsed.Program : Alone.Of(program.Parsed.Program, walk.From), rig),
+            ScriptCompiler.ForWalk(walk.From is null ? program.Parsed.Program : Alone.Of(program.Parsed.Program, walk.From), rig, Nothing),
             events,
             budget
         );

@@ -7,27 +7,29 @@ public static partial class Analysis
 {
     private sealed partial class Checker
     {
-        private static IEnumerable<ActionNode> Leaves(ActionNode action) =>
-            action switch
-            {
-                ThenNode t => t.Steps.SelectMany(Leaves),
-                TogetherNode t => t.Parts.SelectMany(Leaves),
-                GroupNode g => g.Actions.SelectMany(Leaves),
-                RepeatNode r => r.Actions.SelectMany(Leaves),
-                _ => [action],
-            };
+        private static IEnumerable<ActionNode> Leaves(ActionNode action) => action.Inner.Any() ? action.Inner.SelectMany(Leaves) : [action];
 
         // Something that never ends by itself.
         private static bool Endless(ActionNode a) =>
             a
-                is RunNode { Amount: null, UpTo: null }
+                is RunNode { Amount: null, UpTo: null, Time: null }
                     or DriveNode { Distance: null, Time: null }
-                    or SteerNode
+                    or TurnRobotNode { Angle: null, Time: null }
+                    or SteerNode { Distance: null, Time: null }
+                    or SteerByNode
                     or FollowNode
-                    or BlinkNode { Times: null };
+                    or BlinkNode { Times: null }
+                    or BeepNode { Times: null };
 
         private void Lasting(ActionNode action)
         {
+            // A condition is judged anew all the while, so that what it does must go on as well.
+            if (action is IfNode or TogetherNode or GroupNode)
+            {
+                foreach (var part in action.Inner)
+                    Lasting(part);
+                return;
+            }
             if (action is SetNode or StopNode or StopAllNode or PushNode or TakeNode or ZeroNode or TellNode)
                 Say(
                     action.Span,
@@ -60,6 +62,26 @@ public static partial class Analysis
                     foreach (var part in g.Actions)
                         Action(part);
                     break;
+                case IfNode i:
+                    ExpectTruth(i.Condition);
+                    foreach (var part in i.Inner)
+                        Action(part);
+                    break;
+                case WaitNode w:
+                    Expect(w.Time, Dimension.Time, "a time");
+                    break;
+                case RepeatUntilNode r:
+                    ExpectTruth(r.Until);
+                    foreach (var part in r.Actions)
+                        Action(part);
+                    if (r.Actions.SelectMany(Leaves).FirstOrDefault(Endless) is { } forever)
+                        Say(
+                            forever.Span,
+                            "repeat",
+                            $"“{Printer.Plain(Printer.Sentence(forever))}” never ends by itself, so it is never repeated. Say how far "
+                                + "or how long."
+                        );
+                    break;
                 case RepeatNode r:
                     Expect(r.Times, Dimension.None, "a count");
                     if (Analysis.Constant(r.Times) is { } count && (count < 0 || count != Math.Floor(count)))
@@ -90,26 +112,52 @@ public static partial class Analysis
                     if (b.Times is not null)
                         Expect(b.Times, Dimension.None, "a count");
                     break;
+                case BeepNode b:
+                    Expect(b.Frequency, Dimension.Frequency, "a frequency in Hz");
+                    Expect(b.On, Dimension.Time, "a time");
+                    Expect(b.Off, Dimension.Time, "a time");
+                    if (b.Times is not null)
+                        Expect(b.Times, Dimension.None, "a count");
+                    break;
+                case PlayNode { Time: { } lasts }:
+                    Expect(lasts, Dimension.Time, "a time");
+                    break;
                 case ShowValueNode s:
-                    TypeOf(s.Value);
+                    // Texts and values in a row are shown one after the other.
+                    foreach (var part in Shown(s.Value))
+                        TypeOf(part);
                     break;
                 case DriveNode d:
                     Drive(d.Span, "drive");
                     if (d.Distance is not null)
-                        Expect(d.Distance, Dimension.Length, "a length");
+                        ExpectWay(d.Distance);
                     if (d.Time is not null)
                         Expect(d.Time, Dimension.Time, "a time");
                     DriveSpeed(d.Speed);
                     break;
                 case TurnRobotNode t:
                     Drive(t.Span, "turn robot");
-                    ExpectAngle(t.Angle, Dimension.RobotAngle, "robot degrees");
-                    DriveSpeed(t.Speed);
+                    if (t.Angle is not null)
+                        ExpectAngle(t.Angle, Dimension.RobotAngle, "robot degrees");
+                    if (t.Time is not null)
+                        Expect(t.Time, Dimension.Time, "a time");
+                    // A turn may also be said in how fast the robot turns.
+                    if (TypeOf(t.Speed) is not { Known: true, IsNumber: true, Dimension: Dimension.AngularSpeed })
+                        DriveSpeed(t.Speed);
                     break;
                 case SteerNode s:
                     Drive(s.Span, "steer");
                     DriveSpeed(s.Left);
                     DriveSpeed(s.Right);
+                    if (s.Time is not null)
+                        Expect(s.Time, Dimension.Time, "a time");
+                    if (s.Distance is not null)
+                        ExpectWay(s.Distance);
+                    break;
+                case SteerByNode s:
+                    Drive(s.Span, "steer");
+                    if (s.DeadBand is { } dead && TypeOf(dead) is { Known: true } band && !(band.IsNumber && IsAngle(band.Dimension)))
+                        Say(dead.Span, Printer.Print(dead), $"A dead band is an angle in deg; this is {band.Say}.");
                     break;
                 case FollowNode f:
                     Drive(f.Span, "follow");
@@ -124,6 +172,11 @@ public static partial class Analysis
                             $"{s.Device} has a plain motor, which cannot measure where it is: it cannot be sent anywhere. Run it "
                                 + "until a sensor says stop."
                         );
+                    if (s.Speed is not null)
+                        MotorSpeed(s.Speed);
+                    break;
+                case SetServoNode { Position: not null, Speed: { } pace }:
+                    MotorSpeed(pace);
                     break;
                 case SetServoNode { Angle: { } angle }:
                     var turned = TypeOf(angle);
@@ -134,6 +187,8 @@ public static partial class Analysis
                         Say(angle.Span, Printer.Print(angle), $"A servo is set to an angle in deg; this is {turned.Say}.");
                     else if (Analysis.Constant(angle) is { } at && at is < 0 or > 180)
                         Say(angle.Span, Printer.Print(angle), "A servo goes from 0 to 180 deg.");
+                    if (action is SetServoNode { Speed: { } fast })
+                        MotorSpeed(fast);
                     break;
                 case StepNode s:
                     Expect(s.Count, Dimension.None, "a count of steps");
@@ -181,6 +236,34 @@ public static partial class Analysis
                         );
                     break;
             }
+        }
+
+        // What is shown: the parts that “+” joins once a text is among them.
+        private static IEnumerable<ExprNode> Shown(ExprNode node) =>
+            node is BinaryNode { Operator: Operator.Add } b && HasText(b) ? Shown(b.Left).Append(b.Right) : [node];
+
+        private static bool HasText(ExprNode node) =>
+            node is TextNode || node is BinaryNode { Operator: Operator.Add } b && (HasText(b.Left) || HasText(b.Right));
+
+        private void MotorSpeed(ExprNode speed)
+        {
+            var type = TypeOf(speed);
+            if (type.Known && !(type.IsNumber && type.Dimension is Dimension.Percent or Dimension.AngularSpeed))
+                Say(speed.Span, Printer.Print(speed), $"A motor goes at a speed in % or deg/s; this is {type.Say}.");
+            else if (type.Known)
+                Power(speed, type);
+        }
+
+        // A way of a drive: a length, or turns or degrees of its wheels or motors.
+        private void ExpectWay(ExprNode way)
+        {
+            var type = TypeOf(way);
+            if (type.Known && !(type.IsNumber && type.Dimension is Dimension.Length or Dimension.WheelAngle or Dimension.MotorAngle))
+                Say(
+                    way.Span,
+                    Printer.Print(way),
+                    $"How far it drives is a length, wheel turns, wheel deg or motor deg; this is {type.Say}."
+                );
         }
 
         private void Changeable(string variable, Span span)
@@ -257,7 +340,7 @@ public static partial class Analysis
                     Say(
                         r.Amount.Span,
                         Printer.Print(r.Amount),
-                        $"{r.Motor} is a plain motor and cannot measure how far it went: say how long with “up to”, or stop it by "
+                        $"{r.Motor} is a plain motor and cannot measure how far it went: say how long with “for”, or stop it by "
                             + "a sensor."
                     );
             }
@@ -272,6 +355,8 @@ public static partial class Analysis
                 Power(r.Speed, speed);
             if (r.UpTo is not null)
                 Expect(r.UpTo, Dimension.Time, "a time");
+            if (r.Time is not null)
+                Expect(r.Time, Dimension.Time, "a time");
         }
 
         private void ExpectAngle(ExprNode node, Dimension wanted, string words)

@@ -229,7 +229,7 @@ public static partial class Analysis
                                 Lasting(action);
                             if (
                                 a.Moment == ActivityMoment.Exit
-                                && (action is ThenNode or RepeatNode || Leaves(action).Any(l => l is DoNode))
+                                && (action is ThenNode or RepeatNode or RepeatUntilNode or WaitNode || Leaves(action).Any(l => l is DoNode))
                             )
                                 Say(
                                     action.Span,

@@ -36,7 +36,7 @@ internal sealed partial class LineParser
     private ActionNode Chained()
     {
         var start = at;
-        var steps = new List<ActionNode> { Joined() };
+        var steps = new List<ActionNode> { Conditional() };
         while (true)
         {
             var before = at;
@@ -45,9 +45,26 @@ internal sealed partial class LineParser
                 at = before;
                 break;
             }
-            steps.Add(Joined());
+            steps.Add(Conditional());
         }
         return steps.Count == 1 ? steps[0] : new ThenNode(steps.ToSequence()) { Span = From(start) };
+    }
+
+    // “A and B if C, otherwise D”: the condition is about all that stands before it.
+    private ActionNode Conditional()
+    {
+        var start = at;
+        var action = Joined();
+        if (!Take("if"))
+            return action;
+        var condition = Expression();
+        var before = at;
+        ActionNode? otherwise = null;
+        if (Take(",") && Take("otherwise"))
+            otherwise = Joined();
+        else
+            at = before;
+        return new IfNode(action, condition, otherwise) { Span = From(start) };
     }
 
     private ActionNode Joined()
@@ -103,6 +120,7 @@ internal sealed partial class LineParser
         "take",
         "do",
         "repeat",
+        "wait",
     ];
 
     // An action begins here, so that “and” before it joins two actions and no conditions.
@@ -125,9 +143,8 @@ internal sealed partial class LineParser
                 at = afterServo;
                 Need("to");
                 string[] positions = [.. rig.Mechanisms.FirstOrDefault(m => m.Name == servo)?.Positions ?? []];
-                if (TryName("position", positions) is { } position)
-                    return new SetServoNode(servo, null, position);
-                return new SetServoNode(servo, Sum(), null);
+                var place = TryName("position", positions);
+                return new SetServoNode(servo, place is null ? Sum() : null, place) { Speed = Take("at") ? Sum() : null };
             }
             if (variable is null)
             {
@@ -142,13 +159,15 @@ internal sealed partial class LineParser
             var motor = Name("motor", Motors);
             string[] directions = [.. rig.Mechanisms.FirstOrDefault(m => m.Name == motor)?.Directions ?? [], "forward", "back"];
             var direction = TryName("direction", directions);
-            var amount = Peek("at") || AtEnd ? null : Sum();
+            var time = Take("for") ? Sum() : null;
+            var amount = time is not null || Peek("at") || AtEnd ? null : Sum();
             Need("at");
             var speed = Sum();
             return new RunNode(motor, speed)
             {
                 Direction = direction,
                 Amount = amount,
+                Time = time,
                 UpTo = Take("up to") ? Sum() : null,
             };
         }
@@ -177,34 +196,50 @@ internal sealed partial class LineParser
         if (Take("turn robot"))
         {
             var left = Take("left") || (Take("right") ? false : throw Unfit());
-            var angle = Sum();
+            var time = Take("for") ? Sum() : null;
+            var angle = time is not null || Peek("at") || Peek("spinning") || Peek("pivoting") ? null : Sum();
             bool? pivoting =
                 Take("spinning") ? false
                 : Take("pivoting") ? true
                 : null;
             Need("at");
-            return new TurnRobotNode(left, angle, pivoting, Sum());
+            return new TurnRobotNode(left, angle, pivoting, Sum()) { Time = time };
+        }
+        if (Take("turn lamp of"))
+        {
+            var eye = Name("sensor", [.. rig.Sensors.Select(s => s.Name)]);
+            return new EyeLampNode(eye, Take("on") || (Take("off") ? false : throw Unfit()));
         }
         if (Take("turn"))
         {
             var lamp = Name("lamp", [.. rig.Named(ActuatorKind.Lamp, ActuatorKind.Display)]);
+            foreach (var colour in Words.Colours)
+                if (Take(colour, "colour"))
+                    return new LampNode(lamp, true) { Colour = colour };
             return new LampNode(lamp, Take("on") || (Take("off") ? false : throw Unfit()));
         }
+        if (Take("wait"))
+            return new WaitNode(Sum());
         if (Take("tone"))
         {
             var frequency = Sum();
-            Need("for");
-            return new ToneNode(frequency, Sum());
+            if (Take("for"))
+                return new ToneNode(frequency, Sum());
+            var on = Sum();
+            Need("on");
+            var off = Sum();
+            Need("off");
+            return new BeepNode(frequency, on, off, Times());
         }
         if (Take("show"))
         {
             Want("\"…\"", "text");
-            if (Now.Kind == TokenKind.Text)
+            if (Now.Kind == TokenKind.Text && !(tokens[at + 1].Kind == TokenKind.Symbol && tokens[at + 1].Text == "+"))
                 return new ShowNode(tokens[at++].Text);
             return new ShowValueNode(Sum());
         }
         if (Take("play"))
-            return new PlayNode(Text());
+            return new PlayNode(Text()) { Time = Take("for") ? Sum() : null };
         if (Take("drive"))
         {
             var back = Take("back") || (Take("straight") ? false : throw Unfit());
@@ -215,9 +250,24 @@ internal sealed partial class LineParser
         }
         if (Take("steer"))
         {
+            if (Take("by"))
+            {
+                string[] sticks = [.. Sticks];
+                var ahead = Name("stick", sticks);
+                Need("and");
+                var turn = Name("stick", sticks);
+                var before = at;
+                if (Take(",") && Take("dead band"))
+                    return new SteerByNode(ahead, turn, Sum());
+                at = before;
+                return new SteerByNode(ahead, turn, null);
+            }
             var left = Sum();
             Need("and");
-            return new SteerNode(left, Sum());
+            var right = Sum();
+            if (Take("for"))
+                return new SteerNode(left, right) { Time = Sum() };
+            return new SteerNode(left, right) { Distance = Now.Kind == TokenKind.Number ? Sum() : null };
         }
         if (Take("follow"))
         {
@@ -239,6 +289,7 @@ internal sealed partial class LineParser
                 return new SendNode(device, null, TurnWay.Default);
             Need("to");
             var position = Name("position", rig.Mechanisms.First(m => m.Name == device).Positions.ToArray(), $" of {device}");
+            var speed = Take("at") ? Sum() : null;
             return new SendNode(
                 device,
                 position,
@@ -246,7 +297,10 @@ internal sealed partial class LineParser
                     : Take("clockwise") ? TurnWay.Clockwise
                     : Take("counter - clockwise") ? TurnWay.CounterClockwise
                     : TurnWay.Default
-            );
+            )
+            {
+                Speed = speed,
+            };
         }
         if (Take("zero"))
             return new ZeroNode(Name("motor", Motors));
@@ -264,11 +318,7 @@ internal sealed partial class LineParser
             Need("on");
             var off = Sum();
             Need("off");
-            Want("3", "number");
-            var times = Now.Kind is TokenKind.Number or TokenKind.Word && !Peek("and") && !Peek("then") ? Sum() : null;
-            if (times is not null)
-                Need("times");
-            return new BlinkNode(lamp, on, off, times);
+            return new BlinkNode(lamp, on, off, Times());
         }
         if (Take("tell"))
         {
@@ -310,6 +360,12 @@ internal sealed partial class LineParser
             }
             return new DoNode(routine, arguments.ToSequence());
         }
+        if (Take("repeat until"))
+        {
+            var until = Expression();
+            Need(":");
+            return new RepeatUntilNode(until, List(true));
+        }
         if (Take("repeat"))
         {
             var times = Sum();
@@ -318,4 +374,21 @@ internal sealed partial class LineParser
         }
         throw Unfit();
     }
+
+    // “3 times” at the end of what blinks or beeps; null where nothing is said.
+    private ExprNode? Times()
+    {
+        Want("3", "number");
+        var times = Now.Kind is TokenKind.Number or TokenKind.Word && !Peek("and") && !Peek("then") && !Peek("if") ? Sum() : null;
+        if (times is not null)
+            Need("times");
+        return times;
+    }
+
+    // What is turned by hand and read as an angle, or a sensor that reads one number.
+    private IEnumerable<string> Sticks =>
+        rig.Named(ActuatorKind.RegulatedMotor, ActuatorKind.Stepper)
+            .Concat(rig.Moved(ActuatorKind.RegulatedMotor))
+            .Concat(rig.Sensors.Where(s => s.Reads is not null).Select(s => s.Name))
+            .Distinct();
 }

@@ -309,16 +309,13 @@ internal sealed partial class LineParser
             Want(unit.Text, "unit");
             if (unit.Text.Contains('/'))
             {
-                var parts = unit.Text.Split('/');
-                if (
-                    at + 2 < tokens.Count
-                    && tokens[at].Text == parts[0]
-                    && tokens[at + 1].Text == "/"
-                    && tokens[at + 2].Text == parts[1]
-                    && tokens[at + 2].Kind == TokenKind.Word
-                )
+                var parts = unit.Text.Replace("/", " / ").Split(' ');
+                var fits = at + parts.Length <= tokens.Count;
+                for (var i = 0; i < parts.Length && fits; i++)
+                    fits = tokens[at + i].Text == parts[i] && tokens[at + i].Kind is TokenKind.Word or TokenKind.Symbol;
+                if (fits)
                 {
-                    at += 3;
+                    at += parts.Length;
                     return unit.Text;
                 }
             }

@@ -21,8 +21,12 @@ internal sealed partial class LineParser
                 while (Take(","));
             return new ToldTriggerNode(text, from, into.ToSequence()) { Span = From(start) };
         }
-        if (Take("not told for"))
-            return new SilenceTriggerNode(Sum()) { Span = From(start) };
+        if (Take("not told"))
+        {
+            var text = Now.Kind == TokenKind.Text ? Text() : null;
+            Need("for");
+            return new SilenceTriggerNode(Sum()) { Text = text, Span = From(start) };
+        }
         if (TryName("sensor", rig.Sensors.Select(s => s.Name)) is { } sensor)
         {
             var word = rig.Sensors.First(s => s.Name == sensor);

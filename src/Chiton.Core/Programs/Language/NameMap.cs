@@ -127,6 +127,9 @@ public abstract class NameMap
             _ => throw new InvalidOperationException($"Nothing knows where names stand in {line.GetType().Name}."),
         };
 
+    // A stick is a motor that is turned by hand, or a sensor: names are unique on a rig.
+    private string Stick(string name) => Device(name) is var device && device != name ? device : Sensor(name);
+
     private TriggerNode Map(TriggerNode trigger) =>
         trigger switch
         {
@@ -163,9 +166,33 @@ public abstract class NameMap
                     Direction = r.Direction is null ? null : Direction(r.Motor, r.Direction),
                     Amount = r.Amount is null ? null : Map(r.Amount),
                     UpTo = r.UpTo is null ? null : Map(r.UpTo),
+                    Time = r.Time is null ? null : Map(r.Time),
                 },
                 StopNode s => s with { Motor = Device(s.Motor) },
                 LampNode l => l with { Lamp = Device(l.Lamp) },
+                EyeLampNode l => l with { Sensor = Sensor(l.Sensor) },
+                WaitNode w => w with { Time = Map(w.Time) },
+                BeepNode b => b with
+                {
+                    Frequency = Map(b.Frequency),
+                    On = Map(b.On),
+                    Off = Map(b.Off),
+                    Times = b.Times is null ? null : Map(b.Times),
+                },
+                PlayNode { Time: { } lasts } p => p with { Time = Map(lasts) },
+                IfNode i => i with
+                {
+                    Action = Map(i.Action),
+                    Condition = Map(i.Condition),
+                    Otherwise = i.Otherwise is null ? null : Map(i.Otherwise),
+                },
+                RepeatUntilNode r => r with { Until = Map(r.Until), Actions = Map(r.Actions) },
+                SteerByNode s => s with
+                {
+                    Ahead = Stick(s.Ahead),
+                    Turn = Stick(s.Turn),
+                    DeadBand = s.DeadBand is null ? null : Map(s.DeadBand),
+                },
                 ToneNode t => t with { Frequency = Map(t.Frequency), Time = Map(t.Time) },
                 ShowValueNode s => s with { Value = Map(s.Value) },
                 DriveNode d => d with
@@ -174,8 +201,19 @@ public abstract class NameMap
                     Time = d.Time is null ? null : Map(d.Time),
                     Speed = Map(d.Speed),
                 },
-                TurnRobotNode t => t with { Angle = Map(t.Angle), Speed = Map(t.Speed) },
-                SteerNode s => s with { Left = Map(s.Left), Right = Map(s.Right) },
+                TurnRobotNode t => t with
+                {
+                    Angle = t.Angle is null ? null : Map(t.Angle),
+                    Time = t.Time is null ? null : Map(t.Time),
+                    Speed = Map(t.Speed),
+                },
+                SteerNode s => s with
+                {
+                    Left = Map(s.Left),
+                    Right = Map(s.Right),
+                    Time = s.Time is null ? null : Map(s.Time),
+                    Distance = s.Distance is null ? null : Map(s.Distance),
+                },
                 FollowNode f => f with
                 {
                     Eye = Sensor(f.Eye),
@@ -183,13 +221,19 @@ public abstract class NameMap
                     Gain = Map(f.Gain),
                     Zone = f.Zone is null ? null : Zone(f.Eye, f.Zone),
                 },
-                SendNode s => s with { Device = Device(s.Device), Position = s.Position is null ? null : Position(s.Device, s.Position) },
+                SendNode s => s with
+                {
+                    Device = Device(s.Device),
+                    Position = s.Position is null ? null : Position(s.Device, s.Position),
+                    Speed = s.Speed is null ? null : Map(s.Speed),
+                },
                 ZeroNode z => z with { Device = Device(z.Device) },
                 SetServoNode s => s with
                 {
                     Device = Device(s.Device),
                     Angle = s.Angle is null ? null : Map(s.Angle),
                     Position = s.Position is null ? null : Position(s.Device, s.Position),
+                    Speed = s.Speed is null ? null : Map(s.Speed),
                 },
                 StepNode s => s with { Device = Device(s.Device), Count = Map(s.Count), Rate = Map(s.Rate) },
                 BlinkNode b => b with

@@ -16,16 +16,17 @@ public static partial class Printer
         }
     }
 
-    // How strongly an action binds: a list 0, then 1, and 2, a single one 3.
+    // How strongly an action binds: a list 0, then 1, if 2, and 3, a single one 4.
     private static void Action(List<Piece> p, ActionNode action, int least, bool tail)
     {
         var own = action switch
         {
             GroupNode => -1,
             ThenNode => 1,
-            TogetherNode => 2,
-            RepeatNode when !tail => -1,
-            _ => 3,
+            IfNode => 2,
+            TogetherNode => 3,
+            RepeatNode or RepeatUntilNode when !tail => -1,
+            _ => 4,
         };
         if (own < least)
         {
@@ -53,8 +54,27 @@ public static partial class Printer
                     if (i > 0)
                         Word(p, " and ");
                     // After the value of a set “and” would read as part of it.
-                    Action(p, t.Parts[i], t.Parts[i] is SetNode && i < t.Parts.Count - 1 ? 4 : 3, tail && i == t.Parts.Count - 1);
+                    Action(p, t.Parts[i], t.Parts[i] is SetNode && i < t.Parts.Count - 1 ? 5 : 4, tail && i == t.Parts.Count - 1);
                 }
+                break;
+            case IfNode c:
+                Action(p, c.Action, 3, false);
+                Word(p, " if ");
+                Expression(p, c.Condition);
+                if (c.Otherwise is null)
+                    break;
+                Word(p, ", otherwise ");
+                Action(p, c.Otherwise, 3, tail);
+                break;
+            case WaitNode w:
+                Word(p, "wait ");
+                Amount(p, w.Time);
+                break;
+            case RepeatUntilNode r:
+                Word(p, "repeat until ");
+                Expression(p, r.Until);
+                Word(p, ": ");
+                Actions(p, r.Actions, tail);
                 break;
             case RepeatNode r:
                 Word(p, "repeat ");
@@ -78,7 +98,12 @@ public static partial class Printer
                     Word(p, " ");
                     p.Add(new(r.Direction, PieceKind.Place));
                 }
-                if (r.Amount is not null)
+                if (r.Time is not null)
+                {
+                    Word(p, " for ");
+                    Amount(p, r.Time);
+                }
+                else if (r.Amount is not null)
                 {
                     Word(p, " ");
                     Amount(p, r.Amount);
@@ -110,6 +135,16 @@ public static partial class Printer
             case LampNode l:
                 Word(p, "turn ");
                 p.Add(new(l.Lamp, PieceKind.Device));
+                Word(
+                    p,
+                    l.Colour is { } colour ? " " + colour
+                        : l.On ? " on"
+                        : " off"
+                );
+                break;
+            case EyeLampNode l:
+                Word(p, "turn lamp of ");
+                p.Add(new(l.Sensor, PieceKind.Device));
                 Word(p, l.On ? " on" : " off");
                 break;
             case BlinkNode b:
@@ -132,9 +167,27 @@ public static partial class Printer
                 Word(p, " for ");
                 Amount(p, t.Time);
                 break;
+            case BeepNode b:
+                Word(p, "tone ");
+                Amount(p, b.Frequency);
+                Word(p, " ");
+                Amount(p, b.On);
+                Word(p, " on ");
+                Amount(p, b.Off);
+                Word(p, " off");
+                if (b.Times is null)
+                    break;
+                Word(p, " ");
+                Amount(p, b.Times);
+                Word(p, " times");
+                break;
             case PlayNode s:
                 Word(p, "play ");
                 p.Add(new($"\"{s.Text}\"", PieceKind.Text));
+                if (s.Time is null)
+                    break;
+                Word(p, " for ");
+                Amount(p, s.Time);
                 break;
             case ShowNode s:
                 Word(p, "show ");
@@ -160,8 +213,17 @@ public static partial class Printer
                 Amount(p, d.Speed);
                 break;
             case TurnRobotNode t:
-                Word(p, $"turn robot {(t.Left ? "left" : "right")} ");
-                Amount(p, t.Angle);
+                Word(p, $"turn robot {(t.Left ? "left" : "right")}");
+                if (t.Time is not null)
+                {
+                    Word(p, " for ");
+                    Amount(p, t.Time);
+                }
+                else if (t.Angle is not null)
+                {
+                    Word(p, " ");
+                    Amount(p, t.Angle);
+                }
                 Word(
                     p,
                     t.Pivoting switch
@@ -178,6 +240,26 @@ public static partial class Printer
                 Amount(p, s.Left);
                 Word(p, " and ");
                 Amount(p, s.Right);
+                if (s.Time is not null)
+                {
+                    Word(p, " for ");
+                    Amount(p, s.Time);
+                }
+                else if (s.Distance is not null)
+                {
+                    Word(p, " ");
+                    Amount(p, s.Distance);
+                }
+                break;
+            case SteerByNode s:
+                Word(p, "steer by ");
+                p.Add(new(s.Ahead, PieceKind.Device));
+                Word(p, " and ");
+                p.Add(new(s.Turn, PieceKind.Device));
+                if (s.DeadBand is null)
+                    break;
+                Word(p, ", dead band ");
+                Amount(p, s.DeadBand);
                 break;
             case FollowNode f:
                 Word(p, "follow ");
@@ -198,6 +280,11 @@ public static partial class Printer
                 if (s.Position is null)
                     break;
                 p.Add(new(s.Position, PieceKind.Place));
+                if (s.Speed is not null)
+                {
+                    Word(p, " at ");
+                    Amount(p, s.Speed);
+                }
                 Word(
                     p,
                     s.Way switch
@@ -221,6 +308,10 @@ public static partial class Printer
                     p.Add(new(s.Position, PieceKind.Place));
                 else
                     Amount(p, s.Angle!);
+                if (s.Speed is null)
+                    break;
+                Word(p, " at ");
+                Amount(p, s.Speed);
                 break;
             case StepNode s:
                 Word(p, "step ");

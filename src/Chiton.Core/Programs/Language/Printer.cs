@@ -318,7 +318,10 @@ public static partial class Printer
                 }
                 break;
             case SilenceTriggerNode n:
-                Word(p, "when not told for ");
+                Word(p, "when not told ");
+                if (n.Text is not null)
+                    p.Add(new($"\"{n.Text}\"", PieceKind.Text));
+                Word(p, n.Text is null ? "for " : " for ");
                 Amount(p, n.Time);
                 break;
             case EveryTriggerNode e:

@@ -95,16 +95,7 @@ public sealed class ProgramWalk
         Lines.Where(l => l.Line is TransitionNode).Select(l => ((TransitionNode)l.Line, l));
 
     private static IEnumerable<ActionNode> Flat(IEnumerable<ActionNode> actions) =>
-        actions.SelectMany(a =>
-            a switch
-            {
-                ThenNode t => Flat(t.Steps),
-                TogetherNode t => Flat(t.Parts),
-                GroupNode g => Flat(g.Actions),
-                RepeatNode r => Flat(r.Actions),
-                _ => [a],
-            }
-        );
+        actions.SelectMany(a => a.Inner.Any() ? Flat(a.Inner) : [a]);
 
     /// <summary>A line with one command, wherever in it, made another.</summary>
     internal static LineNode Replace(LineNode line, ActionNode old, ActionNode other)
@@ -119,6 +110,8 @@ public sealed class ProgramWalk
                     TogetherNode t => t with { Parts = All(t.Parts) },
                     GroupNode g => g with { Actions = All(g.Actions) },
                     RepeatNode r => r with { Actions = All(r.Actions) },
+                    RepeatUntilNode r => r with { Actions = All(r.Actions) },
+                    IfNode i => i with { Action = One(i.Action), Otherwise = i.Otherwise is null ? null : One(i.Otherwise) },
                     _ => a,
                 };
         return line switch
@@ -147,11 +140,13 @@ public sealed class ProgramWalk
             SetServoNode s => Moved(s.Device),
             StepNode s => Moved(s.Device),
             BlinkNode b => [b.Lamp],
-            DriveNode or TurnRobotNode or SteerNode or FollowNode => rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered)
+            DriveNode or TurnRobotNode or SteerNode or SteerByNode or FollowNode => rig.Mechanisms.FirstOrDefault(m =>
+                m.Facts.Going == Going.Steered
+            )
                 is { } d
                 ? d.Motors
                 : [],
-            ToneNode or PlayNode => rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder).Select(a => a.Name).Take(1),
+            ToneNode or BeepNode or PlayNode => rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder).Select(a => a.Name).Take(1),
             _ => [],
         };
 

@@ -289,7 +289,11 @@ public sealed record GiveUpTriggerNode(string Device) : TriggerNode;
 public sealed record ToldTriggerNode(string Text, string? From, Sequence<string> Into) : TriggerNode;
 
 /// <summary><c>not told for TIME</c>.</summary>
-public sealed record SilenceTriggerNode(ExprNode Time) : TriggerNode;
+public sealed record SilenceTriggerNode(ExprNode Time) : TriggerNode
+{
+    /// <summary>The text that was not told; null for anything.</summary>
+    public string? Text { get; init; }
+}
 
 /// <summary><c>every TIME</c>, counted from entry.</summary>
 public sealed record EveryTriggerNode(ExprNode Time) : TriggerNode;
@@ -303,6 +307,9 @@ public sealed record AfterTriggerNode(ExprNode Time) : TriggerNode;
 /// <summary>Something a line does.</summary>
 public abstract record ActionNode
 {
+    /// <summary>The actions that stand in this one, in the order written; empty for a single command.</summary>
+    public virtual IEnumerable<ActionNode> Inner => [];
+
     /// <summary>Where it stands.</summary>
     public Span Span { get; init; }
 }
@@ -321,6 +328,9 @@ public sealed record RunNode(string Motor, ExprNode Speed) : ActionNode
 
     /// <summary>When it gives up; null when never.</summary>
     public ExprNode? UpTo { get; init; }
+
+    /// <summary>For how long it runs; null when that is not said.</summary>
+    public ExprNode? Time { get; init; }
 }
 
 /// <summary>How a motor is stopped.</summary>
@@ -343,10 +353,49 @@ public enum StopMode
 public sealed record StopNode(string Motor, StopMode Mode) : ActionNode;
 
 /// <summary><c>turn LAMP on|off</c>.</summary>
-public sealed record LampNode(string Lamp, bool On) : ActionNode;
+public sealed record LampNode(string Lamp, bool On) : ActionNode
+{
+    /// <summary>Its colour, one of <see cref="Words.Colours"/>; null for plainly on or off.</summary>
+    public string? Colour { get; init; }
+}
+
+/// <summary><c>turn lamp of EYE on</c>: the sensor's own lamp.</summary>
+/// <param name="Sensor">Sensor name.</param>
+/// <param name="On">True for on.</param>
+public sealed record EyeLampNode(string Sensor, bool On) : ActionNode;
 
 /// <summary><c>tone FREQUENCY for TIME</c>.</summary>
 public sealed record ToneNode(ExprNode Frequency, ExprNode Time) : ActionNode;
+
+/// <summary><c>tone HZ TIME on TIME off [N times]</c>: beeps.</summary>
+/// <param name="Frequency">Frequency.</param>
+/// <param name="On">How long it sounds.</param>
+/// <param name="Off">How long it is silent.</param>
+/// <param name="Times">How often; null for without end.</param>
+public sealed record BeepNode(ExprNode Frequency, ExprNode On, ExprNode Off, ExprNode? Times) : ActionNode;
+
+/// <summary><c>wait TIME</c>.</summary>
+/// <param name="Time">How long.</param>
+public sealed record WaitNode(ExprNode Time) : ActionNode;
+
+/// <summary><c>ACTION if CONDITION, otherwise ACTION</c>.</summary>
+/// <param name="Action">What is done when the condition is true.</param>
+/// <param name="Condition">The condition.</param>
+/// <param name="Otherwise">What is done unless it is; null for nothing.</param>
+public sealed record IfNode(ActionNode Action, ExprNode Condition, ActionNode? Otherwise) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Otherwise is null ? [Action] : [Action, Otherwise];
+}
+
+/// <summary><c>repeat until CONDITION: …</c>: looked at before each round.</summary>
+/// <param name="Until">When it is over.</param>
+/// <param name="Actions">What is done each round.</param>
+public sealed record RepeatUntilNode(ExprNode Until, Sequence<ActionNode> Actions) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Actions;
+}
 
 /// <summary><c>show "…"</c>.</summary>
 public sealed record ShowNode(string Text) : ActionNode;
@@ -355,7 +404,11 @@ public sealed record ShowNode(string Text) : ActionNode;
 public sealed record ShowValueNode(ExprNode Value) : ActionNode;
 
 /// <summary><c>play "…"</c>.</summary>
-public sealed record PlayNode(string Text) : ActionNode;
+public sealed record PlayNode(string Text) : ActionNode
+{
+    /// <summary>For how long; null for as long as it lasts.</summary>
+    public ExprNode? Time { get; init; }
+}
 
 /// <summary><c>drive straight|back [DISTANCE | for TIME] at SPEED</c>.</summary>
 public sealed record DriveNode(bool Back, ExprNode? Distance, ExprNode? Time, ExprNode Speed) : ActionNode;
@@ -365,10 +418,27 @@ public sealed record DriveNode(bool Back, ExprNode? Distance, ExprNode? Time, Ex
 /// <param name="Angle">How far, robot degrees.</param>
 /// <param name="Pivoting">True about one wheel, false about the middle; null when not said.</param>
 /// <param name="Speed">How fast.</param>
-public sealed record TurnRobotNode(bool Left, ExprNode Angle, bool? Pivoting, ExprNode Speed) : ActionNode;
+public sealed record TurnRobotNode(bool Left, ExprNode? Angle, bool? Pivoting, ExprNode Speed) : ActionNode
+{
+    /// <summary>For how long; null when that is not said. Without angle and time it goes on.</summary>
+    public ExprNode? Time { get; init; }
+}
 
 /// <summary><c>steer LEFT and RIGHT</c>.</summary>
-public sealed record SteerNode(ExprNode Left, ExprNode Right) : ActionNode;
+public sealed record SteerNode(ExprNode Left, ExprNode Right) : ActionNode
+{
+    /// <summary>For how long; null when that is not said.</summary>
+    public ExprNode? Time { get; init; }
+
+    /// <summary>How far; null when that is not said.</summary>
+    public ExprNode? Distance { get; init; }
+}
+
+/// <summary><c>steer by STICK and STICK, dead band 15 deg</c>: the first ahead and back, the second to the sides.</summary>
+/// <param name="Ahead">Motor whose angle says how fast, or sensor.</param>
+/// <param name="Turn">The same for how much to the side.</param>
+/// <param name="DeadBand">Angle within which a stick counts as let go; null for none.</param>
+public sealed record SteerByNode(string Ahead, string Turn, ExprNode? DeadBand) : ActionNode;
 
 /// <summary><c>follow EYE at SPEED gain K [to the left|right edge of ZONE]</c>.</summary>
 public sealed record FollowNode(string Eye, ExprNode Speed, ExprNode Gain) : ActionNode
@@ -398,13 +468,21 @@ public enum TurnWay
 
 /// <summary><c>send M to POSITION [by the shortest way|clockwise|counter-clockwise]</c>, or <c>send M home</c> where the position is
 /// null.</summary>
-public sealed record SendNode(string Device, string? Position, TurnWay Way) : ActionNode;
+public sealed record SendNode(string Device, string? Position, TurnWay Way) : ActionNode
+{
+    /// <summary>How fast; null for its usual speed.</summary>
+    public ExprNode? Speed { get; init; }
+}
 
 /// <summary><c>zero M</c>: where it stands is 0 from now on.</summary>
 public sealed record ZeroNode(string Device) : ActionNode;
 
 /// <summary><c>set SERVO to ANGLE|POSITION</c>; one of the two.</summary>
-public sealed record SetServoNode(string Device, ExprNode? Angle, string? Position) : ActionNode;
+public sealed record SetServoNode(string Device, ExprNode? Angle, string? Position) : ActionNode
+{
+    /// <summary>How fast; null for as fast as it can.</summary>
+    public ExprNode? Speed { get; init; }
+}
 
 /// <summary><c>step STEPPER COUNT at RATE</c>.</summary>
 public sealed record StepNode(string Device, ExprNode Count, ExprNode Rate) : ActionNode;
@@ -428,16 +506,32 @@ public sealed record DoNode(string Routine, Sequence<ExprNode> Arguments) : Acti
 public sealed record StopAllNode : ActionNode;
 
 /// <summary><c>repeat N times: …</c> to the end of the line.</summary>
-public sealed record RepeatNode(ExprNode Times, Sequence<ActionNode> Actions) : ActionNode;
+public sealed record RepeatNode(ExprNode Times, Sequence<ActionNode> Actions) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Actions;
+}
 
 /// <summary><c>A, then B</c>: each begins when the one before is done.</summary>
-public sealed record ThenNode(Sequence<ActionNode> Steps) : ActionNode;
+public sealed record ThenNode(Sequence<ActionNode> Steps) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Steps;
+}
 
 /// <summary><c>A and B</c>: begun together, done when all are.</summary>
-public sealed record TogetherNode(Sequence<ActionNode> Parts) : ActionNode;
+public sealed record TogetherNode(Sequence<ActionNode> Parts) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Parts;
+}
 
 /// <summary><c>(A; B)</c>: begun one after the other without waiting, done when all are.</summary>
-public sealed record GroupNode(Sequence<ActionNode> Actions) : ActionNode;
+public sealed record GroupNode(Sequence<ActionNode> Actions) : ActionNode
+{
+    /// <inheritdoc/>
+    public override IEnumerable<ActionNode> Inner => Actions;
+}
 
 /// <summary>An expression.</summary>
 public abstract record ExprNode

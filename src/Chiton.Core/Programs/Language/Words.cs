@@ -6,16 +6,19 @@ public static class Words
     /// <summary>Words that begin what has lines of its own.</summary>
     public static IReadOnlyList<string> Blocks { get; } = ["region", "state", "routine"];
 
+    /// <summary>Colours that a lamp of colours can have.</summary>
+    public static IReadOnlyList<string> Colours { get; } = ["red", "orange", "yellow", "green", "cyan", "blue", "purple", "pink", "white"];
+
     /// <summary>Every word that the grammar knows.</summary>
     public static IReadOnlyList<string> Keywords { get; } =
     [
         .. (
-            "after all always and at back becomes between blink bottom brake by clockwise coast const counter deep do done drive "
+            "after all always and at back band becomes between blink bottom brake by clockwise coast const counter dead deep do done drive "
             + "edge entry every everything exit final finished follow for from gain given gives go goal has hears held here history hold holds home if "
-            + "in initial inside into is leaves left moving never no not nothing of off on onto or over past pivoting play pressed program "
+            + "in initial inside into is lamp leaves left moving never no not nothing of off on onto or otherwise over past pivoting play pressed program "
             + "push queue random reading readings region released repeat right robot routine run send set shortest show spinning "
-            + "stalls state stay steer step stop stopped straight take tapped tell the then times to told tone top turn twice up "
-            + "its var way when while with within yes zero zone"
+            + "stalls state stay steer step stop stopped straight take tapped tell the then times to told tone top turn twice until up "
+            + "its var wait way when while with within yes zero zone"
         ).Split(' '),
     ];
 }

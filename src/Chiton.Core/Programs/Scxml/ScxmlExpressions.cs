@@ -132,6 +132,8 @@ public sealed partial class ScxmlExpressions
                 ("-=", (_, a, b) => Number(a) - Number(b)),
                 ("*=", (_, a, b) => Number(a) * Number(b)),
                 ("/=", (_, a, b) => Number(a) / Number(b)),
+                ("%=", (_, a, b) => Number(a) % Number(b)),
+                ("**=", (_, a, b) => Math.Pow(Number(a), Number(b))),
             }
         )
             if (Symbol(symbol))
@@ -392,9 +394,19 @@ public sealed partial class ScxmlExpressions
             made = s => Number(a(s));
         }
         else
-            made = Postfix();
+            made = Power();
         depth--;
         return made;
+    }
+
+    // Binds to the right, and more strongly than a sign after it.
+    private ScxmlExpression Power()
+    {
+        var of = Postfix();
+        if (!Symbol("**"))
+            return of;
+        var by = Unary();
+        return s => Math.Pow(Number(of(s)), Number(by(s)));
     }
 
     private ScxmlExpression Postfix()
@@ -529,18 +541,37 @@ public sealed partial class ScxmlExpressions
                 return s => s.In(Text(state[0](s)));
             case "Math" when Symbol("."):
                 var function = Name() ?? throw Unfit();
+                if (function is "PI" or "E")
+                    return _ => function == "PI" ? Math.PI : Math.E;
                 if (!Symbol("("))
                     throw Unfit();
                 var numbers = Arguments(")");
+                if (numbers.Count == 1 && OneNumber.TryGetValue(function, out var one))
+                    return s => one(Number(numbers[0](s)));
                 return function switch
                 {
-                    "abs" when numbers.Count == 1 => s => Math.Abs(Number(numbers[0](s))),
-                    "floor" when numbers.Count == 1 => s => Math.Floor(Number(numbers[0](s))),
-                    "ceil" when numbers.Count == 1 => s => Math.Ceiling(Number(numbers[0](s))),
-                    "round" when numbers.Count == 1 => s => Math.Floor(Number(numbers[0](s)) + 0.5),
+                    "pow" when numbers.Count == 2 => s => Math.Pow(Number(numbers[0](s)), Number(numbers[1](s))),
+                    "atan2" when numbers.Count == 2 => s => Math.Atan2(Number(numbers[0](s)), Number(numbers[1](s))),
+                    "hypot" => s => Math.Sqrt(numbers.Sum(n => Number(n(s)) * Number(n(s)))),
                     "min" when numbers.Count > 0 => s => numbers.Min(n => Number(n(s))),
                     "max" when numbers.Count > 0 => s => numbers.Max(n => Number(n(s))),
                     _ => throw new ScxmlSyntax($"“Math.{function}” is not known here."),
+                };
+            case "NaN" or "Infinity":
+                return _ => name == "NaN" ? double.NaN : double.PositiveInfinity;
+            case "Number" or "String" or "Boolean" or "parseInt" or "parseFloat" or "isNaN" or "isFinite" when Symbol("("):
+                var plain = Arguments(")");
+                if (plain.Count is 0 or > 2 || plain.Count == 2 && name != "parseInt")
+                    throw Unfit();
+                return name switch
+                {
+                    "Number" => s => Number(plain[0](s)),
+                    "String" => s => Text(plain[0](s)),
+                    "Boolean" => s => Truth(plain[0](s)),
+                    "isNaN" => s => double.IsNaN(Number(plain[0](s))),
+                    "isFinite" => s => double.IsFinite(Number(plain[0](s))),
+                    "parseInt" => s => Whole(Text(plain[0](s)), plain.Count == 2 ? (int)Number(plain[1](s)) : 10),
+                    _ => s => Leading(Text(plain[0](s))),
                 };
             case "min" or "max" or "abs" or "round" when Symbol("("):
                 var given = Arguments(")");
@@ -555,7 +586,10 @@ public sealed partial class ScxmlExpressions
                 };
         }
         if (Peek() == '(')
-            throw new ScxmlSyntax($"“{name}(…)” is not known here: only In, min, max, abs and round can be called.");
+            throw new ScxmlSyntax(
+                $"“{name}(…)” is not known here: In, min, max, abs, round, parseInt, parseFloat, "
+                    + "Number, String, Boolean, isNaN, isFinite and those of Math can be called."
+            );
         return s => s.Get(name);
     }
 
@@ -584,7 +618,8 @@ public sealed partial class ScxmlExpressions
             symbol is "=" or "==" or "!=" && after == '=' && symbol != "=="
             || symbol == "==" && after == '='
             || symbol is "<" or ">" && after == '='
-            || symbol is "+" or "-" or "*" or "/" && after == '='
+            || symbol is "+" or "-" or "*" or "/" or "%" or "**" && after == '='
+            || symbol == "*" && after == '*'
             || symbol == "+" && after == '+'
             || symbol == "!" && after == '='
         )

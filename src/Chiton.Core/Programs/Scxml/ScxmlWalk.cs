@@ -18,6 +18,9 @@ public sealed record WalkResult(IReadOnlyList<string> Initial, IReadOnlyList<IRe
     /// <summary>Of a script: everything about the start and each step; null for a document.</summary>
     public IReadOnlyList<Engine.WalkMoment>? Moments { get; init; }
 
+    /// <summary>Of a script: where each running routine is after each event, as Routine.State; null for a document.</summary>
+    public IReadOnlyList<IReadOnlyList<string>>? Inside { get; init; }
+
     /// <summary>Of a script: its states and routines, each of which can be walked alone; null for a document.</summary>
     public IReadOnlyList<string>? Parts { get; init; }
 }

@@ -7668,6 +7668,8 @@ export interface components {
              * @description In how many seconds a time comes due; null when none does.
              */
             nextDueS: null | number;
+            /** @description Where each running routine is, as Routine.State. */
+            inside?: string[];
             /** @description Messages on their way, in words, when several programs are walked together. */
             onTheWay?: string[];
         };
@@ -7700,6 +7702,8 @@ export interface components {
             after: string[][];
             /** @description Of a script: everything about the start and each step; null for a document. */
             moments?: null | components["schemas"]["WalkMoment"][];
+            /** @description Of a script: where each running routine is after each event, as Routine.State; null for a document. */
+            inside?: null | string[][];
             /** @description Of a script: its states and routines, each of which can be walked alone; null for a document. */
             parts?: null | string[];
         };

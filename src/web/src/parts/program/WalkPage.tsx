@@ -198,6 +198,11 @@ export default function WalkPage() {
                       at {show(now.timeS, 4)} s{now.finished ? ', at its end' : ''}
                     </span>
                   </p>
+                  {(now.inside ?? []).length > 0 && (
+                    <p className="fine" style={{ margin: '2px 0' }} data-testid="walk-inside">
+                      Inside: {now.inside!.join(', ')}.
+                    </p>
+                  )}
                   {(now.onTheWay ?? []).map((m, i) => (
                     <p key={i} className="fine" style={{ margin: '2px 0', color: 'var(--mussel)' }}>
                       On its way: {m}.
