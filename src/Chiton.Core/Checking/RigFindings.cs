@@ -74,7 +74,6 @@ public static class RigFindings
                 )
             );
         }
-        found.AddRange(WrongController(rig, walk));
         return found;
     }
 
@@ -88,33 +87,4 @@ public static class RigFindings
             SendNode => true,
             _ => false,
         };
-
-    // A program on one controller cannot command what is wired to another.
-    private static IEnumerable<Finding> WrongController(RigDesign rig, ProgramWalk walk)
-    {
-        if (rig.Program.OnHost || rig.PlaceOf(rig.Program) is not { } own || rig.Controllers.Count(c => c.Role == NodeRole.Controller) < 2)
-            yield break;
-        var told = new HashSet<string>();
-        foreach (var command in walk.Commands)
-        foreach (var device in walk.Moved(command.Action))
-        {
-            var other = rig
-                .Wires.Where(w => w.Device == device)
-                .Select(w => w.Controller)
-                .FirstOrDefault(c => rig.Controllers.Any(x => x.Name == c && x.Role == NodeRole.Controller));
-            if (other is null || other == own || rig.Wires.Any(w => w.Device == device && w.Controller == own) || !told.Add(device))
-                continue;
-            yield return new(
-                "wrong-controller",
-                Severity.Stops,
-                command.At.State.Name,
-                command.At.Number,
-                command.At.OfOwner,
-                $"{device} hangs on another controller",
-                $"This program runs on {own}, and {device} is wired to {other}: nothing will happen. Tell the program on {other} to "
-                    + $"do it, run this one on a host, or wire {device} to {own}.",
-                null
-            );
-        }
-    }
 }

@@ -968,7 +968,12 @@ public static class Farm
                 ),
             },
             // On purpose: the button's board gives 5 V and this pin stands 3.6 V.
-            new Wire("Boat button", "signal", "Keeper board", "edge 0")
+            new Wire("Boat button", "signal", "Keeper board", "edge 0"),
+            // Each gate hangs on the box whose program moves it.
+            new Wire("Sea gate shut", "signal", "Sea gate box", "nose"),
+            new Wire("Sea gate motor", "drive", "Sea gate box", "tail"),
+            new Wire("Creek gate shut", "signal", "Creek gate box", "nose"),
+            new Wire("Creek gate motor", "drive", "Creek gate box", "tail")
         );
         return new(
             "lock-keeper",

@@ -96,7 +96,8 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             async () =>
             {
                 var (rig, design) = await Based(id, baseRevision, cancel);
-                var parse = ScriptParser.Parse(script, Vocabulary.Of(design));
+                var words = Vocabulary.For(design, design.ProgramAt(Index(design, program)));
+                var parse = ScriptParser.Parse(script, words);
                 var text = parse.Diagnostics.Count == 0 ? Printer.Print(parse.Program) : script.ReplaceLineEndings("\n");
                 var index = Index(design, program);
                 var old = design.ProgramAt(index);
@@ -104,7 +105,7 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
                 if (mark is not null)
                 {
                     // The lines of the marks are those of the text as it is kept.
-                    var kept = parse.Diagnostics.Count == 0 ? ScriptParser.Parse(text, Vocabulary.Of(design)).Program : parse.Program;
+                    var kept = parse.Diagnostics.Count == 0 ? ScriptParser.Parse(text, words).Program : parse.Program;
                     var added = mark(kept).ToArray();
                     marks = marks
                         .Where(m => !added.Any(a => a.Owner == m.Owner && a.Line == m.Line && a.Index == m.Index))
@@ -156,7 +157,7 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
                     else
                         throw new StaleEdit(rig.HeadRevision, row.What);
                 }
-                var done = Outline.Apply(old.Script, old.Marks, edit, Vocabulary.Of(design), parsed);
+                var done = Outline.Apply(old.Script, old.Marks, edit, Vocabulary.For(design, old), parsed);
                 return (await KeepProgram(rig, design, index, done.Script, done.Marks, null, cancel), done.Line);
             },
             cancel

@@ -26,7 +26,8 @@ public sealed class KnownDesign
 
     /// <summary>The running program, parsed.</summary>
     public ParseResult Parsed =>
-        Programs.ElementAtOrDefault(Design.MainProgram)?.Parsed ?? ScriptParser.Parse(Design.Program.Script, Vocabulary.Of(Design));
+        Programs.ElementAtOrDefault(Design.MainProgram)?.Parsed
+        ?? ScriptParser.Parse(Design.Program.Script, Vocabulary.For(Design, Design.Program));
 
     /// <summary>All of its programs, parsed.</summary>
     public IReadOnlyList<RigProgram> Programs => programs.Value;

@@ -131,7 +131,9 @@ public static class HelpEndpoints
     private static HelpPage Page(string name)
     {
         using var reader = new StreamReader(typeof(HelpEndpoints).Assembly.GetManifestResourceStream(name + ".md")!);
-        var parts = ("\n" + reader.ReadToEnd().Trim()).Split("\n## ");
+        // What makes the tables is for those who write the page.
+        var text = string.Join('\n', reader.ReadToEnd().Split('\n').Where(l => !l.StartsWith("<!--", StringComparison.Ordinal)));
+        var parts = ("\n" + text.Trim()).Split("\n## ");
         var title = parts[0].Trim().Split('\n')[0].TrimStart('#', ' ');
         var first = parts[0].Trim()[(title.Length + 2)..].Trim();
         return new(

@@ -55,7 +55,8 @@ public sealed record Typing(int BaseRevision, OutlineAct? Act, int? Line, string
 /// <param name="Line">Line of the caret, from 1; null for no completion.</param>
 /// <param name="Column">Caret from the start of the line, or of what is typed, from 0.</param>
 /// <param name="Typing">The line that is typed, instead of a whole text.</param>
-public sealed record DiagnoseRequest(string? Script, int? Line, int? Column, Typing? Typing = null);
+/// <param name="Program">Which program the text is of, by its place; the one that runs when left out.</param>
+public sealed record DiagnoseRequest(string? Script, int? Line, int? Column, Typing? Typing = null, int? Program = null);
 
 /// <summary>Something that can be typed next.</summary>
 /// <param name="Text">The text.</param>
@@ -240,7 +241,8 @@ public static class ProgramEndpoints
             return await Typed(id, typing, request.Column, store, cancel);
         if (request.Script is null)
             throw new InputProblem("script", "Give the text of the program.");
-        var words = Vocabulary.Of(await store.Designs.DesignNow(id, cancel));
+        var design = await store.Designs.DesignNow(id, cancel);
+        var words = Vocabulary.For(design, design.ProgramAt(request.Program ?? design.MainProgram));
         return new(
             ScriptParser.Parse(request.Script, words).Diagnostics,
             request.Line is { } line && request.Column is { } column ? Completions(request.Script, line, column, 0, words) : []
@@ -252,7 +254,7 @@ public static class ProgramEndpoints
         var known = await store.Designs.KnownOf(id, typing.BaseRevision, cancel);
         var index = typing.Program ?? known.Design.MainProgram;
         var text = known.Design.ProgramAt(index);
-        var words = Vocabulary.Of(known.Design);
+        var words = Vocabulary.For(known.Design, text);
         var (script, line, indent) = Outline.Typed(
             text.Script,
             Asked(typing.Act, typing.Line, typing.Text ?? ""),

@@ -140,10 +140,16 @@ public class RigFindingsTests
             Controllers = [.. Rig.Controllers, ControllerTemplates.Make("six sockets", "Second box")],
             Wires = [.. Wires.Where(w => w.Device != "Lamp"), new("Lamp", "light", "Second box", "front 2")],
         };
-        var found = Find(two, Good).Single(f => f.Code == "wrong-controller");
-        Assert.Equal((Severity.Stops, "Stopping", 1), (found.Severity, found.Owner, found.LineOfOwner));
-        Assert.Contains("wired to Second box", found.Say);
-        Assert.DoesNotContain(Find(two with { Programs = [two.Program with { OnHost = true }] }, Good), f => f.Code == "wrong-controller");
+        var said = RigPrograms.Of(two)[0].Parsed.Diagnostics;
+        Assert.NotEmpty(said);
+        Assert.All(said, d => Assert.Contains("Lamp hangs on Second box, and this program runs on", d.Message));
+        Assert.Contains("run this one on a host, or wire Lamp to", said[0].Message);
+        // A host commands any; and on the box where it hangs the same text is right.
+        Assert.Empty(RigPrograms.Of(two with { Programs = [two.Program with { OnHost = true }] })[0].Parsed.Diagnostics);
+        Assert.All(
+            RigPrograms.Of(two with { Programs = [two.Program with { RunsOn = "Second box" }] })[0].Parsed.Diagnostics,
+            d => Assert.Contains("Trolley hangs on", d.Message)
+        );
     }
 }
 

@@ -38,8 +38,37 @@ public static partial class Analysis
                 );
         }
 
+        // A program commands only what hangs on its own controller.
+        private void Reach(ActionNode action)
+        {
+            string? name = action switch
+            {
+                RunNode r => r.Motor,
+                StopNode s => s.Motor,
+                LampNode l => l.Lamp,
+                SendNode s => s.Device,
+                ZeroNode z => z.Device,
+                SetServoNode s => s.Device,
+                StepNode s => s.Device,
+                BlinkNode b => b.Lamp,
+                DriveNode or TurnRobotNode or SteerNode or SteerByNode or FollowNode => rig
+                    .Mechanisms.FirstOrDefault(m => m.Going == Going.Steered)
+                    ?.Name,
+                _ => null,
+            };
+            if (name is not null && rig.Elsewhere.TryGetValue(name, out var other))
+                Say(
+                    action.Span,
+                    name,
+                    $"{name} hangs on {other}, and this program runs on {rig.Here}: it cannot command it. Tell the program on {other} to do "
+                        + $"it, run this one on a host, or wire {name} to {rig.Here}."
+                );
+        }
+
         private void Action(ActionNode action)
         {
+            if (rig.Elsewhere.Count > 0)
+                Reach(action);
             switch (action)
             {
                 case ThenNode t:

@@ -18,7 +18,6 @@ public static class RigPrograms
     /// <summary>All programs, read.</summary>
     public static IReadOnlyList<RigProgram> Of(RigDesign rig)
     {
-        var words = Vocabulary.Of(rig);
         return
         [
             .. rig.Programs.Select(
@@ -29,7 +28,7 @@ public static class RigPrograms
                         rig.PlaceOf(p),
                         p.OnHost,
                         !p.Stored,
-                        ScriptParser.Parse(p.Script, words)
+                        ScriptParser.Parse(p.Script, Vocabulary.For(rig, p))
                     )
             ),
         ];

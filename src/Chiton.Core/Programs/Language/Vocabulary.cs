@@ -61,11 +61,45 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     /// <summary>Mechanisms in rig order.</summary>
     public IReadOnlyList<MechanismWord> Mechanisms { get; init; } = [];
 
+    /// <summary>The controller that the program runs on; null on a host, and where nobody says.</summary>
+    public string? Here { get; init; }
+
+    /// <summary>Controllers of what is wired elsewhere, by name of the device or mechanism: a program commands only what its own has.</summary>
+    public IReadOnlyDictionary<string, string> Elsewhere { get; init; } = NothingElsewhere;
+
+    private static readonly Dictionary<string, string> NothingElsewhere = [];
+
     /// <summary>Programs of the rig that can be told something.</summary>
     public IReadOnlyList<string> Programs { get; init; } = [];
 
     /// <summary>Loads that goals may name.</summary>
     public IReadOnlyList<string> Loads { get; init; } = [];
+
+    /// <summary>The names of a rig as one of its programs knows them: on a controller, what hangs on others is out of its reach.</summary>
+    /// <param name="rig">The rig.</param>
+    /// <param name="program">The program; null for a rig without any.</param>
+    public static Vocabulary For(RigDesign rig, ProgramText? program)
+    {
+        var words = Of(rig);
+        if (program is null || rig.PlaceOf(program) is not { } here)
+            return words;
+        bool Runs(string controller) => rig.Controllers.Any(c => c.Name == controller && c.Role == NodeRole.Controller);
+        var elsewhere = new Dictionary<string, string>();
+        foreach (var actuator in rig.Actuators)
+        {
+            string[] homes =
+            [
+                .. rig.Wires.Where(w => w.Device == actuator.Name && Runs(w.Controller)).Select(w => w.Controller).Distinct(),
+            ];
+            if (homes.Length > 0 && !homes.Contains(here))
+                elsewhere[actuator.Name] = homes[0];
+        }
+        // A mechanism is out of reach as soon as one of its motors is.
+        foreach (var m in rig.Mechanisms)
+            if (m.Motors.FirstOrDefault(elsewhere.ContainsKey) is { } far)
+                elsewhere[m.Name] = elsewhere[far];
+        return elsewhere.Count == 0 ? words : words with { Here = here, Elsewhere = elsewhere };
+    }
 
     /// <summary>The names of a rig.</summary>
     public static Vocabulary Of(RigDesign rig) =>

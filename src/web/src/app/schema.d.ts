@@ -3097,6 +3097,11 @@ export interface components {
              */
             column: null | number;
             typing?: null | components["schemas"]["Typing"];
+            /**
+             * Format: int32
+             * @description Which program the text is of, by its place; the one that runs when left out.
+             */
+            program?: null | number;
         };
         /** @description What the text says. */
         DiagnoseView: {

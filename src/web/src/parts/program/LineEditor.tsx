@@ -84,6 +84,13 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     // eslint-disable-next-line
   }, [])
 
+  // The caret stands behind what was taken before the next key can be typed.
+  const placed = useRef<number | null>(null)
+  useLayoutEffect(() => {
+    if (placed.current !== null) input.current?.setSelectionRange(placed.current, placed.current)
+    placed.current = null
+  }, [text])
+
   const take = (choice: Completion) => {
     const before = text.slice(0, choice.start) + choice.text
     const after = text.slice(caret)
@@ -93,7 +100,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     setChoices([])
     point(-1)
     setCaret(before.length + 1)
-    requestAnimationFrame(() => input.current?.setSelectionRange(before.length + 1, before.length + 1))
+    placed.current = before.length + 1
   }
 
   const fault = text.trim() === '' ? undefined : faults[0]

@@ -11,7 +11,7 @@ import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } f
 import { tags } from '@lezer/highlight'
 import { useQuery } from '@tanstack/react-query'
 import { client, unwrap, type Schemas } from '../../app/api'
-import { useProgram, useRig } from '../../app/rig'
+import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ConflictDialog } from './ConflictDialog'
 import { useScript } from './useScript'
 import { Views } from './Views'
@@ -108,6 +108,8 @@ export default function ScriptPage() {
   const view = useRef<EditorView>(null)
   const keep = useRef(sheet.keep)
   keep.current = sheet.keep
+  const which = useRef<number | undefined>(undefined)
+  which.current = useProgramIndex()
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const [waiting, setWaiting] = useState(false)
   const faults = program?.diagnostics.length ?? 0
@@ -116,7 +118,12 @@ export default function ScriptPage() {
   useEffect(() => {
     if (!host.current || !program || !language) return
     const diagnose = (script: string, line: number | null, column: number | null) =>
-      unwrap(client.POST('/api/rigs/{id}/program/diagnose', { params: { path: { id: rig.id } }, body: { script, line, column } }))
+      unwrap(
+        client.POST('/api/rigs/{id}/program/diagnose', {
+          params: { path: { id: rig.id } },
+          body: { script, line, column, program: which.current ?? null },
+        }),
+      )
     const made = new EditorView({
       parent: host.current,
       state: EditorState.create({
