@@ -68,7 +68,11 @@ public sealed record Completion(string Text, string Kind, int Start);
 /// <param name="Diagnostics">What cannot be read; of a line that is typed, what is wrong with that line, in columns of what is
 /// typed.</param>
 /// <param name="Completions">What can be typed next; columns count as the caret does.</param>
-public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Completion> Completions);
+public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOnlyList<Completion> Completions)
+{
+    /// <summary>Of a line that is typed: whole sentences that would fit instead, the likeliest first; of an empty one examples.</summary>
+    public IReadOnlyList<string> Offers { get; init; } = [];
+}
 
 /// <summary>Applies a cure.</summary>
 /// <param name="BaseRevision">The revision the finding was made on.</param>
@@ -260,15 +264,21 @@ public static class ProgramEndpoints
             Asked(typing.Act, typing.Line, typing.Text ?? ""),
             (known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, words)).Program
         );
-        return new(
-            [
-                .. ScriptParser
-                    .Parse(script, words)
-                    .Diagnostics.Where(d => d.Line == line)
-                    .Select(d => d with { Column = Math.Max(1, d.Column - indent) }),
-            ],
-            column is { } at ? Completions(script, line, indent + at, indent, words) : []
-        );
+        Diagnostic[] said =
+        [
+            .. ScriptParser
+                .Parse(script, words)
+                .Diagnostics.Where(d => d.Line == line)
+                .Select(d => d with { Column = Math.Max(1, d.Column - indent) }),
+        ];
+        var typed = typing.Text?.Trim() ?? "";
+        return new(said, column is { } at ? Completions(script, line, indent + at, indent, words) : [])
+        {
+            Offers =
+                typed == "" ? indent > 0 ? Mending.Examples(text.Script, words) : []
+                : said.Length > 0 ? Mending.Offers(typed, text.Script, words, indent > 0)
+                : [],
+        };
     }
 
     private static Completion[] Completions(string script, int line, int column, int indent, Vocabulary words) =>

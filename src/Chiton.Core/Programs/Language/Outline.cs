@@ -94,6 +94,19 @@ public static class Outline
         var line = work.Do(edit);
         var text = string.Join('\n', work.Lines);
         var parsed = ScriptParser.Parse(text, rig);
+        // A near miss is understood where only one thing can be meant.
+        if (
+            edit.Act is OutlineAct.Set or OutlineAct.Add
+            && line > 0
+            && Indent(work.Lines[line - 1]) is { Length: > 0 } indent
+            && parsed.Diagnostics.Any(d => d.Line == line)
+            && Mending.Understood(work.Lines[line - 1].Trim(), script, rig) is { } meant
+        )
+        {
+            work.Lines[line - 1] = indent + meant;
+            text = string.Join('\n', work.Lines);
+            parsed = ScriptParser.Parse(text, rig);
+        }
         // A state that is called otherwise takes along all that speaks of it.
         if (
             edit.Act == OutlineAct.Set

@@ -3112,6 +3112,8 @@ export interface components {
             diagnostics: components["schemas"]["Diagnostic"][];
             /** @description What can be typed next; columns count as the caret does. */
             completions: components["schemas"]["Completion"][];
+            /** @description Of a line that is typed: whole sentences that would fit instead, the likeliest first; of an empty one examples. */
+            offers?: string[];
         };
         /** @description A fault in a script. */
         Diagnostic: {

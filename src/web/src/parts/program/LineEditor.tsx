@@ -34,6 +34,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     setAt(n)
   }
   const [open, setOpen] = useState(false)
+  const [offers, setOffers] = useState<string[]>([])
   const [caret, setCaret] = useState(text.length)
   const [diagnosed, setDiagnosed] = useState<string | null>(null)
   const lately = useRef(0)
@@ -54,6 +55,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
         .then((view) => {
           setDiagnosed(text)
           setFaults(view.diagnostics)
+          setOffers(view.offers ?? [])
           const offered = view.completions.slice(0, 30)
           setChoices(offered)
           // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
@@ -103,6 +105,17 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     placed.current = before.length + 1
   }
 
+  // A whole sentence instead of what was typed; it can be typed on, and is kept by Enter.
+  const offer = (whole: string) => {
+    onText(whole)
+    setOffers([])
+    setOpen(false)
+    point(-1)
+    setCaret(whole.length)
+    placed.current = whole.length
+    input.current?.focus()
+  }
+
   const fault = text.trim() === '' ? undefined : faults[0]
   return (
     <div className="editor">
@@ -127,6 +140,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
           setCaret(e.target.selectionStart ?? e.target.value.length)
           setOpen(true)
         }}
+        onClick={() => setOpen(true)}
         onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) {
@@ -142,6 +156,9 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             if (open && at >= 0 && diagnosed !== text) waiting.current = true
             else if (open && choice) take(choice)
             else onKeep(text)
+          } else if (e.altKey && '123'.includes(e.key) && offers[Number(e.key) - 1]) {
+            e.preventDefault()
+            offer(offers[Number(e.key) - 1]!)
           } else if (e.key === 'Escape') {
             e.preventDefault()
             if (open && at >= 0) {
@@ -184,6 +201,18 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             ? `At ${fault.column}: ${fault.message}`
             : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
+      {offers.length > 0 && diagnosed === text && (
+        <ul className="offers" aria-label={text.trim() === '' ? 'Such as' : 'Did you mean'}>
+          {offers.map((whole, i) => (
+            <li key={whole}>
+              <button type="button" className="link" onPointerDown={(e) => e.preventDefault()} onClick={() => offer(whole)}>
+                {whole}
+              </button>
+              {i < 3 && <kbd>Alt+{i + 1}</kbd>}
+            </li>
+          ))}
+        </ul>
+      )}
       <div className="row editor-acts">
         <Button disabled={busy} onClick={() => onKeep(text)}>
           Keep
