@@ -293,3 +293,38 @@ test('a long sheet draws what is in sight, and find, print and the address reach
   await page.evaluate(() => window.dispatchEvent(new Event('afterprint')))
   await expect(page.locator('.sheet .resting').first()).toBeAttached()
 })
+
+test('what was meant is offered and taken with a key, a near miss is understood, and an empty line shows examples', async ({
+  page,
+  open,
+}) => {
+  await open(`${rig}/program`)
+  await page.locator('#line-12').press('Enter')
+  const line = page.getByRole('combobox', { name: 'Line 12' })
+  await line.fill('if Tag eye sees bed tag go to Lost')
+  await expect(page.getByTestId('line-fault')).toContainText('No line begins with “if”.')
+  const meant = page.getByRole('list', { name: 'Did you mean' })
+  await expect(meant.getByRole('button')).toHaveText(['when Tag eye becomes bed tag: go Lost', 'when Tag eye is bed tag: go Lost'])
+  await expectAccessible(page)
+  await page.keyboard.press('Alt+1')
+  await expect(line).toHaveValue('when Tag eye becomes bed tag: go Lost')
+  await expect(line).toBeFocused()
+  await expect(meant).toHaveCount(0)
+  await page.keyboard.press('Enter')
+  await expect(page.locator('#line-12')).toContainText('becomes bed tag go Lost')
+
+  // Capitals, a unit in words and a colon: only one thing can be meant.
+  await page.locator('#line-13').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 13' }).fill('After 20 seconds go Lost')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('#line-13')).toContainText(/20 s .*go Lost/)
+  await expect(page.locator('.fault')).toHaveCount(0)
+
+  // Beside an empty line stand sentences of this rig.
+  await page.locator('#line-13').press('Alt+Enter')
+  const examples = page.getByRole('list', { name: 'Such as' })
+  await expect(examples.getByRole('button').first()).toHaveText('while here: run Trolley at 30 %')
+  await examples.getByRole('button', { name: /^when Tag eye becomes/ }).click()
+  await expect(page.getByRole('combobox', { name: /^New line/ })).toHaveValue(/^when Tag eye becomes .*: go /)
+  await page.keyboard.press('Escape')
+})

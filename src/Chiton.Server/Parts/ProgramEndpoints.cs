@@ -269,15 +269,19 @@ public static class ProgramEndpoints
             .. ScriptParser
                 .Parse(script, words)
                 .Diagnostics.Where(d => d.Line == line)
-                .Select(d => d with { Column = Math.Max(1, d.Column - indent) }),
+                .Select(d => Mending.Plain(d with { Column = Math.Max(1, d.Column - indent) }, typing.Text ?? "")),
         ];
         var typed = typing.Text?.Trim() ?? "";
         return new(said, column is { } at ? Completions(script, line, indent + at, indent, words) : [])
         {
             Offers =
-                typed == "" ? indent > 0 ? Mending.Examples(text.Script, words) : []
-                : said.Length > 0 ? Mending.Offers(typed, text.Script, words, indent > 0)
-                : [],
+                typed == ""
+                    ? indent > 0
+                        ? Mending.Examples(text.Script, words)
+                        : []
+                    : said.Length > 0
+                        ? Mending.Offers(typed, text.Script, words, indent > 0)
+                        : [],
         };
     }
 

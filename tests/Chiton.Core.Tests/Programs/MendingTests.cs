@@ -225,10 +225,39 @@ public class MendingTests
         foreach (var (typed, _) in Lines)
         foreach (var offer in Mending.Offers(typed, Script, Rig, true))
         {
-            var parsed = ScriptParser.Parse(Script.Replace("  state Backing\n", $"    {offer}\n  state Backing\n", StringComparison.Ordinal), Rig);
+            var parsed = ScriptParser.Parse(
+                Script.Replace("  state Backing\n", $"    {offer}\n  state Backing\n", StringComparison.Ordinal),
+                Rig
+            );
             Assert.Empty(parsed.Diagnostics);
         }
     }
+
+    [Theory]
+    [InlineData("if Knob is pressed", "No line begins with “if”.")]
+    [InlineData("when Tag eye sees bed tag: go Backing", "“when Tag eye” is understood, “sees” after it is not.")]
+    [InlineData("when Tag eye becomes ", "The line ends where a zone should follow.")]
+    [InlineData("when Tag eye becomes bed tagg: go Backing", "did you mean “bed tag”")]
+    public void A_fault_is_one_plain_sentence(string line, string says)
+    {
+        var script = Script.Replace("  state Backing\n", $"    {line}\n  state Backing\n", StringComparison.Ordinal);
+        var at = script.Split('\n').TakeWhile(l => l.Trim() != line.Trim()).Count() + 1;
+        var fault = ScriptParser.Parse(script, Rig).Diagnostics.First(d => d.Line == at);
+        Assert.Contains(says, Mending.Plain(fault with { Column = fault.Column - 4 }, line).Message);
+    }
+
+    [Theory]
+    [InlineData("After 2s: go Backing", "after 2 s: go Backing")]
+    [InlineData("when Range becomes near go Backing", "when Range becomes near: go Backing")]
+    [InlineData("while here: drive forward at 30 %", "while here: drive straight at 30 %")]
+    [InlineData("on entry: run Mast 90 degrees at 30 %", "on entry: run Mast 90 deg at 30 %")]
+    // More than one thing may be meant, or more would be put in than was said.
+    [InlineData("when Tag eye = bed tag: go Stopped", null)]
+    [InlineData("go Backing", null)]
+    [InlineData("run Mast at 30 %", null)]
+    [InlineData("after 2 s: go Backing, turn Lamp on", null)]
+    public void A_near_miss_is_understood_where_one_thing_alone_can_be_meant(string line, string? meant) =>
+        Assert.Equal(meant, Mending.Understood(line, Script, Rig));
 
     [Theory]
     [InlineData("")]
@@ -252,7 +281,9 @@ public class MendingTests
         Assert.Contains("when Tag eye becomes bed tag: go Backing", examples);
         foreach (var line in examples)
             Assert.Empty(
-                ScriptParser.Parse(Script.Replace("  state Backing\n", $"    {line}\n  state Backing\n", StringComparison.Ordinal), Rig).Diagnostics
+                ScriptParser
+                    .Parse(Script.Replace("  state Backing\n", $"    {line}\n  state Backing\n", StringComparison.Ordinal), Rig)
+                    .Diagnostics
             );
         Assert.Equal(["on entry: tone 440 Hz for 0.5 s"], Mending.Examples("program Empty\n", new([], [], [])));
     }

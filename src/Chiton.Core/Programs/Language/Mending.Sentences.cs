@@ -143,7 +143,8 @@ public static partial class Mending
 
     private static readonly HashSet<string> Heard = [.. Phrases.SelectMany(p => p.Said).Where(w => w.All(char.IsLetter))];
 
-    private static bool Synonym(string word) => Heard.Contains(word) || Units.ContainsKey(word) || word is "if" or "until" or "button" or "sensor" or "motor" or "lamp" or "light";
+    private static bool Synonym(string word) =>
+        Heard.Contains(word) || Units.ContainsKey(word) || word is "if" or "until" or "button" or "sensor" or "motor" or "lamp" or "light";
 
     private static readonly Dictionary<string, string> Units = new()
     {
@@ -184,8 +185,26 @@ public static partial class Mending
 
     private static readonly string[] Does =
     [
-        "set", "run", "stop", "turn", "tone", "show", "play", "drive", "steer", "follow", "send", "zero", "step", "blink", "tell", "push",
-        "take", "do", "repeat", "wait",
+        "set",
+        "run",
+        "stop",
+        "turn",
+        "tone",
+        "show",
+        "play",
+        "drive",
+        "steer",
+        "follow",
+        "send",
+        "zero",
+        "step",
+        "blink",
+        "tell",
+        "push",
+        "take",
+        "do",
+        "repeat",
+        "wait",
     ];
 
     private static IEnumerable<string> Sentences(List<Said> words, Known names)
@@ -196,8 +215,8 @@ public static partial class Mending
         {
             var whole = Fill(candidate, names);
             yield return Join(whole);
-            // What was taken for an edge may have been meant as a level, and the other way round.
-            if (whole.FindIndex(w => w.Is("becomes")) is >= 0 and var edge)
+            // What was taken for an edge may have been meant as a level.
+            if (!words.Exists(w => w.Is("becomes")) && whole.FindIndex(w => w.Is("becomes")) is >= 0 and var edge)
                 yield return Join([.. whole[..edge], new("is"), .. whole[(edge + 1)..]]);
         }
     }
@@ -205,7 +224,9 @@ public static partial class Mending
     private static string Join(IEnumerable<Said> words)
     {
         var text = string.Join(' ', words.Select(w => w.Text));
-        return text.Replace(" :", ":", StringComparison.Ordinal).Replace(" ,", ",", StringComparison.Ordinal).Replace(" ;", ";", StringComparison.Ordinal);
+        return text.Replace(" :", ":", StringComparison.Ordinal)
+            .Replace(" ,", ",", StringComparison.Ordinal)
+            .Replace(" ;", ";", StringComparison.Ordinal);
     }
 
     // ---- words for words ----
@@ -342,13 +363,25 @@ public static partial class Mending
         }
         // What goes on is begun while here, what is done once on entry; where one does not fit, the other may.
         var goes = line.Exists(w => w.Kind == NameKind.None && w.Text is "run" or "drive" or "steer" or "follow" or "blink");
-        string[][] moments = goes ? [["while", "here"], ["on", "entry"]] : [["on", "entry"], ["while", "here"]];
+        string[][] moments = goes
+            ?
+            [
+                ["while", "here"],
+                ["on", "entry"],
+            ]
+            :
+            [
+                ["on", "entry"],
+                ["while", "here"],
+            ];
         foreach (var moment in moments)
             yield return [.. moment.Select(w => new Said(w)), new(":"), .. Actions(line)];
     }
 
     private static bool Sets(List<Said> line) =>
-        line[0].Kind == NameKind.Variable && line.Count > 1 && (line[1].Is("=") || line[1].Is("++") || line[1].Is("--") || line[1].Is("+=") || line[1].Is("-="));
+        line[0].Kind == NameKind.Variable
+        && line.Count > 1
+        && (line[1].Is("=") || line[1].Is("++") || line[1].Is("--") || line[1].Is("+=") || line[1].Is("-="));
 
     private static IEnumerable<List<Said>> Triggers(List<Said> line, Known names)
     {
@@ -372,7 +405,12 @@ public static partial class Mending
             rest = [.. rest[..go], .. after, new(";"), rest[go], rest[go + 1]];
         }
         else if (go > 0)
-            rest = [.. rest[..go].Where((w, i) => i < go - 1 || !(w.Is(",") || w.Is(";") || w.Is("and") || w.Is("then"))), new(";"), .. rest[go..]];
+            rest =
+            [
+                .. rest[..go].Where((w, i) => i < go - 1 || !(w.Is(",") || w.Is(";") || w.Is("and") || w.Is("then"))),
+                new(";"),
+                .. rest[go..],
+            ];
         var doing = go == 0 ? rest : Actions(rest);
         foreach (var read in Asks(trigger, names))
             yield return [.. read, new(":"), .. doing];
@@ -392,9 +430,18 @@ public static partial class Mending
             else if (w.Kind == NameKind.Zone && before.Kind == NameKind.Sensor)
                 made.AddRange([new("becomes"), w]);
             // “Knob pressed”.
-            else if (w.Kind == NameKind.None && w.Text is "pressed" or "released" or "tapped" or "held" or "done" or "down" or "up" && before.Kind is NameKind.Sensor or NameKind.Device)
+            else if (
+                w.Kind == NameKind.None
+                && w.Text is "pressed" or "released" or "tapped" or "held" or "done" or "down" or "up"
+                && before.Kind is NameKind.Sensor or NameKind.Device
+            )
                 made.AddRange([new("is"), w]);
-            else if (w.Kind == NameKind.None && w.Text is "press" or "push" or "click" or "tap" && i + 1 < trigger.Count && trigger[i + 1].Kind == NameKind.Sensor)
+            else if (
+                w.Kind == NameKind.None
+                && w.Text is "press" or "push" or "click" or "tap"
+                && i + 1 < trigger.Count
+                && trigger[i + 1].Kind == NameKind.Sensor
+            )
             {
                 made.AddRange([trigger[i + 1], new("is"), new(w.Text is "click" or "tap" ? "tapped" : "pressed")]);
                 i++;
@@ -406,7 +453,11 @@ public static partial class Mending
         }
         yield return made;
         // A sensor alone: each of its zones would do; a button is pressed.
-        if (made.Count == 2 && made[1].Kind == NameKind.Sensor && names.Rig.Sensors.FirstOrDefault(s => s.Name == made[1].Text) is { } sensor)
+        if (
+            made.Count == 2
+            && made[1].Kind == NameKind.Sensor
+            && names.Rig.Sensors.FirstOrDefault(s => s.Name == made[1].Text) is { } sensor
+        )
             foreach (var zone in sensor.Switch ? ["pressed"] : sensor.Zones)
                 yield return [.. made, new(sensor.Switch ? "is" : "becomes"), new(zone, sensor.Switch ? NameKind.None : NameKind.Zone)];
     }
@@ -422,12 +473,24 @@ public static partial class Mending
             var next = i + 1 < line.Count ? line[i + 1] : default;
             var before = made.Count > 0 ? made[^1] : default;
             // Between actions a comma is a semicolon unless “then” follows; “then” wants its comma.
-            if (w.Is(",") && !next.Is("then") && !next.Is("otherwise") && !next.Is("dead") && (Does.Contains(next.Text) || next.Kind == NameKind.Device))
+            if (
+                w.Is(",")
+                && !next.Is("then")
+                && !next.Is("otherwise")
+                && !next.Is("dead")
+                && (Does.Contains(next.Text) || next.Kind == NameKind.Device)
+            )
                 made.Add(new(";"));
             else if (w.Is("then") && !before.Is(",") && made.Count > 0)
                 made.AddRange([new(","), w]);
             // “turn on Lamp”, “switch on Lamp”, “Lamp on”.
-            else if (w.Kind == NameKind.None && w.Text is "turn" or "switch" && next.Kind == NameKind.None && next.Text is "on" or "off" && i + 2 < line.Count)
+            else if (
+                w.Kind == NameKind.None
+                && w.Text is "turn" or "switch"
+                && next.Kind == NameKind.None
+                && next.Text is "on" or "off"
+                && i + 2 < line.Count
+            )
             {
                 made.AddRange([new("turn"), line[i + 2], next]);
                 i += 2;
@@ -502,13 +565,27 @@ public static partial class Mending
                 continue;
             }
             var unit = Unit.Find(i + 1 < line.Count ? line[i + 1].Text : "");
-            var kinds = i + 2 < line.Count && unit is null && line[i + 1].Kind == NameKind.None ? Unit.Find($"{line[i + 1].Text} {line[i + 2].Text}") : null;
+            var kinds =
+                i + 2 < line.Count && unit is null && line[i + 1].Kind == NameKind.None
+                    ? Unit.Find($"{line[i + 1].Text} {line[i + 2].Text}")
+                    : null;
             var has = unit is { Text: not "" } || kinds is not null;
             var speed = unit is { Dimension: Dimension.Percent or Dimension.Speed or Dimension.AngularSpeed };
             // A speed is “at” something; a tone is “for” some time.
-            if (speed && verb is "run" or "drive" or "turn" or "send" or "follow" && !before.Is("at") && !made.Exists(x => x.Is("at")) && !before.Is("and"))
+            if (
+                speed
+                && verb is "run" or "drive" or "turn" or "send" or "follow"
+                && !before.Is("at")
+                && !made.Exists(x => x.Is("at"))
+                && !before.Is("and")
+            )
                 made.Add(new("at"));
-            if (verb == "tone" && unit is { Dimension: Dimension.Time } && before.Text is "Hz" && !line.Exists(x => x.Is("on") && line.IndexOf(x) > i))
+            if (
+                verb == "tone"
+                && unit is { Dimension: Dimension.Time }
+                && before.Text is "Hz"
+                && !line.Exists(x => x.Is("on") && line.IndexOf(x) > i)
+            )
                 made.Add(new("for"));
             before = made.Count > 0 ? made[^1] : default;
             made.Add(w);
@@ -530,7 +607,11 @@ public static partial class Mending
                 made.Add(new("deg"));
             else if (left == "tone")
                 made.Add(new("Hz"));
-            else if (left is "<" or ">" or "<=" or ">=" or "=" && sensor is not null && names.Rig.Sensors.FirstOrDefault(s => s.Name == sensor)?.Reads is { } reads)
+            else if (
+                left is "<" or ">" or "<=" or ">=" or "="
+                && sensor is not null
+                && names.Rig.Sensors.FirstOrDefault(s => s.Name == sensor)?.Reads is { } reads
+            )
                 made.AddRange(
                     Unit.All.Where(u => u.Dimension == reads && u.Factor == 1 && u.Text != "").Take(1).Select(u => new Said(u.Text))
                 );

@@ -61,8 +61,51 @@ public static partial class Mending
             : null;
     }
 
+    /// <summary>
+    /// What is wrong with a line that is being typed, in one plain sentence: how far it was understood and what was not. What the
+    /// checks say of sense is plain already; a list of what the grammar would take is not.
+    /// </summary>
+    /// <param name="fault">The fault, in columns of the line.</param>
+    /// <param name="line">What was typed.</param>
+    public static Diagnostic Plain(Diagnostic fault, string line)
+    {
+        var listed = fault.Expected.Contains(" or ", StringComparison.Ordinal) || fault.Expected.Contains(", ", StringComparison.Ordinal);
+        if (!listed || fault.Suggestion is not null)
+            return fault;
+        var at = Math.Clamp(fault.Column - 1, 0, line.Length);
+        var understood = line[..at].Trim();
+        var rest = line[at..].Trim();
+        var found = rest == "" ? "" : rest.Split(' ')[0].TrimEnd(':', ',', ';');
+        return fault with
+        {
+            Message =
+                found == "" ? $"“{understood}” is understood so far; something must follow."
+                : understood == "" ? $"No line begins with “{found}”."
+                : $"“{understood}” is understood, “{found}” after it is not.",
+        };
+    }
+
     // Words that may be put in without another thing being meant.
-    private static readonly HashSet<string> Small = [":", ";", ",", "when", "at", "is", "to", "go", "for", "robot", "s", "ms", "mm", "%", "hz", "deg", "n"];
+    private static readonly HashSet<string> Small =
+    [
+        ":",
+        ";",
+        ",",
+        "when",
+        "at",
+        "is",
+        "to",
+        "go",
+        "for",
+        "robot",
+        "s",
+        "ms",
+        "mm",
+        "%",
+        "hz",
+        "deg",
+        "n",
+    ];
 
     // A word that stands for another one: “seconds” for “s”, “forward” for “straight”.
     private static bool StoodFor(List<Said> typed, string word) =>
@@ -84,8 +127,8 @@ public static partial class Mending
         string?[] said =
         [
             rig.Mechanisms.Any(m => m.Going == Going.Steered) ? "while here: drive straight at 30 %"
-                : motor is not null ? $"while here: run {motor} at 30 %"
-                : null,
+            : motor is not null ? $"while here: run {motor} at 30 %"
+            : null,
             eye is not null && state is not null ? $"when {eye.Name} becomes {eye.Zones[^1]}: go {state}" : null,
             button is not null && state is not null ? $"when {button.Name} is pressed: go {state}" : null,
             state is not null ? $"after 2 s: go {state}" : null,
@@ -99,7 +142,9 @@ public static partial class Mending
     // A line in a program that knows the same names and says nothing else; null when it is refused, else the line as it is printed.
     private static string? Fits(string line, string[] lines, Vocabulary rig, Declared own, bool inState)
     {
-        var head = lines.Select(l => l.Trim()).Where(l => l.StartsWith("var ", StringComparison.Ordinal) || l.StartsWith("const ", StringComparison.Ordinal));
+        var head = lines
+            .Select(l => l.Trim())
+            .Where(l => l.StartsWith("var ", StringComparison.Ordinal) || l.StartsWith("const ", StringComparison.Ordinal));
         var text = new System.Text.StringBuilder("program T\n");
         foreach (var h in head)
             text.Append(h).Append('\n');
@@ -122,7 +167,12 @@ public static partial class Mending
         if (parsed.Diagnostics.Any(d => d.Line == at))
             return null;
         return inState
-            ? parsed.Program.Regions.SelectMany(r => r.States).SelectMany(s => s.Lines).Where(l => l.Span.Line == at).Select(l => Printer.Plain(Printer.Pieces(l))).FirstOrDefault()
+            ? parsed
+                .Program.Regions.SelectMany(r => r.States)
+                .SelectMany(s => s.Lines)
+                .Where(l => l.Span.Line == at)
+                .Select(l => Printer.Plain(Printer.Pieces(l)))
+                .FirstOrDefault()
             : parsed.Program.Head.Where(h => h.Span.Line == at).Select(h => Printer.Plain(Printer.Pieces(h))).FirstOrDefault();
     }
 
@@ -133,7 +183,8 @@ public static partial class Mending
     {
         public bool Is(string word) => Kind == NameKind.None && Text == word;
 
-        public bool IsNumber => Kind == NameKind.None && Text.Length > 0 && (char.IsAsciiDigit(Text[0]) || Text.Length > 1 && Text[0] == '-');
+        public bool IsNumber =>
+            Kind == NameKind.None && Text.Length > 0 && (char.IsAsciiDigit(Text[0]) || Text.Length > 1 && Text[0] == '-');
     }
 
     private enum NameKind
@@ -170,7 +221,10 @@ public static partial class Mending
                 continue;
             }
             if (char.IsAsciiDigit(c))
-                while (i < line.Length && (char.IsAsciiDigit(line[i]) || line[i] is '.' or ',' && i + 1 < line.Length && char.IsAsciiDigit(line[i + 1])))
+                while (
+                    i < line.Length
+                    && (char.IsAsciiDigit(line[i]) || line[i] is '.' or ',' && i + 1 < line.Length && char.IsAsciiDigit(line[i + 1]))
+                )
                     i++;
             else if (char.IsLetter(c))
                 while (i < line.Length && (char.IsLetterOrDigit(line[i]) || line[i] is '\'' or '_'))
@@ -206,8 +260,8 @@ public static partial class Mending
             foreach (var d in rig.Commanded)
                 Add(d, NameKind.Device);
             foreach (var m in rig.Mechanisms)
-                foreach (var p in m.Positions.Concat(m.Directions))
-                    Add(p, NameKind.Other);
+            foreach (var p in m.Positions.Concat(m.Directions))
+                Add(p, NameKind.Other);
             foreach (var v in own.Variables)
                 Add(v, NameKind.Variable);
             foreach (var s in own.States)

@@ -61,7 +61,7 @@ function Words({ text, leads }: { text: string; leads: boolean }) {
   return (
     <>
       {said && <span>{said}</span>}
-      <span className="go">{word}</span>
+      {/* Read aloud and copied, words stand apart as well. */} <span className="go">{word}</span>
     </>
   )
 }
