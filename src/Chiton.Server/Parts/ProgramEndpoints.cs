@@ -56,7 +56,15 @@ public sealed record Typing(int BaseRevision, OutlineAct? Act, int? Line, string
 /// <param name="Column">Caret from the start of the line, or of what is typed, from 0.</param>
 /// <param name="Typing">The line that is typed, instead of a whole text.</param>
 /// <param name="Program">Which program the text is of, by its place; the one that runs when left out.</param>
-public sealed record DiagnoseRequest(string? Script, int? Line, int? Column, Typing? Typing = null, int? Program = null);
+/// <param name="Offers">True, once typing rests, to be offered what was probably meant.</param>
+public sealed record DiagnoseRequest(
+    string? Script,
+    int? Line,
+    int? Column,
+    Typing? Typing = null,
+    int? Program = null,
+    bool? Offers = null
+);
 
 /// <summary>Something that can be typed next.</summary>
 /// <param name="Text">The text.</param>
@@ -242,7 +250,7 @@ public static class ProgramEndpoints
     private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
     {
         if (request.Typing is { } typing)
-            return await Typed(id, typing, request.Column, store, cancel);
+            return await Typed(id, typing, request.Column, request.Offers == true, store, cancel);
         if (request.Script is null)
             throw new InputProblem("script", "Give the text of the program.");
         var design = await store.Designs.DesignNow(id, cancel);
@@ -253,7 +261,14 @@ public static class ProgramEndpoints
         );
     }
 
-    private static async Task<DiagnoseView> Typed(string id, Typing typing, int? column, RigStore store, CancellationToken cancel)
+    private static async Task<DiagnoseView> Typed(
+        string id,
+        Typing typing,
+        int? column,
+        bool offers,
+        RigStore store,
+        CancellationToken cancel
+    )
     {
         var known = await store.Designs.KnownOf(id, typing.BaseRevision, cancel);
         var index = typing.Program ?? known.Design.MainProgram;

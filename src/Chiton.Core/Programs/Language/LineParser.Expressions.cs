@@ -125,15 +125,10 @@ internal sealed partial class LineParser
             at = start;
         }
         Try(TryName("variable", own.Variables) is { } variable ? new VariableNode(variable) : null);
+        Try(Sensor());
+        Try(TryName("zone", Names.Zones) is { } zone ? new ZoneNode(zone) : null);
         Try(
-            TryName("sensor", rig.Sensors.Where(s => s.Reads is not null).Select(s => s.Name)) is { } sensor
-                ? new ReadingNode(sensor)
-                : null
-        );
-        Try(SensorCondition());
-        Try(TryName("zone", rig.Sensors.SelectMany(s => s.Zones).Distinct()) is { } zone ? new ZoneNode(zone) : null);
-        Try(
-            TryName("motor", rig.Commanded) is not { } device ? null
+            TryName("motor", Names.Commanded) is not { } device ? null
             : Take("is done") ? new DoneNode(device)
             : Take("has given up") ? new GivenUpNode(device)
             : null
@@ -149,16 +144,18 @@ internal sealed partial class LineParser
         return best.Value.Node;
     }
 
-    // “Tag eye is not bed tag”, “Range hears nothing”: as a condition anywhere.
-    private ExprNode? SensorCondition()
+    // “Tag eye is not bed tag”, “Range hears nothing”, or what a sensor reads.
+    private ExprNode? Sensor()
     {
-        if (TryName("sensor", rig.Sensors.Select(s => s.Name)) is not { } sensor)
+        if (TryName("sensor", Names.Sensors) is not { } sensor)
             return null;
         var word = rig.Sensors.First(s => s.Name == sensor);
         if (word.MayHearNothing && Take("hears nothing"))
             return new SilentNode(sensor);
         var not = Take("is not");
-        return not || Take("is") ? new ZoneIsNode(sensor, Name("zone", word.Zones.ToArray(), $" on {sensor}"), not) : null;
+        return not || Take("is") ? new ZoneIsNode(sensor, Name("zone", word.Zones.ToArray(), $" on {sensor}"), not)
+            : word.Reads is not null ? new ReadingNode(sensor)
+            : null;
     }
 
     private ExprNode Factor()

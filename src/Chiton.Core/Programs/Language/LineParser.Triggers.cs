@@ -27,7 +27,7 @@ internal sealed partial class LineParser
             Need("for");
             return new SilenceTriggerNode(Sum()) { Text = text, Span = From(start) };
         }
-        if (TryName("sensor", rig.Sensors.Select(s => s.Name)) is { } sensor)
+        if (TryName("sensor", Names.Sensors) is { } sensor)
         {
             var word = rig.Sensors.First(s => s.Name == sensor);
             if (word.Switch && Take("is pressed"))
@@ -67,7 +67,7 @@ internal sealed partial class LineParser
             }
             at = start;
         }
-        else if (TryName("motor", rig.Commanded) is { } device)
+        else if (TryName("motor", Names.Commanded) is { } device)
         {
             if (Take("stalls"))
                 return new StallTriggerNode(device) { Span = From(start) };

@@ -92,6 +92,19 @@ internal sealed partial class LineParser
                 .Distinct(),
         ];
 
+    // A rig's names are gathered once, not for every word that may be one.
+    private sealed record NamesOf(string[] Sensors, string[] Zones, string[] Commanded);
+
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Vocabulary, NamesOf> Gathered = [];
+
+    private NamesOf Names =>
+        names ??= Gathered.GetValue(
+            rig,
+            r => new([.. r.Sensors.Select(s => s.Name)], [.. r.Sensors.SelectMany(s => s.Zones).Distinct()], [.. r.Commanded])
+        );
+
+    private NamesOf? names;
+
     private Token Now => tokens[at];
 
     public bool AtEnd => Now.Kind == TokenKind.End;

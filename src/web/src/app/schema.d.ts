@@ -3102,6 +3102,8 @@ export interface components {
              * @description Which program the text is of, by its place; the one that runs when left out.
              */
             program?: null | number;
+            /** @description True, once typing rests, to be offered what was probably meant. */
+            offers?: null | boolean;
         };
         /** @description What the text says. */
         DiagnoseView: {

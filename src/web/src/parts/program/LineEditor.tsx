@@ -55,7 +55,6 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
         .then((view) => {
           setDiagnosed(text)
           setFaults(view.diagnostics)
-          setOffers(view.offers ?? [])
           const offered = view.completions.slice(0, 30)
           setChoices(offered)
           // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
@@ -78,6 +77,29 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     // take speaks of the text and the caret as they were asked for.
     // eslint-disable-next-line
   }, [text, caret, rigId, standing])
+
+  // What was probably meant is asked for once typing rests: it is no matter of every key.
+  useEffect(() => {
+    setOffers([])
+    const leave = new AbortController()
+    const timer = setTimeout(
+      () =>
+        void unwrap(
+          client.POST('/api/rigs/{id}/program/diagnose', {
+            params: { path: { id: rigId } },
+            body: { script: null, line: null, column: null, offers: true, typing: { ...(JSON.parse(standing) as Props['place']), text } },
+            signal: leave.signal,
+          }),
+        )
+          .then((view) => setOffers(view.offers ?? []))
+          .catch(() => undefined),
+      text.trim() === '' ? 0 : 300,
+    )
+    return () => {
+      clearTimeout(timer)
+      leave.abort()
+    }
+  }, [text, rigId, standing])
 
   // Before anything else can be typed: no key falls beside the field.
   useLayoutEffect(() => {
@@ -201,7 +223,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             ? `At ${fault.column}: ${fault.message}`
             : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
-      {offers.length > 0 && diagnosed === text && (
+      {offers.length > 0 && (
         <ul className="offers" aria-label={text.trim() === '' ? 'Such as' : 'Did you mean'}>
           {offers.map((whole, i) => (
             <li key={whole}>
