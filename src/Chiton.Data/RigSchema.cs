@@ -21,6 +21,12 @@ public static class RigSchema
             TransformSchemaNode = (context, node) =>
             {
                 var type = context.TypeInfo.Type;
+                if (type == typeof(Sequence<GivenValue>))
+                    return new JsonObject
+                    {
+                        ["type"] = "object",
+                        ["additionalProperties"] = new JsonObject { ["type"] = new JsonArray("number", "boolean", "string") },
+                    };
                 if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Sequence<>))
                     return new JsonObject
                     {

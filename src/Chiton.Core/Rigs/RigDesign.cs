@@ -152,6 +152,10 @@ public sealed record ProgramText(string Script, Sequence<NumberMark> Marks)
 
     /// <summary>True when it is kept there without running.</summary>
     public bool Stored { get; init; }
+
+    /// <summary>Values that this place gives to the text, as in <c>program Post (number)</c>.</summary>
+    [JsonConverter(typeof(GivenValuesJson))]
+    public Sequence<GivenValue> Values { get; init; }
 }
 
 /// <summary>A step of a kept walk.</summary>

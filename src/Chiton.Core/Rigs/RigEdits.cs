@@ -31,7 +31,7 @@ public static class RigEdits
     /// <exception cref="InputProblem">When there is nothing of that name, or the new one is taken or no name.</exception>
     public static RigDesign Rename(RigDesign rig, Renamed what, string? of, string from, string to)
     {
-        if (!RigNames.IsName(to))
+        if (what is Renamed.Device or Renamed.Mechanism ? !RigNames.IsDevice(to) : !RigNames.IsName(to))
             throw new InputProblem("to", $"Give a name: {RigNames.Rule}.");
         string N(string name) => name == from ? to : name;
         bool Taken(IEnumerable<string> names) => names.Any(n => n != from && n.Equals(to, StringComparison.OrdinalIgnoreCase));

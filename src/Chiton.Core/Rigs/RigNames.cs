@@ -9,6 +9,13 @@ public static class RigNames
     /// <summary>What a name must be, for people.</summary>
     public const string Rule = "letters, digits and single spaces, starting with a letter, at most 60 long";
 
+    /// <summary>True for the name of a device: a name, or that of a controller, “'s” and a name, as in “Post 3's Button”.</summary>
+    public static bool IsDevice(string? name) =>
+        name is { Length: <= MostLetters }
+        && (
+            name.IndexOf("'s ", StringComparison.Ordinal) is > 0 and var at ? IsName(name[..at]) && IsName(name[(at + 3)..]) : IsName(name)
+        );
+
     /// <summary>True for letters, digits and single spaces, starting with a letter, at most 60 long.</summary>
     public static bool IsName(string? name) =>
         name is { Length: > 0 and <= MostLetters }

@@ -106,6 +106,9 @@ public static class RigRules
     /// <summary>Most lines of a script.</summary>
     public const int MostScriptLines = 20_000;
 
+    /// <summary>Most values that a place gives to a program.</summary>
+    public const int MostValues = 20;
+
     /// <summary>Most walks kept with a rig.</summary>
     public const int MostWalks = 200;
 
@@ -123,6 +126,21 @@ public static class RigRules
                 P($"programs[{i}].runsOn"),
                 $"There is no controller “{p.RunsOn}”."
             );
+            need.That(p.Values.Count <= MostValues, P($"programs[{i}].values"), $"A place gives at most {MostValues} values.");
+            foreach (var value in p.Values.Take(MostValues))
+            {
+                need.That(RigNames.IsName(value.Name), P($"programs[{i}].values"), $"A value's name has {RigNames.Rule}.");
+                need.That(
+                    value.Value.Length <= GivenValue.MostCharacters && !value.Value.Any(c => c == '"' || char.IsControl(c)),
+                    P($"programs[{i}].values.{value.Name}"),
+                    $"A value has at most {GivenValue.MostCharacters} characters and no quotes."
+                );
+                need.That(
+                    value.IsText || value.Value is "yes" or "no" || GivenValue.Amount(value.Value) is not null,
+                    P($"programs[{i}].values.{value.Name}"),
+                    "A value is a number of at most 15 digits, with its unit if it has one, yes, no or a text."
+                );
+            }
             if (p.Stored)
                 continue;
             var place = p.OnHost ? "host" : rig.PlaceOf(p) ?? "controller";
@@ -153,7 +171,11 @@ public static class RigRules
 
     private static void Name(Require need, string? name, string path, HashSet<string> taken, string what)
     {
-        need.That(RigNames.IsName(name), path, $"Give the {what} a name: {RigNames.Rule}.");
+        need.That(
+            what is "sensor" or "actuator" or "mechanism" ? RigNames.IsDevice(name) : RigNames.IsName(name),
+            path,
+            $"Give the {what} a name: {RigNames.Rule}."
+        );
         need.That(
             name is null || taken.Add(name.ToLowerInvariant()),
             path,

@@ -29,6 +29,16 @@ public static class OpenApiShape
             async (schema, context, cancel) =>
             {
                 var clr = context.JsonTypeInfo.Type;
+                if (clr == typeof(Sequence<GivenValue>))
+                {
+                    schema.Type = JsonSchemaType.Object;
+                    schema.Items = null;
+                    schema.AdditionalProperties = new OpenApiSchema
+                    {
+                        Type = JsonSchemaType.Number | JsonSchemaType.Boolean | JsonSchemaType.String,
+                    };
+                    return;
+                }
                 if (clr.IsGenericType && clr.GetGenericTypeDefinition() == typeof(Sequence<>))
                 {
                     schema.Type = JsonSchemaType.Array;

@@ -255,8 +255,9 @@ public static class DesignEndpoints
 
     private static async Task<RigMade> Keep(RigFile file, string what, RigStore store, CancellationToken cancel)
     {
-        RigRules.Check(file.Design!, "design");
-        var design = file.Design! with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
+        file = file with { Design = Placing.Apart(file.Design!) };
+        RigRules.Check(file.Design, "design");
+        var design = file.Design with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
         if (design.Programs.Count == 0)
             design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
         IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given

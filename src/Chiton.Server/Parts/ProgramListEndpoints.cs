@@ -25,7 +25,24 @@ public sealed record AddProgramRequest(int BaseRevision, string? Name, string? S
 /// <param name="Runs">True to let it run; what ran at its place is stored.</param>
 /// <param name="Copy">The copy that is open.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record PlaceProgramRequest(int BaseRevision, string? RunsOn, bool OnHost, bool Runs, int? Copy, string? By);
+/// <param name="Values">The values that this place gives to the text, as typed; left out to keep what it gives.</param>
+public sealed record PlaceProgramRequest(
+    int BaseRevision,
+    string? RunsOn,
+    bool OnHost,
+    bool Runs,
+    int? Copy,
+    string? By,
+    IReadOnlyList<PlaceValue>? Values = null
+);
+
+/// <summary>Puts the text of a program in one more place.</summary>
+/// <param name="BaseRevision">The revision that was edited.</param>
+/// <param name="RunsOn">The controller.</param>
+/// <param name="Values">The values that this place gives to the text, as typed.</param>
+/// <param name="Copy">The copy that is open.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record PlaceAlsoRequest(int BaseRevision, string? RunsOn, IReadOnlyList<PlaceValue>? Values, int? Copy, string? By);
 
 /// <summary>Says how long a message takes.</summary>
 /// <param name="BaseRevision">The revision that was edited.</param>
@@ -101,6 +118,12 @@ public static class ProgramListEndpoints
         programs
             .MapPut("/{index:int}", Place)
             .WithName("placeProgram")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        programs
+            .MapPost("/{index:int}/places", PlaceAlso)
+            .WithName("placeProgramAlso")
             .ProducesValidationProblem()
             .ProducesProblem(404)
             .ProducesProblem(409);
@@ -280,6 +303,7 @@ public static class ProgramListEndpoints
                             RunsOn = request.OnHost ? null : request.RunsOn,
                             OnHost = request.OnHost,
                             Stored = true,
+                            Values = request.Values is { } values ? Given(values) : design.Programs[index].Values,
                         }
                     ),
                 };
@@ -288,6 +312,45 @@ public static class ProgramListEndpoints
                 return (next, request.Runs ? $"let {name} run on {at}" : $"stored {name} on {at}");
             }
         );
+
+    private static Sequence<GivenValue> Given(IReadOnlyList<PlaceValue> values)
+    {
+        var need = new Require();
+        for (var i = 0; i < values.Count; i++)
+            need.That(
+                RigNames.IsName(values[i]?.Name) && values[i].Value is { Length: <= GivenValue.MostCharacters },
+                $"values[{i}]",
+                $"A value has a name and at most {GivenValue.MostCharacters} characters."
+            );
+        need.Done();
+        return values.Where(v => v.Value.Trim() != "").Select(v => GivenValue.Of(v.Name, v.Value)).ToSequence();
+    }
+
+    private static Task<Edited> PlaceAlso(
+        string id,
+        int index,
+        PlaceAlsoRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+                (
+                    RigPrograms.PlaceAlso(design, Known(design, index), request.RunsOn, Given(request.Values ?? [])),
+                    $"placed {NameOf(design, index)} on {request.RunsOn} too"
+                )
+        );
+
+    private static int Known(RigDesign design, int index) =>
+        index >= 0 && index < design.Programs.Count ? index : throw new NotStored($"The rig has no program {index}.");
 
     private static Task<Edited> TakeOut(
         string id,

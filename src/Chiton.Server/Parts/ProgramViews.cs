@@ -37,6 +37,13 @@ public sealed record ProgramView(
     Quantity? MessageDelay
 )
 {
+    private static IReadOnlyList<PlaceValue> ValueFields(RigProgram program, ProgramText text) =>
+        [
+            .. program
+                .Parsed.Program.Parameters.Distinct()
+                .Select(n => new PlaceValue(n, text.Values.FirstOrDefault(v => v.Name == n)?.Value ?? "")),
+        ];
+
     /// <summary>One of the programs of a rig as a page shows it.</summary>
     /// <exception cref="NotStored">When the rig has no such program.</exception>
     public static ProgramView Of(RigState state, int? program)
@@ -55,13 +62,30 @@ public sealed record ProgramView(
             read.Parsed.Diagnostics,
             (read.Index == state.Design.MainProgram ? state.Report().Findings : null) ?? [],
             read.Index,
-            [.. state.Known.Programs.Select(p => new ProgramItem(p.Index, p.Name, p.Place, p.OnHost, p.Runs, p.Parsed.Diagnostics.Count))],
+            [
+                .. state.Known.Programs.Select(p => new ProgramItem(
+                    p.Index,
+                    p.Name,
+                    p.Place,
+                    p.OnHost,
+                    p.Runs,
+                    p.Parsed.Diagnostics.Count,
+                    p.Parsed.Program.Name,
+                    ValueFields(p, state.Design.ProgramAt(p.Index)),
+                    Placing.Alike(state.Design, p.Index).Count()
+                )),
+            ],
             RigPrograms.Problems(state.Design),
             [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)],
             state.Design.MessageDelay
         );
     }
 }
+
+/// <summary>A value that the place of a program gives to its text.</summary>
+/// <param name="Name">What the text calls it.</param>
+/// <param name="Value">As typed: a number, an amount with its unit, yes, no or a text; empty while nobody has given it.</param>
+public sealed record PlaceValue(string Name, string Value);
 
 /// <summary>What a program says again and again, said once.</summary>
 /// <param name="Script">Lines of the script.</param>
@@ -191,4 +215,17 @@ public sealed record LineView(
 /// <param name="OnHost">True on a host.</param>
 /// <param name="Runs">True when it runs, false when it is only stored.</param>
 /// <param name="Faults">How many faults it has.</param>
-public sealed record ProgramItem(int Index, string Name, string? Place, bool OnHost, bool Runs, int Faults);
+/// <param name="Text">The name in its text; it is called otherwise where the text stands in more than one place.</param>
+/// <param name="Values">The values that its text asks for.</param>
+/// <param name="Alike">In how many places its text stands.</param>
+public sealed record ProgramItem(
+    int Index,
+    string Name,
+    string? Place,
+    bool OnHost,
+    bool Runs,
+    int Faults,
+    string Text,
+    IReadOnlyList<PlaceValue> Values,
+    int Alike
+);

@@ -26,6 +26,8 @@ public sealed record WalkStep(string? Name, JsonElement? Data, double? AfterMs);
 /// <param name="From">Of a script: a state or routine to begin with, alone; the whole program when left out.</param>
 /// <param name="Together">Of a rig: all its programs that run, walked together with their messages; the source is left out.</param>
 /// <param name="Job">A name by which the walk can be stopped.</param>
+/// <param name="Program">Of a rig: the place of the script among its programs, which gives it its values and devices; the first of its
+/// name when left out.</param>
 public sealed record WalkRequest(
     string? Format,
     string? Source,
@@ -34,7 +36,8 @@ public sealed record WalkRequest(
     IReadOnlyList<WalkStep>? Events,
     string? From = null,
     bool Together = false,
-    string? Job = null
+    string? Job = null,
+    int? Program = null
 );
 
 /// <summary>Walks through machines by hand or by a script.</summary>
@@ -72,7 +75,10 @@ public static class WalkEndpoints
                     }
                     need.Done();
                     if (request.Rig is { } inline)
-                        RigRules.Check(inline, "rig");
+                    {
+                        request = request with { Rig = Placing.Apart(inline) };
+                        RigRules.Check(request.Rig, "rig");
+                    }
                     var known = request.RigId is { } id ? await store.Load(id, null, null, cancel) : null;
                     var design = known?.Design ?? request.Rig;
                     var calibrations = known?.Calibrations ?? new Dictionary<string, SensorCalibration>();
@@ -113,7 +119,7 @@ public static class WalkEndpoints
                 Parts = [],
             };
         }
-        var words = design is null ? new Vocabulary([], [], []) : Vocabulary.Of(design);
+        var words = design is null ? new Vocabulary([], [], []) : Vocabulary.For(design, Place(design, request));
         var parsed = ScriptParser.Parse(request.Source!, words);
         if (parsed.Diagnostics.Count > 0)
             throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
@@ -129,6 +135,22 @@ public static class WalkEndpoints
             Inside = [.. moments.Skip(1).Select(m => m.Inside)],
             Parts = Alone.Parts(parsed.Program),
         };
+    }
+
+    // Where the text is placed: its place says which devices it means and which values it has. A text that the rig has
+    // under its name runs there; any other knows the rig's names and has no place.
+    private static ProgramText? Place(RigDesign design, WalkRequest request)
+    {
+        if (request.Program is { } index)
+            return index >= 0 && index < design.Programs.Count
+                ? design.Programs[index]
+                : throw new InputProblem("program", $"This rig has {Figures.Count(design.Programs.Count, "program")}, counted from 0.");
+        return design.Programs.FirstOrDefault(p => p.Script == request.Source)
+            ?? (
+                ScriptParser.NameOf(request.Source!) is { } name
+                    ? design.Programs.FirstOrDefault(p => ScriptParser.NameOf(p.Script) == name)
+                    : null
+            );
     }
 
     // JSON as the values that expressions know.

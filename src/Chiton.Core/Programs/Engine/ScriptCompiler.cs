@@ -22,9 +22,10 @@ public static partial class ScriptCompiler
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="rig">The rig's names.</param>
     /// <exception cref="InputProblem">When it calls routines too often.</exception>
-    public static CompiledScript Compile(ProgramNode program, Vocabulary rig) => new Builder(program, rig).Build();
+    public static CompiledScript Compile(ProgramNode program, Vocabulary rig) =>
+        new Builder(Placing.Placed(program), rig, program.OwnNames).Build();
 
-    private sealed partial class Builder(ProgramNode program, Vocabulary rig)
+    private sealed partial class Builder(ProgramNode program, Vocabulary rig, Sequence<OwnName> ownNames)
     {
         private readonly List<ScriptUnit?> units = [];
         private readonly List<string> texts = [],
@@ -105,6 +106,7 @@ public static partial class ScriptCompiler
                 Numbers = numbers,
                 Rules = rules,
                 FirstStep = first,
+                OwnNames = ownNames,
                 Steps = [.. made.SelectMany((u, n) => u.Transitions.Select((t, i) => Step(u, t, i, n == 0)))],
                 Program = program,
                 Rig = rig,

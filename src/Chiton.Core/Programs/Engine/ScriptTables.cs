@@ -1,5 +1,6 @@
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
+using Chiton.Core.Quantities;
 using Chiton.Core.Sensing;
 
 namespace Chiton.Core.Programs.Engine;
@@ -209,6 +210,9 @@ public sealed class CompiledScript
     /// <summary>All transitions, unit by unit in document order.</summary>
     public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
 
+    /// <summary>Devices that the program calls by shorter names.</summary>
+    internal Sequence<OwnName> OwnNames { get; init; }
+
     internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones, Func<double, int>?[]? readers = null) =>
         new()
         {
@@ -233,6 +237,7 @@ public sealed class CompiledScript
             Rules = Rules,
             FirstStep = FirstStep,
             Steps = Steps,
+            OwnNames = OwnNames,
             Program = Program,
             Rig = Rig,
             DeviceOf = DeviceOf,

@@ -87,7 +87,7 @@ public static class ScriptWalk
             var field = $"events[{i}]";
             Within(field, () => Pass(machine.NowMicros + (long)Math.Round(e.AfterMs * 1000)));
             if (e.Name is { } name)
-                Within(field, () => Happen(script, machine, name, e.Data, $"{field}.name"));
+                Within(field, () => Happen(script, machine, Outside(script, name), e.Data, $"{field}.name"));
             moments.Add(Now(e.Name ?? $"{Figures.Show(e.AfterMs / 1000)} s pass"));
         }
         return moments;
@@ -462,6 +462,16 @@ public static class ScriptWalk
 
     private static string Example(CompiledScript script) =>
         script.Rig.Sensors.FirstOrDefault(s => s.Zones.Count > 0) is { } s ? $"{s.Name} is {s.Zones[0]}” or “told ask" : "told ask";
+
+    // An event may name a device of the program's own controller as the program does.
+    private static string Outside(CompiledScript script, string name)
+    {
+        foreach (var own in script.OwnNames.OrderByDescending(o => o.Name.Length))
+        foreach (var before in (string[])["", "travel of ", "angle of "])
+            if (name.StartsWith($"{before}{own.Name} ", StringComparison.Ordinal))
+                return before + own.Outside + name[(before.Length + own.Name.Length)..];
+        return name;
+    }
 
     private static double Amount(string text, string field)
     {

@@ -142,6 +142,22 @@ public static partial class Analysis
                     .Concat(rig.Mechanisms.Select(m => m.Name))
             )
                 names[name] = "a device of the rig";
+            foreach (var twice in program.Parameters.GroupBy(x => x).Where(g => g.Count() > 1))
+                Say(program.Span, twice.Key, $"“{program.Name}” has two values called “{twice.Key}”.");
+            foreach (var value in program.Parameters.Distinct())
+            {
+                if (!names.TryAdd(value, "a value of its place"))
+                    Say(program.Span, value, $"“{value}” is already the name of {names[value]}.");
+                constants.Add(value);
+                if (program.Given.FirstOrDefault(g => g.Name == value) is { } given)
+                    types.TryAdd(value, TypeOf(given.Value));
+                else
+                    Say(
+                        program.Span,
+                        value,
+                        $"Nobody says what “{value}” is here. Give it a value where the program is placed: under Where it runs."
+                    );
+            }
             foreach (var node in program.Head)
                 switch (node)
                 {

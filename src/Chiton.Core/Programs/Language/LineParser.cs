@@ -147,6 +147,7 @@ internal sealed partial class LineParser
             {
                 while (i < text.Length && char.IsLetterOrDigit(text[i]))
                     i++;
+                i += Owns(text, i);
                 list.Add(new(TokenKind.Word, text[start..i], start, i - start));
             }
             else if (char.IsAsciiDigit(c))
@@ -159,7 +160,10 @@ internal sealed partial class LineParser
                     while (i < text.Length && char.IsAsciiDigit(text[i]))
                         i++;
                 }
-                list.Add(new(TokenKind.Number, text[start..i], start, i - start));
+                // “Post 3's Button”: the number belongs to a name.
+                var owns = Owns(text, i);
+                i += owns;
+                list.Add(new(owns > 0 ? TokenKind.Word : TokenKind.Number, text[start..i], start, i - start));
             }
             else if (c is '"' or '\'')
             {
@@ -187,6 +191,10 @@ internal sealed partial class LineParser
         list.Add(new(TokenKind.End, "", text.TrimEnd().Length, 0));
         return list;
     }
+
+    // How many characters of “'s ” stand here, behind a word whose thing is named.
+    private static int Owns(string text, int at) =>
+        at + 2 < text.Length && text[at] == '\'' && text[at + 1] == 's' && text[at + 2] == ' ' ? 2 : 0;
 
     /// <summary>True when a name stands in a text, as whole words.</summary>
     internal static bool Holds(string text, string name) => Renamed(text, name, name + " ", []) != text;

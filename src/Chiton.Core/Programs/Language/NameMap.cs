@@ -61,6 +61,7 @@ public abstract class NameMap
     public ProgramNode Map(ProgramNode program) =>
         program with
         {
+            Parameters = program.Parameters.Select(Variable).ToSequence(),
             Head = program.Head.Select(h => Said(Head(h))).ToSequence(),
             Regions = program.Regions.Select(Region).ToSequence(),
             Routines = program

@@ -46,7 +46,7 @@ public static partial class Printer
     public static string Print(ProgramNode program)
     {
         var text = new StringBuilder();
-        Line(text, 0, program.Comments, "program " + program.Name);
+        Line(text, 0, program.Comments, Head(program));
         if (program.Head.Count > 0)
             text.Append('\n');
         foreach (var node in program.Head)
@@ -123,13 +123,19 @@ public static partial class Printer
         Print(text, indent + 2, region.States);
     }
 
+    /// <summary>The program line.</summary>
+    public static string Head(ProgramNode program) => Plain(HeadPieces(program));
+
+    /// <summary>The pieces of the program line.</summary>
+    public static IReadOnlyList<Piece> HeadPieces(ProgramNode program) =>
+        [new("program ", PieceKind.Word), new(program.Name, PieceKind.Name), .. Between(program.Parameters)];
+
+    private static IEnumerable<Piece> Between(Sequence<string> parameters) =>
+        parameters.Count > 0 ? [new($" ({string.Join(", ", parameters)})", PieceKind.Word)] : [];
+
     /// <summary>The routine line.</summary>
     public static IReadOnlyList<Piece> Pieces(RoutineNode routine) =>
-        [
-            new("routine ", PieceKind.Word),
-            new(routine.Name, PieceKind.Name),
-            new(routine.Parameters.Count > 0 ? $" ({string.Join(", ", routine.Parameters)})" : "", PieceKind.Word),
-        ];
+        [new("routine ", PieceKind.Word), new(routine.Name, PieceKind.Name), .. Between(routine.Parameters)];
 
     /// <summary>The line of a history.</summary>
     public static IReadOnlyList<Piece> Pieces(HistoryNode history) =>

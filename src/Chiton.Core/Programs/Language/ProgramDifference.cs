@@ -125,7 +125,7 @@ public static class ProgramDifference
     {
         var blocks = new List<(string, string, List<string>)>
         {
-            ("the head", "program " + program.Name, [.. program.Head.Select(h => Printer.Plain(Printer.Pieces(h)))]),
+            ("the head", Printer.Head(program), [.. program.Head.Select(h => Printer.Plain(Printer.Pieces(h)))]),
         };
         void State(StateNode s, string path)
         {

@@ -29,7 +29,22 @@ public static class Renames
         ];
         // What could not be read is followed word by word; of a zone or position only where its owner is named.
         string Words(string text) => of is null || LineParser.Holds(text, of) ? LineParser.Renamed(text, from, to, longer) : text;
-        return Each(rig, next, (program, _) => new InPrograms(rig, what, of, from, to, Words).Map(program), Words) with
+        // A program says the names of its own controller's devices without the controller's.
+        ProgramNode InOne(ProgramNode program, int index)
+        {
+            string Inside(string name) => program.OwnNames.FirstOrDefault(o => o.Outside == name)?.Name ?? name;
+            var now = Vocabulary.For(next, next.ProgramAt(index)).OwnNames.FirstOrDefault(o => o.Outside == to)?.Name ?? to;
+            var before = Inside(from);
+            var after = new InPrograms(rig, what, of is null ? null : Inside(of), before, now, Words).Map(program);
+            if (after != program && Placing.Alike(rig, index).Skip(1).Any())
+                throw new InputProblem(
+                    "to",
+                    $"“{before}” stands in {program.Name}, whose text is the same in {Placing.Alike(rig, index).Count()} places. Give the "
+                        + "text of this place another name first, or keep the name."
+                );
+            return after;
+        }
+        return Each(rig, next, InOne, Words) with
         {
             Walks = rig
                 .Walks.Select(w =>
@@ -109,7 +124,6 @@ public static class Renames
         int skip = -1
     )
     {
-        var vocabulary = Vocabulary.Of(rig);
         return next with
         {
             Programs = rig
@@ -124,7 +138,7 @@ public static class Renames
                             {
                                 Script = string.Join('\n', p.Script.Split('\n').Select(l => l.TrimStart().StartsWith('#') ? l : words(l))),
                             };
-                        var before = ScriptParser.Parse(p.Script, vocabulary).Program;
+                        var before = ScriptParser.Parse(p.Script, Vocabulary.For(rig, p)).Program;
                         var after = map(before, i);
                         if (after == before)
                             return p;

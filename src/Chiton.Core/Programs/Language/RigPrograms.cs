@@ -18,13 +18,14 @@ public static class RigPrograms
     /// <summary>All programs, read.</summary>
     public static IReadOnlyList<RigProgram> Of(RigDesign rig)
     {
+        var names = Placing.Names(rig);
         return
         [
             .. rig.Programs.Select(
                 (p, i) =>
                     new RigProgram(
                         i,
-                        ScriptParser.NameOf(p.Script) ?? $"program {i + 1}",
+                        names[i] ?? $"program {i + 1}",
                         rig.PlaceOf(p),
                         p.OnHost,
                         !p.Stored,
@@ -37,7 +38,8 @@ public static class RigPrograms
     /// <summary>What is odd about the programs as a whole, in sentences.</summary>
     public static IReadOnlyList<string> Problems(RigDesign rig)
     {
-        var all = rig.Programs.Select((p, i) => (Program: p, Name: ScriptParser.NameOf(p.Script) ?? $"program {i + 1}")).ToArray();
+        var names = Placing.Names(rig);
+        var all = rig.Programs.Select((p, i) => (Program: p, Name: names[i] ?? $"program {i + 1}")).ToArray();
         var said = new List<string>();
         foreach (var same in all.GroupBy(p => p.Name).Where(g => g.Count() > 1))
             said.Add(
@@ -73,6 +75,32 @@ public static class RigPrograms
                 )
                 .ToSequence(),
         };
+    }
+
+    /// <summary>Puts the text of a program in one more place, where it runs unless something else does.</summary>
+    /// <param name="rig">The rig.</param>
+    /// <param name="index">One of the places where the text stands.</param>
+    /// <param name="controller">The controller.</param>
+    /// <param name="values">What this place gives to the text.</param>
+    /// <exception cref="InputProblem">When there is no such controller, the text stands there already or is a host's.</exception>
+    public static RigDesign PlaceAlso(RigDesign rig, int index, string? controller, Sequence<GivenValue> values)
+    {
+        var text = rig.ProgramAt(index);
+        if (text.OnHost)
+            throw new InputProblem("runsOn", "A program on a host commands all controllers already.");
+        if (!rig.Controllers.Any(c => c.Name == controller && c.Role == NodeRole.Controller))
+            throw new InputProblem("runsOn", $"There is no controller “{controller}”.");
+        if (rig.Programs.Any(p => p.Script == text.Script && rig.PlaceOf(p) == controller))
+            throw new InputProblem("runsOn", $"This text stands on {controller} already.");
+        var taken = rig.Programs.Any(p => !p.Stored && (p.OnHost || rig.PlaceOf(p) == controller));
+        var next = rig with { Programs = [.. rig.Programs, text with { RunsOn = controller, Stored = taken, Values = values }] };
+        // From here on the others call each place by its controller's name.
+        return
+            Placing.Alike(rig, index).Skip(1).Any()
+            || ScriptParser.NameOf(text.Script) is not { } name
+            || rig.PlaceOf(text) is not { } place
+            ? next
+            : Renames.OfProgram(next, index, name, place);
     }
 
     /// <summary>Programs on a controller that was renamed or taken out follow it, or go to the first that is left.</summary>

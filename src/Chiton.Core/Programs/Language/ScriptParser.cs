@@ -84,9 +84,11 @@ public static class ScriptParser
             var text = line.Trim();
             if (text == "" || text[0] == '#')
                 continue;
-            return text.StartsWith("program ", StringComparison.Ordinal) && IsName(text[8..].Trim().Trim('\''))
-                ? text[8..].Trim().Trim('\'')
-                : null;
+            if (!text.StartsWith("program ", StringComparison.Ordinal))
+                return null;
+            var bracket = text.IndexOf('(');
+            var name = (bracket < 0 ? text[8..] : text[8..bracket]).Trim().Trim('\'');
+            return IsName(name) ? name : null;
         }
         return null;
     }
@@ -104,6 +106,7 @@ public static class ScriptParser
         string? programName = null;
         var programSpan = default(Span);
         Sequence<string> programComments = [];
+        Sequence<string> parameters = [];
         var head = new List<HeadNode>();
         var regions = new List<Block>();
         var routines = new List<Block>();
@@ -147,6 +150,7 @@ public static class ScriptParser
                 if (p.Take("program"))
                 {
                     var name = p.NewName("program");
+                    parameters = p.Parameters();
                     p.End();
                     if (programName is not null)
                         throw new LineFault(indent + 1, 7, "program", "", "There is already a program line above.", null);
@@ -179,7 +183,7 @@ public static class ScriptParser
                 else if (p.Take("routine"))
                 {
                     var name = p.NewName("routine");
-                    var parameters = p.Parameters();
+                    var routineParameters = p.Parameters();
                     p.End();
                     if (indent > 0)
                         throw new LineFault(
@@ -198,7 +202,7 @@ public static class ScriptParser
                         Name = name,
                         Span = span,
                         Comments = TakeComments(),
-                        Parameters = parameters,
+                        Parameters = routineParameters,
                     };
                     routines.Add(made);
                     open.Add(made);
@@ -375,6 +379,9 @@ public static class ScriptParser
         {
             Span = programSpan,
             Routines = routines.Select(r => r.Routine()).ToSequence(),
+            Parameters = parameters,
+            Given = parameters.Where(rig.Given.ContainsKey).Distinct().Select(n => new GivenNode(n, rig.Given[n])).ToSequence(),
+            OwnNames = rig.OwnNames.ToSequence(),
         };
         found.AddRange(Analysis.Check(program, rig));
         return new(program, [.. found.OrderBy(d => d.Line).ThenBy(d => d.Column)]);
@@ -494,10 +501,12 @@ public static class ScriptParser
                 AddName(states, text[8..colon]);
             if (text.StartsWith("deep history ", StringComparison.Ordinal) && text.IndexOf(':') is > 13 and var end)
                 AddName(states, text[13..end]);
-            if (!text.StartsWith("routine ", StringComparison.Ordinal))
+            var routine = text.StartsWith("routine ", StringComparison.Ordinal);
+            if (!routine && !text.StartsWith("program ", StringComparison.Ordinal))
                 continue;
             var bracket = text.IndexOf('(');
-            AddName(routines, bracket < 0 ? text[8..] : text[8..bracket]);
+            if (routine)
+                AddName(routines, bracket < 0 ? text[8..] : text[8..bracket]);
             // Parameters are names like variables; that they are used in their routine alone is looked at afterwards.
             if (bracket > 0)
                 foreach (var parameter in text[(bracket + 1)..].TrimEnd(')').Split(','))

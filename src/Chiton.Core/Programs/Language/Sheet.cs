@@ -166,7 +166,7 @@ public static class Sheet
                 : PartOf(node);
             if (part != "broken")
             {
-                var pieces = node is null ? [new("program ", PieceKind.Word), new(program.Name, PieceKind.Name)] : PiecesOf(node);
+                var pieces = node is null ? Printer.HeadPieces(program) : PiecesOf(node);
                 owner = node switch
                 {
                     StateNode s => s.Name,

@@ -51,9 +51,28 @@ public sealed record ProgramNode(
     /// <summary>Named pieces with parameters and states of their own.</summary>
     public Sequence<RoutineNode> Routines { get; init; }
 
+    /// <summary>Values that the place of the program gives, by name: one text serves several like stations.</summary>
+    public Sequence<string> Parameters { get; init; }
+
+    /// <summary>What its place gives, and what the devices are called outside; <see cref="Placing"/> puts both in.</summary>
+    public Sequence<GivenNode> Given { get; init; }
+
+    /// <summary>Devices that are called otherwise outside of the program.</summary>
+    public Sequence<OwnName> OwnNames { get; init; }
+
     /// <summary>Every state, the ones inside others and in routines too, each before what stands in it.</summary>
     public IEnumerable<StateNode> AllStates => Regions.Concat(Routines.SelectMany(r => r.Regions)).SelectMany(r => r.AllStates);
 }
+
+/// <summary>A value that the place of a program gives.</summary>
+/// <param name="Name">Name of the value in the program.</param>
+/// <param name="Value">A number with its unit, yes or no, or a text.</param>
+public sealed record GivenNode(string Name, ExprNode Value);
+
+/// <summary>A device of the program's own controller.</summary>
+/// <param name="Name">What the program calls it.</param>
+/// <param name="Outside">What the rig calls it, as in “Post 3's Button”.</param>
+public sealed record OwnName(string Name, string Outside);
 
 /// <summary>A routine: a named, reusable piece with parameters. Calling it is an activity that ends with done.</summary>
 /// <param name="Name">Routine name.</param>

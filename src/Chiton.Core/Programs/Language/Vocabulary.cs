@@ -69,6 +69,14 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
 
     private static readonly Dictionary<string, string> NothingElsewhere = [];
 
+    /// <summary>Values that the place of the program gives, by name.</summary>
+    public IReadOnlyDictionary<string, ExprNode> Given { get; init; } = NothingGiven;
+
+    private static readonly Dictionary<string, ExprNode> NothingGiven = [];
+
+    /// <summary>Devices of the program's own controller that are called otherwise outside of it.</summary>
+    public IReadOnlyList<OwnName> OwnNames { get; init; } = [];
+
     /// <summary>Programs of the rig that can be told something.</summary>
     public IReadOnlyList<string> Programs { get; init; } = [];
 
@@ -81,8 +89,13 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     public static Vocabulary For(RigDesign rig, ProgramText? program)
     {
         var words = Of(rig);
-        if (program is null || rig.PlaceOf(program) is not { } here)
+        if (program is null)
             return words;
+        if (program.Values.Count > 0)
+            words = words with { Given = program.Values.GroupBy(v => v.Name).ToDictionary(g => g.Key, g => Placing.Node(g.First())) };
+        if (rig.PlaceOf(program) is not { } here)
+            return words;
+        words = words.Seen(Placing.OwnNames(rig, here));
         bool Runs(string controller) => rig.Controllers.Any(c => c.Name == controller && c.Role == NodeRole.Controller);
         var elsewhere = new Dictionary<string, string>();
         foreach (var actuator in rig.Actuators)
@@ -98,7 +111,34 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
         foreach (var m in rig.Mechanisms)
             if (m.Motors.FirstOrDefault(elsewhere.ContainsKey) is { } far)
                 elsewhere[m.Name] = elsewhere[far];
+        // What is called by its short name here is here.
+        foreach (var own in words.OwnNames)
+        {
+            elsewhere.Remove(own.Outside);
+            elsewhere.Remove(own.Name);
+        }
         return elsewhere.Count == 0 ? words : words with { Here = here, Elsewhere = elsewhere };
+    }
+
+    // The same names with those of the own devices as the program says them; a like-named device elsewhere is out of sight.
+    private Vocabulary Seen(IReadOnlyList<OwnName> own)
+    {
+        if (own.Count == 0)
+            return this;
+        var inside = own.ToDictionary(o => o.Outside, o => o.Name);
+        var hidden = own.Select(o => o.Name).ToHashSet();
+        string Say(string name) => inside.GetValueOrDefault(name, name);
+        bool Stands(string name) => inside.ContainsKey(name) || !hidden.Contains(name);
+        return this with
+        {
+            OwnNames = own,
+            Sensors = [.. Sensors.Where(s => Stands(s.Name)).Select(s => s with { Name = Say(s.Name) })],
+            Actuators = [.. Actuators.Where(a => Stands(a.Name)).Select(a => a with { Name = Say(a.Name) })],
+            Mechanisms =
+            [
+                .. Mechanisms.Where(m => Stands(m.Name)).Select(m => m with { Name = Say(m.Name), Motors = [.. m.Motors.Select(Say)] }),
+            ],
+        };
     }
 
     /// <summary>The names of a rig.</summary>
@@ -137,7 +177,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                     Motors = m.Motors.ToArray(),
                 }),
             ],
-            Programs = [.. rig.Programs.Select(p => ScriptParser.NameOf(p.Script)).OfType<string>().Distinct()],
+            Programs = [.. Placing.Names(rig).OfType<string>().Distinct()],
             Loads = [.. rig.Starts.Select(s => s.What).Where(w => w != rig.Name).Distinct()],
         };
 

@@ -111,7 +111,7 @@ public static class RoutineLibrary
     // A routine line by line, as the printer sets it.
     private static IEnumerable<Printed> Lines(RoutineNode routine)
     {
-        yield return new(0, Printer.Pieces(routine) is [var word, var name, var rest] ? [word, name, rest] : [], routine.Comments, false);
+        yield return new(0, Printer.Pieces(routine), routine.Comments, false);
         foreach (var region in routine.Regions)
         foreach (var line in region.Name == "" ? States(region.States, 2) : Region(region, 2))
             yield return line;

@@ -42,7 +42,7 @@ public static class ScxmlWriter
                 new XAttribute("datamodel", "ecmascript"),
                 new XAttribute(XNamespace.Xmlns + "c", Says.NamespaceName),
                 new XAttribute("name", Id(program.Name)),
-                new XAttribute(Says + "says", "program " + program.Name)
+                new XAttribute(Says + "says", Printer.Head(program))
             );
             Comments(root, program.Comments);
             var data = new XElement(Ns + "datamodel");

@@ -1060,6 +1060,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/programs/{index}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["placeProgramAlso"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/programs/delay": {
         parameters: {
             query?: never;
@@ -5145,6 +5161,25 @@ export interface components {
          * @enum {unknown}
          */
         PieceKind: "word" | "device" | "zone" | "number" | "target" | "variable" | "place" | "text" | "name";
+        /** @description Puts the text of a program in one more place. */
+        PlaceAlsoRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was edited.
+             */
+            baseRevision: number;
+            /** @description The controller. */
+            runsOn: null | string;
+            /** @description The values that this place gives to the text, as typed. */
+            values: null | components["schemas"]["PlaceValue"][];
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
         /** @description Says where a program is and whether it runs. */
         PlaceProgramRequest: {
             /**
@@ -5165,6 +5200,15 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+            /** @description The values that this place gives to the text, as typed; left out to keep what it gives. */
+            values?: null | components["schemas"]["PlaceValue"][];
+        };
+        /** @description A value that the place of a program gives to its text. */
+        PlaceValue: {
+            /** @description What the text calls it. */
+            name: string;
+            /** @description As typed: a number, an amount with its unit, yes, no or a text; empty while nobody has given it. */
+            value: string;
         };
         /** @description How the rig or a load is put down by hand before a run. */
         Placement: {
@@ -5545,6 +5589,15 @@ export interface components {
              * @description How many faults it has.
              */
             faults: number;
+            /** @description The name in its text; it is called otherwise where the text stands in more than one place. */
+            text: string;
+            /** @description The values that its text asks for. */
+            values: components["schemas"]["PlaceValue"][];
+            /**
+             * Format: int32
+             * @description In how many places its text stands.
+             */
+            alike: number;
         };
         /** @description A program as its author sees it: the script and where its numbers come from. */
         ProgramText: {
@@ -5558,6 +5611,8 @@ export interface components {
             onHost?: boolean;
             /** @description True when it is kept there without running. */
             stored?: boolean;
+            /** @description Values that this place gives to the text, as in `program Post (number)`. */
+            values?: components["schemas"]["SequenceOfGivenValue"];
         };
         /** @description The program as sheet and script. */
         ProgramView: {
@@ -6717,6 +6772,10 @@ export interface components {
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfCorner: components["schemas"]["Corner"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfGivenValue: {
+            [key: string]: boolean | number | string;
+        };
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfKeptHole: components["schemas"]["KeptHole"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfLeadStock: components["schemas"]["LeadStock"][];
@@ -7702,6 +7761,12 @@ export interface components {
             together: boolean;
             /** @description A name by which the walk can be stopped. */
             job?: null | string;
+            /**
+             * Format: int32
+             * @description Of a rig: the place of the script among its programs, which gives it its values and devices; the first of its
+             *         name when left out.
+             */
+            program?: null | number;
         };
         /** @description Where a walk led. */
         WalkResult: {
@@ -11031,6 +11096,60 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    placeProgramAlso: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceAlsoRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
