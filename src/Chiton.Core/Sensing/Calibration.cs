@@ -69,12 +69,14 @@ public sealed record SensorCalibration(
     /// The boundaries between neighbouring zones by rising mean, each a <see cref="ThresholdSum"/>. Zones with fewer than
     /// 3 readings are left out: nothing can be said of them yet.
     /// </summary>
-    public IReadOnlyList<ZonePair> Pairs() => Worked.GetValue(this, c => new(c.WorkPairs())).Pairs;
+    public IReadOnlyList<ZonePair> Pairs() => Work.Pairs;
+
+    private Known Work => Worked.GetValue(this, c => new(c.WorkPairs(), z => c.Reads(z)?.Value ?? double.NaN));
 
     // What was worked out once for a calibration; another version is another object.
-    private sealed record Known(IReadOnlyList<ZonePair> Pairs)
+    private sealed record Known(IReadOnlyList<ZonePair> Pairs, Func<string, double> Mean)
     {
-        public Lazy<ZoneScale?> Scale { get; } = new(() => WorkScale(Pairs));
+        public Lazy<ZoneScale?> Scale { get; } = new(() => WorkScale(Pairs, Mean));
     }
 
     private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SensorCalibration, Known> Worked = [];
@@ -118,18 +120,20 @@ public sealed record SensorCalibration(
     /// <summary>
     /// The zones ready for use in a program; null while fewer than two have readings, or where two thresholds coincide.
     /// </summary>
-    public ZoneScale? Scale() => Worked.GetValue(this, c => new(c.WorkPairs())).Scale.Value;
+    public ZoneScale? Scale() => Work.Scale.Value;
 
-    private static ZoneScale? WorkScale(IReadOnlyList<ZonePair> pairs)
+    private static ZoneScale? WorkScale(IReadOnlyList<ZonePair> pairs, Func<string, double> mean)
     {
         if (pairs.Count == 0)
             return null;
         for (var i = 1; i < pairs.Count; i++)
             if (pairs[i].Sum.Result.Threshold <= pairs[i - 1].Sum.Result.Threshold)
                 return null;
+        string[] names = [pairs[0].Lower, .. pairs.Select(p => p.Upper)];
         return new ZoneScale(
-            [pairs[0].Lower, .. pairs.Select(p => p.Upper)],
-            [.. pairs.Select(p => new Boundary(p.Sum.Result.Threshold, p.Sum.Result.Hysteresis))]
+            names,
+            [.. pairs.Select(p => new Boundary(p.Sum.Result.Threshold, p.Sum.Result.Hysteresis))],
+            [.. names.Select(mean)]
         );
     }
 

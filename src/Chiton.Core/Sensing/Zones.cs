@@ -18,8 +18,9 @@ public sealed class ZoneScale
     /// <summary>Makes a scale.</summary>
     /// <param name="names">Zone names by rising mean.</param>
     /// <param name="boundaries">One fewer than names, by rising threshold.</param>
+    /// <param name="means">What each zone reads on average; worked out from the thresholds where nobody says.</param>
     /// <exception cref="ArgumentException">When the counts do not fit or the thresholds do not rise.</exception>
-    public ZoneScale(IReadOnlyList<string> names, IReadOnlyList<Boundary> boundaries)
+    public ZoneScale(IReadOnlyList<string> names, IReadOnlyList<Boundary> boundaries, IReadOnlyList<double>? means = null)
     {
         if (names.Count == 0 || boundaries.Count != names.Count - 1)
             throw new ArgumentException("One boundary between each two zones.");
@@ -30,7 +31,28 @@ public sealed class ZoneScale
         Boundaries = boundaries;
         thresholds = boundaries.Select(b => b.Threshold).ToArray();
         bands = boundaries.Select(b => b.Hysteresis).ToArray();
+        Means = means ?? Between();
     }
+
+    // A zone reads about half way between its thresholds; one at an end as far beyond its only one as its neighbour before it.
+    private double[] Between()
+    {
+        var n = thresholds.Length;
+        double Half(int i) => n > 1 ? (thresholds[Math.Min(i + 1, n - 1)] - thresholds[Math.Min(i, n - 2)]) / 2 : Math.Max(1, 4 * bands[0]);
+        return
+        [
+            .. Names.Select(
+                (_, i) =>
+                    n == 0 ? 0
+                    : i == 0 ? thresholds[0] - Half(0)
+                    : i == n ? thresholds[n - 1] + Half(n - 1)
+                    : (thresholds[i - 1] + thresholds[i]) / 2
+            ),
+        ];
+    }
+
+    /// <summary>What each zone reads on average.</summary>
+    public IReadOnlyList<double> Means { get; }
 
     /// <summary>Zone names by rising mean.</summary>
     public IReadOnlyList<string> Names { get; }

@@ -10,7 +10,7 @@ public partial class FormsTests
 {
     private static readonly Vocabulary Rig = new(
         [
-            new("Tag eye", ["sleepers", "bed tag"]) { Reads = Dimension.Percent },
+            new("Tag eye", ["sleepers", "bed tag"]) { Reads = Dimension.Percent, Teachable = true },
             new("Range", ["near", "far"]) { Reads = Dimension.Length, MayHearNothing = true },
             new("Knob", ["up", "down"]) { Switch = true },
         ],

@@ -5,7 +5,7 @@ public class LanguageTests
 {
     internal static readonly Vocabulary Rig = new(
         [
-            new("Shelf eye", ["mast paint", "notch"]) { Reads = Dimension.Percent },
+            new("Shelf eye", ["mast paint", "notch"]) { Reads = Dimension.Percent, Teachable = true },
             new("Range", ["near", "far"]) { Reads = Dimension.Length, MayHearNothing = true },
             new("Order knob", ["up", "down"]) { Switch = true },
             new("Shell eye", ["white shell", "dark mussel"]),
@@ -368,6 +368,7 @@ public class LanguageTests
                 Gen.Bool.Select(ExprNode (not) => new ZoneIsNode("Shelf eye", "notch", not)),
                 Gen.Bool.Select(ExprNode (not) => new ZoneIsNode("Order knob", "down", not)),
                 Gen.Const<ExprNode>(new SilentNode("Range")),
+                Gen.Const<ExprNode>(new CannotTellNode("Shelf eye")),
                 Gen.Const<ExprNode>(new InStateNode("Other", "C")),
                 Gen.Const<ExprNode>(
                     new BinaryNode(Operator.NotEqual, new PropertyNode(PropertyKind.Zone, "Shelf eye"), new ZoneNode("notch"))
@@ -410,6 +411,7 @@ public class LanguageTests
         ),
         Gen.Const<ActionNode>(new StopAllNode()),
         Literal("s").Select(ActionNode (t) => new WaitNode(t)),
+        Gen.Bool.Select(Literal("s"), ActionNode (b, t) => new TeachNode("Shelf eye", "notch", b ? t : null)),
         Gen.Select(
             Pick("Mast", "Pump"),
             Literal("%"),

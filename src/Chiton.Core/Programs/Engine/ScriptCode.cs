@@ -35,6 +35,14 @@ internal sealed class InZone(int sensor, int tracker, int zone) : Code
         : 0;
 }
 
+internal sealed class CannotTell(int sensor) : Code
+{
+    public override double Eval(ScriptMachine m) =>
+        m.CannotTell(sensor) ? 1
+        : m.IsKnown(sensor) ? 0
+        : double.NaN;
+}
+
 internal sealed class HearsNothing(int sensor) : Code
 {
     public override double Eval(ScriptMachine m) =>

@@ -146,6 +146,34 @@ public static partial class ScriptCompiler
                             Node = t,
                         }
                     );
+                case TeachNode t:
+                {
+                    var eye = Array.IndexOf(sensors, t.Sensor);
+                    int Teach(bool looks, int zone) =>
+                        Add(
+                            new()
+                            {
+                                Kind = DoKind.Teach,
+                                Slot = eye,
+                                Other = zone,
+                                Finite = looks,
+                                Node = t.Time is null ? t : null,
+                            }
+                        );
+                    var zone = Array.IndexOf(zones, t.Zone);
+                    // It needs every reading of the sensor, and for a time it looks, waits and then knows.
+                    numbers[eye] = true;
+                    return t.Time is null
+                        ? Teach(false, zone)
+                        : Add(
+                            new()
+                            {
+                                Kind = DoKind.Then,
+                                Children = [Teach(true, -1), Move(-1, true, null, lasts: Expr(t.Time, null)), Teach(true, zone)],
+                                Node = t,
+                            }
+                        );
+                }
                 case ZeroNode z:
                     return Add(
                         new()

@@ -46,6 +46,10 @@ public static partial class ScriptCompiler
                     var seen = Array.IndexOf(sensors, z.Sensor);
                     Code isIn = new InZone(seen, Tracker(seen, 1), Array.IndexOf(zones, z.Zone));
                     return z.Not ? new Unary(true, isIn) : isIn;
+                case CannotTellNode c1:
+                    var taught = Array.IndexOf(sensors, c1.Sensor);
+                    numbers[taught] = true;
+                    return new CannotTell(taught);
                 case SilentNode s1:
                     var silent = Array.IndexOf(sensors, s1.Sensor);
                     numbers[silent] = true;

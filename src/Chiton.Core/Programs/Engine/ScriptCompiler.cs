@@ -484,6 +484,7 @@ public static partial class ScriptCompiler
                 ReadingNode r => [r.Sensor],
                 ZoneIsNode z => [z.Sensor],
                 SilentNode s => [s.Sensor],
+                CannotTellNode c => [c.Sensor],
                 PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
                 BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
                 UnaryNode u => Sensors(u.Operand),
@@ -520,9 +521,15 @@ public static partial class ScriptCompiler
 
     private static CompiledScript Bound(CompiledScript made, IReadOnlyDictionary<string, ZoneScale> scales)
     {
+        // What the program teaches need not have been measured.
+        var taught = made
+            .Units.SelectMany(u => u.Activities)
+            .Where(a => a.Kind == DoKind.Teach && a.Other >= 0)
+            .Select(a => (a.Slot, a.Other))
+            .ToHashSet();
         foreach (var t in made.Units.SelectMany(u => u.Transitions))
         {
-            if (t.Zone < 0 || made.IsSwitch[t.Sensor])
+            if (t.Zone < 0 || made.IsSwitch[t.Sensor] || taught.Contains((t.Sensor, t.Zone)))
                 continue;
             var sensor = made.Sensors[t.Sensor];
             if (!scales.TryGetValue(sensor, out var scale))

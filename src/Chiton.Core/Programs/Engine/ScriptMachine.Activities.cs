@@ -95,6 +95,11 @@ public sealed partial class ScriptMachine
                         m.sentValues.Add(arg.Eval(m));
                     m.commands.Add(new(m.NowMicros, Index, a, -1, 0, 0));
                     break;
+                case DoKind.Teach:
+                    m.Teach(x.Slot, x.Other, x.Finite);
+                    if (x.Other >= 0)
+                        m.commands.Add(new(m.NowMicros, Index, x.Finite ? x.Parent : a, -1, 0, 0));
+                    break;
                 case DoKind.Zero:
                     (m.travel[x.Device], m.angle[x.Device]) = (0, 0);
                     m.commands.Add(new(m.NowMicros, Index, a, x.Device, 0, 0));

@@ -284,6 +284,18 @@ public sealed partial class ScriptMachine
                 }
         }
 
+        /// <summary>What a sensor sees has another name from here on: no sentence saw anything change.</summary>
+        public void NameEdges(int sensor)
+        {
+            foreach (var t in watching.Items)
+                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave } x && x.Sensor == sensor)
+                {
+                    (edges[t], edgeFrom[t], edgeTo[t]) = (m.followers[sensor].Restarted, m.held[sensor], m.held[sensor]);
+                    if (x.HoldFor is not null)
+                        Arm(t, long.MaxValue);
+                }
+        }
+
         // The zone may become another one for a sentence, once it has held for its time.
         private void Turn(int t, int zone)
         {

@@ -46,7 +46,7 @@ public sealed partial class ScriptMachine
     internal string Text(ExprNode like, double value) =>
         like switch
         {
-            TruthNode or DoneNode or GivenUpNode or InStateNode or ZoneIsNode or SilentNode => value != 0 ? "yes" : "no",
+            TruthNode or DoneNode or GivenUpNode or InStateNode or ZoneIsNode or SilentNode or CannotTellNode => value != 0 ? "yes" : "no",
             TextNode => value >= 0 && value < script.Texts.Length ? $"“{script.Texts[(int)value]}”" : "“”",
             ZoneNode or PropertyNode { Kind: PropertyKind.Zone } => value >= 0 && value < script.Zones.Length
                 ? script.Zones[(int)value]

@@ -149,6 +149,11 @@ public sealed partial class ScriptMachine
         );
         (side, crossing) = (new sbyte[script.Marks.Length], new int[script.Marks.Length]);
         followers = new ZoneTracker[script.Trackers.Length];
+        (scales, scaleZones, looks) = (
+            new ZoneScale?[script.Sensors.Length],
+            new int[script.Sensors.Length][],
+            new Look[script.Sensors.Length]
+        );
         trackersOf =
         [
             .. script.Sensors.Select(
@@ -237,6 +242,7 @@ public sealed partial class ScriptMachine
         for (var i = 0; i < held.Length; i++)
             held[i] = script.IsSwitch[script.Trackers[i].Sensor] ? script.ZoneIndex("up") : -1;
         Array.Fill(followers, ZoneTracker.Unread);
+        ForgetTaught();
         script.IsSwitch.CopyTo(known, 0);
         Array.Clear(silent);
         Array.Clear(blind);
@@ -319,6 +325,7 @@ public sealed partial class ScriptMachine
     {
         NewMoment();
         Heard(sensor);
+        looks[sensor].CannotTell = false;
         if (held[sensor] == zone)
         {
             Reread(sensor);
@@ -342,8 +349,8 @@ public sealed partial class ScriptMachine
     // What a tracker holds for a zone: its place in the sensor's scale, where there is one.
     private int Followed(int sensor, int zone) =>
         zone < 0 ? -1
-        : script.ScaleOf(sensor) is null ? zone
-        : Array.IndexOf(script.ScaleZones[sensor], zone);
+        : scales[sensor] is null ? zone
+        : Array.IndexOf(scaleZones[sensor], zone);
 
     // True when a reading says nothing: that nothing is there, or something too near.
     private bool SaysNothing(int sensor, double reading)
@@ -401,9 +408,9 @@ public sealed partial class ScriptMachine
                 (zoneSince[sensor], changed) = (NowMicros, true);
         }
         Cross(sensor, reading);
-        if (script.ScaleOf(sensor) is { } scale)
+        if (scales[sensor] is { } scale)
         {
-            var names = script.ScaleZones[sensor];
+            var names = scaleZones[sensor];
             foreach (var i in trackersOf[sensor])
             {
                 var needed = script.Trackers[i].Needed;
@@ -426,7 +433,10 @@ public sealed partial class ScriptMachine
                 u.Miss(sensor);
         }
         else
+        {
             readings[sensor] = reading;
+            Saw(sensor, reading);
+        }
         if (!changed && (!script.Numbers[sensor] || double.IsNaN(reading)))
             return;
         whatSensor = sensor;
@@ -455,7 +465,7 @@ public sealed partial class ScriptMachine
                 crossing[i] = 0;
                 continue;
             }
-            var band = side[i] < 0 ? 0 : script.BandOf(sensor, mark.Value);
+            var band = side[i] < 0 ? 0 : scales[sensor]?.BandNear(mark.Value) ?? 0;
             // Unread, it comes to a side by as many readings as later to the other one; they are counted below zero for “below”.
             var (above, below) = (reading > mark.Value + band, side[i] < 0 ? reading <= mark.Value : reading < mark.Value - band);
             crossing[i] =
@@ -528,7 +538,7 @@ public sealed partial class ScriptMachine
     {
         if (Finished || Fault is not null || SaysNothing(sensor, value))
             return;
-        if (script.ScaleOf(sensor) is not null)
+        if (scales[sensor] is not null)
         {
             Sense(sensor, value);
             return;
@@ -536,6 +546,7 @@ public sealed partial class ScriptMachine
         NewMoment();
         Heard(sensor);
         readings[sensor] = value;
+        Saw(sensor, value);
         Cross(sensor, value);
         if (script.ZoneOfReading.Length > sensor && script.ZoneOfReading[sensor] is { } zoneOf)
         {

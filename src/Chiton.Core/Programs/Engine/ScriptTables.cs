@@ -82,6 +82,7 @@ internal enum DoKind : byte
     Take,
     Tell,
     Zero,
+    Teach,
     Show,
     LampOn,
     LampOff,

@@ -313,6 +313,7 @@ public static class ScriptWalk
                 $"waits until {z.Sensor} is in {z.Zone}",
                 $"{z.Sensor} is {z.Zone}"
             ),
+            ConditionTriggerNode { Condition: CannotTellNode q } => ($"waits until {q.Sensor} cannot tell", $"{q.Sensor} cannot tell"),
             ConditionTriggerNode { Condition: SilentNode q } => ($"waits until {q.Sensor} hears nothing", $"{q.Sensor} hears nothing"),
             ConditionTriggerNode c => ($"{Printer.Print(c.Condition)} does not hold, or has been taken already", null),
             _ => ("has been taken already", null),
@@ -409,6 +410,11 @@ public static class ScriptWalk
             }
             if (zone is not null)
                 throw new InputProblem(field, $"{sensor} has no zone “{zone}”. Its zones are {string.Join(", ", word.Zones)}.");
+            if (rest == "cannot tell" && word.Teachable)
+            {
+                machine.Confuse(index);
+                return;
+            }
             if (rest == "hears nothing" && word.MayHearNothing)
             {
                 machine.Silent(index);

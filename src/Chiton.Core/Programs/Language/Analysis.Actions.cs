@@ -30,7 +30,7 @@ public static partial class Analysis
                     Lasting(part);
                 return;
             }
-            if (action is SetNode or StopNode or StopAllNode or PushNode or TakeNode or ZeroNode or TellNode)
+            if (action is SetNode or StopNode or StopAllNode or PushNode or TakeNode or ZeroNode or TeachNode or TellNode)
                 Say(
                     action.Span,
                     "while here",
@@ -251,6 +251,17 @@ public static partial class Analysis
                         );
                     foreach (var argument in d.Arguments)
                         TypeOf(argument);
+                    break;
+                case TeachNode t:
+                    if (t.Time is { } looking)
+                        Expect(looking, Dimension.Time, "a time");
+                    if (rig.Sensors.FirstOrDefault(e => e.Name == t.Sensor) is { Teachable: false })
+                        Say(
+                            t.Span,
+                            t.Sensor,
+                            $"{t.Sensor} cannot be taught while it runs: only a sensor whose zones are told apart by a threshold between "
+                                + "two numbers can."
+                        );
                     break;
                 case ZeroNode z:
                     if (rig.MotorOf(z.Device) == ActuatorKind.PlainMotor)

@@ -49,7 +49,7 @@ public static partial class Analysis
                     return default;
                 case TextNode:
                     return new(Kind.Text);
-                case TruthNode or DoneNode or GivenUpNode or InStateNode or ZoneIsNode or SilentNode:
+                case TruthNode or DoneNode or GivenUpNode or InStateNode or ZoneIsNode or SilentNode or CannotTellNode:
                     if (
                         node is InStateNode s
                         && program

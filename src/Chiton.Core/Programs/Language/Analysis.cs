@@ -245,7 +245,10 @@ public static partial class Analysis
                                 Lasting(action);
                             if (
                                 a.Moment == ActivityMoment.Exit
-                                && (action is ThenNode or RepeatNode or RepeatUntilNode or WaitNode || Leaves(action).Any(l => l is DoNode))
+                                && (
+                                    action is ThenNode or RepeatNode or RepeatUntilNode or WaitNode or TeachNode { Time: not null }
+                                    || Leaves(action).Any(l => l is DoNode)
+                                )
                             )
                                 Say(
                                     action.Span,
@@ -358,6 +361,7 @@ public static partial class Analysis
                 ReadingNode r => [r.Sensor],
                 ZoneIsNode z => [z.Sensor],
                 SilentNode s => [s.Sensor],
+                CannotTellNode c => [c.Sensor],
                 PropertyNode { Kind: PropertyKind.Zone } z => [z.Of],
                 BinaryNode b => Sensors(b.Left).Concat(Sensors(b.Right)),
                 UnaryNode u => Sensors(u.Operand),

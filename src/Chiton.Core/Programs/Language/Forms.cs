@@ -93,6 +93,12 @@ public static class Forms
             "nothing is there to answer; then no comparison with its reading holds",
             "when Range hears nothing for 1 s: go Over"
         ),
+        new(
+            "condition",
+            "SENSOR cannot tell",
+            "what it was taught lies too close together to be told apart",
+            "when Tag eye cannot tell: go Over"
+        ),
         new("condition", "EXPRESSION < EXPRESSION", "and `<= > >= = !=`, in like units", "when Range < 65 mm: go Over"),
         new("condition", "ACTUATOR is done|has given up", "how its latest command ended", "when Mast has given up: go Over"),
         new("condition", "REGION is in STATE", "where another region is", "when Main is in Rolling: go Over"),
@@ -138,6 +144,12 @@ public static class Forms
         new("motors", "stop M [and brake|coast|hold]", "how, or as its mechanism says", "on entry: stop Mast and hold"),
         new("motors", "zero M", "its angle counts from here", "on entry: zero Mast"),
         new("motors", "step M COUNT at RATE", "a stepper", "on entry: step Dial 200 at 400 Hz"),
+        new(
+            "values",
+            "teach EYE ZONE [for TIME]",
+            "what it reads now is that zone from here on, in this run; the other zones follow",
+            "on entry: teach Tag eye bed tag for 1 s"
+        ),
         new("servos", "set S to ANGLE|POSITION [at SPEED]", "done after the time it is known to take", "on entry: set Flap to open"),
         new(
             "lamps and sound",

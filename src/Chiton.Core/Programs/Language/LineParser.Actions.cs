@@ -113,6 +113,7 @@ internal sealed partial class LineParser
         "follow",
         "send",
         "zero",
+        "teach",
         "step",
         "blink",
         "tell",
@@ -217,6 +218,12 @@ internal sealed partial class LineParser
                 if (Take(colour, "colour"))
                     return new LampNode(lamp, true) { Colour = colour };
             return new LampNode(lamp, Take("on") || (Take("off") ? false : throw Unfit()));
+        }
+        if (Take("teach"))
+        {
+            var eye = Name("sensor", [.. rig.Sensors.Select(s => s.Name)]);
+            var shown = Name("zone", rig.Sensors.First(s => s.Name == eye).Zones.ToArray(), $" on {eye}");
+            return new TeachNode(eye, shown, Take("for") ? Sum() : null);
         }
         if (Take("wait"))
             return new WaitNode(Sum());

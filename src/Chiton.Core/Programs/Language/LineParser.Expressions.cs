@@ -152,6 +152,8 @@ internal sealed partial class LineParser
         var word = rig.Sensors.First(s => s.Name == sensor);
         if (word.MayHearNothing && Take("hears nothing"))
             return new SilentNode(sensor);
+        if (Take("cannot tell"))
+            return new CannotTellNode(sensor);
         var not = Take("is not");
         return not || Take("is") ? new ZoneIsNode(sensor, Name("zone", word.Zones.ToArray(), $" on {sensor}"), not)
             : word.Reads is not null ? new ReadingNode(sensor)

@@ -42,7 +42,7 @@ internal sealed partial class LineParser
                 return new PressTriggerNode(sensor, PressKind.Held, Sum()) { Span = From(start) };
             // A condition that is more than one zone is read as an expression.
             ZoneRelation? relation =
-                Peek("is not") || word.MayHearNothing && Peek("hears nothing") ? null
+                Peek("is not") || Peek("cannot tell") || word.MayHearNothing && Peek("hears nothing") ? null
                 : Take("is") ? ZoneRelation.Is
                 : Take("becomes") ? ZoneRelation.Becomes
                 : Take("leaves") ? ZoneRelation.Leaves
@@ -56,7 +56,7 @@ internal sealed partial class LineParser
                     return new ZoneTriggerNode(sensor, how, zone, readings) { For = time, Span = From(start) };
                 }
             }
-            else if (!Peek("is not") && !(word.MayHearNothing && Peek("hears nothing")))
+            else if (!Peek("is not") && !Peek("cannot tell") && !(word.MayHearNothing && Peek("hears nothing")))
             {
                 if (word.Reads is null)
                     throw Unfit();

@@ -197,6 +197,7 @@ public static partial class Mending
         "follow",
         "send",
         "zero",
+        "teach",
         "step",
         "blink",
         "tell",

@@ -228,6 +228,12 @@ public abstract class NameMap
                     Position = s.Position is null ? null : Position(s.Device, s.Position),
                     Speed = s.Speed is null ? null : Map(s.Speed),
                 },
+                TeachNode t => t with
+                {
+                    Sensor = Sensor(t.Sensor),
+                    Zone = Zone(t.Sensor, t.Zone),
+                    Time = t.Time is null ? null : Map(t.Time),
+                },
                 ZeroNode z => z with { Device = Device(z.Device) },
                 SetServoNode s => s with
                 {
@@ -271,6 +277,7 @@ public abstract class NameMap
             DoneNode { Device: { } device } d => d with { Device = Device(device) },
             GivenUpNode g => g with { Device = Device(g.Device) },
             ZoneIsNode z => z with { Sensor = Sensor(z.Sensor), Zone = Zone(z.Sensor, z.Zone) },
+            CannotTellNode c => c with { Sensor = Sensor(c.Sensor) },
             SilentNode s => s with { Sensor = Sensor(s.Sensor) },
             HoldsNode h => h with { Queue = Variable(h.Queue), Value = Map(h.Value) },
             RandomNode r => r with { From = r.From is null ? null : Map(r.From), To = r.To is null ? null : Map(r.To) },

@@ -296,6 +296,16 @@ public static partial class Printer
                     }
                 );
                 break;
+            case TeachNode t:
+                Word(p, "teach ");
+                p.Add(new(t.Sensor, PieceKind.Device));
+                Word(p, " ");
+                p.Add(new(t.Zone, PieceKind.Zone));
+                if (t.Time is null)
+                    break;
+                Word(p, " for ");
+                Amount(p, t.Time);
+                break;
             case ZeroNode z:
                 Word(p, "zero ");
                 p.Add(new(z.Device, PieceKind.Device));

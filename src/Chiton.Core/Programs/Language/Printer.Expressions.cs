@@ -124,6 +124,10 @@ public static partial class Printer
                 Word(p, z.Not ? " is not " : " is ");
                 p.Add(new(z.Zone, PieceKind.Zone));
                 break;
+            case CannotTellNode c:
+                p.Add(new(c.Sensor, PieceKind.Device));
+                Word(p, " cannot tell");
+                break;
             case SilentNode s:
                 p.Add(new(s.Sensor, PieceKind.Device));
                 Word(p, " hears nothing");

@@ -496,6 +496,12 @@ public sealed record SendNode(string Device, string? Position, TurnWay Way) : Ac
 /// <summary><c>zero M</c>: where it stands is 0 from now on.</summary>
 public sealed record ZeroNode(string Device) : ActionNode;
 
+/// <summary><c>teach EYE ZONE [for TIME]</c>: what it reads now is that zone from here on.</summary>
+/// <param name="Sensor">The sensor.</param>
+/// <param name="Zone">One of its zones.</param>
+/// <param name="Time">How long it looks; null for its latest reading.</param>
+public sealed record TeachNode(string Sensor, string Zone, ExprNode? Time) : ActionNode;
+
 /// <summary><c>set SERVO to ANGLE|POSITION</c>; one of the two.</summary>
 public sealed record SetServoNode(string Device, ExprNode? Angle, string? Position) : ActionNode
 {
@@ -620,6 +626,10 @@ public sealed record ZoneIsNode(string Sensor, string Zone, bool Not) : ExprNode
 /// <summary>True while a sensor's latest answer is that nothing is there to hear: <c>Range hears nothing</c>.</summary>
 /// <param name="Sensor">Sensor name.</param>
 public sealed record SilentNode(string Sensor) : ExprNode;
+
+/// <summary>True while the zones that a sensor was taught cannot be told apart: <c>Tag eye cannot tell</c>.</summary>
+/// <param name="Sensor">Sensor name.</param>
+public sealed record CannotTellNode(string Sensor) : ExprNode;
 
 /// <summary>True while the latest command of a device ended by its limit of time: <c>Mast has given up</c>.</summary>
 /// <param name="Device">Device name.</param>

@@ -12,6 +12,9 @@ public sealed record SensorWord(string Name, IReadOnlyList<string> Zones)
     /// <summary>What its reading measures; null when it is no single number.</summary>
     public Dimension? Reads { get; init; }
 
+    /// <summary>True when its zones are told apart by thresholds between readings, so that a program can teach them.</summary>
+    public bool Teachable { get; init; }
+
     /// <summary>True for what can answer that nothing is there to hear.</summary>
     public bool MayHearNothing { get; init; }
 
@@ -153,6 +156,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                         Reads = e.Facts.View is "scalar" or "bands"
                             ? Quantities.Unit.Find(e.Facts.Unit)?.Dimension ?? Dimension.None
                             : null,
+                        Teachable = e.Facts is { View: "scalar", Width: 1 } && e.Bands.Count == 0,
                         PeriodMs = e.SamplePeriodMs,
                         MayHearNothing = e.Facts.Signal == SensorSignal.Range,
                         SilenceIs = e.SilenceIs,
