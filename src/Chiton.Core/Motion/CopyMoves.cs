@@ -78,6 +78,28 @@ public sealed class CopyMoves(
             }
             : was;
 
+    /// <summary>How long its servos and sounds take.</summary>
+    public Timings Timings
+    {
+        get
+        {
+            Dictionary<string, double> swings = [],
+                sounds = [],
+                spans = [];
+            foreach (var plan in Plans)
+            {
+                if (plan.Kind is not (TrialKind.Swing or TrialKind.Sound) || InUse(plan)?.Value is not { } seconds)
+                    continue;
+                if (plan.Kind == TrialKind.Sound)
+                    sounds[plan.Mechanism] = seconds;
+                else
+                    foreach (var name in rig.Mechanisms.First(m => m.Name == plan.Mechanism).Motors.Append(plan.Mechanism))
+                        (swings[name], spans[name]) = (seconds, plan.Usual);
+            }
+            return new(swings, sounds, spans);
+        }
+    }
+
     /// <summary>The plan of that key, or null.</summary>
     public TrialPlan? Find(string? key) => Plans.FirstOrDefault(p => p.Key == key);
 
@@ -148,13 +170,14 @@ public sealed class CopyMoves(
     /// <summary>What else is known of a mechanism when its trials are judged.</summary>
     public TrialSetting At(string mechanism)
     {
-        var m = rig.Mechanisms.First(x => x.Name == mechanism);
+        // A sounder is no mechanism, and has nothing that turns.
+        var m = rig.Mechanisms.FirstOrDefault(x => x.Name == mechanism);
         return new(
-            (InUse(mechanism, TrialKind.Straight) ?? m.WheelDiameterMm)?.Value ?? 0,
-            (InUse(mechanism, TrialKind.Turn) ?? m.TrackWidthMm)?.Value ?? 0,
+            (InUse(mechanism, TrialKind.Straight) ?? m?.WheelDiameterMm)?.Value ?? 0,
+            (InUse(mechanism, TrialKind.Turn) ?? m?.TrackWidthMm)?.Value ?? 0,
             delivered?.ActuatorDelayMs.Value / 1000 ?? 0.04,
             delivered is null ? null : Motion,
-            m.MotorTurnsPerTurn?.Value ?? 1
+            m?.MotorTurnsPerTurn?.Value ?? 1
         );
     }
 

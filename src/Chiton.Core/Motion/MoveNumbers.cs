@@ -206,26 +206,9 @@ public static class MoveNumbers
         }
         else if (m.Travel is { } travel)
         {
-            var servo = motor?.Kind == ActuatorKind.Servo;
             list.Add(new("from", travel.From, null, "Where its travel begins. Set in Rig."));
             list.Add(new("to", travel.To, null, "Where its travel ends. Set in Rig."));
-            if (servo)
-                list.Add(
-                    new(
-                        "done after, over the whole travel",
-                        new(
-                            Math.Abs(travel.To.Value - travel.From.Value) / 300 + 0.05,
-                            "s",
-                            Provenance.Guessed,
-                            "a usual servo, 300 degrees a second",
-                            0,
-                            0,
-                            0.4
-                        ),
-                        null,
-                        "A servo never says that it has arrived: done is an estimate of time, and a jam goes unnoticed."
-                    )
-                );
+            Tried(TrialKind.Swing, "A servo never says that it has arrived: done is an estimate of time, and a jam goes unnoticed.");
             Tried(TrialKind.Travel, "How far the part goes for one turn of the motor.");
             Tried(TrialKind.Duration, "How far it really goes from stop to stop; the time out follows from it.");
             if (Use(TrialKind.Duration) is { } span)

@@ -45,6 +45,12 @@ public enum TrialKind
 
     /// <summary>A hard hit: how far it is turned by it.</summary>
     Hit,
+
+    /// <summary>A servo from end to end: how long it takes.</summary>
+    Swing,
+
+    /// <summary>A sound: how long it lasts.</summary>
+    Sound,
 }
 
 /// <summary>How trials of a kind are fitted.</summary>
@@ -112,6 +118,8 @@ public sealed record TrialPlan(
                 or TrialKind.Rest
                 or TrialKind.Duration
                 or TrialKind.Hit
+                or TrialKind.Swing
+                or TrialKind.Sound
                 or TrialKind.Veer;
 }
 
@@ -332,6 +340,23 @@ public static class TrialPlans
                         "Measure from the tag's near edge to the nose; minus when it stops short."
                     );
             }
+            if (motor?.Kind == ActuatorKind.Servo && m.Travel is { } swing && swing.To.Value != swing.From.Value)
+            {
+                var way = Math.Abs(swing.To.Value - swing.From.Value);
+                Add(
+                    "swing",
+                    TrialKind.Swing,
+                    $"Swing {m.Name} from end to end",
+                    "done after, over the whole travel",
+                    "s",
+                    "deg",
+                    "deg",
+                    "s",
+                    way,
+                    new(way / Timings.UsualServoDegPerS + 0.05, "s", Provenance.Guessed, "a usual servo, 300 degrees a second", 0, 0, 0.4),
+                    "Time it from the command until it rests; a film that can be stepped helps."
+                );
+            }
             if (degrees && m.Facts.Going != Going.Steered && (m.Travel is not null || m.Facts.Moves == PartMoves.Slides))
             {
                 // Motor degrees for a turn of the drum make the travel for one turn of the motor, where both are known.
@@ -389,6 +414,23 @@ public static class TrialPlans
                     );
             }
         }
+        foreach (var horn in rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder))
+            plans.Add(
+                new(
+                    $"{horn.Name}: sound",
+                    horn.Name,
+                    TrialKind.Sound,
+                    "Play a sound",
+                    "how long a sound lasts",
+                    "s",
+                    "s",
+                    "s",
+                    "s",
+                    Timings.UsualSoundS,
+                    new(Timings.UsualSoundS, "s", Provenance.Guessed, "about a second, nobody has timed it", 0, 0, 0.5),
+                    "Time it from the command until it is quiet."
+                )
+            );
         return plans;
     }
 
@@ -425,6 +467,8 @@ public static class TrialPlans
             TrialKind.Coast => commanded * (at.DelayS + number / 1000),
             TrialKind.Speed => at.Motion is { } m ? m.SteadySpeed(commanded) / m.FullSpeedMmPerS.Value * number : number,
             TrialKind.Duration => number / commanded,
+            TrialKind.Swing => number * commanded / plan.Usual,
+            TrialKind.Sound => number,
             TrialKind.Hit => number,
             _ => asked,
         };
@@ -443,6 +487,7 @@ public static class TrialPlans
             TrialKind.Coast => c > 0 ? Math.Max(0, h / c - at.DelayS) * 1000 : null,
             TrialKind.Speed => at.Motion is { } m && m.SteadySpeed(c) is var s && s > 0 ? h / s * m.FullSpeedMmPerS.Value : null,
             TrialKind.Duration => h * c,
+            TrialKind.Swing => c > 0 ? h / c * plan.Usual : null,
             _ => h,
         };
         var signed = plan.Kind is TrialKind.Veer or TrialKind.Hit;
@@ -463,6 +508,8 @@ public static class TrialPlans
             TrialKind.Speed => 700,
             TrialKind.LeastPower => 14,
             TrialKind.Duration => 300,
+            TrialKind.Swing => Timings.UsualSwingS,
+            TrialKind.Sound => Timings.UsualSoundS,
             TrialKind.TimedTurn => 128,
             _ => 0,
         };

@@ -112,12 +112,14 @@ public sealed class RailSetup
     /// <param name="motion">How this copy moves.</param>
     /// <param name="calibrations">This copy's calibrations by sensor name.</param>
     /// <param name="program">A program without diagnostics.</param>
+    /// <param name="timings">How long the copy's sounds take; null as the design guesses.</param>
     /// <exception cref="InputProblem">When the copy lacks zones that the program needs.</exception>
     public static RailSetup Build(
         RigDesign rig,
         RailMotion motion,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
-        ProgramNode program
+        ProgramNode program,
+        Timings? timings = null
     )
     {
         if (rig.Rail is not { } rail || rig.Vehicle is not { } vehicle)
@@ -136,7 +138,7 @@ public sealed class RailSetup
                 $"Line {beyond.Line} uses {beyond.What}. The bench has a rail and its vehicle so far; what else a rig moves, measures "
                     + "or is told is checked and kept, and can be walked through."
             );
-        var compiled = ScriptCompiler.Compile(program, rig, scales);
+        var compiled = ScriptCompiler.Compile(program, rig, scales, timings);
 
         var draws = motion.Named.Select(n => new Drawn(n.Name, n.Number)).ToList();
         var at =

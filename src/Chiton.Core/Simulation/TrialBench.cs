@@ -107,6 +107,14 @@ public static class TrialBench
             }
             case TrialKind.Duration:
                 return Math.Round(True(TrialKind.Duration) / commanded * (1 + slip * noise.Normal()) + 0.1 * (noise.Uniform() - 0.5), 2);
+            // By hand and a watch: a tenth of a second, less for a film.
+            case TrialKind.Swing:
+                return Math.Round(
+                    True(TrialKind.Swing) * commanded / plan.Usual * (1 + 5 * slip * noise.Normal()) + 0.04 * (noise.Uniform() - 0.5),
+                    2
+                );
+            case TrialKind.Sound:
+                return Math.Round(True(TrialKind.Sound) + 0.1 * (noise.Uniform() - 0.5), 2);
             default:
                 return Tape(True(TrialKind.Hit) * (1 + 0.15 * noise.Normal()), ref noise);
         }

@@ -75,7 +75,8 @@ public sealed record RigState(
                     "Nothing is known yet of how this copy moves. What you describe and measure here is kept."
                 ),
             Calibrations,
-            Parsed.Program
+            Parsed.Program,
+            Moves.Timings
         );
 
     /// <summary>Every number that this copy has of its own, for holding copies against each other.</summary>

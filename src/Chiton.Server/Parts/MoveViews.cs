@@ -1,5 +1,6 @@
 using Chiton.Core.Checking;
 using Chiton.Core.Motion;
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Data;
@@ -8,7 +9,7 @@ namespace Chiton.Server.Parts;
 
 /// <summary>How a mechanism moves.</summary>
 /// <param name="Name">Its name.</param>
-/// <param name="Kind">Its kind.</param>
+/// <param name="Kind">Its kind; null for a sounder, whose sounds take their time.</param>
 /// <param name="Words">What that is called.</param>
 /// <param name="Numbers">Its motor numbers.</param>
 /// <param name="Motions">What can be tried.</param>
@@ -18,7 +19,7 @@ namespace Chiton.Server.Parts;
 /// <param name="Path">How chains of moves are worked out; null when it drives none.</param>
 public sealed record MechanismMove(
     string Name,
-    MechanismKind Kind,
+    MechanismKind? Kind,
     string Words,
     IReadOnlyList<MoveNumber> Numbers,
     IReadOnlyList<MotionView> Motions,
@@ -60,6 +61,33 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms)
                     m.Facts.Going == Going.Steered ? MoveFill.Sight(state.Design, state.Calibrations) : null,
                     ChainKnows.Of(state.Design, moves, m)
                 )),
+                .. Sounders(state)
+                    .Select(a => new MechanismMove(
+                        a.Name,
+                        null,
+                        "sounds",
+                        [
+                            .. moves
+                                .Plans.Where(p => p.Mechanism == a.Name)
+                                .Select(p => new MoveNumber(
+                                    p.Number,
+                                    moves.InUse(p),
+                                    p.Key,
+                                    "Nothing tells when a sound is over: what follows it begins after this time."
+                                )),
+                        ],
+                        [
+                            .. moves
+                                .Plans.Where(p => p.Mechanism == a.Name)
+                                .Select(p =>
+                                    MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
+                                ),
+                        ],
+                        null,
+                        [],
+                        null,
+                        null
+                    )),
             ]
         );
     }
@@ -76,6 +104,12 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms)
             speed,
             state.Moves.InUse(m.Name, TrialKind.Duration)
         );
+
+    // How long a sound lasts matters where a program plays one without saying for how long.
+    private static IEnumerable<Actuator> Sounders(RigState state) =>
+        state.Known.Programs.Any(p => ProgramWalk.Plays(p.Parsed.Program))
+            ? state.Design.Actuators.Where(a => a.Kind == ActuatorKind.Sounder)
+            : [];
 
     private static Actuator? Motor(RigState state, Mechanism m) => state.Design.Actuators.FirstOrDefault(a => a.Name == m.Motor);
 }

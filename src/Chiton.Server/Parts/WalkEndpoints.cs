@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Scxml;
@@ -86,7 +87,7 @@ public static class WalkEndpoints
                         WorkKind.Quick,
                         request.Job,
                         Limits.WalkWork,
-                        stop => Walk(request, design, calibrations, events, new(ScriptWalk.MostSteps, stop)),
+                        stop => Walk(request, design, calibrations, known?.Moves.Timings, events, new(ScriptWalk.MostSteps, stop)),
                         cancel
                     );
                 }
@@ -103,6 +104,7 @@ public static class WalkEndpoints
         WalkRequest request,
         RigDesign? design,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        Timings? timings,
         IReadOnlyList<WalkEvent> events,
         StepBudget budget
     )
@@ -111,7 +113,7 @@ public static class WalkEndpoints
             return ScxmlWalk.Run(request.Source!, events, budget);
         if (request.Together)
         {
-            var all = WalkOf.Together(design!, calibrations, events, budget);
+            var all = WalkOf.Together(design!, calibrations, events, budget, timings);
             return new(all[0].States, [.. all.Skip(1).Select(m => m.States)])
             {
                 Moments = all,
@@ -125,7 +127,7 @@ public static class WalkEndpoints
             throw new InputProblem("source", string.Join(" ", parsed.Diagnostics.Take(20).Select(d => $"Line {d.Line}: {d.Message}")));
         var program = string.IsNullOrEmpty(request.From) ? parsed.Program : Alone.Of(parsed.Program, request.From);
         var moments = ScriptWalk.Run(
-            design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.ForWalk(program, design, calibrations),
+            design is null ? ScriptCompiler.Compile(program, words) : ScriptCompiler.ForWalk(program, design, calibrations, timings),
             events,
             budget
         );

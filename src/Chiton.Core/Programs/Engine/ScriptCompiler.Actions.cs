@@ -1,3 +1,4 @@
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
@@ -284,10 +285,10 @@ public static partial class ScriptCompiler
                         devices[s.Device],
                         true,
                         null,
-                        lasts: rig.MotorOf(s.Device) == ActuatorKind.Servo ? new Constant(ServoS) : null
+                        lasts: rig.MotorOf(s.Device) == ActuatorKind.Servo ? Swing(s.Device, s.Speed) : null
                     );
                 case SetServoNode s:
-                    return Move(devices[s.Device], true, s.Angle is null ? null : Expr(s.Angle, null), lasts: new Constant(ServoS));
+                    return Move(devices[s.Device], true, s.Angle is null ? null : Expr(s.Angle, null), lasts: Swing(s.Device, s.Speed));
                 case StepNode s:
                     return Move(
                         devices[s.Device],
@@ -315,7 +316,7 @@ public static partial class ScriptCompiler
                         b.Times is null ? null : new Blinks(Expr(b.On, null), Expr(b.Off, null), Expr(b.Times, null))
                     );
                 case PlayNode p:
-                    return Move(Sounder(), true, null, null, p.Time is null ? new Constant(PlayS) : Expr(p.Time, null));
+                    return Move(Sounder(), true, null, null, p.Time is null ? new Constant(timings.SoundS(rig.Named(ActuatorKind.Sounder).FirstOrDefault())) : Expr(p.Time, null));
                 case DoNode d:
                     return Add(
                         new()
@@ -331,6 +332,42 @@ public static partial class ScriptCompiler
                     throw new InvalidOperationException($"No table form for {action.GetType().Name}.");
             }
         }
+
+        // How long a servo takes at most: from end to end, at its own speed, a part of it, or so many degrees a second.
+        private Code Swing(string device, ExprNode? speed)
+        {
+            var whole = timings.SwingS(device);
+            if (speed is null)
+                return new Constant(whole);
+            var asked = Expr(speed, null);
+            if (Units(speed) == Dimension.Percent)
+                return new Ratio(new Constant(whole * 100), asked);
+            var slow = new Ratio(new Constant(timings.Spans.GetValueOrDefault(device, whole * Timings.UsualServoDegPerS)), asked);
+            return new Function("max", [new Constant(whole), slow]);
+        }
+
+        private Dimension Units(ExprNode node) =>
+            node switch
+            {
+                LiteralNode l => Quantities.Unit.Find(l.Unit)?.Dimension ?? Dimension.None,
+                UnaryNode u => Units(u.Operand),
+                BinaryNode b => Units(b.Left) is not Dimension.None and var left ? left : Units(b.Right),
+                VariableNode v => program
+                    .Head.Select(h =>
+                        h switch
+                        {
+                            VarNode x when x.Name == v.Name => x.Value,
+                            ConstNode x when x.Name == v.Name => x.Value,
+                            _ => null,
+                        }
+                    )
+                    .FirstOrDefault(x => x is not null)
+                    is { } value
+                    ? Units(value)
+                    : Dimension.None,
+                CallNode c => c.Arguments.Select(Units).FirstOrDefault(d => d != Dimension.None),
+                _ => Dimension.None,
+            };
 
         // What a stick stands at: the angle of a motor that is turned by hand, or what a sensor reads.
         private Code Angle(string stick)

@@ -1,3 +1,4 @@
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Quantities;
@@ -12,20 +13,15 @@ public static partial class ScriptCompiler
     /// <summary>Most calls of routines, those inside routines counted each time.</summary>
     public const int MostCalls = 200;
 
-    /// <summary>A servo's done is an estimate: about how long it takes, s.</summary>
-    public const double ServoS = 0.5;
-
-    /// <summary>A sound that is played takes about so long, s.</summary>
-    public const double PlayS = 1;
-
     /// <summary>Compiles.</summary>
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="rig">The rig's names.</param>
+    /// <param name="timings">How long what never says that it is done takes; null where nothing is known.</param>
     /// <exception cref="InputProblem">When it calls routines too often.</exception>
-    public static CompiledScript Compile(ProgramNode program, Vocabulary rig) =>
-        new Builder(Placing.Placed(program), rig, program.OwnNames).Build();
+    public static CompiledScript Compile(ProgramNode program, Vocabulary rig, Timings? timings = null) =>
+        new Builder(Placing.Placed(program), rig, program.OwnNames, timings ?? Timings.None).Build();
 
-    private sealed partial class Builder(ProgramNode program, Vocabulary rig, Sequence<OwnName> ownNames)
+    private sealed partial class Builder(ProgramNode program, Vocabulary rig, Sequence<OwnName> ownNames, Timings timings)
     {
         private readonly List<ScriptUnit?> units = [];
         private readonly List<string> texts = [],
@@ -505,15 +501,20 @@ public static partial class ScriptCompiler
     }
 
     /// <summary>Compiles for a rig, whose mechanisms own their motors.</summary>
-    public static CompiledScript Compile(ProgramNode program, RigDesign rig) => Compile(program, Vocabulary.Of(rig));
+    public static CompiledScript Compile(ProgramNode program, RigDesign rig) => Compile(program, Vocabulary.Of(rig), Timings.Of(rig));
 
     /// <summary>Compiles for one copy of a rig: its readings are followed through the zones it was calibrated with.</summary>
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="rig">The rig.</param>
     /// <param name="scales">Zones of each sensor of the copy, by sensor name.</param>
+    /// <param name="timings">How long its servos and sounds take; null as the design guesses.</param>
     /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
-    public static CompiledScript Compile(ProgramNode program, RigDesign rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
-        Bound(Compile(program, Vocabulary.Of(rig)), scales);
+    public static CompiledScript Compile(
+        ProgramNode program,
+        RigDesign rig,
+        IReadOnlyDictionary<string, ZoneScale> scales,
+        Timings? timings = null
+    ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales);
 
     /// <summary>The same for names alone.</summary>
     public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
@@ -568,7 +569,13 @@ public static partial class ScriptCompiler
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="rig">The rig.</param>
     /// <param name="calibrations">What is known of its sensors, by name; the bands of the design are known besides.</param>
-    public static CompiledScript ForWalk(ProgramNode program, RigDesign rig, IReadOnlyDictionary<string, SensorCalibration> calibrations)
+    /// <param name="timings">How long the copy's servos and sounds take; null as the design guesses.</param>
+    public static CompiledScript ForWalk(
+        ProgramNode program,
+        RigDesign rig,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        Timings? timings = null
+    )
     {
         var scales = new Dictionary<string, ZoneScale>();
         var readers = new Dictionary<string, Func<double, string?>>();
@@ -583,6 +590,6 @@ public static partial class ScriptCompiler
             else if (calibration?.Scale() is { } scale)
                 scales[sensor.Name] = scale;
         }
-        return Reading(Compile(program, Vocabulary.Of(rig)), scales, readers);
+        return Reading(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, readers);
     }
 }

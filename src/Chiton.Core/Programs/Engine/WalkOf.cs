@@ -1,3 +1,4 @@
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Scxml;
 using Chiton.Core.Programs.Statecharts;
@@ -18,12 +19,14 @@ public static class WalkOf
     /// <param name="calibrations">What is known of its sensors, by name: readings reach their zones.</param>
     /// <param name="events">What happens, in order.</param>
     /// <param name="budget">How much may be done; null for as much as a walk may.</param>
+    /// <param name="timings">How long the copy's servos and sounds take; null as the design guesses.</param>
     /// <exception cref="InputProblem">When a program has faults, or an event means nothing.</exception>
     public static IReadOnlyList<WalkMoment> Together(
         RigDesign rig,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
         IReadOnlyList<WalkEvent> events,
-        StepBudget? budget = null
+        StepBudget? budget = null,
+        Timings? timings = null
     )
     {
         var running = RigPrograms.Of(rig).Where(p => p.Runs).ToArray();
@@ -33,7 +36,7 @@ public static class WalkOf
             if (p.Parsed.Diagnostics.Count > 0)
                 throw new InputProblem("source", $"{p.Name}, line {p.Parsed.Diagnostics[0].Line}: {p.Parsed.Diagnostics[0].Message}");
         return ScriptWalk.Together(
-            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations), p.OnHost))],
+            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, timings), p.OnHost))],
             (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000),
             events,
             budget

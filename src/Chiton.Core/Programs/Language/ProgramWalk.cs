@@ -122,6 +122,20 @@ public sealed class ProgramWalk
         };
     }
 
+    /// <summary>True when a program plays a sound without saying for how long.</summary>
+    public static bool Plays(ProgramNode program) =>
+        program
+            .AllStates.SelectMany(s => s.Lines)
+            .SelectMany(l =>
+                l switch
+                {
+                    ActivityNode a => Flat(a.Actions),
+                    TransitionNode t => Flat(t.Actions),
+                    _ => [],
+                }
+            )
+            .Any(a => a is PlayNode { Time: null });
+
     /// <summary>True when a name means a mechanism: its own, or that of a motor of it.</summary>
     public static bool Means(Mechanism mechanism, string name) => mechanism.Name == name || mechanism.Motors.Contains(name);
 

@@ -4653,8 +4653,7 @@ export interface components {
         MechanismMove: {
             /** @description Its name. */
             name: string;
-            /** @description Its kind. */
-            kind: components["schemas"]["MechanismKind"];
+            kind: null | components["schemas"]["MechanismKind"];
             /** @description What that is called. */
             words: string;
             /** @description Its motor numbers. */
@@ -7478,7 +7477,7 @@ export interface components {
          * @description What a trial finds.
          * @enum {unknown}
          */
-        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit";
+        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit" | "swing" | "sound";
         /** @description A trial: what was asked and what happened. */
         TrialPair: {
             /**
