@@ -119,6 +119,8 @@ public static class Body
                         + "that far away."
                 )
             );
+        foreach (var m in rig.Mechanisms)
+            notes.Add(new(m.Name, false, m.Facts.AtEnd(m.Name, rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind)));
         foreach (var m in rig.Mechanisms.Where(m => m.Travel is not null))
         {
             var t = m.Travel!;

@@ -58,6 +58,14 @@ public sealed record MechanismFacts(
     /// <summary>How many motors it takes: exactly two where they steer it, else at least one.</summary>
     public int LeastMotors => Going == Going.Steered ? 2 : 1;
 
+    /// <summary>What becomes of it when its program ends or its controller stops.</summary>
+    /// <param name="name">Its name.</param>
+    /// <param name="motor">What moves it; null when nothing does.</param>
+    public string AtEnd(string name, ActuatorKind? motor) =>
+        Going != Going.Nowhere ? $"When its program ends, {name} brakes, and is let go after 1 s."
+        : motor == ActuatorKind.PlainMotor ? $"When its program ends, {name} stops; a plain motor cannot hold it in its place."
+        : $"When its program ends, {name} holds its place while the controller is on{(Bears ? ", and sinks or springs back when it is switched off" : "")}.";
+
     /// <summary>The most motors it takes.</summary>
     public int MostMotors => Going == Going.Steered ? 2 : 8;
 }

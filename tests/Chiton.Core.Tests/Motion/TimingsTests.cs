@@ -106,6 +106,10 @@ public class TimingsTests
         var fit = Trials.Fit(plan, trials, asked, at);
         var truth = TrialBench.Truth(plan, plan.Nominal!.Value, 5);
         Assert.Equal(truth, fit.Number!.Value, Math.Max(0.04, 4 * fit.Number.MeanSd));
-        Assert.Equal(fit.Number.Value * (kind == TrialKind.Swing ? asked / 90 : 1), TrialPlans.Expect(plan, asked, fit.Number.Value, at), 9);
+        Assert.Equal(
+            fit.Number.Value * (kind == TrialKind.Swing ? asked / 90 : 1),
+            TrialPlans.Expect(plan, asked, fit.Number.Value, at),
+            9
+        );
     }
 }

@@ -275,4 +275,25 @@ public class ActivityTests
         const string body = "  state A, initial\n    when Knob is tapped: go B\n  state B\n    when Knob is held for 2 s: go A\n";
         Assert.Equal("A | A | B | A | B", Check(body, "Knob pressed", "Knob tapped", "Knob held for 2 s", "Knob tapped"));
     }
+
+    [Fact]
+    public void When_the_program_ends_what_moves_is_stopped_and_lamps_stay()
+    {
+        const string body =
+            "  state A, initial\n    on entry: run Tongue at 30 %; turn Lamp on; run Mast 90 motor deg at 20 %\n"
+            + "    when Knob is tapped: go B\n  state B, final\n";
+        var walk = Walk(Compile(body), "Mast done", "Knob tapped");
+        Assert.Contains("Tongue stops: its program ended", walk[^1].Commands);
+        Assert.DoesNotContain(
+            walk[^1].Commands,
+            c => c.StartsWith("Lamp", StringComparison.Ordinal) || c.StartsWith("Mast", StringComparison.Ordinal)
+        );
+        // What the last state begins is cut as well, and what stopped before is not stopped again.
+        walk = Walk(
+            Compile(body.Replace("state B, final", "state B, final\n    on entry: stop Tongue; run Mast at 20 %")),
+            "Mast done",
+            "Knob tapped"
+        );
+        Assert.Equal(["stop Tongue", "run Mast at 20 %", "Mast stops: its program ended"], walk[^1].Commands);
+    }
 }

@@ -316,7 +316,13 @@ public static partial class ScriptCompiler
                         b.Times is null ? null : new Blinks(Expr(b.On, null), Expr(b.Off, null), Expr(b.Times, null))
                     );
                 case PlayNode p:
-                    return Move(Sounder(), true, null, null, p.Time is null ? new Constant(timings.SoundS(rig.Named(ActuatorKind.Sounder).FirstOrDefault())) : Expr(p.Time, null));
+                    return Move(
+                        Sounder(),
+                        true,
+                        null,
+                        null,
+                        p.Time is null ? new Constant(timings.SoundS(rig.Named(ActuatorKind.Sounder).FirstOrDefault())) : Expr(p.Time, null)
+                    );
                 case DoNode d:
                     return Add(
                         new()

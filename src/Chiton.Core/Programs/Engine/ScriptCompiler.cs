@@ -103,6 +103,14 @@ public static partial class ScriptCompiler
                 Rules = rules,
                 FirstStep = first,
                 OwnNames = ownNames,
+                Moves =
+                [
+                    .. deviceNames.Select(n =>
+                        rig.Mechanisms.Any(m => m.Name == n)
+                        || rig.Actuators.FirstOrDefault(a => a.Name == n)?.Kind
+                            is not (ActuatorKind.Lamp or ActuatorKind.Display or ActuatorKind.Sounder)
+                    ),
+                ],
                 Steps = [.. made.SelectMany((u, n) => u.Transitions.Select((t, i) => Step(u, t, i, n == 0)))],
                 Program = program,
                 Rig = rig,

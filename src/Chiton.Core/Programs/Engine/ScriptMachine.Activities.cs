@@ -165,6 +165,8 @@ public sealed partial class ScriptMachine
                 other.Drop(before, false);
         }
 
+        public bool IsGoing(int a) => status[a] == Status.Going;
+
         public bool IsFiniteMove(int a) => Unit.Activities[a] is { Kind: DoKind.Move, Finite: true } && status[a] == Status.Going;
 
         /// <summary>Stops whatever was begun, but the chains and calls that stand around the command to stop.</summary>

@@ -677,6 +677,20 @@ public sealed partial class ScriptMachine
         }
         what = Happening.Nothing;
         Settle();
+        if (Finished)
+            StopAtEnd();
+    }
+
+    // When the program ends, what still moves is stopped; lamps stay as they are.
+    private void StopAtEnd()
+    {
+        for (var d = 0; d < owner.Length; d++)
+        {
+            if (owner[d] is not (>= 0, >= 0) at || !script.Moves[d] || !units[at.Unit].IsGoing(at.Activity))
+                continue;
+            owner[d] = (-1, -1);
+            commands.Add(new(NowMicros, 0, -3, d, 0, 0));
+        }
     }
 
     // Whatever was begun in any part stops, and what was to follow it is dropped; the sentence that says so goes on.

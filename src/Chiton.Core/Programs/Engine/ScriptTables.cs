@@ -211,6 +211,9 @@ public sealed class CompiledScript
     /// <summary>All transitions, unit by unit in document order.</summary>
     public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
 
+    /// <summary>Devices that move something, and are stopped when the program ends.</summary>
+    internal bool[] Moves { get; init; } = [];
+
     /// <summary>Devices that the program calls by shorter names.</summary>
     internal Sequence<OwnName> OwnNames { get; init; }
 
@@ -239,6 +242,7 @@ public sealed class CompiledScript
             FirstStep = FirstStep,
             Steps = Steps,
             OwnNames = OwnNames,
+            Moves = Moves,
             Program = Program,
             Rig = Rig,
             DeviceOf = DeviceOf,

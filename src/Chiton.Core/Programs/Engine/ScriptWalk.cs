@@ -281,8 +281,16 @@ public static class ScriptWalk
             return null;
         var device = script.Devices[c.Device];
         var lamp = script.Rig.Actuators.Any(a => a.Name == device && a.Kind == Rigs.ActuatorKind.Lamp);
-        return $"{device} {(lamp ? "goes off" : "stops")}: {(c.Activity == -2 ? "its time is up" : "its state was left")}";
+        return $"{device} {(lamp ? "goes off" : "stops")}: {Why(c.Activity)}";
     }
+
+    private static string Why(int activity) =>
+        activity switch
+        {
+            -2 => "its time is up",
+            -3 => "its program ended",
+            _ => "its state was left",
+        };
 
     private static WalkWaiting Wait(ScriptMachine machine, TransitionNode t, bool guardHolds)
     {

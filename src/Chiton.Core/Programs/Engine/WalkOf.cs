@@ -36,7 +36,13 @@ public static class WalkOf
             if (p.Parsed.Diagnostics.Count > 0)
                 throw new InputProblem("source", $"{p.Name}, line {p.Parsed.Diagnostics[0].Line}: {p.Parsed.Diagnostics[0].Message}");
         return ScriptWalk.Together(
-            [.. running.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, timings), p.OnHost))],
+            [
+                .. running.Select(p => new NetworkProgram(
+                    p.Name,
+                    ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, timings),
+                    p.OnHost
+                )),
+            ],
             (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000),
             events,
             budget

@@ -91,6 +91,13 @@ function sensorFields(design: Design, kinds: Schemas['SensorKindItem'][]): Field
     { at: 'blindMm', label: 'Blind nearer than', kind: 'quantity', unit: 'mm', when: is('distance') },
     { at: 'reachMm', label: 'Hears nothing beyond', kind: 'quantity', unit: 'mm', when: is('distance') },
     { at: 'silentReading', label: 'Then it answers', kind: 'number', unit: 'mm', hint: 'empty: nothing', when: is('distance') },
+    {
+      at: 'silenceIs',
+      label: 'Hearing nothing counts as',
+      kind: 'choice',
+      choicesOf: (d) => [['', 'no zone'], ...((d.zones as string[] | undefined) ?? []).map((z): [string, string] => [z, z])],
+      when: is('distance'),
+    },
     { at: 'delayMs', label: 'Its reading is late by', kind: 'number', unit: 'ms', when: is('distance') },
     { at: 'clicksPerTurn', label: 'Clicks a turn', kind: 'number', when: is('clickEncoder') },
     { at: 'probeSupplyV', label: 'Fed with', kind: 'number', unit: 'V', when: is('probe') },

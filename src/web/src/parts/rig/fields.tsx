@@ -11,6 +11,8 @@ export type Field = {
   kind: 'text' | 'number' | 'quantity' | 'choice' | 'yes' | 'names' | 'picks'
   unit?: string
   choices?: [string, string][]
+  /** Choices that follow from the rest of the draft. */
+  choicesOf?: (draft: Draft) => [string, string][]
   /** Shown only when it matters. */
   when?: (draft: Draft) => boolean
   hint?: string
@@ -192,7 +194,7 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
                   value={(value as string | null) ?? ''}
                   onChange={(e) => put(e.target.value === '' ? null : e.target.value)}
                 >
-                  {f.choices!.map(([k, name]) => (
+                  {(f.choicesOf?.(draft) ?? f.choices!).map(([k, name]) => (
                     <option key={k} value={k}>
                       {name}
                     </option>
