@@ -80,7 +80,24 @@ public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOn
 {
     /// <summary>Of a line that is typed: whole sentences that would fit instead, the likeliest first; of an empty one examples.</summary>
     public IReadOnlyList<string> Offers { get; init; } = [];
+
+    /// <summary>Of a line that is typed: what it names and nobody has made yet.</summary>
+    public MakeOffer? Make { get; init; }
 }
+
+/// <summary>Something that a line names and that can be made at once.</summary>
+/// <param name="Name">The name.</param>
+/// <param name="Label">What is offered, in words.</param>
+public sealed record MakeOffer(MissingName Name, string Label);
+
+/// <summary>Makes what a line names: a state, a variable, a zone or a position.</summary>
+/// <param name="BaseRevision">The revision that the line is typed on.</param>
+/// <param name="Name">What is made.</param>
+/// <param name="Line">The line that is typed, or that a new line stands below.</param>
+/// <param name="Copy">The copy that is open.</param>
+/// <param name="By">The page that asks.</param>
+/// <param name="Program">Which program, by its place; the one that runs when left out.</param>
+public sealed record MakeRequest(int BaseRevision, MissingName? Name, int? Line, int? Copy, string? By, int? Program = null);
 
 /// <summary>Applies a cure.</summary>
 /// <param name="BaseRevision">The revision the finding was made on.</param>
@@ -110,6 +127,7 @@ public static class ProgramEndpoints
         program.MapGet("", View).WithName("getProgram").ProducesProblem(404);
         program.MapPut("", Save).WithName("saveProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/edit", Edit).WithName("editProgram").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
+        program.MapPost("/make", Make).WithName("makeName").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         program.MapPost("/diagnose", Diagnose).WithName("diagnose").ProducesValidationProblem().ProducesProblem(404);
         program
             .MapGet(
@@ -238,6 +256,30 @@ public static class ProgramEndpoints
         return new(revision, line, ProgramView.Of(await store.Load(id, request.Copy, null, cancel), request.Program));
     }
 
+    private static async Task<Edited> Make(string id, MakeRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    {
+        if (request.Name is not { Name: not null } name || !Making.Can(name))
+            throw new InputProblem("name", "A state, a variable, a zone of a sensor or a position of a mechanism can be made here.");
+        var known = await store.Designs.KnownOf(id, request.BaseRevision, cancel);
+        var index = request.Program ?? known.Design.MainProgram;
+        var text = known.Design.ProgramAt(index);
+        var parsed =
+            known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, Vocabulary.For(known.Design, text));
+        int revision;
+        if (Making.InProgram(name, text.Script, parsed.Program, request.Line ?? 0) is { } edit)
+            (revision, _) = await store.Designs.EditProgram(id, request.BaseRevision, request.Program, edit, false, cancel);
+        else
+        {
+            var next = Making.InRig(known.Design, name);
+            RigRules.Check(next, "");
+            revision = await store.Designs.SaveDesign(id, request.BaseRevision, next, Made(name), cancel);
+        }
+        await announce.Changed(id, request.Copy ?? 1, revision, Made(name), request.By);
+        return new(revision, Made(name));
+    }
+
+    private static string Made(MissingName name) => $"made the {name.Kind} {name.Name}{(name.Of is { } of ? $" of {of}" : "")}";
+
     private static OutlineEdit Asked(OutlineAct? act, int? line, string? text) =>
         act is not { } what
             ? throw new InputProblem(
@@ -297,6 +339,8 @@ public static class ProgramEndpoints
                     : said.Length > 0
                         ? Mending.Offers(typed, text.Script, words, indent > 0)
                         : [],
+            Make =
+                offers && said.FirstOrDefault()?.Missing is { } missing && Making.Can(missing) ? new(missing, Making.Label(missing)) : null,
         };
     }
 

@@ -177,4 +177,90 @@ public class ProgramEditTests
         Assert.Equal($"State {(states + 6) % states + 1}", Bench.TextOf(program, line).Substring(pieces[^3], pieces[^2]));
         Assert.Equal("target", program.GetProperty("kinds")[pieces[^1]].GetProperty("kind").GetString());
     }
+
+    [Theory]
+    [InlineData("go Backing", "{\"kind\":\"state\",\"name\":\"Backing\",\"of\":null}", "Make the state Backing")]
+    [InlineData("set tides to 3; stay", "{\"kind\":\"variable\",\"name\":\"tides\",\"of\":null}", "Make the variable tides")]
+    public async Task What_a_typed_line_names_is_made_and_the_line_can_be_kept(string doing, string name, string label)
+    {
+        using var bench = new Bench();
+        const string rig = "/api/rigs/seed-trolley";
+        var revision = (await bench.Get(rig)).GetProperty("revision").GetInt32();
+        var script = (await bench.Get(rig + "/program")).GetProperty("script").GetString()!;
+        var state = script.Split('\n').ToList().FindIndex(l => l.TrimStart().StartsWith("state ", StringComparison.Ordinal)) + 1;
+        object Typing(int on, int line) =>
+            new
+            {
+                offers = true,
+                typing = new
+                {
+                    baseRevision = on,
+                    act = "add",
+                    line,
+                    text = $"after 90 s: {doing}",
+                },
+            };
+        var said = await bench.Post(rig + "/program/diagnose", Typing(revision, state));
+        Assert.Equal(label, said.GetProperty("make").GetProperty("label").GetString());
+        Assert.Equal(name, said.GetProperty("make").GetProperty("name").GetRawText());
+        var made = await bench.Post(
+            rig + "/program/make",
+            new
+            {
+                baseRevision = revision,
+                name = said.GetProperty("make").GetProperty("name"),
+                line = state,
+            }
+        );
+        var now = made.GetProperty("revision").GetInt32();
+        Assert.Equal(revision + 1, now);
+        var lines = (await bench.Get(rig + "/program")).GetProperty("script").GetString()!.Split('\n').ToList();
+        var at = lines.IndexOf(script.Split('\n')[state - 1]) + 1;
+        said = await bench.Post(rig + "/program/diagnose", Typing(now, at));
+        Assert.Empty(said.GetProperty("diagnostics").EnumerateArray());
+        Assert.False(said.TryGetProperty("make", out var make) && make.ValueKind == JsonValueKind.Object);
+        // Nonsense is refused with its field.
+        foreach (
+            var bad in (object?[])
+                [
+                    null,
+                    new { kind = "region", name = "Other" },
+                    new
+                    {
+                        kind = "zone",
+                        name = "mud",
+                        of = "Nose",
+                    },
+                ]
+        )
+        {
+            var (status, body) = await bench.TryPost(rig + "/program/make", new { baseRevision = now, name = bad });
+            Assert.Equal(HttpStatusCode.BadRequest, status);
+            Assert.Matches("\"(name|of)\"", body.GetProperty("errors").ToString());
+        }
+    }
+
+    [Theory]
+    [InlineData("{\"kind\":\"zone\",\"name\":\"wet tag\",\"of\":\"Tag eye\"}", "sensors", "zones", "wet tag")]
+    public async Task A_zone_is_made_in_the_rig(string name, string list, string names, string made)
+    {
+        using var bench = new Bench();
+        const string rig = "/api/rigs/seed-trolley";
+        var revision = (await bench.Get(rig)).GetProperty("revision").GetInt32();
+        await bench.Post(rig + "/program/make", new { baseRevision = revision, name = JsonSerializer.Deserialize<JsonElement>(name) });
+        var design = (await bench.Get(rig + "/design")).GetProperty("design");
+        Assert.Contains(
+            design.GetProperty(list).EnumerateArray(),
+            s => s.GetProperty(names).EnumerateArray().Any(z => z.GetString() == made)
+        );
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (
+                await bench.TryPost(
+                    rig + "/program/make",
+                    new { baseRevision = revision, name = JsonSerializer.Deserialize<JsonElement>(name) }
+                )
+            ).Status
+        );
+    }
 }

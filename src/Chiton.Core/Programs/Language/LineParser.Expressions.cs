@@ -279,7 +279,7 @@ internal sealed partial class LineParser
         {
             if (Now.Kind == TokenKind.Word && own.Variables.Count > 0)
                 Name("variable", own.Variables);
-            throw Unfit();
+            throw Unfit(null, Now.Kind == TokenKind.Word ? Unknown("variable", at, "") : null);
         }
         return Number(start);
     }

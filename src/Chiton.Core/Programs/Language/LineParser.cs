@@ -54,7 +54,10 @@ public readonly record struct Candidate(string Text, string Kind);
 /// <summary>Thrown inside a line parser and turned into a <see cref="Diagnostic"/> at once; never leaves the parser.</summary>
 internal sealed class LineFault(int column, int length, string found, string expected, string message, string? suggestion) : Exception
 {
-    public Diagnostic At(int line) => new(line, column, length, found, expected, message, suggestion);
+    /// <summary>The name that stands for nothing yet; null when the fault is another one.</summary>
+    public MissingName? Missing { get; init; }
+
+    public Diagnostic At(int line) => new(line, column, length, found, expected, message, suggestion) { Missing = Missing };
 }
 
 /// <summary>
@@ -286,7 +289,7 @@ internal sealed partial class LineParser
     }
 
     /// <summary>Everything that would have fitted here, as a fault that says so.</summary>
-    public LineFault Unfit(string? extra = null)
+    public LineFault Unfit(string? extra = null, MissingName? missing = null)
     {
         var token = Now;
         var found = token.Kind == TokenKind.End ? "the end of the line" : token.Text;
@@ -305,8 +308,23 @@ internal sealed partial class LineParser
             message = extra;
         if (near is not null)
             message += $" Did you mean “{near}”?";
-        return new(token.Start + 1, Math.Max(1, token.Length), found, expected, message, near);
+        return new(token.Start + 1, Math.Max(1, token.Length), found, expected, message, near) { Missing = missing };
     }
+
+    // What was meant as a name: all words up to one that can only go on after it.
+    private MissingName? Unknown(string kind, int start, string where)
+    {
+        var end = start;
+        while (tokens[end].Kind is TokenKind.Word or TokenKind.Number && !GoesOn.Contains(tokens[end].Text))
+            end++;
+        var name = tokens[start].Kind == TokenKind.Quoted ? tokens[start].Text : string.Join(' ', tokens[start..end].Select(t => t.Text));
+        return IsName(name) ? new(kind, name, where.Length > 4 ? where[4..] : null) : null;
+    }
+
+    private static readonly HashSet<string> GoesOn =
+    [
+        .. "for if and or then at by inside to is becomes leaves with from into onto holds times not".Split(' '),
+    ];
 
     internal static string Or(IReadOnlyList<string> items) =>
         items.Count switch
@@ -363,6 +381,7 @@ internal sealed partial class LineParser
         var start = at;
         if (Now.Kind is TokenKind.End or TokenKind.Symbol)
             throw Unfit(names.Count == 0 ? $"There is no {kind} to name here yet." : null);
+        var unknown = Unknown(kind, start, where);
         // What was meant as a name: the words up to something that cannot belong to one.
         var end = start;
         while (tokens[end].Kind is TokenKind.Word or TokenKind.Number or TokenKind.Quoted && end - start < 4)
@@ -375,8 +394,8 @@ internal sealed partial class LineParser
                 best = (typed, length, near.Name, near.Edits);
         }
         if (best is { } b)
-            throw Missing(kind, b.Typed, start, b.Length, where, b.Near);
-        throw Missing(kind, tokens[start].Text, start, 1, where, null, names);
+            throw Missing(kind, b.Typed, start, b.Length, where, b.Near, unknown);
+        throw Missing(kind, tokens[start].Text, start, 1, where, null, unknown, names);
     }
 
     private LineFault Missing(
@@ -386,6 +405,7 @@ internal sealed partial class LineParser
         int length,
         string where,
         string? near,
+        MissingName? unknown,
         IReadOnlyCollection<string>? names = null
     )
     {
@@ -398,7 +418,7 @@ internal sealed partial class LineParser
             message += names is { Count: > 0 and <= 6 }
                 ? $". There {(names.Count == 1 ? "is" : "are")} {Or([.. names]).Replace(" or ", " and ")}."
                 : ".";
-        return new(first.Start + 1, last.Start + last.Length - first.Start, typed, $"a {kind}", message, near);
+        return new(first.Start + 1, last.Start + last.Length - first.Start, typed, $"a {kind}", message, near) { Missing = unknown };
     }
 
     public void End()

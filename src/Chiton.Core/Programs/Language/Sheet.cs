@@ -73,6 +73,21 @@ public static class Sheet
         };
 
     // What a sentence is, and the words it begins with.
+    private static readonly string[] Keys =
+    [
+        "var",
+        "const",
+        "goal",
+        "never",
+        "on entry",
+        "while here",
+        "on exit",
+        "after",
+        "every",
+        "always",
+        "when",
+    ];
+
     private static (string Part, string Key) PartOf(object node) =>
         node switch
         {
@@ -194,7 +209,10 @@ public static class Sheet
                         [.. comments],
                         [new(text, PieceKind.Word, null, null)],
                         depth,
-                        "",
+                        // What kind of line it was meant to be is seen in it all the same.
+                        Keys.FirstOrDefault(k =>
+                            text.Length > k.Length && text.StartsWith(k, StringComparison.Ordinal) && (text[k.Length] is ' ' or ':')
+                        ) ?? "",
                         null
                     )
                 );

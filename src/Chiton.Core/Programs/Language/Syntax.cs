@@ -698,4 +698,14 @@ public sealed record CallNode(string Function, Sequence<ExprNode> Arguments) : E
 /// <param name="Expected">What would fit there, in words; empty when nothing particular would.</param>
 /// <param name="Message">The whole sentence for people.</param>
 /// <param name="Suggestion">A near miss to put in its place, or null.</param>
-public sealed record Diagnostic(int Line, int Column, int Length, string Found, string Expected, string Message, string? Suggestion);
+public sealed record Diagnostic(int Line, int Column, int Length, string Found, string Expected, string Message, string? Suggestion)
+{
+    /// <summary>A name that stands for nothing yet and could be made; null when that is not what is wrong.</summary>
+    public MissingName? Missing { get; init; }
+}
+
+/// <summary>A name that a line uses and nobody has made.</summary>
+/// <param name="Kind">What it would be: state, variable, zone, position, region, routine or another word of the grammar.</param>
+/// <param name="Name">The name as typed.</param>
+/// <param name="Of">Of a zone the sensor, of a position the mechanism; null otherwise.</param>
+public sealed record MissingName(string Kind, string Name, string? Of);

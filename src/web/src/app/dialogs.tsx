@@ -120,6 +120,8 @@ const keyList: [string, string][] = [
   ['Left, Right', 'fold and unfold the state'],
   ['I', 'where the numbers of the line come from'],
   ['Ctrl + Z, Ctrl + Shift + Z', 'undo, redo'],
+  ['S, Shift + S', 'in Program, add a state below this one, or in it'],
+  ['R, O', 'in Program, add a region, or a routine'],
   ['R', 'record, in Sense'],
   ['Ctrl + K', 'find anything: parts, names, numbers, sums, actions, help'],
   ['Ctrl + J', 'open Bench sums'],

@@ -868,6 +868,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/program/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeName"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/program/diagnose": {
         parameters: {
             query?: never;
@@ -3132,6 +3148,7 @@ export interface components {
             completions: components["schemas"]["Completion"][];
             /** @description Of a line that is typed: whole sentences that would fit instead, the likeliest first; of an empty one examples. */
             offers?: string[];
+            make?: null | components["schemas"]["MakeOffer"];
         };
         /** @description A fault in a script. */
         Diagnostic: {
@@ -3158,6 +3175,7 @@ export interface components {
             message: string;
             /** @description A near miss to put in its place, or null. */
             suggestion: null | string;
+            missing?: null | components["schemas"]["MissingName"];
         };
         /** @description Two revisions held against each other. */
         DifferenceView: {
@@ -4481,6 +4499,39 @@ export interface components {
              */
             maxTurnRateDegPerS: number;
         };
+        /** @description Something that a line names and that can be made at once. */
+        MakeOffer: {
+            /** @description The name. */
+            name: components["schemas"]["MissingName"];
+            /** @description What is offered, in words. */
+            label: string;
+        };
+        /** @description Makes what a line names: a state, a variable, a zone or a position. */
+        MakeRequest: {
+            /**
+             * Format: int32
+             * @description The revision that the line is typed on.
+             */
+            baseRevision: number;
+            name: null | components["schemas"]["MissingName"];
+            /**
+             * Format: int32
+             * @description The line that is typed, or that a new line stands below.
+             */
+            line: null | number;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; the one that runs when left out.
+             */
+            program?: null | number;
+        };
         /** @description A marker across the line. */
         Marker: {
             /** @description A place name that goals use, such as "bed 3". */
@@ -4727,6 +4778,15 @@ export interface components {
              * @description What that costs, rounded.
              */
             charge: number;
+        };
+        /** @description A name that a line uses and nobody has made. */
+        MissingName: {
+            /** @description What it would be: state, variable, zone, position, region, routine or another word of the grammar. */
+            kind: string;
+            /** @description The name as typed. */
+            name: string;
+            /** @description Of a zone the sensor, of a position the mechanism; null otherwise. */
+            of: null | string;
         };
         /** @description A motion with its trials. */
         MotionView: {
@@ -10565,6 +10625,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditedProgram"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    makeName: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Bad Request */

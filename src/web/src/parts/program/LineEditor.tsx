@@ -16,12 +16,14 @@ type Props = {
   onText: (text: string) => void
   onKeep: (text: string) => void
   onLeave: () => void
+  /** Makes what the line names and nobody has made yet. */
+  onMake: (make: Schemas['MakeOffer']) => void
   /** What else can be done to the line, for those without keys. */
   more?: { label: string; act: () => void }[]
 }
 
 /** A sentence being typed: what would fit next, and what is wrong, as it is typed. */
-export function LineEditor({ rigId, label, text, busy, problem, place, onText, onKeep, onLeave, more = [] }: Props) {
+export function LineEditor({ rigId, label, text, busy, problem, place, onText, onKeep, onLeave, onMake, more = [] }: Props) {
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
   const [faults, setFaults] = useState<Diagnostic[]>([])
@@ -35,6 +37,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
   }
   const [open, setOpen] = useState(false)
   const [offers, setOffers] = useState<string[]>([])
+  const [make, setMake] = useState<Schemas['MakeOffer'] | null>(null)
   const [caret, setCaret] = useState(text.length)
   const [diagnosed, setDiagnosed] = useState<string | null>(null)
   const lately = useRef(0)
@@ -81,6 +84,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
   // What was probably meant is asked for once typing rests: it is no matter of every key.
   useEffect(() => {
     setOffers([])
+    setMake(null)
     const leave = new AbortController()
     const timer = setTimeout(
       () =>
@@ -91,7 +95,10 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             signal: leave.signal,
           }),
         )
-          .then((view) => setOffers(view.offers ?? []))
+          .then((view) => {
+            setOffers(view.offers ?? [])
+            setMake(view.make ?? null)
+          })
           .catch(() => undefined),
       text.trim() === '' ? 0 : 300,
     )
@@ -138,6 +145,11 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
     input.current?.focus()
   }
 
+  // A name that nobody has made is made, or was another one: both are offered.
+  const acts = [
+    ...offers.map((whole) => ({ label: whole, act: () => offer(whole) })),
+    ...(make ? [{ label: make.label, act: () => onMake(make) }] : []),
+  ]
   const fault = text.trim() === '' ? undefined : faults[0]
   return (
     <div className="editor">
@@ -178,9 +190,9 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             if (open && at >= 0 && diagnosed !== text) waiting.current = true
             else if (open && choice) take(choice)
             else onKeep(text)
-          } else if (e.altKey && '123'.includes(e.key) && offers[Number(e.key) - 1]) {
+          } else if (e.altKey && '1234'.includes(e.key) && acts[Number(e.key) - 1]) {
             e.preventDefault()
-            offer(offers[Number(e.key) - 1]!)
+            acts[Number(e.key) - 1]!.act()
           } else if (e.key === 'Escape') {
             e.preventDefault()
             if (open && at >= 0) {
@@ -223,14 +235,14 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
             ? `At ${fault.column}: ${fault.message}`
             : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
-      {offers.length > 0 && (
+      {acts.length > 0 && (
         <ul className="offers" aria-label={text.trim() === '' ? 'Such as' : 'Did you mean'}>
-          {offers.map((whole, i) => (
-            <li key={whole}>
-              <button type="button" className="link" onPointerDown={(e) => e.preventDefault()} onClick={() => offer(whole)}>
-                {whole}
+          {acts.map((a, i) => (
+            <li key={a.label}>
+              <button type="button" className="link" disabled={busy} onPointerDown={(e) => e.preventDefault()} onClick={a.act}>
+                {a.label}
               </button>
-              {i < 3 && <kbd>Alt+{i + 1}</kbd>}
+              {i < 4 && <kbd>Alt+{i + 1}</kbd>}
             </li>
           ))}
         </ul>

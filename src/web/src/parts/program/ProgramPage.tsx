@@ -1,7 +1,8 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import type { Finding, Program } from '../../app/api'
+import { client, tabId, unwrap, type Finding, type Program, type Schemas } from '../../app/api'
+import { useEdit } from '../../app/edit'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
@@ -31,6 +32,16 @@ export default function ProgramPage() {
     refocus.current = line
   })
   const text = useScript(program)
+  const making = useEdit({
+    call: (m: { make: Schemas['MakeOffer']; line: number; base: number }) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/program/make', {
+          params: { path: { id: rig.id } },
+          body: { baseRevision: m.base, name: m.make.name, line: m.line, copy: rig.copy, by: tabId, program: which ?? null },
+        }),
+      ),
+    aloud: true,
+  })
   const [chosen, setChosen] = useState<string | null>(null)
   const [pointed, setPointed] = useState<string | null>(null)
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
@@ -68,11 +79,25 @@ export default function ProgramPage() {
     if (refocus.current === null || sheet.draft) return
     const line = refocus.current
     refocus.current = null
+    // What is added next goes where the cursor is, whether it came here by a key or not.
+    const home = blocks.find((b) => linesOf(b).some((l) => l.line === line))
+    if (home) setChosen(home.path)
     // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
     if (document.activeElement === null || document.activeElement === document.body) goTo(line)
     // goTo is made anew with every drawing.
     // eslint-disable-next-line
   }, [program, sheet.draft])
+
+  // A line that was undone, or changed elsewhere, may be drawn anew: the keys stay where they were.
+  const lately = useRef(0)
+  useEffect(() => {
+    if (lately.current === 0 || sheet.draft || document.activeElement !== document.body) return
+    const lines = blocks.flatMap((b) => linesOf(b).map((l) => l.line))
+    const near = Math.max(...lines.filter((l) => l <= lately.current), 0) || lines[0]
+    document.getElementById(`line-${near}`)?.focus({ preventScroll: true })
+    // Only a new text takes lines away.
+    // eslint-disable-next-line
+  }, [program?.script])
 
   // States of one name in one place are a fault, but each is drawn.
   const twins = useMemo(() => {
@@ -126,8 +151,12 @@ export default function ProgramPage() {
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
       i: () => setSources(sources === line.line ? 0 : line.line),
+      s: () => addState(block.owner ? block : null, false),
+      r: () => put('region', 0),
+      o: () => put('routine', 0),
     }
     if (isState) {
+      if (block.can.includes('addInside')) keys['Shift+S'] = () => addState(block, true)
       keys['Alt+Shift+ArrowRight'] = () => stateAct('in', block)
       keys['Alt+Shift+ArrowLeft'] = () => stateAct('out', block)
       keys['ArrowLeft'] = () => {
@@ -207,6 +236,7 @@ export default function ProgramPage() {
       onText={(text) => sheet.setDraft({ ...draft, text })}
       onKeep={sheet.keep}
       onLeave={leave}
+      onMake={(make) => making.keep({ make, line: draft.line, base: draft.revision })}
       more={
         holderLine
           ? [
@@ -225,7 +255,16 @@ export default function ProgramPage() {
   return (
     <main>
       <div className="program">
-        <section className="sheet" aria-label="Sheet">
+        <section
+          className="sheet"
+          aria-label="Sheet"
+          onFocus={(e) => {
+            lately.current = Number(e.target.id.match(/^line-(\d+)$/)?.[1] ?? 0)
+          }}
+          onBlur={(e) => {
+            if (e.relatedTarget) lately.current = 0
+          }}
+        >
           <Views at="sheet">
             <span className="push hidden-text">
               {regions > 1 ? `${regions} regions` : 'Main'}, {count} {count === 1 ? 'state' : 'states'}. Click a line to edit it.
@@ -324,7 +363,16 @@ export default function ProgramPage() {
             ...b.lines,
           ])}
           findings={program.findings}
-          faults={program.diagnostics.length}
+          faults={[...new Set(program.diagnostics.map((d) => d.line))].map((line) => ({
+            line,
+            text: texts[line - 1]?.trim() || `line ${line}`,
+          }))}
+          onLine={(line) => {
+            const block = blocks[holds(line)]
+            if (block) setChosen(block.path)
+            setFolded(new Set())
+            goTo(line)
+          }}
           current={current?.owner ?? ''}
           busy={sheet.cure.busy}
           onCure={(f) => sheet.cure.keep(f)}
@@ -353,11 +401,14 @@ function Margin({
   busy,
   onCure,
   onGo,
+  onLine,
 }: {
   program: Program
   lines: Line[]
   findings: Finding[]
-  faults: number
+  /** Lines that cannot be read, or make no sense yet. */
+  faults: { line: number; text: string }[]
+  onLine: (line: number) => void
   current: string
   busy: boolean
   onCure: (f: Finding) => void
@@ -371,8 +422,22 @@ function Margin({
   const open = findings.filter((f) => f.severity === 'stops' || f.severity === 'risky').length
   return (
     <aside className="margin" aria-label="Findings">
-      <h2 className="small-head">{faults > 0 ? 'Mend the faults first' : open === 0 ? 'Nothing to settle' : `${open} to settle`}</h2>
-      {faults > 0 && <p className="fine">The machine can be checked and run once every line can be read. What you typed is kept.</p>}
+      <h2 className="small-head">{faults.length > 0 ? 'Mend the faults first' : open === 0 ? 'Nothing to settle' : `${open} to settle`}</h2>
+      {faults.length > 0 && (
+        <>
+          <p className="fine">The machine can be checked and run once every line can be read. What you typed is kept.</p>
+          <ul className="faults" aria-label="Lines with faults">
+            {faults.slice(0, 30).map((f) => (
+              <li key={f.line}>
+                <button type="button" className="link" onClick={() => onLine(f.line)}>
+                  {f.text}
+                </button>
+              </li>
+            ))}
+            {faults.length > 30 && <li className="fine muted">and {faults.length - 30} more</li>}
+          </ul>
+        </>
+      )}
       {sorted.map((f, i) => (
         <Note
           key={f.code + f.line}

@@ -91,12 +91,7 @@ export const SheetBlock = memo(function SheetBlock({
                   tabIndex={0}
                   style={{ cursor: 'text' }}
                   onClick={() => acts.edit(region)}
-                  onKeyDown={(e) => {
-                    if (e.key === 'Enter' && e.target === e.currentTarget) {
-                      e.preventDefault()
-                      acts.edit(region)
-                    }
-                  }}
+                  onKeyDown={(e) => acts.lineKeys(e, region, block)}
                 >
                   {region.text}
                 </span>
@@ -110,7 +105,7 @@ export const SheetBlock = memo(function SheetBlock({
           ),
       )}
       {block.regions
-        .flatMap((r) => faults.filter((d) => d.line === r.line))
+        .flatMap((r) => faults.filter((d) => d.line === r.line && !editing(r.line)))
         .map((d, j) => (
           <p key={j} className="fault">
             {d.message}
@@ -157,6 +152,7 @@ export const SheetBlock = memo(function SheetBlock({
               </button>
             )}
             {block.head &&
+              !editing(block.head.line) &&
               faults
                 .filter((d) => d.line === block.head!.line)
                 .map((d, j) => (
@@ -212,7 +208,7 @@ export const SheetBlock = memo(function SheetBlock({
                       </p>
                     )}
                     {faults
-                      .filter((d) => d.line === line.line)
+                      .filter((d) => d.line === line.line && !editing(line.line))
                       .map((d, j) => (
                         <p key={j} className="fault under">
                           {d.message}

@@ -94,6 +94,9 @@ export function relocated(draft: Draft, program: { revision: number; script: str
   if (draft.line === 0) return { ...draft, ...at }
   const lines = program.script.split('\n')
   if (lines[draft.line - 1] === draft.was) return { ...draft, ...at }
-  const found = lines.indexOf(draft.was)
-  return found >= 0 && lines.indexOf(draft.was, found + 1) < 0 ? { ...draft, line: found + 1, ...at } : null
+  // Of several alike it is the same one of them, as long as there are as many as before.
+  const places = (all: string[]) => all.flatMap((l, i) => (l === draft.was ? [i + 1] : []))
+  const [before, now] = [places(draft.base.split('\n')), places(lines)]
+  const found = before.length === now.length ? now[before.indexOf(draft.line)] : undefined
+  return found === undefined ? null : { ...draft, line: found, ...at }
 }
