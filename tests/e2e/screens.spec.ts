@@ -125,7 +125,7 @@ test.describe('by touch', () => {
       '/',
       ...parts.map((p) => `${rig}/${p}`),
       ...['describe', 'ports', 'wiring', 'power', 'preflight', 'copies'].map((v) => `/rigs/header-tank/rig/${v}`),
-      ...['script', 'chart', 'walk', 'history'].map((v) => `/rigs/lock-keeper/program/${v}`),
+      ...['script', 'chart', 'table', 'walk', 'history'].map((v) => `/rigs/lock-keeper/program/${v}`),
       '/rigs/shell-sorter/sense',
       '/rigs/deck-scrubber/move?view=trials',
       '/help/guide',

@@ -139,6 +139,14 @@ public static class ProgramEndpoints
             .ProducesProblem(404);
         program
             .MapGet(
+                "/table",
+                async Task<IReadOnlyList<TablePart>> (string id, int? program, RigStore store, CancellationToken cancel) =>
+                    MachineTable.Of(Read(await store.Load(id, null, null, cancel), program).Parsed.Program)
+            )
+            .WithName("getTable")
+            .ProducesProblem(404);
+        program
+            .MapGet(
                 "/chart.dot",
                 async (string id, int? program, RigStore store, CancellationToken cancel) =>
                 {

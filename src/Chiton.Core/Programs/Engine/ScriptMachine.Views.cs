@@ -62,6 +62,9 @@ public sealed partial class ScriptMachine
     /// <summary>The sentence of a transition.</summary>
     public TransitionNode Transition(int unit, int transition) => script.Units[unit].Transitions[transition].Node!;
 
+    /// <summary>Name of the state whose sentence a transition is.</summary>
+    public string StateOf(int unit, int transition) => script.Steps[script.FirstStep[unit] + transition].From;
+
     /// <summary>The sentence of a command; null for a stop because a state was left.</summary>
     public ActionNode? Sentence(ScriptCommand c) => c.Activity < 0 ? null : script.Units[c.Unit].Activities[c.Activity].Node;
 }

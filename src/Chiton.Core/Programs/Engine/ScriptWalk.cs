@@ -10,7 +10,8 @@ namespace Chiton.Core.Programs.Engine;
 /// <param name="Line">Line of the script.</param>
 /// <param name="Text">Its sentence.</param>
 /// <param name="Program">Whose, when several are walked together; null otherwise.</param>
-public sealed record WalkTaken(int Line, string Text, string? Program = null);
+/// <param name="State">The state that it left, or stayed in.</param>
+public sealed record WalkTaken(int Line, string Text, string? Program = null, string State = "");
 
 /// <summary>A sentence of an active state that was not taken, and what it waits for.</summary>
 /// <param name="Line">Line of the script.</param>
@@ -18,7 +19,8 @@ public sealed record WalkTaken(int Line, string Text, string? Program = null);
 /// <param name="Why">Why it does not go now.</param>
 /// <param name="Event">The event that could set it off; null when none alone could.</param>
 /// <param name="Program">Whose, when several are walked together; null otherwise.</param>
-public sealed record WalkWaiting(int Line, string Text, string Why, string? Event, string? Program = null);
+/// <param name="State">The state whose sentence it is.</param>
+public sealed record WalkWaiting(int Line, string Text, string Why, string? Event, string? Program = null, string State = "");
 
 /// <summary>A variable or queue as it stands.</summary>
 public sealed record WalkValue(string Name, string Value);
@@ -77,7 +79,7 @@ public static class ScriptWalk
         machine.Watcher = (_, unit, t) =>
         {
             if (taken.Count < MostTold)
-                taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t)))));
+                taken.Add(Taken(machine, unit, t));
         };
         Within("events", machine.Start);
         var moments = new List<WalkMoment> { Now(null) };
@@ -121,7 +123,14 @@ public static class ScriptWalk
                 [.. taken],
                 [.. said],
                 [.. machine.Values.Select(v => new WalkValue(v.Name, v.Value))],
-                [.. machine.Waiting.Select(w => Wait(machine, w.Node, w.GuardHolds))],
+                [
+                    .. machine.Waiting.Select(w =>
+                        Wait(machine, w.Node, w.GuardHolds) with
+                        {
+                            State = machine.StateOf(w.Unit, w.Transition),
+                        }
+                    ),
+                ],
                 machine.Finished,
                 machine.Fault,
                 machine.NextDue == long.MaxValue ? null : Math.Max(0, machine.NextDue - machine.NowMicros) * 1e-6
@@ -179,7 +188,7 @@ public static class ScriptWalk
             machine.Watcher = (_, unit, t) =>
             {
                 if (taken.Count < MostTold)
-                    taken.Add(new(machine.Transition(unit, t).Span.Line, Printer.Plain(Printer.Pieces(machine.Transition(unit, t))), name));
+                    taken.Add(Taken(machine, unit, t) with { Program = name });
             };
         }
         Within("events", network.Start);
@@ -252,7 +261,17 @@ public static class ScriptWalk
                 [.. taken],
                 [.. said],
                 [.. all.SelectMany(x => x.Machine.Values.Select(v => new WalkValue($"{x.Name}: {v.Name}", v.Value)))],
-                [.. all.SelectMany(x => x.Machine.Waiting.Select(w => Wait(x.Machine, w.Node, w.GuardHolds) with { Program = x.Name }))],
+                [
+                    .. all.SelectMany(x =>
+                        x.Machine.Waiting.Select(w =>
+                            Wait(x.Machine, w.Node, w.GuardHolds) with
+                            {
+                                Program = x.Name,
+                                State = x.Machine.StateOf(w.Unit, w.Transition),
+                            }
+                        )
+                    ),
+                ],
                 network.Finished,
                 network.Fault ?? all.Where(x => x.Machine.Fault is not null).Select(x => $"{x.Name}: {x.Machine.Fault}").FirstOrDefault(),
                 due == long.MaxValue ? null : Math.Max(0, due - network.NowMicros) * 1e-6
@@ -282,6 +301,12 @@ public static class ScriptWalk
         var device = script.Devices[c.Device];
         var lamp = script.Rig.Actuators.Any(a => a.Name == device && a.Kind == Rigs.ActuatorKind.Lamp);
         return $"{device} {(lamp ? "goes off" : "stops")}: {Why(c.Activity)}";
+    }
+
+    private static WalkTaken Taken(ScriptMachine machine, int unit, int transition)
+    {
+        var node = machine.Transition(unit, transition);
+        return new(node.Span.Line, Printer.Plain(Printer.Pieces(node)), null, machine.StateOf(unit, transition));
     }
 
     private static string Why(int activity) =>

@@ -256,6 +256,14 @@ public static partial class Printer
         return p;
     }
 
+    /// <summary>What a transition waits for, as its sentence begins; without its guard.</summary>
+    public static string Trigger(TransitionNode transition)
+    {
+        var p = new List<Piece>();
+        Trigger(p, transition.Trigger);
+        return Plain(p);
+    }
+
     private static void Word(List<Piece> p, string text) => p.Add(new(text, PieceKind.Word));
 
     private static void Trigger(List<Piece> p, TriggerNode trigger)

@@ -569,7 +569,7 @@ public static class ScriptParser
                 break;
             start = next;
         }
-        return found;
+        return Likely.First(found, lines, line - 1, rig);
     }
 
     private static IReadOnlyList<Candidate> WantedAfter(string prefix, int line, Vocabulary rig, Declared own, string whole)

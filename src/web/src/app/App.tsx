@@ -13,6 +13,7 @@ const MovePage = page(pages.move)
 const ProgramPage = page(pages.program)
 const ScriptPage = page(pages['program/script'])
 const ChartPage = page(pages['program/chart'])
+const TablePage = page(pages['program/table'])
 const HistoryPage = page(pages['program/history'])
 const WalkPage = page(pages['program/walk'])
 const SimulatePage = page(pages.simulate)
@@ -35,6 +36,7 @@ export function App() {
         <Route path="program" element={<ProgramPage />} />
         <Route path="program/script" element={<ScriptPage />} />
         <Route path="program/chart" element={<ChartPage />} />
+        <Route path="program/table" element={<TablePage />} />
         <Route path="program/history" element={<HistoryPage />} />
         <Route path="program/walk" element={<WalkPage />} />
         <Route path="check" element={<CheckPage />} />

@@ -20,7 +20,7 @@ export function early(queries: QueryClient, at: Location) {
     queryKey: rigKey(id, copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}', { params: { path: { id }, query: { copy } } })),
   })
-  if (part === 'program' || part === 'program/script' || part === 'program/chart' || part === 'program/walk')
+  if (part === 'program' || part === 'program/script' || part === 'program/chart' || part === 'program/table' || part === 'program/walk')
     void queries.prefetchQuery({
       queryKey: programKey(id, copy, program),
       queryFn: () => unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id }, query: { copy, program } } })),

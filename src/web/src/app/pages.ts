@@ -7,6 +7,7 @@ export const pages = {
   program: () => import('../parts/program/ProgramPage'),
   'program/script': () => import('../parts/program/ScriptPage'),
   'program/chart': () => import('../parts/program/ChartPage'),
+  'program/table': () => import('../parts/program/TablePage'),
   'program/history': () => import('../parts/program/HistoryPage'),
   'program/walk': () => import('../parts/program/WalkPage'),
   simulate: () => import('../parts/simulate/SimulatePage'),

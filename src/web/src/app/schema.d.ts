@@ -916,6 +916,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/program/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/program/chart.dot": {
         parameters: {
             query?: never;
@@ -7352,6 +7368,69 @@ export interface components {
              */
             readingsNeeded: number;
         };
+        /** @description What a state answers to a trigger. */
+        TableAnswer: {
+            /**
+             * Format: int32
+             * @description Its line in the script.
+             */
+            line: number;
+            /** @description What it says after the trigger: a guard, what it does and where it goes. */
+            says: string;
+            /** @description Where it goes; null when it stays. */
+            target: null | string;
+        };
+        /** @description A state with a trigger. */
+        TableCell: {
+            /** @description Its own sentences for it, in order; none where nothing is said. */
+            answers: components["schemas"]["TableAnswer"][];
+            /** @description Where nothing is said: the nearest state around it that answers; null when none does. */
+            outer: null | string;
+        };
+        /** @description A trigger of the table. */
+        TableColumn: {
+            /** @description As sentences begin with it, or that something happens by itself. */
+            says: string;
+            /** @description What a new sentence for it begins with. */
+            begins: string;
+        };
+        /** @description A region, or a routine, as a table of states and triggers. */
+        TablePart: {
+            /** @description Its name. */
+            name: string;
+            /** @description True for a routine. */
+            routine: boolean;
+            /** @description Its triggers as sentences begin with them, each once, in the order in which they come. */
+            triggers: components["schemas"]["TableColumn"][];
+            /** @description Its states, each before what stands in it. */
+            rows: components["schemas"]["TableRow"][];
+        };
+        /** @description A state of the table. */
+        TableRow: {
+            /** @description Its name. */
+            state: string;
+            /**
+             * Format: int32
+             * @description Its line in the script.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description The line below which a new sentence of it goes.
+             */
+            after: number;
+            /**
+             * Format: int32
+             * @description How many states it stands in.
+             */
+            depth: number;
+            /** @description True where its region or state begins. */
+            initial: boolean;
+            /** @description True where nothing follows. */
+            final: boolean;
+            /** @description One a trigger. */
+            cells: components["schemas"]["TableCell"][];
+        };
         /** @description What was taken in. */
         TakenIn: {
             /** Format: int32 */
@@ -7862,6 +7941,11 @@ export interface components {
             text: string;
             /** @description Whose, when several are walked together; null otherwise. */
             program?: null | string;
+            /**
+             * @description The state that it left, or stayed in.
+             * @default
+             */
+            state: string;
         };
         /** @description A variable or queue as it stands. */
         WalkValue: {
@@ -7883,6 +7967,11 @@ export interface components {
             event: null | string;
             /** @description Whose, when several are walked together; null otherwise. */
             program?: null | string;
+            /**
+             * @description The state whose sentence it is.
+             * @default
+             */
+            state: string;
         };
         /** @description Input of the sum `wheel-travel`. */
         WheelTravelInput: {
@@ -10773,6 +10862,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChartDrawing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getTable: {
+        parameters: {
+            query?: {
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablePart"][];
                 };
             };
             /** @description Not Found */

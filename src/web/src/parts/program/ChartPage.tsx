@@ -58,6 +58,16 @@ export default function ChartPage() {
     return () => watch.disconnect()
   }, [laid])
   const scale = zoom ?? fit.reading
+  // It opens where the machine begins; whoever has scrolled stays where they are.
+  const shown = useRef<typeof drawing>(undefined)
+  useEffect(() => {
+    const f = frame.current
+    const begins = laid?.boxes.find((b) => b.box.initial)
+    if (!f || !begins || shown.current === drawing) return
+    if (!laid!.rough) shown.current = drawing
+    f.scrollLeft = Math.max(0, (begins.x + begins.w / 2) * scale - f.clientWidth / 2)
+    f.scrollTop = Math.max(0, (begins.y - 60) * scale)
+  }, [laid, drawing, scale])
   const save = () => {
     if (!svg.current) return
     // Colours are written out: outside this page nobody knows their names.

@@ -1,8 +1,7 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import { client, tabId, unwrap, type Finding, type Program, type Schemas } from '../../app/api'
-import { useEdit } from '../../app/edit'
+import type { Finding, Program } from '../../app/api'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
@@ -15,6 +14,7 @@ import { PatternsDialog } from './PatternsDialog'
 import { Place, Resting, useInSight } from './Resting'
 import { blocksOf, linesOf, numbersOf, type Act, type Block, type Line } from './sheet'
 import { SheetBlock, type SheetActs } from './SheetBlock'
+import { useMake } from './useMake'
 import { useScript } from './useScript'
 import { useSheet, type Draft } from './useSheet'
 import { Views } from './Views'
@@ -32,16 +32,7 @@ export default function ProgramPage() {
     refocus.current = line
   })
   const text = useScript(program)
-  const making = useEdit({
-    call: (m: { make: Schemas['MakeOffer']; line: number; base: number }) =>
-      unwrap(
-        client.POST('/api/rigs/{id}/program/make', {
-          params: { path: { id: rig.id } },
-          body: { baseRevision: m.base, name: m.make.name, line: m.line, copy: rig.copy, by: tabId, program: which ?? null },
-        }),
-      ),
-    aloud: true,
-  })
+  const { make } = useMake(which)
   const [chosen, setChosen] = useState<string | null>(null)
   const [pointed, setPointed] = useState<string | null>(null)
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
@@ -236,7 +227,7 @@ export default function ProgramPage() {
       onText={(text) => sheet.setDraft({ ...draft, text })}
       onKeep={sheet.keep}
       onLeave={leave}
-      onMake={(make) => making.keep({ make, line: draft.line, base: draft.revision })}
+      onMake={(offer) => make(offer, draft.line, draft.revision)}
       more={
         holderLine
           ? [

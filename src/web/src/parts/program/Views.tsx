@@ -8,6 +8,7 @@ const views = [
   ['sheet', 'Sheet', ''],
   ['script', 'Script', '/script'],
   ['chart', 'Chart', '/chart'],
+  ['table', 'Table', '/table'],
   ['walk', 'Walk through', '/walk'],
   ['history', 'History', '/history'],
 ] as const

@@ -276,7 +276,8 @@ export default function WalkPage() {
                             {m.taken.length === 0 && m.event !== null && <span className="muted">, and no sentence goes</span>}
                             {m.taken.map((t, k) => (
                               <span key={k} style={{ display: 'block' }} className="fine">
-                                {t.program ? `${t.program}, ` : ''}line {t.line}: {t.text}
+                                {t.program ? `${t.program}, ` : ''}
+                                {t.state}: {t.text}
                               </span>
                             ))}
                             {m.commands.map((c, k) => (
@@ -337,7 +338,8 @@ export default function WalkPage() {
             <div key={i} className="note">
               <p style={{ marginBottom: 2 }}>{w.text}</p>
               <p className="fine muted" style={{ marginBottom: 0 }}>
-                {w.program ? `${w.program}, line` : 'Line'} {w.line}: {w.why}.
+                {w.program ? `${w.program}, ` : ''}
+                {w.state}: {w.why}.
               </p>
             </div>
           ))}

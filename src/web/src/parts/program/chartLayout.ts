@@ -86,6 +86,9 @@ const sizeOf = (box: Box, way: Way) => {
 /** Above so many boxes a first layout names no arrow: the labels would only cover each other. */
 const labelled = 40
 
+/** The box where it begins first, the others as they stand in the document. */
+const fromStart = (boxes: Box[]) => [...boxes.filter((b) => b.initial), ...boxes.filter((b) => !b.initial)]
+
 /** A first layout, at once: boxes in rows in the order of the document, arrows straight from edge to edge. */
 export function quickLayout(drawing: Drawing): Laid {
   const inside = new Map<string | null, Box[]>()
@@ -93,7 +96,7 @@ export function quickLayout(drawing: Drawing): Laid {
   const boxes: Placed[] = []
   const starts: { x: number; y: number }[] = []
   const fill = (parent: string | null, x0: number, y0: number): { width: number; height: number } => {
-    const all = inside.get(parent) ?? []
+    const all = fromStart(inside.get(parent) ?? [])
     const most = Math.max(900, Math.sqrt(all.length) * 330)
     let [x, y, row, wide] = [x0, y0, 0, 0]
     for (const box of all) {
@@ -200,7 +203,7 @@ export async function betterLayouts(
 async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, drawing: Drawing, way: Way): Promise<Laid> {
   const says = new Map<string, string[]>()
   const node = (box: Box): ElkNode => {
-    const inner = drawing.boxes.filter((b) => b.parent === box.id)
+    const inner = fromStart(drawing.boxes.filter((b) => b.parent === box.id))
     const { lines, width, height } = sizeOf(box, way)
     says.set(box.id, lines)
     if (inner.length === 0) return { id: box.id, width, height }
@@ -252,6 +255,8 @@ async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, dr
       'elk.spacing.edgeEdge': '10',
       'elk.spacing.edgeLabel': '4',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
+      // An arrow back is one to a box that stands before: the one where it begins has none before it.
+      'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
       'elk.padding': '[top=14,left=14,bottom=14,right=14]',
     },
   } as never)) as unknown as ElkNode & { edges: ElkEdge[] }
