@@ -9,6 +9,22 @@ public static class RigNames
     /// <summary>What a name must be, for people.</summary>
     public const string Rule = "letters, digits and single spaces, starting with a letter, at most 60 long";
 
+    /// <summary>The name with the first number behind it that nobody has; the name itself when nobody has it.</summary>
+    /// <param name="name">What it is to be called.</param>
+    /// <param name="taken">Names that are taken, whatever their capitals.</param>
+    /// <param name="most">Longest name allowed.</param>
+    public static string Free(string name, IEnumerable<string> taken, int most = MostLetters)
+    {
+        var all = new HashSet<string>(taken.Select(t => t.Trim()), StringComparer.OrdinalIgnoreCase);
+        var (trimmed, free) = (name.Trim(), name.Trim());
+        for (var n = 2; all.Contains(free); n++)
+        {
+            var number = $" {n}";
+            free = trimmed[..Math.Min(trimmed.Length, most - number.Length)].TrimEnd() + number;
+        }
+        return free;
+    }
+
     /// <summary>True for the name of a device: a name, or that of a controller, “'s” and a name, as in “Post 3's Button”.</summary>
     public static bool IsDevice(string? name) =>
         name is { Length: <= MostLetters }

@@ -10,6 +10,12 @@ using Chiton.Data;
 
 namespace Chiton.Server.Parts;
 
+/// <summary>Whether a rig may be called so.</summary>
+/// <param name="Name">The name asked about.</param>
+/// <param name="Free">True when no rig is called so.</param>
+/// <param name="Instead">A name like it that is free.</param>
+public sealed record FreeName(string Name, bool Free, string Instead);
+
 /// <summary>A template in a list.</summary>
 public sealed record TemplateItem(string Template, string About);
 
@@ -125,6 +131,17 @@ public static class DesignEndpoints
         var rigs = api.MapGroup("/rigs").WithTags("Rig");
         rigs.MapGet("/templates", TemplatesView () => Templates).WithName("getTemplates");
         rigs.MapGet("/schema", () => Results.Json(RigSchema.Of, Documents.Options)).WithName("getRigSchema").ExcludeFromDescription();
+        rigs.MapGet(
+                "/name",
+                async Task<FreeName> (string? name, RigStore store, CancellationToken cancel) =>
+                {
+                    var asked = Name(name, "name");
+                    var free = RigNames.Free(asked, (await store.List(cancel)).Select(r => r.Design.Design.Name));
+                    return new(asked, free == asked, free);
+                }
+            )
+            .WithName("freeName")
+            .ProducesValidationProblem();
         rigs.MapPost("", Create).WithName("createRig").ProducesValidationProblem().ProducesProblem(413);
         rigs.MapGet("/{id}/export", Export).WithName("exportRig").Produces<RigFile>().ProducesProblem(404);
         rigs.MapPost(

@@ -15,6 +15,16 @@ import { Faults } from '../shared/Faults'
 type Asked = { kind: 'new'; template: string } | { kind: 'copy'; rig: Schemas['RigItem'] } | null
 
 /** All rigs, with the state of their eight parts. */
+/** A name that another rig has. */
+class Taken extends Error {
+  constructor(
+    name: string,
+    readonly instead: string,
+  ) {
+    super(`There already is a rig “${name}”. Give this one another name, such as “${instead}”.`)
+  }
+}
+
 export function Home() {
   const queries = useQueryClient()
   const navigate = useNavigate()
@@ -24,6 +34,7 @@ export function Home() {
   const [place, setPlace] = useState('')
   const [away, setAway] = useState(false)
   const [said, setSaid] = useState('')
+  const [taken, setTaken] = useState<{ file: object; name: string; was: string } | null>(null)
   const rigs = useQuery({
     queryKey: ['rigs'],
     queryFn: () => unwrap(client.GET('/api/rigs')),
@@ -37,18 +48,30 @@ export function Home() {
     queryFn: () => unwrap(client.GET('/api/rigs/templates')),
   })
   const blank = { format: null, version: null, design: null, copies: null, template: null, name: null, place: null }
+  // Two rigs of one name cannot be told apart by people: the second one asks for another.
+  const ask = async (called: string) => {
+    const answer = await unwrap(client.GET('/api/rigs/name', { params: { query: { name: called } } }))
+    if (!answer.free) throw new Taken(answer.name, answer.instead)
+  }
   const make = useMutation({
-    mutationFn: () =>
-      asked?.kind === 'copy'
+    mutationFn: async () => {
+      if (name.trim() !== '') await ask(name)
+      return asked?.kind === 'copy'
         ? unwrap(client.POST('/api/rigs/{id}/duplicate', { params: { path: { id: asked.rig.id } }, body: { name } }))
-        : unwrap(client.POST('/api/rigs', { body: { ...blank, template: asked?.kind === 'new' ? asked.template : null, name, place } })),
+        : unwrap(client.POST('/api/rigs', { body: { ...blank, template: asked?.kind === 'new' ? asked.template : null, name, place } }))
+    },
     onSuccess: async (made) => {
       await queries.invalidateQueries({ queryKey: ['rigs'] })
       void navigate(`/rigs/${made.id}/rig/describe`)
     },
   })
   const take = useMutation({
-    mutationFn: async (f: File) => {
+    mutationFn: async (from: File | { file: object; name: string }) => {
+      if (!(from instanceof File)) {
+        await ask(from.name)
+        return unwrap(client.POST('/api/rigs', { body: { ...blank, ...from.file, name: from.name } }))
+      }
+      const f = from
       if (f.size > 4 * 1024 * 1024) throw new Error(`“${f.name}” is larger than 4 MB.`)
       let parsed: unknown
       try {
@@ -56,9 +79,16 @@ export function Home() {
       } catch {
         throw new Error(`“${f.name}” is not JSON. A rig's file is what “Export” gives.`)
       }
+      const called = (parsed as { design?: { name?: unknown } } | null)?.design?.name
+      if (typeof called === 'string' && called.trim() !== '' && called.trim().length <= 60)
+        await ask(called).catch((e: unknown) => {
+          if (e instanceof Taken) setTaken({ file: parsed as object, name: e.instead, was: called.trim() })
+          throw e
+        })
       return unwrap(client.POST('/api/rigs', { body: { ...blank, ...(parsed as object) } }))
     },
     onSuccess: async (made) => {
+      setTaken(null)
       await queries.invalidateQueries({ queryKey: ['rigs'] })
       setSaid(`${made.name} was taken in.`)
     },
@@ -70,11 +100,12 @@ export function Home() {
   })
   const shown = (rigs.data ?? []).filter((r) => r.archived === away)
   const put = (rigs.data ?? []).filter((r) => r.archived).length
-  const takeError = take.error
-    ? take.error instanceof Error && take.error.constructor === Error
-      ? [take.error.message]
-      : sentencesOf(take.error)
-    : []
+  const takeError =
+    take.error && !(take.error instanceof Taken && taken === null)
+      ? take.error instanceof Taken || (take.error instanceof Error && take.error.constructor === Error)
+        ? [take.error.message]
+        : sentencesOf(take.error)
+      : []
   return (
     <div className="app">
       <header className="spine">
@@ -125,6 +156,41 @@ export function Home() {
             <SumsKey rig={null} copy={1} />
           </div>
           {takeError.length > 0 && <Faults sentences={takeError.slice(0, 12)} />}
+          {taken && (
+            <form
+              className="row"
+              style={{ marginBottom: 10 }}
+              onSubmit={(e) => {
+                e.preventDefault()
+                take.mutate({ file: taken.file, name: taken.name })
+              }}
+            >
+              <label>
+                Call this one{' '}
+                <input
+                  className="figure"
+                  autoFocus
+                  style={{ width: 260 }}
+                  maxLength={60}
+                  value={taken.name}
+                  aria-label={`Name of the rig instead of ${taken.was}`}
+                  onChange={(e) => setTaken({ ...taken, name: e.target.value })}
+                />
+              </label>
+              <Button type="submit" disabled={taken.name.trim() === '' || take.isPending}>
+                Take it in
+              </Button>
+              <Button
+                variant="text"
+                onClick={() => {
+                  setTaken(null)
+                  take.reset()
+                }}
+              >
+                Leave it
+              </Button>
+            </form>
+          )}
           {rigs.isError && (
             <p className="fault" role="alert">
               {sentencesOf(rigs.error).join(' ')}
@@ -266,7 +332,7 @@ export function Home() {
                   </fieldset>
                 </>
               )}
-              {make.isError && <Faults sentences={sentencesOf(make.error)} />}
+              {make.isError && <Faults sentences={make.error instanceof Taken ? [make.error.message] : sentencesOf(make.error)} />}
             </DialogContent>
             <DialogActions>
               <Button onClick={() => setAsked(null)}>Leave</Button>

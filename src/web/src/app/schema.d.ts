@@ -212,6 +212,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["freeName"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/export": {
         parameters: {
             query?: never;
@@ -3708,6 +3724,15 @@ export interface components {
          * @enum {unknown}
          */
         Following: "twoLevel" | "threeBand" | "proportional";
+        /** @description Whether a rig may be called so. */
+        FreeName: {
+            /** @description The name asked about. */
+            name: string;
+            /** @description True when no rig is called so. */
+            free: boolean;
+            /** @description A name like it that is free. */
+            instead: string;
+        };
         /** @description A pair of gears. */
         GearStage: {
             /**
@@ -8888,6 +8913,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TemplatesView"];
+                };
+            };
+        };
+    };
+    freeName: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreeName"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
         };

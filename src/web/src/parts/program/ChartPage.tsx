@@ -66,7 +66,7 @@ export default function ChartPage() {
     if (!f || !begins || shown.current === drawing) return
     if (!laid!.rough) shown.current = drawing
     f.scrollLeft = Math.max(0, (begins.x + begins.w / 2) * scale - f.clientWidth / 2)
-    f.scrollTop = Math.max(0, (begins.y - 60) * scale)
+    f.scrollTop = Math.max(0, (begins.y - 95) * scale)
   }, [laid, drawing, scale])
   const save = () => {
     if (!svg.current) return

@@ -199,9 +199,46 @@ export async function betterLayouts(
   elk.terminateWorker()
 }
 
+/**
+ * The arrows that lead back: to a box on the way from where the machine begins to where the arrow starts. Turned round they leave no
+ * circle, so that the box where it begins comes first.
+ */
+function leadingBack(drawing: Drawing): Set<number> {
+  const from = new Map<string, number[]>()
+  drawing.arrows.forEach((a, i) => {
+    if (a.from !== a.to) from.set(a.from, [...(from.get(a.from) ?? []), i])
+  })
+  const back = new Set<number>()
+  const state = new Map<string, 'on the way' | 'done'>()
+  for (const begin of fromStart(drawing.boxes)) {
+    if (state.has(begin.id)) continue
+    // A stack of its own: a machine may have thousands of states in a row.
+    const way: { id: string; next: number }[] = [{ id: begin.id, next: 0 }]
+    state.set(begin.id, 'on the way')
+    while (way.length > 0) {
+      const here = way.at(-1)!
+      const arrow = from.get(here.id)?.[here.next++]
+      if (arrow === undefined) {
+        state.set(here.id, 'done')
+        way.pop()
+        continue
+      }
+      const to = drawing.arrows[arrow]!.to
+      const seen = state.get(to)
+      if (seen === 'on the way') back.add(arrow)
+      else if (seen === undefined) {
+        state.set(to, 'on the way')
+        way.push({ id: to, next: 0 })
+      }
+    }
+  }
+  return back
+}
+
 /** Lays the drawing out: outer boxes around inner ones, arrows in layers. */
 async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, drawing: Drawing, way: Way): Promise<Laid> {
   const says = new Map<string, string[]>()
+  const back = leadingBack(drawing)
   const node = (box: Box): ElkNode => {
     const inner = fromStart(drawing.boxes.filter((b) => b.parent === box.id))
     const { lines, width, height } = sizeOf(box, way)
@@ -233,8 +270,8 @@ async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, dr
       const text = wrap(a.label, way.label)
       return {
         id: `a${i}`,
-        sources: [a.from],
-        targets: [a.to],
+        sources: [back.has(i) ? a.to : a.from],
+        targets: [back.has(i) ? a.from : a.to],
         labels:
           a.label === '' ? [] : [{ text: a.label, width: Math.max(...text.map((t) => t.length)) * 6.6 + 8, height: text.length * 15 + 4 }],
       }
@@ -255,8 +292,6 @@ async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, dr
       'elk.spacing.edgeEdge': '10',
       'elk.spacing.edgeLabel': '4',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
-      // An arrow back is one to a box that stands before: the one where it begins has none before it.
-      'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
       'elk.padding': '[top=14,left=14,bottom=14,right=14]',
     },
   } as never)) as unknown as ElkNode & { edges: ElkEdge[] }
@@ -277,6 +312,7 @@ async function layOneWay(elk: { layout: (graph: never) => Promise<unknown> }, dr
     const s = e.sections?.[0]
     const points = s ? [s.startPoint, ...(s.bendPoints ?? []), s.endPoint].map((p) => [ox + p.x, oy + p.y] as [number, number]) : []
     const arrow = e.id.startsWith('a') ? drawing.arrows[Number(e.id.slice(1))] : undefined
+    if (arrow && back.has(Number(e.id.slice(1)))) points.reverse()
     const label = e.labels?.[0]
     return {
       from: arrow?.from ?? '',
