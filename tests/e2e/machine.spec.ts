@@ -9,7 +9,7 @@ const gate = `<scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" name=
     <transition event="there" target="wide"/>
     <invoke type="scxml"/>
   </state>
-  <state id="wide"><transition event="close" target="shut"/></state>
+  <state id="wide"><transition event="close order_knob.tapped" target="shut"/></state>
 </scxml>`
 
 test('a machine is written in the sheet from nothing, two patterns put in, all by keyboard', async ({ page, open }) => {
@@ -116,7 +116,12 @@ test('an SCXML file is brought in after its losses are agreed to, walked, and tw
   await page.getByLabel('SCXML file').setInputFiles({ name: 'gate.scxml', mimeType: 'text/xml', buffer: Buffer.from(gate) })
   await expect(page.getByTestId('left-out')).toContainText('Line 8: “invoke” has no word here.')
   await expect(page.getByTestId('becomes')).toContainText('after 1500 ms: go wide')
+  // An event called like something of this rig is heard from there, once a person has said so.
+  await expect(page.getByTestId('links')).toContainText('“order_knob.tapped” is when Order knob is tapped')
+  await expect(page.getByTestId('becomes')).toContainText('when told "order_knob.tapped": go shut')
   await expectAccessible(page)
+  await page.getByLabel(/One event is called like something of this rig/).check()
+  await expect(page.getByTestId('becomes')).toContainText('when Order knob is tapped: go shut')
   await expect(page.getByRole('button', { name: 'Add Tide gate' })).toBeDisabled()
   await page.getByLabel('Leave it out').check()
   await page.getByRole('button', { name: 'Add Tide gate' }).click()
@@ -130,6 +135,8 @@ test('an SCXML file is brought in after its losses are agreed to, walked, and tw
   await next.getByRole('button', { name: '1.5 s pass' }).click()
   await expect(page.getByTestId('walk-states')).toContainText('Main.wide')
   await expect(page.getByTestId('walk-values')).toContainText('1')
+  await next.getByRole('button', { name: 'Order knob tapped' }).click()
+  await expect(page.getByTestId('walk-states')).toContainText('Main.shut')
 
   await page.getByRole('link', { name: 'Chart' }).click()
   await expect(page.getByRole('link', { name: 'SCXML' })).toHaveAttribute('href', '/api/rigs/rack-hoist/program/scxml?program=1')

@@ -74,14 +74,22 @@ public sealed record KeepWalkRequest(
 
 /// <summary>A document to be read as a program.</summary>
 /// <param name="Source">The SCXML document.</param>
-public sealed record ReadScxmlRequest(string? Source);
+/// <param name="Link">True to hear events that name a device from the device itself.</param>
+public sealed record ReadScxmlRequest(string? Source, bool Link = false);
 
 /// <summary>A document read as a program: what would be added, and what would be left out.</summary>
 /// <param name="Name">Name of the program; another than in the document where the rig has one of that name.</param>
 /// <param name="Script">Its sentences.</param>
 /// <param name="Left">What the document holds that cannot be said here, by line.</param>
 /// <param name="Faults">Sentences that do not fit this rig; they can be mended in the sheet.</param>
-public sealed record ReadScxml(string Name, string Script, IReadOnlyList<ScxmlFault> Left, IReadOnlyList<Diagnostic> Faults);
+/// <param name="Links">Events that name what happens to a device, and what they would become.</param>
+public sealed record ReadScxml(
+    string Name,
+    string Script,
+    IReadOnlyList<ScxmlFault> Left,
+    IReadOnlyList<Diagnostic> Faults,
+    IReadOnlyList<ScxmlLink> Links
+);
 
 /// <summary>Adds a document as a program.</summary>
 /// <param name="BaseRevision">The revision that was edited.</param>
@@ -89,7 +97,8 @@ public sealed record ReadScxml(string Name, string Script, IReadOnlyList<ScxmlFa
 /// <param name="LeaveOut">True when a person has agreed to leave out what cannot be said here.</param>
 /// <param name="Copy">The copy that is open.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record AddScxmlRequest(int BaseRevision, string? Source, bool LeaveOut, int? Copy, string? By);
+/// <param name="Link">True when a person has agreed to hear events that name a device from the device itself.</param>
+public sealed record AddScxmlRequest(int BaseRevision, string? Source, bool LeaveOut, int? Copy, string? By, bool Link = false);
 
 /// <summary>A kept walk, and whether it still leads where it did.</summary>
 /// <param name="Walk">The walk.</param>
@@ -109,7 +118,7 @@ public static class ProgramListEndpoints
             .MapPost(
                 "/scxml/read",
                 async Task<ReadScxml> (string id, ReadScxmlRequest request, RigStore store, CancellationToken cancel) =>
-                    ReadDocument((await store.Load(id, null, null, cancel)).Design, request.Source)
+                    ReadDocument((await store.Load(id, null, null, cancel)).Design, request.Source, request.Link)
             )
             .WithName("readScxml")
             .ProducesValidationProblem()
@@ -168,7 +177,7 @@ public static class ProgramListEndpoints
         return new(revision, what);
     }
 
-    private static ReadScxml ReadDocument(RigDesign design, string? source)
+    private static ReadScxml ReadDocument(RigDesign design, string? source, bool link)
     {
         if (string.IsNullOrWhiteSpace(source))
             throw new InputProblem("source", "Give the text of an SCXML document.");
@@ -185,9 +194,13 @@ public static class ProgramListEndpoints
         var (free, n) = (name, 2);
         while (RigPrograms.Of(design).Any(p => p.Name.Equals(free, StringComparison.OrdinalIgnoreCase)))
             free = $"{name} {n++}";
-        var parsed = ScriptParser.Parse(read.Script, Vocabulary.Of(design));
-        var script = free == name ? read.Script : Printer.Print(parsed.Program with { Name = free });
-        return new(free, script, read.Left, parsed.Diagnostics);
+        var words = Vocabulary.Of(design);
+        var parsed = ScriptParser.Parse(read.Script, words);
+        var links = ScxmlLinks.Find(parsed.Program, words);
+        var linked = link && links.Count > 0;
+        var program = (linked ? ScxmlLinks.Link(parsed.Program, words) : parsed.Program) with { Name = free };
+        var script = free == name && !linked ? read.Script : Printer.Print(program);
+        return new(free, script, read.Left, ScriptParser.Parse(script, words).Diagnostics, links);
     }
 
     private static Task<Edited> AddDocument(
@@ -207,7 +220,7 @@ public static class ProgramListEndpoints
             cancel,
             design =>
             {
-                var read = ReadDocument(design, request.Source);
+                var read = ReadDocument(design, request.Source, request.Link);
                 if (read.Left.Count > 0 && !request.LeaveOut)
                     throw new InputProblem(
                         "leaveOut",

@@ -1918,6 +1918,11 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+            /**
+             * @description True when a person has agreed to hear events that name a device from the device itself.
+             * @default false
+             */
+            link: boolean;
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfAxisTravelResult: {
@@ -6046,11 +6051,18 @@ export interface components {
             left: components["schemas"]["ScxmlFault"][];
             /** @description Sentences that do not fit this rig; they can be mended in the sheet. */
             faults: components["schemas"]["Diagnostic"][];
+            /** @description Events that name what happens to a device, and what they would become. */
+            links: components["schemas"]["ScxmlLink"][];
         };
         /** @description A document to be read as a program. */
         ReadScxmlRequest: {
             /** @description The SCXML document. */
             source: null | string;
+            /**
+             * @description True to hear events that name a device from the device itself.
+             * @default false
+             */
+            link: boolean;
         };
         /** @description A named list of readings of one zone. */
         ReadingList: {
@@ -6619,6 +6631,13 @@ export interface components {
             line: number;
             /** @description What it is and what is allowed. */
             say: string;
+        };
+        /** @description An event of a document that names what happens to a device of the rig. */
+        ScxmlLink: {
+            /** @description The event as the document has it. */
+            event: string;
+            /** @description The sentence that it would become. */
+            trigger: string;
         };
         /** @description Something that would make a sensor sounder. */
         SenseCure: {

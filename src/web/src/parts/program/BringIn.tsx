@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
-import { client, sentencesOf, unwrap } from '../../app/api'
+import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { useEdit } from '../../app/edit'
 import { useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
@@ -19,15 +19,19 @@ export function BringIn({
   const { rig } = useRig()
   const [source, setSource] = useState('')
   const [agreed, setAgreed] = useState(false)
+  const [link, setLink] = useState(false)
   const file = useRef<HTMLInputElement>(null)
   const read = useMutation({
-    mutationFn: (text: string) =>
-      unwrap(client.POST('/api/rigs/{id}/programs/scxml/read', { params: { path: { id: rig.id } }, body: { source: text } })),
+    mutationFn: ({ text, link }: { text: string; link: boolean }) =>
+      unwrap(client.POST('/api/rigs/{id}/programs/scxml/read', { params: { path: { id: rig.id } }, body: { source: text, link } })),
   })
   const add = useEdit({
     call: () =>
       unwrap(
-        client.POST('/api/rigs/{id}/programs/scxml', { params: { path: { id: rig.id } }, body: { ...base, source, leaveOut: agreed } }),
+        client.POST('/api/rigs/{id}/programs/scxml', {
+          params: { path: { id: rig.id } },
+          body: { ...base, source, leaveOut: agreed, link },
+        }),
       ),
     done: () => onDone(next),
   })
@@ -36,10 +40,15 @@ export function BringIn({
     const text = await file.text()
     setSource(text)
     setAgreed(false)
+    setLink(false)
     add.reset()
-    read.mutate(text)
+    read.mutate({ text, link: false })
   }
-  const found = read.data
+  // While it is read with another answer, what was found stays.
+  const last = useRef<Schemas['ReadScxml']>(undefined)
+  if (read.data) last.current = read.data
+  else if (read.isError) last.current = undefined
+  const found = last.current
   return (
     <section style={{ marginTop: 14 }}>
       <p className="row" style={{ margin: 0 }}>
@@ -59,7 +68,7 @@ export function BringIn({
       />
       {read.isPending && <p className="muted fine">Reading it…</p>}
       {read.isError && <Faults sentences={sentencesOf(read.error)} />}
-      {found && !read.isPending && (
+      {found && (
         <>
           {found.left.length > 0 && (
             <div data-testid="left-out">
@@ -78,6 +87,29 @@ export function BringIn({
                 {found.left.map((f, i) => (
                   <li key={i}>
                     Line {f.line}: {f.say}
+                  </li>
+                ))}
+              </ul>
+            </div>
+          )}
+          {found.links.length > 0 && (
+            <div data-testid="links">
+              <label style={{ display: 'block' }}>
+                <input
+                  type="checkbox"
+                  checked={link}
+                  onChange={(e) => {
+                    setLink(e.target.checked)
+                    read.mutate({ text: source, link: e.target.checked })
+                  }}
+                />{' '}
+                {found.links.length === 1 ? 'One event is' : `${found.links.length} events are`} called like something of this rig. Hear{' '}
+                {found.links.length === 1 ? 'it' : 'them'} from there:
+              </label>
+              <ul className="fine" style={{ margin: '4px 0', paddingLeft: 18 }}>
+                {found.links.map((l) => (
+                  <li key={l.event}>
+                    “{l.event}” is {l.trigger}
                   </li>
                 ))}
               </ul>
@@ -113,7 +145,10 @@ export function BringIn({
             </label>
           )}
           {add.isError && <Faults sentences={sentencesOf(add.error)} />}
-          <Button disabled={add.isPending || (found.left.length > 0 && !agreed)} onClick={() => add.mutate()}>{`Add ${found.name}`}</Button>
+          <Button
+            disabled={add.isPending || read.isPending || (found.left.length > 0 && !agreed)}
+            onClick={() => add.mutate()}
+          >{`Add ${found.name}`}</Button>
         </>
       )}
     </section>
