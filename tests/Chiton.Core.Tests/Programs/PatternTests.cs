@@ -619,4 +619,172 @@ public class PatternTests
         // A decimal comma is a decimal point.
         Assert.Contains("after 2.5 s", Insert("marker-stop", changed: ("wait", "2,5")).Script);
     }
+
+    private static string Path(PatternResult made, params string[] steps)
+    {
+        Assert.Empty(made.Diagnostics.Select(d => $"{d.Line}: {d.Message}\n{made.Script}"));
+        var states = Walk(made.Script, steps).Select(m => string.Join('+', m.States.Select(s => s.Split('.')[^1]))).ToList();
+        return string.Join(" > ", states.Where((s, i) => i == 0 || states[i - 1] != s));
+    }
+
+    [Theory]
+    [InlineData("90", 1)]
+    [InlineData("-45, 90.5", 2)]
+    [InlineData("1, 2, 3, 4, 5, -6, 7, 8", 8)]
+    public void A_turn_list_has_any_length_and_turns_both_ways(string list, int length)
+    {
+        var made = Insert("turn-list", changed: ("list", list));
+        var moments = Walk(
+            made.Script,
+            [
+                .. Enumerable
+                    .Repeat(new[] { "Left bumper pressed", "Drive done", "Drive done", "Left bumper released" }, length + 1)
+                    .SelectMany(x => x),
+            ]
+        );
+        var turned = moments.SelectMany(m => m.Commands).Where(c => c.StartsWith("turn robot", StringComparison.Ordinal)).ToArray();
+        Assert.Equal(length + 1, turned.Length);
+        Assert.Equal(
+            list.Split(", ").Append(list.Split(", ")[0]).Select(t => t.StartsWith('-') ? "left" : "right"),
+            turned.Select(c => c.Split(' ')[2])
+        );
+    }
+
+    [Fact]
+    public void A_turn_list_may_go_by_a_wall_and_turn_where_it_stands()
+    {
+        var made = Insert("turn-list", schools: "meets=wall away=turn");
+        Assert.DoesNotContain("bumper", made.Added);
+        Assert.DoesNotContain("drive back", made.Added);
+        Assert.Equal("Driving > Turning > Driving", Path(made, "Range is open water", "Range is close", "Drive done"));
+    }
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("90, left")]
+    [InlineData("90,, 45")]
+    [InlineData("400")]
+    public void A_list_of_turns_that_is_none_is_refused(string list) =>
+        Assert.Contains(
+            "1 to 50 numbers from -360 to 360",
+            Assert.Throws<InputProblem>(() => Insert("turn-list", changed: ("list", list))).Errors["values.list"]
+        );
+
+    [Theory]
+    [InlineData("Mast", "Drive", "run Mast at 30 %", "drive back at 30 %", "")]
+    [InlineData("Red lamp", "Jaws", "turn Red lamp on", "run Jaws at 30 %", "")]
+    [InlineData("Diverter", "Green lamp", "send Diverter to right bin", "turn Green lamp on", "on entry: send Diverter to left bin")]
+    public void Bands_answer_with_anything_that_can_do_something(string one, string two, string middle, string near, string rest)
+    {
+        var made = Insert("bands", changed: [("one", one), ("two", two)]);
+        Assert.Contains($"while here: {middle}", made.Added);
+        Assert.Contains($"while here: {near}", made.Added);
+        Assert.Contains(rest, made.Added);
+        Assert.Equal(rest == "", !made.Added.Split("state Coming")[0].Contains("on entry"));
+        Assert.Equal(
+            "Nothing there > Coming > Near > Withdrawing > Nothing there",
+            Path(made, "Range is coming", "Range is close", "Range is open water", "+ 1")
+        );
+    }
+
+    [Theory]
+    [InlineData("Start button", "down", "when Start button is pressed:", "Start button pressed")]
+    [InlineData("Start button", "up", "when Start button is released:", "Start button released")]
+    [InlineData("Range", "close", "when Range becomes close for 2 readings:", "Range is close")]
+    [InlineData("Tag eye", "bed tag", "when Tag eye becomes bed tag for 3 readings:", "Tag eye is bed tag")]
+    public void The_beeper_starts_from_any_sensor(string sensor, string zone, string line, string happens)
+    {
+        var readings = Readings.GetValueOrDefault(sensor, 1);
+        var made = Insert("beeper", changed: [("start", sensor), ("begin", zone), ("n", $"{readings}")]);
+        Assert.Contains(line, made.Added);
+        string[] before =
+            sensor == "Start button"
+                ? (zone == "up" ? ["Start button pressed"] : [])
+                : [$"{sensor} is {(sensor == "Range" ? "open water" : "sleepers")}"];
+        Assert.Equal("Standing > Backing away > Turning > Standing", Path(made, [.. before, happens, "+ 2", "Drive done"]));
+    }
+
+    [Fact]
+    public void A_load_is_lifted_by_degrees_where_no_position_has_a_name()
+    {
+        var made = Insert(
+            "lift-carry",
+            schools: "how=degrees",
+            changed: [("winch", "Mast"), ("rises", "up"), ("sinks", "down"), ("far", "400")]
+        );
+        Assert.Contains("run Mast up 400 motor deg at 25 % up to 10 s", made.Added);
+        Assert.Contains("run Mast down 400 motor deg at 25 % up to 10 s", made.Added);
+        Assert.Equal(
+            "Approaching > Announcing > Lifting > Turning > Lowering > Backing off > Carried",
+            Path(made, "Range is open water", "Range is close", "+ 0.7", "Mast done", "Drive done", "Mast done", "Drive done")
+        );
+    }
+
+    [Fact]
+    public void Remote_control_goes_without_jaws()
+    {
+        var made = Insert("remote", schools: "jaws=without");
+        Assert.DoesNotContain("Jaws", made.Added);
+        Assert.Equal(
+            "Silent > Driven > Silent",
+            Path(made, "told stick from Landing with 0 0", "told stick from Landing with 40 10", "+ 0.5")
+        );
+    }
+
+    [Fact]
+    public void The_eye_itself_learns_its_zones_at_the_start()
+    {
+        var made = Insert("calibrate", schools: "learns=zones", changed: [("eye", "Left edge eye"), ("bright", "deck"), ("dim", "drop")]);
+        Assert.Contains("teach Left edge eye deck", made.Added);
+        Assert.Equal(
+            "Wants light > Wants dark > Too alike > Wants light > Wants dark > Ready",
+            Path(
+                made,
+                "Left edge eye reads 60 %",
+                "Start button tapped",
+                "Start button tapped",
+                "+ 1",
+                "Start button tapped",
+                "Left edge eye reads 20 %",
+                "Start button tapped"
+            )
+        );
+    }
+
+    [Theory]
+    [InlineData("bump", "side=bumper", "right")]
+    [InlineData("bands", "", "two")]
+    [InlineData("edge-guard", "", "right")]
+    [InlineData("folding", "", "two")]
+    public void What_needs_two_says_so_where_there_is_one(string id, string schools, string hole)
+    {
+        var one = Rig with
+        {
+            Sensors = Rig.Sensors.Where(s => s.Name is "Range" or "Left bumper" or "Left edge eye").ToSequence(),
+            Actuators = Rig
+                .Actuators.Where(a => a.Name is "Left motor" or "Right motor" || id != "bands" && a.Kind != ActuatorKind.Lamp)
+                .ToSequence(),
+            Mechanisms = Rig.Mechanisms.Where(m => m.Name == "Drive" || id == "folding" && m.Name == "Mast").ToSequence(),
+        };
+        if (id == "edge-guard")
+            one = one with { Sensors = one.Sensors.Where(s => s.Name != "Range").ToSequence() };
+        var pattern = PatternLibrary.All.Single(p => p.Id == id);
+        var fitted = PatternFitting.Fit(pattern, one, "Bench", Readings).Holes.Single(h => h.Hole.Id == hole);
+        Assert.Equal("", fitted.Value);
+        Assert.Contains("needs two", fitted.Missing);
+        // Filling both with the same one is refused too.
+        var values = PatternFitting.Fit(pattern, Rig, "Bench", Readings).Holes.ToDictionary(h => h.Hole.Id, h => h.Value);
+        values[hole] = values[fitted.Hole.Not!];
+        var refused = Assert.Throws<InputProblem>(() =>
+            PatternFitting.Insert(
+                pattern,
+                Rig,
+                "program Bench\n",
+                values,
+                schools.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToDictionary(s => s.Split('=')[0], s => s.Split('=')[1]),
+                null
+            )
+        );
+        Assert.Contains("choose one of", refused.Errors[$"values.{hole}"]);
+    }
 }

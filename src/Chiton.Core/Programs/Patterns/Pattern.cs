@@ -47,6 +47,15 @@ public enum HoleKind
     /// <summary>A word or two to show.</summary>
     Text,
 
+    /// <summary>Numbers with one unit, as many as are wanted, separated by commas.</summary>
+    Numbers,
+
+    /// <summary>Any sensor with zones, buttons and switches too.</summary>
+    Any,
+
+    /// <summary>Anything that can do something: a lamp, a sounder, a motor, a drive, a mechanism with positions.</summary>
+    Doer,
+
     /// <summary>An actuator or mechanism like the one a kept routine used.</summary>
     Like,
 }
@@ -78,8 +87,11 @@ public sealed record Hole(string Id, string Label, HoleKind Kind)
     /// <summary>Greatest value of a number.</summary>
     public double Max { get; init; } = 1e6;
 
-    /// <summary>The school under which it is asked, as “choice=school”; null when always.</summary>
+    /// <summary>The schools under which it is asked, as “choice=school”, several joined by &amp;; null when always.</summary>
     public string? Only { get; init; }
+
+    /// <summary>Another hole that must be filled with something else; null when any may be.</summary>
+    public string? Not { get; init; }
 }
 
 /// <summary>A way of doing it that some prefer.</summary>

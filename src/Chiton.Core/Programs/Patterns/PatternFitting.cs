@@ -60,12 +60,18 @@ public static class PatternFitting
         foreach (var hole in pattern.Holes)
         {
             var options = Options(hole, words, program);
-            var mine = hole.Of is null ? options : [.. options.Where(o => o.Of == chosen.GetValueOrDefault(hole.Of, ""))];
+            IReadOnlyList<HoleOption> mine = hole.Of is null
+                ? options
+                : [.. options.Where(o => o.Of == chosen.GetValueOrDefault(hole.Of, ""))];
+            // What a pattern needs two of is not there with one.
+            var alone = hole.Not is { } other && mine.Count > 0 && mine.All(o => o.Value == chosen.GetValueOrDefault(other, ""));
+            if (hole.Not is { } not)
+                mine = [.. mine.Where(o => o.Value != chosen.GetValueOrDefault(not, ""))];
             var (value, source) = ("", "");
             if (figures?.GetValueOrDefault($"{pattern.Id}.{hole.Id}") is { } figure && Moves(figure.For))
                 (value, source) = (figure.Value, figure.Source);
-            else if (hole.Kind is HoleKind.Number or HoleKind.Text)
-                (value, source) = (hole.Default, hole.Kind == HoleKind.Number ? "a usual value, chosen" : "");
+            else if (hole.Kind is HoleKind.Number or HoleKind.Numbers or HoleKind.Text)
+                (value, source) = (hole.Default, hole.Kind == HoleKind.Text ? "" : "a usual value, chosen");
             else if (hole.Kind == HoleKind.Readings)
             {
                 var sensor = chosen.GetValueOrDefault(hole.Of!, "");
@@ -84,14 +90,24 @@ public static class PatternFitting
                     .Select(w => free.FirstOrDefault(o => o.Value.Contains(w, StringComparison.OrdinalIgnoreCase)))
                     .FirstOrDefault(o => o is not null);
                 var at =
-                    free.Count < mine.Count ? 0
+                    free.Count < mine.Count || hole.Not is not null ? 0
                     : hole.Pick < 0 ? free.Count - 1
                     : Math.Min(hole.Pick, free.Count - 1);
                 value = (named ?? free[at]).Value;
                 used.Add(value);
             }
             chosen[hole.Id] = value;
-            fitted.Add(new(hole, options, value, source, value == "" && hole.Kind != HoleKind.Text ? Lacks(hole, chosen) : null));
+            fitted.Add(
+                new(
+                    hole,
+                    options,
+                    value,
+                    source,
+                    value != "" || hole.Kind == HoleKind.Text ? null
+                        : alone ? Single(hole, chosen)
+                        : Lacks(hole, chosen)
+                )
+            );
         }
         return new(pattern, fitted);
 
@@ -99,6 +115,9 @@ public static class PatternFitting
         bool Moves(string name) =>
             chosen.ContainsValue(name) || words.Mechanisms.Any(m => m.Motors.Contains(name) && chosen.ContainsValue(m.Name));
     }
+
+    private static string Single(Hole hole, Dictionary<string, string> chosen) =>
+        $"This pattern needs two: beside {chosen[hole.Not!]} this rig has nothing for {hole.Label}. Describe one more in Rig.";
 
     private static string Lacks(Hole hole, Dictionary<string, string> chosen) =>
         hole.Kind switch
@@ -109,6 +128,8 @@ public static class PatternFitting
             HoleKind.Motor => "This rig has no motor that fits. Describe one in Rig.",
             HoleKind.Drive => "This rig has no two-wheel drive. Describe one in Rig.",
             HoleKind.Mover => "This rig has no mechanism with named positions. Record some in Rig.",
+            HoleKind.Any => "This rig has no sensor with zones and no button. Describe one in Rig.",
+            HoleKind.Doer => "This rig has no lamp, motor or sounder. Describe one in Rig.",
             HoleKind.Lamp => "This rig has no lamp. Describe one in Rig.",
             HoleKind.Like => "This rig has nothing of that kind. Describe one in Rig.",
             HoleKind.Program => "This rig has no other program. Add one with Programs.",
@@ -138,6 +159,15 @@ public static class PatternFitting
                 );
             case HoleKind.Button:
                 return Plain(rig.Sensors.Where(s => s.Switch).Select(s => s.Name));
+            case HoleKind.Any:
+                return Plain(rig.Sensors.Where(s => s.Switch || s.Zones.Count >= 2).OrderByDescending(s => s.Switch).Select(s => s.Name));
+            case HoleKind.Doer:
+                return Plain(
+                    rig.Named(ActuatorKind.Lamp)
+                        .Concat(rig.Named(ActuatorKind.Sounder))
+                        .Concat(Options(new("", "", HoleKind.Motor), rig, program).Select(o => o.Value))
+                        .Concat(rig.Mechanisms.Where(m => m.Going == Going.Steered || m.Positions.Count >= 2).Select(m => m.Name))
+                );
             case HoleKind.Zone:
                 return [.. rig.Sensors.SelectMany(s => s.Zones.Select(z => new HoleOption(z, s.Name)))];
             case HoleKind.Motor:
@@ -235,6 +265,25 @@ public static class PatternFitting
                     );
                     value = plain;
                     break;
+                case HoleKind.Numbers:
+                    string[] each = [.. value.Split(',', ';').Select(v => v.Trim())];
+                    need.That(
+                        each.Length is >= 1 and <= 50
+                            && each.All(v =>
+                                double.TryParse(
+                                    v,
+                                    NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign,
+                                    CultureInfo.InvariantCulture,
+                                    out var one
+                                )
+                                && one >= hole.Min
+                                && one <= hole.Max
+                            ),
+                        field,
+                        $"{Capital(hole.Label)}: give 1 to 50 numbers from {Figures.Show(hole.Min)} to {Figures.Show(hole.Max)}, with commas between."
+                    );
+                    value = string.Join(", ", each);
+                    break;
                 case HoleKind.Readings:
                     need.That(
                         int.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 1000,
@@ -252,18 +301,33 @@ public static class PatternFitting
                 default:
                     var options = Options(hole, words, parsed.Program.Name)
                         .Where(o => hole.Of is null || o.Of == filled.GetValueOrDefault(hole.Of))
+                        .Where(o => hole.Not is null || o.Value != filled.GetValueOrDefault(hole.Not))
                         .Select(o => o.Value)
                         .Distinct()
                         .ToArray();
                     need.That(
                         options.Contains(value),
                         field,
-                        options.Length == 0 ? Lacks(hole, filled) : $"{Capital(hole.Label)}: choose one of {string.Join(", ", options)}."
+                        options.Length == 0
+                            ? hole.Not is { } second && filled.ContainsKey(second)
+                                ? Single(hole, filled)
+                                : Lacks(hole, filled)
+                            : $"{Capital(hole.Label)}: choose one of {string.Join(", ", options)}."
                     );
                     break;
             }
             filled[hole.Id] = value;
         }
+        // What something does, and how it comes to rest, depends on what it is; so does what begins with a sensor.
+        foreach (var hole in pattern.Holes.Where(h => h.Kind is HoleKind.Doer or HoleKind.Any && filled.ContainsKey(h.Id)))
+            if (hole.Kind == HoleKind.Doer)
+                (filled[hole.Id + ".on"], filled[hole.Id + ".off"]) = Doing(
+                    words,
+                    filled[hole.Id],
+                    filled.GetValueOrDefault("power", "30")
+                );
+            else
+                filled[hole.Id + ".when"] = Beginning(words, filled[hole.Id], pattern.Holes, hole.Id, filled);
         need.That(into is null || parsed.Program.Regions.Any(r => r.Name == into), "into", $"There is no region “{into}”.");
         need.Done();
         var taken = new HashSet<string>(
@@ -342,12 +406,42 @@ public static class PatternFitting
         return new(whole, string.Join('\n', new[] { made.Head, body }.Where(t => t != "")) + "\n", check.Diagnostics);
     }
 
+    private static (string On, string Off) Doing(Vocabulary rig, string name, string power)
+    {
+        if (rig.Mechanisms.FirstOrDefault(m => m.Name == name) is { } m)
+            return m.Going == Going.Steered ? ($"drive back at {power} %", "")
+                : m.Motor is ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor ? ($"run {name} at {power} %", "")
+                : ($"send {name} to {m.Positions[^1]}", $"send {name} to {m.Positions[0]}");
+        return rig.Actuators.FirstOrDefault(a => a.Name == name)?.Kind switch
+        {
+            ActuatorKind.Lamp => ($"turn {name} on", ""),
+            ActuatorKind.Sounder => ("tone 500 Hz 0.2 s on 0.2 s off", ""),
+            _ => ($"run {name} at {power} %", ""),
+        };
+    }
+
+    // “Start button is pressed”, “Range becomes near for 3 readings”: by what kind of sensor it is.
+    private static string Beginning(
+        Vocabulary rig,
+        string sensor,
+        IReadOnlyList<Hole> holes,
+        string id,
+        IReadOnlyDictionary<string, string> filled
+    )
+    {
+        var zone = holes.FirstOrDefault(h => h.Kind == HoleKind.Zone && h.Of == id) is { } z ? filled.GetValueOrDefault(z.Id, "") : "";
+        if (rig.Sensors.First(s => s.Name == sensor).Switch)
+            return $"{sensor} is {(zone == "up" ? "released" : "pressed")}";
+        var row = holes.FirstOrDefault(h => h.Kind == HoleKind.Readings && h.Of == id) is { } r ? filled.GetValueOrDefault(r.Id, "1") : "1";
+        return $"{sensor} becomes {zone}{(row is "1" or "" ? "" : $" for {row} readings")}";
+    }
+
     private static ProgramNode Read(string head, string body, Vocabulary words) =>
         ScriptParser.Parse($"program Piece\n{(head == "" ? "" : head + "\n")}\n{body}\n", words).Program;
 
     /// <summary>True when a hole is asked under the chosen schools.</summary>
     public static bool Asked(Hole hole, IReadOnlyDictionary<string, string> schools) =>
-        hole.Only is null || schools.GetValueOrDefault(hole.Only.Split('=')[0]) == hole.Only.Split('=')[1];
+        hole.Only is null || hole.Only.Split('&').All(o => schools.GetValueOrDefault(o.Split('=')[0]) == o.Split('=')[1]);
 
     private static string Capital(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 }

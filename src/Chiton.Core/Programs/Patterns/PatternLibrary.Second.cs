@@ -21,6 +21,7 @@ public static partial class PatternLibrary
                     Pick = 1,
                     Default = "right",
                     Only = "side=bumper",
+                    Not = "left",
                 },
                 Percent("speed", "speed", 40),
                 Number("off", "backs off", 80, "mm", 1, 2000),
@@ -72,7 +73,9 @@ public static partial class PatternLibrary
             [
                 Drive(),
                 Lamp("lamp", "the lamp"),
-                Button("start", "what starts it"),
+                new Hole("start", "what starts it", HoleKind.Any),
+                Zone("begin", "when it is in this zone", "start", -1, "down|near|close"),
+                Row("start"),
                 Number("beat", "one beat", 0.5, "s", 0.4, 5),
                 Number("beats", "beats", 4, "", 1, 100),
                 Percent("speed", "backs at", 25),
@@ -85,7 +88,7 @@ public static partial class PatternLibrary
                     $"""
                     region {f.N("Backing")}
                       state {f.N("Standing")}, initial
-                        when {f["start"]} is pressed: go {f.N("Backing away")}
+                        when {f["start.when"]}: go {f.N("Backing away")}
 
                       # One beat for all three: they end together.
                       state {f.N("Backing away")}
@@ -115,7 +118,12 @@ public static partial class PatternLibrary
             [
                 Drive(),
                 Eye("left", "the left eye", "left"),
-                new Hole("right", "the right eye", HoleKind.Eye) { Pick = 1, Default = "right" },
+                new Hole("right", "the right eye", HoleKind.Eye)
+                {
+                    Pick = 1,
+                    Default = "right",
+                    Not = "left",
+                },
                 Zone("drop", "the zone past the edge", "left", 0, "drop|edge|nothing"),
                 Number("speed", "speed", 120, "mm/s", 10, 1000),
                 Number("off", "backs off", 60, "mm", 1, 1000),
@@ -307,39 +315,68 @@ public static partial class PatternLibrary
             "Touring",
             [
                 Drive(),
-                Button("touch", "the bumper", 0, "bumper"),
+                new Hole("touch", "the bumper or button", HoleKind.Button) { Default = "bumper", Only = "meets=touch" },
+                new Hole("range", "the range sensor", HoleKind.Range) { Only = "meets=wall" },
+                new Hole("near", "the zone at the wall", HoleKind.Zone)
+                {
+                    Of = "range",
+                    Default = "close|near|at",
+                    Only = "meets=wall",
+                },
+                new Hole("n", "readings in a row", HoleKind.Readings) { Of = "range", Only = "meets=wall" },
                 Percent("speed", "speed", 35),
-                Number("one", "first turn to the right", 90, "robot deg", 1, 360),
-                Number("two", "second turn", 45, "robot deg", 1, 360),
-                Number("three", "third turn", 135, "robot deg", 1, 360),
-                Number("off", "backs off", 60, "mm", 1, 2000),
+                new Hole("list", "turns to the right, minus to the left", HoleKind.Numbers)
+                {
+                    Default = "90, 45, 135",
+                    Unit = "robot deg",
+                    Min = -360,
+                    Max = 360,
+                },
+                Number("off", "backs off", 60, "mm", 1, 2000, "away=back"),
             ],
-            [Turning],
-            f =>
+            [
                 new(
-                    $"var {f.N("turns")} = queue\nvar {f.N("next turn")} = 0 robot deg",
+                    "meets",
+                    "What makes it turn",
+                    "A bumper is sure; a hand can press it too.",
+                    new("touch", "a touch, by a wall or by hand", "needs one switch"),
+                    new("wall", "a wall that comes near", "nothing is hit")
+                ),
+                new(
+                    "away",
+                    "What it does first",
+                    "Close to a wall a turn would scrape along it.",
+                    new("back", "backs off", "where it has touched something"),
+                    new("turn", "turns where it stands", "with room enough, or by hand")
+                ),
+                Turning,
+            ],
+            f =>
+            {
+                var way = f.Is("turn", "pivoting") ? "pivoting" : "spinning";
+                var next = f.N("next turn");
+                return new(
+                    $"var {f.N("turns")} = queue\nvar {next} = 0 robot deg",
                     $"""
                     region {f.N("Touring")}
                       state {f.N("Writing the list")}, initial
-                        on entry: push {f["one"]} robot deg onto {f.N("turns")}; push {f["two"]} robot deg onto {f.N("turns")}; push {f[
-                        "three"
-                    ]} robot deg onto {f.N("turns")}
+                        on entry: {string.Join("; ", f["list"].Split(", ").Select(t => $"push {t} robot deg onto {f.N("turns")}"))}
                         always: go {f.N("Driving")}
 
                       state {f.N("Driving")}
                         while here: drive straight at {f["speed"]} %
-                        when {f["touch"]} is pressed: take from {f.N("turns")} into {f.N("next turn")}; push {f.N("next turn")} onto {f.N(
+                        when {(f.Is("meets", "touch") ? $"{f["touch"]} is pressed" : $"{f["range"]} becomes {f["near"]}{f.For("n")}")}: take from {f.N("turns")} into {next}; push {next} onto {f.N(
                         "turns"
                     )}; go {f.N("Turning")}
 
+                      # Minus is to the left.
                       state {f.N("Turning")}
-                        on entry: drive back {f["off"]} mm at {f["speed"]} %, then turn robot right {f.N("next turn")} {(
-                        f.Is("turn", "pivoting") ? "pivoting" : "spinning"
-                    )} at {f["speed"]} %
+                        on entry: {f.If("away", "back", $"drive back {f["off"]} mm at {f["speed"]} %, then ")}(turn robot right {next} {way} at {f["speed"]} % if {next} > 0 robot deg, otherwise turn robot left 0 robot deg - {next} {way} at {f["speed"]} %)
                         when all done: go {f.N("Driving")}
 
                     """
-                )
+                );
+            }
         );
 
         yield return new(
@@ -481,13 +518,31 @@ public static partial class PatternLibrary
                 Other("sender", "the sender's program"),
                 Number("dead", "dead band", 5, "%", 0, 50),
                 Number("silent", "silence that stops it", 500, "ms", 50, 10000),
-                Mover("jaws", "the jaws", 0, "jaw|grip"),
-                Way("shut", "the way they close", "jaws", -1, "close|shut"),
-                Way("open", "the way they open", "jaws", 0, "open"),
-                Percent("grip", "jaws at", 25),
-                Number("step", "one step", 10, "motor deg", 1, 360, "buttons=steps"),
+                new Hole("jaws", "the jaws", HoleKind.Mover) { Default = "jaw|grip", Only = "jaws=with" },
+                new Hole("shut", "the way they close", HoleKind.Direction)
+                {
+                    Of = "jaws",
+                    Pick = -1,
+                    Default = "close|shut",
+                    Only = "jaws=with",
+                },
+                new Hole("open", "the way they open", HoleKind.Direction)
+                {
+                    Of = "jaws",
+                    Default = "open",
+                    Only = "jaws=with",
+                },
+                Percent("grip", "jaws at", 25, "jaws=with"),
+                Number("step", "one step", 10, "motor deg", 1, 360, "jaws=with&buttons=steps"),
             ],
             [
+                new(
+                    "jaws",
+                    "What it carries",
+                    "What was told of jaws that are not there would be lost.",
+                    new("with", "jaws that the sender opens and closes", "two buttons of the sender"),
+                    new("without", "nothing but itself", "driving alone")
+                ),
                 new(
                     "sticks",
                     "How it is steered",
@@ -507,6 +562,48 @@ public static partial class PatternLibrary
             {
                 var one = f.Is("sticks", "one");
                 var (a, b) = one ? (f.N("ahead"), f.N("aside")) : (f.N("left wheel"), f.N("right wheel"));
+                var jaws = f.Is("jaws", "without")
+                    ? ""
+                    : $"""
+
+                        region {f.N("Jaws")}
+                          state {f.N("Still")}, initial
+                            on entry: stop {f["jaws"]} and hold
+                            when told "close" from {f["sender"]}: go {f.N("Closing")}
+                            when told "open" from {f["sender"]}: go {f.N("Opening")}
+
+                          state {f.N("Closing")}
+                            {f.If(
+                            "buttons",
+                            "held",
+                            $"while here: run {f["jaws"]} {f["shut"]} at {f["grip"]} %",
+                            $"on entry: run {f["jaws"]} {f["shut"]} {f["step"]} motor deg at {f["grip"]} % up to 1 s"
+                        )}
+                            {f.If(
+                            "buttons",
+                            "held",
+                            $"when told \"let go\" from {f["sender"]}: go {f.N("Still")}",
+                            $"when {f["jaws"]} is done: go {f.N("Still")}"
+                        )}
+                            when {f["jaws"]} stalls: go {f.N("Still")}
+                            when not told for {f["silent"]} ms: go {f.N("Still")}
+
+                          state {f.N("Opening")}
+                            {f.If(
+                            "buttons",
+                            "held",
+                            $"while here: run {f["jaws"]} {f["open"]} at {f["grip"]} %",
+                            $"on entry: run {f["jaws"]} {f["open"]} {f["step"]} motor deg at {f["grip"]} % up to 1 s"
+                        )}
+                            {f.If(
+                            "buttons",
+                            "held",
+                            $"when told \"let go\" from {f["sender"]}: go {f.N("Still")}",
+                            $"when {f["jaws"]} is done: go {f.N("Still")}"
+                        )}
+                            when {f["jaws"]} stalls: go {f.N("Still")}
+                            when not told for {f["silent"]} ms: go {f.N("Still")}
+                        """;
                 return new(
                     $"var {a} = 0 %\nvar {b} = 0 %\nvar {f.N("stick one")} = 0 %\nvar {f.N("stick two")} = 0 %\nvar {f.N("zero one")} "
                         + $"= 0 %\nvar {f.N("zero two")} = 0 %",
@@ -532,45 +629,7 @@ public static partial class PatternLibrary
                         "stick two"
                     )}; stay
                         when not told for {f["silent"]} ms: go {f.N("Silent")}
-
-                    region {f.N("Jaws")}
-                      state {f.N("Still")}, initial
-                        on entry: stop {f["jaws"]} and hold
-                        when told "close" from {f["sender"]}: go {f.N("Closing")}
-                        when told "open" from {f["sender"]}: go {f.N("Opening")}
-
-                      state {f.N("Closing")}
-                        {f.If(
-                        "buttons",
-                        "held",
-                        $"while here: run {f["jaws"]} {f["shut"]} at {f["grip"]} %",
-                        $"on entry: run {f["jaws"]} {f["shut"]} {f["step"]} motor deg at {f["grip"]} % up to 1 s"
-                    )}
-                        {f.If(
-                        "buttons",
-                        "held",
-                        $"when told \"let go\" from {f["sender"]}: go {f.N("Still")}",
-                        $"when {f["jaws"]} is done: go {f.N("Still")}"
-                    )}
-                        when {f["jaws"]} stalls: go {f.N("Still")}
-                        when not told for {f["silent"]} ms: go {f.N("Still")}
-
-                      state {f.N("Opening")}
-                        {f.If(
-                        "buttons",
-                        "held",
-                        $"while here: run {f["jaws"]} {f["open"]} at {f["grip"]} %",
-                        $"on entry: run {f["jaws"]} {f["open"]} {f["step"]} motor deg at {f["grip"]} % up to 1 s"
-                    )}
-                        {f.If(
-                        "buttons",
-                        "held",
-                        $"when told \"let go\" from {f["sender"]}: go {f.N("Still")}",
-                        $"when {f["jaws"]} is done: go {f.N("Still")}"
-                    )}
-                        when {f["jaws"]} stalls: go {f.N("Still")}
-                        when not told for {f["silent"]} ms: go {f.N("Still")}
-
+                    {jaws}
                     """
                 );
             }
@@ -591,7 +650,7 @@ public static partial class PatternLibrary
                 Zone("near", "the zone in which the hand is near", "range", 0),
                 Row("range"),
                 Mover("one", "the first arm", 0),
-                Mover("two", "the second arm", 1),
+                new Hole("two", "the second arm", HoleKind.Mover) { Pick = 1, Not = "one" },
                 Position("outone", "the first one out", "one", -1, "out|open|up"),
                 Position("inone", "the first one in", "one", 0, "in|shut|down|closed"),
                 Position("outtwo", "the second one out", "two", -1, "out|open|up"),
@@ -737,10 +796,30 @@ public static partial class PatternLibrary
             "Calibrating",
             [
                 new Hole("eye", "the eye", HoleKind.Eye) { Default = "reflect|line|eye" },
+                new Hole("bright", "the light zone", HoleKind.Zone)
+                {
+                    Of = "eye",
+                    Pick = -1,
+                    Default = "light|sand|deck|bright",
+                    Only = "learns=zones",
+                },
+                new Hole("dim", "the dark zone", HoleKind.Zone)
+                {
+                    Of = "eye",
+                    Default = "dark|line|drop|tag",
+                    Only = "learns=zones",
+                },
                 Button("button", "the button"),
-                Number("least", "least difference", 10, "", 1, 100),
+                Number("least", "least difference", 10, "", 1, 100, "learns=number"),
             ],
             [
+                new(
+                    "learns",
+                    "What it learns",
+                    "A number of its own changes nothing else in the program.",
+                    new("number", "a threshold of its own", "used by sentences that compare the reading with it"),
+                    new("zones", "the zones of the eye", "every sentence with these zones follows, with hysteresis")
+                ),
                 new(
                     "when",
                     "When it calibrates",
@@ -750,9 +829,38 @@ public static partial class PatternLibrary
                 ),
             ],
             f =>
-                new(
-                    $"var {f.N("light")} = 0 %\nvar {f.N("dark")} = 0 %\nvar {f.N("limit")} = 0 %",
-                    $"""
+                f.Is("learns", "zones")
+                    ? new(
+                        "",
+                        $"""
+                        region {f.N("Calibrating")}
+                          state {f.N("Wants light")}, initial
+                            on entry: show "Touch over light"
+                            when {f["button"]} is pressed: teach {f["eye"]} {f["bright"]}; go {f.N("Wants dark")}
+
+                          state {f.N("Wants dark")}
+                            on entry: show "Touch over dark"
+                            when {f["button"]} is pressed: teach {f["eye"]} {f["dim"]}; go {f.N("Looking")}
+
+                          state {f.N("Looking")}
+                            when {f["eye"]} cannot tell: go {f.N("Too alike")}
+                            always: go {f.N("Ready")}
+
+                          state {f.N("Too alike")}
+                            on entry: show "Too alike"; tone 300 Hz for 0.5 s
+                            after 1 s: go {f.N("Wants light")}
+
+                          state {f.N("Ready")}
+                            on entry: show zone of {f["eye"]}
+                            when {f["button"]} is held for 2 s: go {f.N("Wants light")}
+                            {f.If("when", "start", $"when {f["button"]} is tapped: go {f.N("Wants light")}")}
+                            when {f["eye"]} cannot tell: go {f.N("Too alike")}
+
+                        """
+                    )
+                    : new(
+                        $"var {f.N("light")} = 0 %\nvar {f.N("dark")} = 0 %\nvar {f.N("limit")} = 0 %",
+                        $"""
                     region {f.N("Calibrating")}
                       state {f.N("Wants light")}, initial
                         on entry: show "Touch over light"
@@ -781,7 +889,7 @@ public static partial class PatternLibrary
                     )}
 
                     """
-                )
+                    )
         );
 
         yield return new(

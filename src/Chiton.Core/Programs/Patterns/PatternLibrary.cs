@@ -210,7 +210,12 @@ public static partial class PatternLibrary
                 Row("eye"),
                 Percent("speed", "speed", 40),
                 Button("start", "the start button"),
-                new Hole("second", "the second vehicle's motor", HoleKind.Motor) { Pick = 1, Only = "link=regions" },
+                new Hole("second", "the second vehicle's motor", HoleKind.Motor)
+                {
+                    Pick = 1,
+                    Only = "link=regions",
+                    Not = "first",
+                },
                 Other("other", "the second vehicle's program", "link=messages"),
                 Number("limit", "gives up after", 20, "s", 1, 600),
             ],
@@ -340,16 +345,52 @@ public static partial class PatternLibrary
                 Range("range", "the range sensor"),
                 Zone("at", "the zone in which it is at the load", "range", 0, "close|at|touching"),
                 Row("range"),
-                Mover("lift", "the lift", 0, "lift|mast|winch|fork"),
-                Position("up", "where it is up", "lift", -1, "up|shelf|top"),
-                Position("down", "where it is down", "lift", 0, "down|bottom"),
+                new Hole("lift", "the lift", HoleKind.Mover) { Default = "lift|mast|winch|fork", Only = "how=positions" },
+                new Hole("up", "where it is up", HoleKind.Position)
+                {
+                    Of = "lift",
+                    Pick = -1,
+                    Default = "up|shelf|top",
+                    Only = "how=positions",
+                },
+                new Hole("down", "where it is down", HoleKind.Position)
+                {
+                    Of = "lift",
+                    Default = "down|bottom",
+                    Only = "how=positions",
+                },
+                new Hole("winch", "the lift", HoleKind.Motor) { Default = "lift|mast|winch|fork", Only = "how=degrees" },
+                new Hole("rises", "the way up", HoleKind.Direction)
+                {
+                    Of = "winch",
+                    Default = "up|out|forward",
+                    Only = "how=degrees",
+                },
+                new Hole("sinks", "the way down", HoleKind.Direction)
+                {
+                    Of = "winch",
+                    Pick = -1,
+                    Default = "down|in|back",
+                    Only = "how=degrees",
+                },
+                Number("far", "lifts by", 360, "motor deg", 1, 100000, "how=degrees"),
+                Percent("lifts", "lifts at", 25, "how=degrees"),
                 Percent("slow", "approaches at", 20),
                 Percent("carry", "carries at", 12),
                 Number("angle", "turns", 90, "robot deg", 1, 360),
                 Number("off", "backs off", 120, "mm", 1, 5000),
                 Number("limit", "gives up after", 10, "s", 1, 120),
             ],
-            [Turning],
+            [
+                new(
+                    "how",
+                    "How the lift knows where it is",
+                    "A position is found by hand once and holds wherever the lift begins.",
+                    new("positions", "by named positions", "where they were recorded"),
+                    new("degrees", "by motor degrees from where it stands", "where no position has a name; it must begin at the bottom")
+                ),
+                Turning,
+            ],
             f =>
                 new(
                     "",
@@ -366,9 +407,9 @@ public static partial class PatternLibrary
                         after 0.7 s: go {f.N("Lifting")}
 
                       state {f.N("Lifting")}
-                        on entry: send {f["lift"]} to {f["up"]}
-                        when {f["lift"]} is done: go {f.N("Turning")}
-                        when {f["lift"]} stalls: go {f.N("Lowering")}
+                        on entry: {(f.Is("how", "positions") ? $"send {f["lift"]} to {f["up"]}" : $"run {f["winch"]} {f["rises"]} {f["far"]} motor deg at {f["lifts"]} % up to {f["limit"]} s")}
+                        when {f[f.Is("how", "positions") ? "lift" : "winch"]} is done: go {f.N("Turning")}
+                        when {f[f.Is("how", "positions") ? "lift" : "winch"]} stalls: go {f.N("Lowering")}
 
                       state {f.N("Turning")}
                         on entry: turn robot right {f["angle"]} robot deg {(f.Is("turn", "pivoting") ? "pivoting" : "spinning")} at {f[
@@ -377,9 +418,9 @@ public static partial class PatternLibrary
                         when all done: go {f.N("Lowering")}
 
                       state {f.N("Lowering")}
-                        on entry: send {f["lift"]} to {f["down"]}
-                        when {f["lift"]} is done: go {f.N("Backing off")}
-                        when {f["lift"]} stalls: go {f.N("Backing off")}
+                        on entry: {(f.Is("how", "positions") ? $"send {f["lift"]} to {f["down"]}" : $"run {f["winch"]} {f["sinks"]} {f["far"]} motor deg at {f["lifts"]} % up to {f["limit"]} s")}
+                        when {f[f.Is("how", "positions") ? "lift" : "winch"]} is done: go {f.N("Backing off")}
+                        when {f[f.Is("how", "positions") ? "lift" : "winch"]} stalls: go {f.N("Backing off")}
                         after {f["limit"]} s: go {f.N("Backing off")}
 
                       state {f.N("Backing off")}
@@ -462,8 +503,9 @@ public static partial class PatternLibrary
                 Zone("middle", "the middle zone", "range", 1),
                 Zone("near", "the near zone", "range", 0),
                 Row("range"),
-                Lamp("one", "the lamp for the middle", 0),
-                Lamp("two", "the lamp for near", 1),
+                new Hole("one", "what answers in the middle", HoleKind.Doer),
+                new Hole("two", "what answers near", HoleKind.Doer) { Pick = 1, Not = "one" },
+                Percent("power", "motors at", 30),
                 Number("wait", "time for the hand to withdraw", 1, "s", 0, 60),
             ],
             [],
@@ -473,17 +515,22 @@ public static partial class PatternLibrary
                     $"""
                     region {f.N("Answering")}
                       state {f.N("Nothing there")}, initial
+                        {(
+                        f["one.off"] + f["two.off"] == ""
+                            ? ""
+                            : $"on entry: {string.Join("; ", new[] { f["one.off"], f["two.off"] }.Where(o => o != ""))}"
+                    )}
                         when {f["range"]} is {f["near"]}{f.For("n")}: go {f.N("Near")}
                         when {f["range"]} is {f["middle"]}{f.For("n")}: go {f.N("Coming")}
 
                       state {f.N("Coming")}
-                        while here: turn {f["one"]} on
+                        while here: {f["one.on"]}
                         when {f["range"]} is {f["near"]}{f.For("n")}: go {f.N("Near")}
                         when {f["range"]} is {f["far"]}{f.For("n")}: go {f.N("Nothing there")}
 
                       state {f.N("Near")}
                         on entry: tone 500 Hz for 0.3 s
-                        while here: turn {f["two"]} on
+                        while here: {f["two.on"]}
                         when {f["range"]} is {f["middle"]}{f.For("n")}: go {f.N("Withdrawing")}
                         when {f["range"]} is {f["far"]}{f.For("n")}: go {f.N("Withdrawing")}
 

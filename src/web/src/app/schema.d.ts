@@ -3856,7 +3856,7 @@ export interface components {
          * @description What fills a hole of a pattern.
          * @enum {unknown}
          */
-        HoleKind: "eye" | "range" | "button" | "zone" | "readings" | "motor" | "drive" | "mover" | "position" | "direction" | "lamp" | "program" | "number" | "text" | "like";
+        HoleKind: "eye" | "range" | "button" | "zone" | "readings" | "motor" | "drive" | "mover" | "position" | "direction" | "lamp" | "program" | "number" | "text" | "numbers" | "any" | "doer" | "like";
         /** @description Something that fits a hole. */
         HoleOption: {
             /** @description The name. */

@@ -148,7 +148,9 @@ function Fill({
     .flatMap((b) => b.regions)
     .filter((l) => l.part === 'region' && l.depth === 0)
     .map((l) => l.name)
-  const holes = pattern.holes.filter((h) => !h.only || schools[h.only.split('=')[0]!] === h.only.split('=')[1])
+  const holes = pattern.holes.filter((h) =>
+    (h.only ?? '').split('&').every((o) => o === '' || schools[o.split('=')[0]!] === o.split('=')[1]),
+  )
   const filled = useQuery({
     queryKey: ['pattern', rig.id, rig.revision, which ?? null, pattern.id, asked],
     queryFn: () =>
@@ -231,8 +233,8 @@ function Fill({
                     ) : (
                       <span>
                         <input
-                          className={`figure${h.kind === 'text' ? '' : ' mono'}`}
-                          style={{ width: h.kind === 'text' ? 180 : 80 }}
+                          className={`figure${['text', 'numbers'].includes(h.kind) ? '' : ' mono'}`}
+                          style={{ width: ['text', 'numbers'].includes(h.kind) ? 180 : 80 }}
                           value={values[h.id]}
                           aria-invalid={fault !== undefined}
                           onChange={(e) => set(h.id, e.target.value)}
