@@ -153,6 +153,12 @@ public sealed record ProgramText(string Script, Sequence<NumberMark> Marks)
     /// <summary>True when it is kept there without running.</summary>
     public bool Stored { get; init; }
 
+    /// <summary>What sentences mean today.</summary>
+    public const int MeaningNow = 2;
+
+    /// <summary>What sentences meant when the text was last edited: 2 since giving up, ends and edges are exact, 0 before.</summary>
+    public int Meaning { get; init; }
+
     /// <summary>Values that this place gives to the text, as in <c>program Post (number)</c>.</summary>
     [JsonConverter(typeof(GivenValuesJson))]
     public Sequence<GivenValue> Values { get; init; }

@@ -364,7 +364,7 @@ internal static class Scripts
     public static Sequence<ProgramText> Placed(string rig) =>
         Of(rig)
             .Select(s =>
-                new ProgramText(s, []) is var p && rig != "Lock keeper"
+                new ProgramText(s, []) { Meaning = ProgramText.MeaningNow } is var p && rig != "Lock keeper"
                     ? p
                     : s.Split('\n')[0] switch
                     {

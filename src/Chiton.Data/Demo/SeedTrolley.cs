@@ -116,7 +116,7 @@ public static class SeedTrolley
             [
                 new("Seed trolley", new(80, "mm", Provenance.Measured, "10 placements by hand", 2, 6), Side: "just past the depot tag"),
             ],
-            Programs = [new(Script, [])],
+            Programs = [new(Script, []) { Meaning = ProgramText.MeaningNow }],
             Walks = Scripts.WalksOf("Seed trolley"),
             Power = new(
                 4,

@@ -180,9 +180,14 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     )
     {
         var old = design.ProgramAt(index);
+        if (old.Script == text && old.Marks == marks)
+            return rig.HeadRevision;
         // One text in several places is edited in all of them; outside they are called by their controllers.
         int[] places = [.. Placing.Alike(design, index)];
-        var next = places.Aggregate(design, (d, at) => d.WithProgram(at, d.ProgramAt(at) with { Script = text, Marks = marks }));
+        var next = places.Aggregate(
+            design,
+            (d, at) => d.WithProgram(at, d.ProgramAt(at) with { Script = text, Marks = marks, Meaning = ProgramText.MeaningNow })
+        );
         if (places.Length == 1)
             next = Renames.OfProgram(next, index, ScriptParser.NameOf(old.Script) ?? "", ScriptParser.NameOf(text) ?? "");
         return next == design ? rig.HeadRevision : await Revise(rig, next, what ?? Difference(old.Script, text), cancel);

@@ -276,7 +276,13 @@ public static class DesignEndpoints
         RigRules.Check(file.Design, "design");
         var design = file.Design with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
         if (design.Programs.Count == 0)
-            design = design with { Programs = [new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", [])] };
+            design = design with
+            {
+                Programs =
+                [
+                    new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", []) { Meaning = ProgramText.MeaningNow },
+                ],
+            };
         IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given
             ? [.. given.Select(c => c?.Today(design)!)]
             : [new(1, "", null, null)];

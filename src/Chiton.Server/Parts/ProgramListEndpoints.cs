@@ -36,6 +36,12 @@ public sealed record PlaceProgramRequest(
     IReadOnlyList<PlaceValue>? Values = null
 );
 
+/// <summary>Says that somebody has read what the sentences of a program mean otherwise now.</summary>
+/// <param name="BaseRevision">The revision that was looked at.</param>
+/// <param name="Copy">The copy that is open.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record ReadChangesRequest(int BaseRevision, int? Copy, string? By);
+
 /// <summary>Puts the text of a program in one more place.</summary>
 /// <param name="BaseRevision">The revision that was edited.</param>
 /// <param name="RunsOn">The controller.</param>
@@ -127,6 +133,12 @@ public static class ProgramListEndpoints
         programs
             .MapPut("/{index:int}", Place)
             .WithName("placeProgram")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        programs
+            .MapPost("/{index:int}/read", Understood)
+            .WithName("readChanges")
             .ProducesValidationProblem()
             .ProducesProblem(404)
             .ProducesProblem(409);
@@ -227,7 +239,7 @@ public static class ProgramListEndpoints
                         $"{read.Left.Count} {(read.Left.Count == 1 ? "thing" : "things")} in the document cannot be said here. Agree "
                             + $"to leave them out, or change the document. Line {read.Left[0].Line}: {read.Left[0].Say}"
                     );
-                var made = new ProgramText(read.Script, []);
+                var made = new ProgramText(read.Script, []) { Meaning = ProgramText.MeaningNow };
                 var taken = design.Programs.Any(p => !p.Stored && (p.OnHost || design.PlaceOf(p) == design.PlaceOf(made)));
                 return (
                     design with
@@ -265,6 +277,7 @@ public static class ProgramListEndpoints
                 {
                     RunsOn = request.OnHost ? null : request.RunsOn,
                     OnHost = request.OnHost,
+                    Meaning = ProgramText.MeaningNow,
                 };
                 // Where something runs already, the new one is stored beside it.
                 var taken = design.Programs.Any(p =>
@@ -360,6 +373,35 @@ public static class ProgramListEndpoints
                     RigPrograms.PlaceAlso(design, Known(design, index), request.RunsOn, Given(request.Values ?? [])),
                     $"placed {NameOf(design, index)} on {request.RunsOn} too"
                 )
+        );
+
+    private static Task<Edited> Understood(
+        string id,
+        int index,
+        ReadChangesRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    ) =>
+        Change(
+            id,
+            request.BaseRevision,
+            request.Copy,
+            request.By,
+            store,
+            announce,
+            cancel,
+            design =>
+            {
+                var at = Known(design, index);
+                return (
+                    design with
+                    {
+                        Programs = design.Programs.With(at, design.Programs[at] with { Meaning = ProgramText.MeaningNow }),
+                    },
+                    $"read what is otherwise in {NameOf(design, index)}"
+                );
+            }
         );
 
     private static int Known(RigDesign design, int index) =>

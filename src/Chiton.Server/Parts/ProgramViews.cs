@@ -21,6 +21,7 @@ namespace Chiton.Server.Parts;
 /// <param name="Problems">What is odd about them together, in sentences.</param>
 /// <param name="Places">Controllers that programs can be on.</param>
 /// <param name="MessageDelay">How long a message takes, ms; null while nothing was said.</param>
+/// <param name="Changed">Lines of a program from before that do otherwise now.</param>
 public sealed record ProgramView(
     int Revision,
     string Script,
@@ -34,7 +35,8 @@ public sealed record ProgramView(
     IReadOnlyList<ProgramItem> Programs,
     IReadOnlyList<string> Problems,
     IReadOnlyList<string> Places,
-    Quantity? MessageDelay
+    Quantity? MessageDelay,
+    IReadOnlyList<MeaningChange> Changed
 )
 {
     private static IReadOnlyList<PlaceValue> ValueFields(RigProgram program, ProgramText text) =>
@@ -77,7 +79,8 @@ public sealed record ProgramView(
             ],
             RigPrograms.Problems(state.Design),
             [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)],
-            state.Design.MessageDelay
+            state.Design.MessageDelay,
+            MeaningChanges.Of(text, read.Parsed.Program)
         );
     }
 }

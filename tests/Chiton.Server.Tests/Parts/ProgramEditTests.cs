@@ -263,4 +263,43 @@ public class ProgramEditTests
             ).Status
         );
     }
+
+    [Fact]
+    public async Task A_program_from_before_says_once_what_it_does_otherwise()
+    {
+        using var bench = new Bench();
+        // A file from before says nothing of what its sentences meant.
+        var file = System.Text.Json.Nodes.JsonNode.Parse((await bench.Get("/api/rigs/seed-trolley/export")).GetRawText())!;
+        var text = file["design"]!["programs"]![0]!.AsObject();
+        Assert.Equal(2, text["meaning"]!.GetValue<int>());
+        text.Remove("meaning");
+        text["script"] = text["script"]!.GetValue<string>().Replace("becomes bed tag", "becomes bed tag for 3 readings");
+        file["design"]!["name"] = "Old trolley";
+        var rig = "/api/rigs/" + (await bench.Post("/api/rigs", file)).GetProperty("id").GetString();
+        var program = await bench.Get(rig + "/program");
+        var changed = Assert.Single(program.GetProperty("changed").EnumerateArray());
+        Assert.Contains("Readings are counted", changed.GetProperty("say").GetString());
+        Assert.Contains(
+            "for 3 readings",
+            program.GetProperty("script").GetString()!.Split('\n')[changed.GetProperty("line").GetInt32() - 1]
+        );
+        // The demo was written since; reading it, or editing it, settles it.
+        Assert.Empty((await bench.Get("/api/rigs/seed-trolley/program")).GetProperty("changed").EnumerateArray());
+        await bench.Post(rig + "/programs/0/read", new { baseRevision = 1 });
+        Assert.Empty((await bench.Get(rig + "/program")).GetProperty("changed").EnumerateArray());
+        await bench.Post(rig + "/undo", new { });
+        Assert.Single((await bench.Get(rig + "/program")).GetProperty("changed").EnumerateArray());
+        var now = (await bench.Get(rig)).GetProperty("revision").GetInt32();
+        await bench.Post(
+            rig + "/program/edit",
+            new
+            {
+                baseRevision = now,
+                act = "addState",
+                line = 0,
+                text = "state Spare",
+            }
+        );
+        Assert.Empty((await bench.Get(rig + "/program")).GetProperty("changed").EnumerateArray());
+    }
 }

@@ -1108,6 +1108,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/programs/{index}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readChanges"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/programs/{index}/places": {
         parameters: {
             query?: never;
@@ -4719,6 +4735,16 @@ export interface components {
             /** @description What follows, with the figures. */
             say: string;
         };
+        /** @description A line that means something else than when it was written. */
+        MeaningChange: {
+            /**
+             * Format: int32
+             * @description Line of the script.
+             */
+            line: number;
+            /** @description What is otherwise now, in a sentence or two. */
+            say: string;
+        };
         /** @description Something made of actuators that moves. */
         Mechanism: {
             /** @description Unique among the rig's mechanisms. */
@@ -5716,6 +5742,11 @@ export interface components {
             onHost?: boolean;
             /** @description True when it is kept there without running. */
             stored?: boolean;
+            /**
+             * Format: int32
+             * @description What sentences meant when the text was last edited: 2 since giving up, ends and edges are exact, 0 before.
+             */
+            meaning?: number;
             /** @description Values that this place gives to the text, as in `program Post (number)`. */
             values?: components["schemas"]["SequenceOfGivenValue"];
         };
@@ -5754,6 +5785,8 @@ export interface components {
             /** @description Controllers that programs can be on. */
             places: string[];
             messageDelay: null | components["schemas"]["Quantity"];
+            /** @description Lines of a program from before that do otherwise now. */
+            changed: components["schemas"]["MeaningChange"][];
         };
         /** @description Runs many times. */
         ProofRequest: {
@@ -6040,6 +6073,21 @@ export interface components {
              * @description How far off it must be noticed, mm.
              */
             mustNoticeAtMm: number;
+        };
+        /** @description Says that somebody has read what the sentences of a program mean otherwise now. */
+        ReadChangesRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at.
+             */
+            baseRevision: number;
+            /**
+             * Format: int32
+             * @description The copy that is open.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
         };
         /** @description A document read as a program: what would be added, and what would be left out. */
         ReadScxml: {
@@ -11405,6 +11453,60 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    readChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadChangesRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -1,7 +1,8 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
-import type { Finding, Program } from '../../app/api'
+import { client, tabId, unwrap, type Finding, type Program } from '../../app/api'
+import { useEdit } from '../../app/edit'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
@@ -21,6 +22,8 @@ import { Views } from './Views'
 
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
 
+const none: Program['changed'] = []
+
 export default function ProgramPage() {
   const { rig } = useRig()
   const { hash } = useLocation()
@@ -33,6 +36,16 @@ export default function ProgramPage() {
   })
   const text = useScript(program)
   const { make } = useMake(which)
+  const understood = useEdit({
+    call: (index: number) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/programs/{index}/read', {
+          params: { path: { id: rig.id, index } },
+          body: { baseRevision: program!.revision, copy: rig.copy, by: tabId },
+        }),
+      ),
+    aloud: true,
+  })
   const [chosen, setChosen] = useState<string | null>(null)
   const [pointed, setPointed] = useState<string | null>(null)
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
@@ -297,6 +310,17 @@ export default function ProgramPage() {
               ]}
             />
           </Views>
+          {program.changed.length > 0 && (
+            <div className="row" data-testid="otherwise">
+              <p className="fine" style={{ margin: 0 }}>
+                This program was written before. {program.changed.length === 1 ? 'One line does' : `${program.changed.length} lines do`}{' '}
+                otherwise now; each says so.
+              </p>
+              <Button onClick={() => understood.keep(program.index)} disabled={understood.busy}>
+                I have read it
+              </Button>
+            </div>
+          )}
           {count === 0 && (
             <p className="lead">A program has states, and a state has lines. Add the first state to begin, or put in a pattern.</p>
           )}
@@ -325,6 +349,7 @@ export default function ProgramPage() {
                   kinds={program.kinds}
                   acts={acts}
                   faults={lines.flatMap((l) => faultsOf.get(l.line) ?? [])}
+                  changed={program.changed.length === 0 ? none : lines.flatMap((l) => program.changed.filter((c) => c.line === l.line))}
                   findings={lines.flatMap((l) => findingsOf.get(l.line) ?? [])}
                   lit={pointed !== null ? block.owner === pointed : block.path === current?.path}
                   open={block.path === current?.path && !draft && block.head !== null}

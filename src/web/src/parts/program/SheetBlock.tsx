@@ -26,6 +26,8 @@ type Props = {
   kinds: Kind[]
   acts: SheetActs
   faults: Diagnostic[]
+  /** What lines mean otherwise now than when they were written. */
+  changed: Program['changed']
   findings: Finding[]
   /** The block is the chosen one, or pointed at in the strip. */
   lit: boolean
@@ -60,6 +62,7 @@ export const SheetBlock = memo(function SheetBlock({
   kinds,
   acts,
   faults,
+  changed,
   findings,
   lit,
   open,
@@ -212,6 +215,13 @@ export const SheetBlock = memo(function SheetBlock({
                       .map((d, j) => (
                         <p key={j} className="fault under">
                           {d.message}
+                        </p>
+                      ))}
+                    {changed
+                      .filter((c) => c.line === line.line)
+                      .map((c, j) => (
+                        <p key={j} className="changed under fine">
+                          Otherwise now: {c.say}
                         </p>
                       ))}
                     {isNew && !newState && at === line.line && editor}
