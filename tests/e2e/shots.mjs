@@ -71,14 +71,6 @@ try {
   })
   await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('berthing-lights/sense', 'sense-bands', () => page.getByTestId('live').getByText(/\d/).waitFor())
-  await farm('deck-scrubber/sense', 'sense-edge', async () => {
-    await page
-      .getByTestId('sum-edge-guard')
-      .getByText(/are left at every angle/)
-      .waitFor()
-    await page.getByTestId('sum-edge-guard').evaluate((e) => window.scrollTo(0, e.getBoundingClientRect().top - 10))
-  })
-
   await farm('deck-scrubber/move?view=trials', 'move', async () => {
     const run = page.getByRole('button', { name: 'Run it on the simulated controller' }).first()
     await run.waitFor()
@@ -97,6 +89,7 @@ try {
     await page.getByTestId('chart').waitFor()
     await page.getByTestId('looking').waitFor({ state: 'detached' })
   })
+  await farm('rack-hoist/program/table', 'program-table', () => page.getByTestId('open-cells').waitFor())
   await farm('lock-keeper/program/walk', 'program-walk', async () => {
     await page.getByRole('button', { name: 'Walk it' }).first().click()
     for (let i = 0; i < 3; i++) {
