@@ -311,7 +311,7 @@ export default function ProgramPage() {
             />
           </Views>
           {program.changed.length > 0 && (
-            <div className="row" data-testid="otherwise">
+            <div className="row" style={{ marginBottom: 8 }} data-testid="otherwise">
               <p className="fine" style={{ margin: 0 }}>
                 This program was written before. {program.changed.length === 1 ? 'One line does' : `${program.changed.length} lines do`}{' '}
                 otherwise now; each says so.
