@@ -61,6 +61,7 @@ test('a machine of two regions, six states and a routine is written by keyboard 
     await page.keyboard.type(text)
     await page.keyboard.press('Enter')
     await expect(editor(page)).toHaveCount(0)
+    await expect(page.locator('.sheet-line:focus')).toBeVisible()
   }
   const focused = (name: RegExp) => expect(page.getByRole('button', { name })).toBeFocused()
   const addLine = async (text: string) => {

@@ -27,7 +27,9 @@ public sealed partial class ScriptMachine
         public void Begin(int a, int state)
         {
             var x = Unit.Activities[a];
-            (status[a], startedBy[a], detached[a]) = (Status.Going, state, false);
+            foreach (var child in x.Children)
+                Orphan(child);
+            (status[a], startedBy[a], detached[a], orphan[a]) = (Status.Going, state, false, false);
             EndsAt(a, long.MaxValue);
             switch (x.Kind)
             {
@@ -128,6 +130,28 @@ public sealed partial class ScriptMachine
             Ends(a);
         }
 
+        // What stands around it begins anew while it still goes on from before: its own end counts, and nothing follows it.
+        private void Orphan(int a)
+        {
+            if (status[a] != Status.Going)
+                return;
+            var x = Unit.Activities[a];
+            if (x.Kind == DoKind.Routine)
+            {
+                m.units[x.Unit].Leave();
+                Drop(a, false);
+                return;
+            }
+            if (x.Children.Length == 0)
+            {
+                orphan[a] = true;
+                return;
+            }
+            status[a] = Status.Idle;
+            foreach (var child in x.Children)
+                Orphan(child);
+        }
+
         // Which of its branches a condition leads to; −1 for none.
         private int Branch(ScriptActivity x) =>
             Code.Holds(x.Value!.Eval(m)) ? 0
@@ -194,6 +218,8 @@ public sealed partial class ScriptMachine
         // True when the chain that an activity stands in, or a round of a repeat yet to come, commands its device again.
         private bool CommandsLater(int a, int device)
         {
+            if (orphan[a])
+                return false;
             for (var (at, up) = (a, Unit.Activities[a].Parent); up >= 0; (at, up) = (up, Unit.Activities[up].Parent))
             {
                 if (status[up] != Status.Going || detached[up])
@@ -239,7 +265,8 @@ public sealed partial class ScriptMachine
                         m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
                 }
                 gaveUp = false;
-                var parent = x.Parent;
+                var parent = orphan[a] ? -1 : x.Parent;
+                orphan[a] = false;
                 if (parent < 0 || status[parent] != Status.Going)
                     return;
                 var p = Unit.Activities[parent];
@@ -286,14 +313,14 @@ public sealed partial class ScriptMachine
             status[a] = Status.Dropped;
             EndsAt(a, long.MaxValue);
             foreach (var child in x.Children)
-                if (status[child] == Status.Going || stop)
+                if (status[child] == Status.Going && !orphan[child] || stop)
                     Drop(child, stop);
             if (x.Kind == DoKind.Routine && was == Status.Going)
                 m.units[x.Unit].Cancel();
             if (stop && x.Device >= 0 && x.Kind is DoKind.Move or DoKind.LampOn && m.owner[x.Device] == (Index, a))
                 m.stopPending[x.Device] = true;
             // What was to follow it is dropped with it; what goes on beside it goes on.
-            for (var up = x.Parent; !stop && up >= 0 && status[up] == Status.Going; up = Unit.Activities[up].Parent)
+            for (var up = orphan[a] ? -1 : x.Parent; !stop && up >= 0 && status[up] == Status.Going; up = Unit.Activities[up].Parent)
                 status[up] = Status.Dropped;
         }
 

@@ -27,6 +27,7 @@ public sealed partial class ScriptMachine
             transitionDue;
         private readonly bool[] spent,
             detached,
+            orphan,
             edgeFired;
         private readonly ZoneTracker[] edges;
 
@@ -55,12 +56,13 @@ public sealed partial class ScriptMachine
             (m, Unit, Index) = (machine, unit, index);
             chart = new(unit.Chart, this);
             var (a, t, n) = (unit.Activities.Length, unit.Transitions.Length, unit.Nodes.Length);
-            (status, next, rounds, startedBy, activityDue, detached, lastValue, lastSecond) = (
+            (status, next, rounds, startedBy, activityDue, detached, orphan, lastValue, lastSecond) = (
                 new Status[a],
                 new int[a],
                 new int[a],
                 new int[a],
                 new long[a],
+                new bool[a],
                 new bool[a],
                 new double[a],
                 new double[a]
@@ -85,6 +87,7 @@ public sealed partial class ScriptMachine
             Active = false;
             Array.Clear(status);
             Array.Clear(detached);
+            Array.Clear(orphan);
             Array.Fill(startedBy, -1);
             Array.Fill(activityDue, long.MaxValue);
             Array.Fill(transitionDue, long.MaxValue);

@@ -366,7 +366,7 @@ public static class ScriptWalk
 
     /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”, “told ask from
     /// Landing”, “Range reads 50 mm”.</summary>
-    private static void Happen(CompiledScript script, ScriptMachine machine, string name, object? data, string field)
+    internal static void Happen(CompiledScript script, ScriptMachine machine, string name, object? data, string field)
     {
         var text = string.Join(' ', name.Split(' ', StringSplitOptions.RemoveEmptyEntries));
         if (text.StartsWith("told ", StringComparison.Ordinal))

@@ -29,6 +29,9 @@ internal sealed class ReferenceInterpreter
         public List<State> Targets = [];
         public bool Internal;
         public bool Eventless;
+
+        /// <summary>An eventless one that each event looks at too, in its place among the others.</summary>
+        public bool Level;
     }
 
     private readonly List<State> states = [];
@@ -70,6 +73,7 @@ internal sealed class ReferenceInterpreter
                 Source = states[transitions[t].Source],
                 Internal = transitions[t].Internal,
                 Eventless = transitions[t].Eventless,
+                Level = transitions[t].Level,
                 Targets = [.. transitions[t].Targets.Select(x => states[x])],
             };
             var owner = Enumerable.Range(0, nodes.Count).Where(i => nodes[i].Default == t).Select(i => states[i]).FirstOrDefault();
@@ -160,7 +164,7 @@ internal sealed class ReferenceInterpreter
         foreach (var state in DocumentOrder(configuration.Where(s => s.IsAtomic)))
         foreach (var s in new[] { state }.Concat(GetProperAncestors(state, null)))
         {
-            var t = s.Transitions.FirstOrDefault(x => !x.Eventless && host.Enabled(x.Id));
+            var t = s.Transitions.FirstOrDefault(x => (!x.Eventless || x.Level) && host.Enabled(x.Id));
             if (t is null)
                 continue;
             if (!enabledTransitions.Contains(t))

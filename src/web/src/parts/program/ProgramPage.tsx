@@ -79,7 +79,8 @@ export default function ProgramPage() {
     // Where the address points is gone to once for each program that is shown.
     // eslint-disable-next-line
   }, [hash, blocks])
-  useEffect(() => {
+  // At once, before another key can be pressed: none falls beside the sheet.
+  useLayoutEffect(() => {
     if (refocus.current === null || sheet.draft) return
     const line = refocus.current
     refocus.current = null
@@ -87,7 +88,10 @@ export default function ProgramPage() {
     const home = blocks.find((b) => linesOf(b).some((l) => l.line === line))
     if (home) setChosen(home.path)
     // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
-    if (document.activeElement === null || document.activeElement === document.body) goTo(line)
+    if (document.activeElement === null || document.activeElement === document.body) {
+      document.getElementById(`line-${line}`)?.focus()
+      if (document.activeElement === document.body) goTo(line)
+    }
     // goTo is made anew with every drawing.
     // eslint-disable-next-line
   }, [program, sheet.draft])
