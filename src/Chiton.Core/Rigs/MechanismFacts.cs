@@ -64,7 +64,10 @@ public sealed record MechanismFacts(
     public string AtEnd(string name, ActuatorKind? motor) =>
         Going != Going.Nowhere ? $"When its program ends, {name} brakes, and is let go after 1 s."
         : motor == ActuatorKind.PlainMotor ? $"When its program ends, {name} stops; a plain motor cannot hold it in its place."
-        : $"When its program ends, {name} holds its place while the controller is on{(Bears ? ", and sinks or springs back when it is switched off" : "")}.";
+        : Bears
+            ? $"When its program ends, {name} holds its place while the controller is on, "
+                + "and sinks or springs back when it is switched off."
+        : $"When its program ends, {name} holds its place while the controller is on.";
 
     /// <summary>The most motors it takes.</summary>
     public int MostMotors => Going == Going.Steered ? 2 : 8;

@@ -56,6 +56,16 @@ public class LikelyTests
         Assert.Equal("after", Offered("", "after 2 s: go C", "after 3 s: go C", "when Knob is pressed: go B")[0]);
         Assert.Equal("Range", Offered("when ", "when Range becomes near: go B")[0]);
         Assert.Equal("becomes", Offered("when Eye ", "when Range becomes near: go B")[0]);
+        // What followed this very word comes before what is said more often elsewhere.
+        string[] around =
+        [
+            "when Range becomes near: go B",
+            "when Range becomes far: go B",
+            "when Range becomes near: go C",
+            "after 2 s if Eye is light: go C",
+            "after 3 s if Eye is dark: go C",
+        ];
+        Assert.Equal("is", Offered("when Eye ", around)[0]);
         // The line that is typed does not count for itself.
         Assert.Equal("A", Offered("after 2 s if Eye is light: go ")[0]);
     }

@@ -51,6 +51,13 @@ public class TeachingTests
         Assert.NotNull(Taught(("dark", 20), ("grey", 24.1)));
         Assert.Null(Taught(("dark", 20), ("grey", 23.9)));
         Assert.Null(Taught(("dark", double.NaN)));
+        // On either side alone: a threshold that lies near one of its zones leaves that one first.
+        var low = new ZoneScale(["dark", "light"], [new(22, 2)], [20, 40]);
+        Assert.NotNull(Teaching.Scale(low, [("dark", 20), ("light", 41)]));
+        Assert.Null(Teaching.Scale(low, [("dark", 20), ("light", 36)]));
+        var high = new ZoneScale(["dark", "light"], [new(38, 2)], [20, 40]);
+        Assert.NotNull(Teaching.Scale(high, [("dark", 19), ("light", 40)]));
+        Assert.Null(Teaching.Scale(high, [("dark", 24), ("light", 40)]));
     }
 
     [Fact]

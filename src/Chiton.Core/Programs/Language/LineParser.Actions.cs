@@ -99,7 +99,8 @@ internal sealed partial class LineParser
 
     private string[] Motors => [.. rig.Moved(Turning).Concat(rig.Named(Turning)).Distinct()];
 
-    private static readonly string[] Verbs =
+    /// <summary>Words that begin an action.</summary>
+    internal static readonly string[] Verbs =
     [
         "set",
         "run",

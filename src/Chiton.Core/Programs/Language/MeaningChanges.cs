@@ -37,13 +37,13 @@ public static class MeaningChanges
         };
         foreach (var run in Flat(actions).OfType<RunNode>().Where(r => r.UpTo is not null))
             if (!Answers(state, run.Motor))
-                yield return $"“up to {Printer.Print(run.UpTo!)}” is no end any more: when that time runs out {run.Motor} gives up and is not "
-                    + $"done. Say what then: “when {run.Motor} gives up: go …”.";
+                yield return $"“up to {Printer.Print(run.UpTo!)}” is no end any more: when that time runs out "
+                    + $"{run.Motor} gives up and is not done. Say what then: “when {run.Motor} gives up: go …”.";
         if (line is ActivityNode { Moment: ActivityMoment.Entry } && Flat(actions, true).Any(a => a is ThenNode) && LeavesEarly(state))
             yield return "A chain is cut where its state is left: what it had not begun by then never begins.";
         if (line is TransitionNode { Trigger: ZoneTriggerNode { Relation: not ZoneRelation.Is } z } && z.Readings is not (null or "1"))
-            yield return $"Readings are counted from the zone that {z.Sensor} is in when {state.Name} is entered: what lies there already is no "
-                + "change, and can be left.";
+            yield return $"Readings are counted from the zone that {z.Sensor} is in when {state.Name} is entered: "
+                + "what lies there already is no change, and can be left.";
     }
 
     // True when a state says what follows when a motor gives up, or goes on by time.

@@ -183,31 +183,6 @@ public static partial class Mending
 
     private static readonly string[] Begins = ["when", "after", "every", "always"];
 
-    private static readonly string[] Does =
-    [
-        "set",
-        "run",
-        "stop",
-        "turn",
-        "tone",
-        "show",
-        "play",
-        "drive",
-        "steer",
-        "follow",
-        "send",
-        "zero",
-        "teach",
-        "step",
-        "blink",
-        "tell",
-        "push",
-        "take",
-        "do",
-        "repeat",
-        "wait",
-    ];
-
     private static IEnumerable<string> Sentences(List<Said> words, Known names)
     {
         var line = Rename(Replace(words));
@@ -307,7 +282,7 @@ public static partial class Mending
                 continue;
             // “while Range < 65 mm” is no moment.
             var rest = line.Skip(said.Length).SkipWhile(w => w.Is(":") || w.Is("-")).ToList();
-            if (means == "while here" && said.Length == 1 && !rest.Exists(w => Does.Contains(w.Text)))
+            if (means == "while here" && said.Length == 1 && !rest.Exists(w => LineParser.Verbs.Contains(w.Text)))
                 continue;
             return [.. means.Split(' ').Select(w => new Said(w)), new(":"), .. rest];
         }
@@ -388,7 +363,10 @@ public static partial class Mending
     {
         // Where the trigger ends: a colon, else where something is done.
         var colon = line.FindIndex(w => w.Is(":"));
-        var does = line.FindIndex(1, w => w.Kind == NameKind.None && (w.Text is "go" or "stay" or "then" || Does.Contains(w.Text)));
+        var does = line.FindIndex(
+            1,
+            w => w.Kind == NameKind.None && (w.Text is "go" or "stay" or "then" || LineParser.Verbs.Contains(w.Text))
+        );
         var end = colon > 0 ? colon : does;
         if (end < 0 && line[^1].Kind == NameKind.State)
             end = line.Count - 1;
@@ -479,7 +457,7 @@ public static partial class Mending
                 && !next.Is("then")
                 && !next.Is("otherwise")
                 && !next.Is("dead")
-                && (Does.Contains(next.Text) || next.Kind == NameKind.Device)
+                && (LineParser.Verbs.Contains(next.Text) || next.Kind == NameKind.Device)
             )
                 made.Add(new(";"));
             else if (w.Is("then") && !before.Is(",") && made.Count > 0)
@@ -558,7 +536,7 @@ public static partial class Mending
         {
             var w = line[i];
             var before = made.Count > 0 ? made[^1] : default;
-            if (w.Kind == NameKind.None && Does.Contains(w.Text))
+            if (w.Kind == NameKind.None && LineParser.Verbs.Contains(w.Text))
                 verb = w.Text;
             if (!w.IsNumber)
             {

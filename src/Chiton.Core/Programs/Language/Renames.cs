@@ -39,8 +39,8 @@ public static class Renames
             if (after != program && Placing.Alike(rig, index).Skip(1).Any())
                 throw new InputProblem(
                     "to",
-                    $"“{before}” stands in {program.Name}, whose text is the same in {Placing.Alike(rig, index).Count()} places. Give the "
-                        + "text of this place another name first, or keep the name."
+                    $"“{before}” stands in {program.Name}, whose text is the same in {Placing.Alike(rig, index).Count()} places. "
+                        + "Give the text of this place another name first, or keep the name."
                 );
             return after;
         }

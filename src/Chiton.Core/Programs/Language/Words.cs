@@ -13,11 +13,12 @@ public static class Words
     public static IReadOnlyList<string> Keywords { get; } =
     [
         .. (
-            "after all always and at back band becomes between blink bottom brake by cannot clockwise coast const counter dead deep do done drive "
-            + "edge entry every everything exit final finished follow for from gain given gives go goal has hears held here history hold holds home if "
-            + "in initial inside into is lamp leaves left moving never no not nothing of off on onto or otherwise over past pivoting play pressed program "
-            + "push queue random reading readings region released repeat right robot routine run send set shortest show spinning "
-            + "stalls state stay steer step stop stopped straight take tapped teach tell the then times to told tone top turn twice until up "
+            "after all always and at back band becomes between blink bottom brake by cannot clockwise coast const counter "
+            + "dead deep do done drive edge entry every everything exit final finished follow for from gain given gives go "
+            + "goal has hears held here history hold holds home if in initial inside into is lamp leaves left moving never no "
+            + "not nothing of off on onto or otherwise over past pivoting play pressed program push queue random reading "
+            + "readings region released repeat right robot routine run send set shortest show spinning stalls state stay "
+            + "steer step stop stopped straight take tapped teach tell the then times to told tone top turn twice until up "
             + "its var wait way when while with within yes zero zone"
         ).Split(' '),
     ];

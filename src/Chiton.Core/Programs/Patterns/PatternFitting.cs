@@ -280,7 +280,8 @@ public static class PatternFitting
                                 && one <= hole.Max
                             ),
                         field,
-                        $"{Capital(hole.Label)}: give 1 to 50 numbers from {Figures.Show(hole.Min)} to {Figures.Show(hole.Max)}, with commas between."
+                        $"{Capital(hole.Label)}: give 1 to 50 numbers from {Figures.Show(hole.Min)} to {Figures.Show(hole.Max)}, "
+                            + "with commas between."
                     );
                     value = string.Join(", ", each);
                     break;

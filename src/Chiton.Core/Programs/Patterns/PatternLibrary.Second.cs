@@ -355,6 +355,10 @@ public static partial class PatternLibrary
             {
                 var way = f.Is("turn", "pivoting") ? "pivoting" : "spinning";
                 var next = f.N("next turn");
+                var meets = f.Is("meets", "touch") ? $"{f["touch"]} is pressed" : $"{f["range"]} becomes {f["near"]}{f.For("n")}";
+                var first = f.If("away", "back", $"drive back {f["off"]} mm at {f["speed"]} %, then ");
+                var right = $"turn robot right {next} {way} at {f["speed"]} %";
+                var left = $"turn robot left 0 robot deg - {next} {way} at {f["speed"]} %";
                 return new(
                     $"var {f.N("turns")} = queue\nvar {next} = 0 robot deg",
                     $"""
@@ -365,13 +369,13 @@ public static partial class PatternLibrary
 
                       state {f.N("Driving")}
                         while here: drive straight at {f["speed"]} %
-                        when {(f.Is("meets", "touch") ? $"{f["touch"]} is pressed" : $"{f["range"]} becomes {f["near"]}{f.For("n")}")}: take from {f.N("turns")} into {next}; push {next} onto {f.N(
+                        when {meets}: take from {f.N("turns")} into {next}; push {next} onto {f.N(
                         "turns"
                     )}; go {f.N("Turning")}
 
                       # Minus is to the left.
                       state {f.N("Turning")}
-                        on entry: {f.If("away", "back", $"drive back {f["off"]} mm at {f["speed"]} %, then ")}(turn robot right {next} {way} at {f["speed"]} % if {next} > 0 robot deg, otherwise turn robot left 0 robot deg - {next} {way} at {f["speed"]} %)
+                        on entry: {first}({right} if {next} > 0 robot deg, otherwise {left})
                         when all done: go {f.N("Driving")}
 
                     """

@@ -5,6 +5,12 @@ namespace Chiton.Core.Programs.Patterns;
 /// <summary>The patterns, each a machine fragment that is filled from a rig.</summary>
 public static partial class PatternLibrary
 {
+    // To a named position, or so far from where it stands.
+    private static string Lifts(PatternFill f, string position, string way) =>
+        f.Is("how", "positions")
+            ? $"send {f["lift"]} to {f[position]}"
+            : $"run {f["winch"]} {f[way]} {f["far"]} motor deg at {f["lifts"]} % up to {f["limit"]} s";
+
     private static Hole Eye(string id, string label, string words = "") => new(id, label, HoleKind.Eye) { Default = words };
 
     private static Hole Range(string id, string label, string words = "") => new(id, label, HoleKind.Range) { Default = words };
@@ -407,7 +413,7 @@ public static partial class PatternLibrary
                         after 0.7 s: go {f.N("Lifting")}
 
                       state {f.N("Lifting")}
-                        on entry: {(f.Is("how", "positions") ? $"send {f["lift"]} to {f["up"]}" : $"run {f["winch"]} {f["rises"]} {f["far"]} motor deg at {f["lifts"]} % up to {f["limit"]} s")}
+                        on entry: {Lifts(f, "up", "rises")}
                         when {f[f.Is("how", "positions") ? "lift" : "winch"]} is done: go {f.N("Turning")}
                         when {f[f.Is("how", "positions") ? "lift" : "winch"]} stalls: go {f.N("Lowering")}
 
@@ -418,7 +424,7 @@ public static partial class PatternLibrary
                         when all done: go {f.N("Lowering")}
 
                       state {f.N("Lowering")}
-                        on entry: {(f.Is("how", "positions") ? $"send {f["lift"]} to {f["down"]}" : $"run {f["winch"]} {f["sinks"]} {f["far"]} motor deg at {f["lifts"]} % up to {f["limit"]} s")}
+                        on entry: {Lifts(f, "down", "sinks")}
                         when {f[f.Is("how", "positions") ? "lift" : "winch"]} is done: go {f.N("Backing off")}
                         when {f[f.Is("how", "positions") ? "lift" : "winch"]} stalls: go {f.N("Backing off")}
                         after {f["limit"]} s: go {f.N("Backing off")}
