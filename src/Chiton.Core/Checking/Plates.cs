@@ -158,7 +158,9 @@ public static class Plates
             :
             [
                 .. f
-                    .Moves.Plans.Where(p => p.Kind is TrialKind.Straight or TrialKind.Turn or TrialKind.Travel or TrialKind.Duration)
+                    .Moves.Plans.Where(p =>
+                        p.Kind is TrialKind.Straight or TrialKind.Turn or TrialKind.Travel or TrialKind.Duration or TrialKind.Swing
+                    )
                     .Select(p => ($"{p.Number} of {p.Mechanism}", f.Moves.InUse(p)?.Kind)),
             ];
         if (numbers.Count == 0)
