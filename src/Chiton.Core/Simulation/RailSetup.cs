@@ -138,7 +138,7 @@ public sealed class RailSetup
                 $"Line {beyond.Line} uses {beyond.What}. The bench has a rail and its vehicle so far; what else a rig moves, measures "
                     + "or is told is checked and kept, and can be walked through."
             );
-        var compiled = ScriptCompiler.Compile(program, rig, scales, timings);
+        var compiled = ScriptCompiler.Compile(program, rig, scales, timings, calibrations);
 
         var draws = motion.Named.Select(n => new Drawn(n.Name, n.Number)).ToList();
         var at =

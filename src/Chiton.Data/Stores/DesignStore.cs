@@ -58,12 +58,27 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         );
 
     /// <summary>Writes the whole design anew; a new revision. It must have been checked.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="baseRevision">The revision that was edited.</param>
+    /// <param name="next">The new design.</param>
+    /// <param name="what">What changed, in words.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <param name="names">Devices and mechanisms that have another name in it: what the copies know of them follows.</param>
     /// <exception cref="StaleEdit">When the current revision is another one.</exception>
-    public Task<int> SaveDesign(string id, int baseRevision, RigDesign next, string what, CancellationToken cancel) =>
+    public Task<int> SaveDesign(
+        string id,
+        int baseRevision,
+        RigDesign next,
+        string what,
+        CancellationToken cancel,
+        IReadOnlyList<(string From, string To)>? names = null
+    ) =>
         Write(
             async () =>
             {
                 var (rig, now) = await Based(id, baseRevision, cancel);
+                foreach (var (from, to) in names ?? [])
+                    await RenameOnCopies(id, from, to, null, null, what, cancel);
                 return next == now ? rig.HeadRevision : await Revise(rig, next, what, cancel);
             },
             cancel
@@ -321,22 +336,35 @@ public sealed class DesignStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             async () =>
             {
                 var (rig, _) = await Based(id, baseRevision, cancel);
-                var (motions, readings) = (new MotionStore(Db, Clock), new ReadingStore(Db, Clock));
-                foreach (var copy in await Db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel))
-                {
-                    if (zone is null)
-                    {
-                        await motions.RenameMechanism(id, copy, sensor, newSensor, what, cancel);
-                        await readings.RenameSensor(id, copy, sensor, newSensor, what, cancel);
-                    }
-                    else
-                    {
-                        await motions.RenamePosition(id, copy, sensor, zone, newZone!, what, cancel);
-                        await readings.RenameZone(id, copy, sensor, zone, newZone!, what, cancel);
-                    }
-                }
+                await RenameOnCopies(id, sensor, newSensor, zone, newZone, what, cancel);
                 return await Revise(rig, next, what, cancel);
             },
             cancel
         );
+
+    private async Task RenameOnCopies(
+        string id,
+        string sensor,
+        string newSensor,
+        string? zone,
+        string? newZone,
+        string what,
+        CancellationToken cancel
+    )
+    {
+        var (motions, readings) = (new MotionStore(Db, Clock), new ReadingStore(Db, Clock));
+        foreach (var copy in await Db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel))
+        {
+            if (zone is null)
+            {
+                await motions.RenameMechanism(id, copy, sensor, newSensor, what, cancel);
+                await readings.RenameSensor(id, copy, sensor, newSensor, what, cancel);
+            }
+            else
+            {
+                await motions.RenamePosition(id, copy, sensor, zone, newZone!, what, cancel);
+                await readings.RenameZone(id, copy, sensor, zone, newZone!, what, cancel);
+            }
+        }
+    }
 }

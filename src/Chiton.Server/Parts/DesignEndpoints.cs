@@ -310,9 +310,10 @@ public static class DesignEndpoints
             Walks = state.Design.Walks,
             MessageDelay = state.Design.MessageDelay,
         };
+        (design, var names) = RigPrograms.FollowNames(state.Design, design);
         RigRules.Check(design, "design");
         var what = RigEdits.Say(state.Design, design);
-        var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel);
+        var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel, names);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

@@ -245,4 +245,28 @@ public class PlacingTests
         var bad = rig with { Programs = rig.Programs.With(1, rig.Programs[1] with { Values = read.Values }) };
         Assert.Contains("number", Assert.Throws<InputProblem>(() => RigRules.Check(bad, "rig")).Errors["rig.programs[1].values.number"]);
     }
+
+    [Fact]
+    public void A_renamed_controller_takes_along_what_is_called_after_it()
+    {
+        var rig = Rig(3);
+        var edited = rig with
+        {
+            Controllers = [.. rig.Controllers.Select(c => c.Name == "Post 2" ? c with { Name = "Gate" } : c)],
+            Wires = [.. rig.Wires.Select(w => w.Controller == "Post 2" ? w with { Controller = "Gate" } : w)],
+        };
+        var (next, names) = RigPrograms.FollowNames(rig, RigPrograms.Follow(rig, edited));
+        Assert.Equal([("Post 2's Button", "Gate's Button"), ("Post 2's Lamp", "Gate's Lamp")], names);
+        Assert.Equal(["Post 1's Button", "Gate's Button", "Post 3's Button"], next.Sensors.Select(s => s.Name));
+        Assert.Equal("Gate", Assert.Single(next.Wires, w => w.Device == "Gate's Lamp").Controller);
+        // The text stays one text in three places, and every program still reads.
+        Assert.Equal([Post, Post, Post], next.Programs.Skip(1).Select(p => p.Script));
+        Assert.Contains("from Gate into last: tell Gate \"answered\"", next.Programs[0].Script);
+        for (var i = 0; i < next.Programs.Count; i++)
+            Assert.Empty(ScriptParser.Parse(next.Programs[i].Script, Vocabulary.For(next, next.Programs[i])).Diagnostics);
+        RigRules.Check(next, "rig");
+        // Two that change places are no new names, and one that is taken out takes nothing along.
+        Assert.Empty(RigPrograms.FollowNames(rig, rig).Names);
+        Assert.Empty(RigPrograms.FollowNames(rig, rig with { Controllers = [.. rig.Controllers.Where(c => c.Name != "Post 2")] }).Names);
+    }
 }

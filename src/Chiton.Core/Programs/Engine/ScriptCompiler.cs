@@ -516,19 +516,37 @@ public static partial class ScriptCompiler
     /// <param name="rig">The rig.</param>
     /// <param name="scales">Zones of each sensor of the copy, by sensor name.</param>
     /// <param name="timings">How long its servos and sounds take; null as the design guesses.</param>
+    /// <param name="calibrations">Its calibrations by sensor name: they tell the band about a typed number where no threshold does.</param>
     /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
     public static CompiledScript Compile(
         ProgramNode program,
         RigDesign rig,
         IReadOnlyDictionary<string, ZoneScale> scales,
-        Timings? timings = null
-    ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales);
+        Timings? timings = null,
+        IReadOnlyDictionary<string, SensorCalibration>? calibrations = null
+    ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, Bands(rig, calibrations));
 
     /// <summary>The same for names alone.</summary>
     public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
-        Bound(Compile(program, rig), scales);
+        Bound(Compile(program, rig), scales, NoBands);
 
-    private static CompiledScript Bound(CompiledScript made, IReadOnlyDictionary<string, ZoneScale> scales)
+    private static readonly Dictionary<string, Func<double, double>> NoBands = [];
+
+    private static Dictionary<string, Func<double, double>> Bands(
+        RigDesign rig,
+        IReadOnlyDictionary<string, SensorCalibration>? calibrations
+    ) =>
+        calibrations is null
+            ? NoBands
+            : rig
+                .Sensors.Where(s => calibrations.ContainsKey(s.Name))
+                .ToDictionary(s => s.Name, s => TypedBand.Of(s, calibrations[s.Name]));
+
+    private static CompiledScript Bound(
+        CompiledScript made,
+        IReadOnlyDictionary<string, ZoneScale> scales,
+        Dictionary<string, Func<double, double>> bands
+    )
     {
         // What the program teaches need not have been measured.
         var taught = made
@@ -552,13 +570,14 @@ public static partial class ScriptCompiler
                     $"{sensor} has no readings of “{made.Zones[t.Zone]}” on this copy yet. Take at least 3 in Sense."
                 );
         }
-        return Reading(made, scales, new Dictionary<string, Func<double, string?>>());
+        return Reading(made, scales, new Dictionary<string, Func<double, string?>>(), bands);
     }
 
     private static CompiledScript Reading(
         CompiledScript made,
         IReadOnlyDictionary<string, ZoneScale> scales,
-        IReadOnlyDictionary<string, Func<double, string?>> readers
+        IReadOnlyDictionary<string, Func<double, string?>> readers,
+        Dictionary<string, Func<double, double>> bands
     )
     {
         ZoneScale?[] bound = [.. made.Sensors.Select(s => scales.GetValueOrDefault(s))];
@@ -569,7 +588,8 @@ public static partial class ScriptCompiler
                 .. made.Sensors.Select(s =>
                     readers.GetValueOrDefault(s) is { } read ? new Func<double, int>(v => Array.IndexOf(made.Zones, read(v))) : null
                 ),
-            ]
+            ],
+            [.. made.Sensors.Select(s => bands.GetValueOrDefault(s))]
         );
     }
 
@@ -598,6 +618,6 @@ public static partial class ScriptCompiler
             else if (calibration?.Scale() is { } scale)
                 scales[sensor.Name] = scale;
         }
-        return Reading(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, readers);
+        return Reading(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, readers, Bands(rig, calibrations));
     }
 }

@@ -465,7 +465,7 @@ public sealed partial class ScriptMachine
                 crossing[i] = 0;
                 continue;
             }
-            var band = side[i] < 0 ? 0 : scales[sensor]?.BandNear(mark.Value) ?? 0;
+            var band = side[i] < 0 ? 0 : script.BandOf(sensor, mark.Value, scales[sensor]);
             // Unread, it comes to a side by as many readings as later to the other one; they are counted below zero for “below”.
             var (above, below) = (reading > mark.Value + band, side[i] < 0 ? reading <= mark.Value : reading < mark.Value - band);
             crossing[i] =

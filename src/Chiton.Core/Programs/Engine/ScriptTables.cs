@@ -199,6 +199,9 @@ public sealed class CompiledScript
     /// <summary>Zones of the sensors of a copy; null where it has none, and in a walk.</summary>
     internal ZoneScale?[] Scales { get; init; } = [];
 
+    /// <summary>By sensor half the band about a number where no scale tells it; null entries where nothing is known.</summary>
+    internal Func<double, double>?[] Bands { get; init; } = [];
+
     /// <summary>For each zone of a scale its number in <see cref="Zones"/>.</summary>
     internal int[][] ScaleZones { get; init; } = [];
 
@@ -217,7 +220,12 @@ public sealed class CompiledScript
     /// <summary>Devices that the program calls by shorter names.</summary>
     internal Sequence<OwnName> OwnNames { get; init; }
 
-    internal CompiledScript BoundTo(ZoneScale?[] scales, int[][] zones, Func<double, int>?[]? readers = null) =>
+    internal CompiledScript BoundTo(
+        ZoneScale?[] scales,
+        int[][] zones,
+        Func<double, int>?[]? readers = null,
+        Func<double, double>?[]? bands = null
+    ) =>
         new()
         {
             Units = Units,
@@ -237,6 +245,7 @@ public sealed class CompiledScript
             ZoneOfReading = readers ?? ZoneOfReading,
             Numbers = Numbers,
             Scales = scales,
+            Bands = bands ?? Bands,
             ScaleZones = zones,
             Rules = Rules,
             FirstStep = FirstStep,
@@ -248,9 +257,13 @@ public sealed class CompiledScript
             DeviceOf = DeviceOf,
         };
 
-    /// <summary>Half the band about a number that readings are compared with: that of the sensor's nearest threshold; 0 where nothing
-    /// is known of its zones.</summary>
-    internal double BandOf(int sensor, double value) => ScaleOf(sensor)?.BandNear(value) ?? 0;
+    /// <summary>Half the band about a number that readings are compared with: that of the nearest threshold, else twice the
+    /// sensor's noise; 0 where nothing is known of either.</summary>
+    /// <param name="sensor">Place of the sensor.</param>
+    /// <param name="value">The number.</param>
+    /// <param name="scale">The sensor's zones as they are now, taught ones among them; null where it has none.</param>
+    internal double BandOf(int sensor, double value, ZoneScale? scale) =>
+        scale?.BandNear(value) ?? (Bands.Length > sensor && Bands[sensor] is { } near ? near(value) : 0);
 
     /// <summary>The zones of a sensor on the copy it is bound to, or null.</summary>
     public ZoneScale? ScaleOf(int sensor) => Scales.Length > sensor ? Scales[sensor] : null;

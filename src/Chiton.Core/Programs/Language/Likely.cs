@@ -25,11 +25,13 @@ internal static class Likely
         var text = lines[line];
         var asked = found.Any(f => f.Candidate.Kind == "unit") ? Units(text, found[0].Start, lines, rig) : [];
         int Unit(Candidate c) => c.Kind == "unit" && Array.IndexOf(asked, c.Text) is >= 0 and var at ? at : asked.Length;
+        // The line that is typed says nothing of what is likely.
+        var others = string.Join('\n', lines.Where((_, i) => i != line));
         // What was typed goes on in a longer word before it begins another one.
         return
         [
             .. found
-                .Select(f => (Found: f, Count: Counted(f.Candidate.Text, Before(text, f.Start), lines, line)))
+                .Select(f => (Found: f, Count: Counted(f.Candidate.Text, Before(text, f.Start), others)))
                 .OrderByDescending(f => f.Found.Start == found[0].Start)
                 .ThenBy(f => Unit(f.Found.Candidate))
                 .ThenByDescending(f => f.Count.After)
@@ -38,43 +40,36 @@ internal static class Likely
         ];
     }
 
-    // The word before a column; empty at the beginning of a line.
-    private static string Before(string text, int at)
+    // The word before a place, within its line; empty at the beginning of a line.
+    private static ReadOnlySpan<char> Before(ReadOnlySpan<char> text, int at)
     {
         var end = at;
         while (end > 0 && text[end - 1] == ' ')
             end--;
         var start = end;
-        while (start > 0 && text[start - 1] != ' ')
+        while (start > 0 && text[start - 1] is not (' ' or '\n'))
             start--;
         return text[start..end];
     }
 
-    private static (int After, int All) Counted(string said, string before, string[] lines, int own)
+    // How often the program says it after the word, and at all. It is asked for each candidate at each key: the text is searched
+    // as one piece.
+    private static (int After, int All) Counted(string said, ReadOnlySpan<char> before, ReadOnlySpan<char> text)
     {
         int after = 0,
             all = 0;
         // Every program is full of states and regions, and what is typed in one of them is seldom another.
         if (said is "state" or "region" or "history" or "deep history")
             return (-1, -1);
-        for (var i = 0; i < lines.Length; i++)
+        for (var from = 0; text[from..].IndexOf(said) is >= 0 and var found; )
         {
-            if (i == own)
+            var at = from + found;
+            from = at + said.Length;
+            if (at > 0 && char.IsLetterOrDigit(text[at - 1]) || from < text.Length && char.IsLetterOrDigit(text[from]))
                 continue;
-            var text = lines[i];
-            for (
-                var at = text.IndexOf(said, StringComparison.Ordinal);
-                at >= 0;
-                at = text.IndexOf(said, at + said.Length, StringComparison.Ordinal)
-            )
-            {
-                var end = at + said.Length;
-                if (at > 0 && char.IsLetterOrDigit(text[at - 1]) || end < text.Length && char.IsLetterOrDigit(text[end]))
-                    continue;
-                all++;
-                if (Before(text, at) == before)
-                    after++;
-            }
+            all++;
+            if (Before(text, at).SequenceEqual(before))
+                after++;
         }
         return (after, all);
     }

@@ -110,15 +110,7 @@ public static class RigPrograms
         {
             if (place is null || after.Controllers.Any(c => c.Name == place && c.Role == NodeRole.Controller))
                 return place;
-            var at = before.Controllers.Select((c, i) => (c, i)).Where(x => x.c.Name == place).Select(x => x.i).DefaultIfEmpty(-1).First();
-            // The same place in a list as long as before, under a name that is new: it was renamed.
-            return
-                at >= 0
-                && after.Controllers.Count == before.Controllers.Count
-                && after.Controllers[at] is { Role: NodeRole.Controller } c
-                && before.Controllers.All(b => b.Name != c.Name)
-                ? c.Name
-                : null;
+            return RenamedTo(before, after, place);
         }
         var next = after with { Programs = before.Programs.Select(p => p with { RunsOn = Now(p.RunsOn) }).ToSequence() };
         var taken = new HashSet<string>();
@@ -128,5 +120,49 @@ public static class RigPrograms
                 .Programs.Select(p => p.Stored || taken.Add(p.OnHost ? "\0host" : next.PlaceOf(p) ?? "") ? p : p with { Stored = true })
                 .ToSequence(),
         };
+    }
+
+    // The same place in a list as long as before, under a name that is new: it was renamed.
+    private static string? RenamedTo(RigDesign before, RigDesign after, string controller)
+    {
+        var at = before.Controllers.Select((c, i) => (c, i)).Where(x => x.c.Name == controller).Select(x => x.i).DefaultIfEmpty(-1).First();
+        return
+            at >= 0
+            && after.Controllers.Count == before.Controllers.Count
+            && after.Controllers[at] is { Role: NodeRole.Controller } c
+            && before.Controllers.All(b => b.Name != c.Name)
+            ? c.Name
+            : null;
+    }
+
+    /// <summary>What is called after a controller that was renamed is renamed with it: its devices that are told apart by it, and what
+    /// others tell its place of a text. Programs must have followed already.</summary>
+    /// <param name="before">The design before the edit.</param>
+    /// <param name="after">The edited design.</param>
+    /// <returns>The design, and each device and mechanism that has another name now, for what copies know of them.</returns>
+    /// <exception cref="InputProblem">When such a name is taken.</exception>
+    public static (RigDesign Design, IReadOnlyList<(string From, string To)> Names) FollowNames(RigDesign before, RigDesign after)
+    {
+        var names = new List<(string, string)>();
+        foreach (var controller in before.Controllers.Select(c => c.Name))
+        {
+            if (after.Controllers.Any(c => c.Name == controller) || RenamedTo(before, after, controller) is not { } now)
+                continue;
+            var own = Placing.OwnNames(after, controller);
+            foreach (var (name, from) in own)
+            {
+                var to = Placing.Outside(now, name);
+                // A mechanism may be called like its motor.
+                if (after.Find(from) is not null)
+                    after = Renames.InRig(after, Renamed.Device, null, from, to);
+                if (after.Mechanisms.Any(m => m.Name == from))
+                    after = Renames.InRig(after, Renamed.Mechanism, null, from, to);
+                names.Add((from, to));
+            }
+            for (var i = 0; i < before.Programs.Count && i < after.Programs.Count; i++)
+                if (Placing.Names(before)[i] == controller && ScriptParser.NameOf(before.Programs[i].Script) != controller)
+                    after = Renames.OfProgram(after, i, controller, now);
+        }
+        return (after, names);
     }
 }
