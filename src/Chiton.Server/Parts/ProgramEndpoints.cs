@@ -324,15 +324,12 @@ public static class ProgramEndpoints
         var index = typing.Program ?? known.Design.MainProgram;
         var text = known.Design.ProgramAt(index);
         var words = Vocabulary.For(known.Design, text);
-        var (script, line, indent) = Outline.Typed(
-            text.Script,
-            Asked(typing.Act, typing.Line, typing.Text ?? ""),
-            (known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, words)).Program
-        );
+        var before = known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, words);
+        var (script, line, indent) = Outline.Typed(text.Script, Asked(typing.Act, typing.Line, typing.Text ?? ""), before.Program);
         Diagnostic[] said =
         [
             .. ScriptParser
-                .Parse(script, words)
+                .Parse(script, words, before)
                 .Diagnostics.Where(d => d.Line == line)
                 .Select(d => Mending.Plain(d with { Column = Math.Max(1, d.Column - indent) }, typing.Text ?? "")),
         ];
@@ -340,13 +337,12 @@ public static class ProgramEndpoints
         return new(said, column is { } at ? Completions(script, line, indent + at, indent, words) : [])
         {
             Offers =
-                typed == ""
-                    ? indent > 0
-                        ? Mending.Examples(text.Script, words)
+                !offers ? []
+                : typed == ""
+                    ? indent > 0 ? Mending.Examples(text.Script, words)
                         : []
-                    : said.Length > 0
-                        ? Mending.Offers(typed, text.Script, words, indent > 0)
-                        : [],
+                : said.Length > 0 ? Mending.Offers(typed, text.Script, words, indent > 0)
+                : [],
             Make =
                 offers && said.FirstOrDefault()?.Missing is { } missing && Making.Can(missing) ? new(missing, Making.Label(missing)) : null,
         };

@@ -684,6 +684,44 @@ public class LanguageTests
             iter: 3000
         );
 
+    // An edited text read with what is known of the text before is what it is when all of it is read: the tree, where it stands, and
+    // every fault. Lines are changed to others of the program, cut, doubled, moved in, and names are taken from under those who use them.
+    [Fact]
+    public void An_edited_text_reads_as_if_nothing_had_been_read_before() =>
+        Gen.Select(Whole, Gen.Int[0, 10_000], Gen.Int[0, 10_000], Gen.Int[0, 5])
+            .Sample(
+                (program, at, from, how) =>
+                {
+                    var before = Printer.Print(program);
+                    var lines = before.Split('\n').ToList();
+                    var (line, other) = (at % lines.Count, lines[from % lines.Count]);
+                    if (how == 0)
+                        lines[line] = other;
+                    else if (how == 1)
+                        lines.RemoveAt(line);
+                    else if (how == 2)
+                        lines.Insert(line, other);
+                    else if (how == 3)
+                        lines[line] = "  " + lines[line];
+                    else if (how == 4)
+                        lines[line] = lines[line][..(lines[line].Length / 2)];
+                    else
+                        lines = [.. lines.Select(l => l.Replace("state A", "state Zebra").Replace("var n", "var m"))];
+                    var text = string.Join('\n', lines);
+                    var (known, anew) = (ScriptParser.Parse(text, Rig, Parse(before)), Parse(text));
+                    Assert.Equal(anew.Diagnostics, known.Diagnostics);
+                    Assert.Equal(anew.Program, known.Program);
+                    Assert.Equal(Placed(anew.Program), Placed(known.Program));
+                },
+                iter: 3000
+            );
+
+    private static string Placed(ProgramNode program) =>
+        string.Join(
+            ' ',
+            program.AllStates.SelectMany(s => s.Lines).Select(l => $"{l.Span.Line}:{l.Span.Column}+{l.Span.Length} {Dump(l)}")
+        );
+
     // What a program is made of, for telling where two differ.
     internal static string Dump(object? o) =>
         o switch

@@ -36,6 +36,8 @@ internal sealed class NameSet : IReadOnlyCollection<string>
 
     public bool Contains(string name) => names.Contains(name);
 
+    public bool Same(NameSet other) => names.SetEquals(other.names);
+
     public IReadOnlyList<string[]> BeginningWith(string word) => byFirst.GetValueOrDefault(word, []);
 
     public IEnumerator<string> GetEnumerator() => names.GetEnumerator();
@@ -44,7 +46,11 @@ internal sealed class NameSet : IReadOnlyCollection<string>
 }
 
 /// <summary>The names a line may use that the program itself declares.</summary>
-internal sealed record Declared(NameSet Variables, NameSet States, NameSet Regions, NameSet Routines);
+internal sealed record Declared(NameSet Variables, NameSet States, NameSet Regions, NameSet Routines)
+{
+    public bool Same(Declared other) =>
+        Variables.Same(other.Variables) && States.Same(other.States) && Regions.Same(other.Regions) && Routines.Same(other.Routines);
+}
 
 /// <summary>A word that would fit at some place of a line.</summary>
 /// <param name="Text">The text to insert.</param>

@@ -5,7 +5,21 @@ namespace Chiton.Core.Programs.Language;
 /// <summary>What parsing a script gives: always a program, with the lines that could not be read kept as typed.</summary>
 /// <param name="Program">The program.</param>
 /// <param name="Diagnostics">Every independent fault, by line.</param>
-public sealed record ParseResult(ProgramNode Program, IReadOnlyList<Diagnostic> Diagnostics);
+public sealed record ParseResult(ProgramNode Program, IReadOnlyList<Diagnostic> Diagnostics)
+{
+    // The lines as they were read, for the next reading of nearly the same text.
+    internal ReadLines? Lines { get; init; }
+}
+
+/// <summary>The lines of states that were read without a fault, with the names they were read by.</summary>
+internal sealed class ReadLines(string[] text, Declared own, LineNode?[] nodes)
+{
+    /// <summary>The same line of the same number, read by the same names; null where it must be read anew.</summary>
+    public LineNode? At(int line, string asTyped) => line < text.Length && text[line] == asTyped ? nodes[line] : null;
+
+    /// <summary>True when a text declares the same names: each line means what it meant.</summary>
+    public bool Means(Declared other) => own.Same(other);
+}
 
 /// <summary>Reads the script language. A faulty line never hides the faults of the others.</summary>
 public static class ScriptParser
@@ -96,12 +110,16 @@ public static class ScriptParser
     /// <summary>Parses a script against the names of a rig.</summary>
     /// <param name="script">The text, at most <see cref="MostCharacters"/> long.</param>
     /// <param name="rig">The rig's names.</param>
+    /// <param name="like">The result of a nearly equal text by the very same names of the rig: lines that stand where they stood are
+    /// not read again. Null to read all.</param>
     /// <exception cref="InputProblem">When the script is longer than allowed.</exception>
-    public static ParseResult Parse(string script, Vocabulary rig)
+    public static ParseResult Parse(string script, Vocabulary rig, ParseResult? like = null)
     {
         var lines = Split(script);
         var found = new List<Diagnostic>();
         var own = Declare(lines);
+        var known = like?.Lines?.Means(own) == true ? like.Lines : null;
+        var nodes = new LineNode?[lines.Length];
 
         string? programName = null;
         var programSpan = default(Span);
@@ -143,6 +161,12 @@ public static class ScriptParser
             var span = new Span(number, indent + 1, trimmed.Length);
             var taken = false;
             var noting = false;
+            if (known?.At(i, lines[i]) is { } before && Innermost(b => b.Kind == 's') is not null)
+            {
+                nodes[i] = before;
+                Home(indent).Lines.Add(before with { Comments = TakeComments(), Span = span });
+                continue;
+            }
             again:
             try
             {
@@ -313,6 +337,7 @@ public static class ScriptParser
                     else
                         throw Unknown(p, trimmed, indent, Innermost(b => b.Kind == 's') is not null);
                     Home(indent).Lines.Add(node with { Comments = TakeComments(), Span = span });
+                    nodes[i] = node;
                 }
             }
             catch (LineFault) when (!noting && !taken && found.Count < MostExplained)
@@ -384,7 +409,7 @@ public static class ScriptParser
             OwnNames = rig.OwnNames.ToSequence(),
         };
         found.AddRange(Analysis.Check(program, rig));
-        return new(program, [.. found.OrderBy(d => d.Line).ThenBy(d => d.Column)]);
+        return new(program, [.. found.OrderBy(d => d.Line).ThenBy(d => d.Column)]) { Lines = new(lines, own, nodes) };
     }
 
     /// <summary>So many faulty lines are looked at for what would have fitted; of a text that is no program at all the rest are only
