@@ -150,6 +150,61 @@ test('a machine of two regions, six states and a routine is written by keyboard 
   await expect.poll(() => script(page, server)).toBe(machine)
 })
 
+test('what is typed the moment a field opens is never lost, however slow the machine and the answers', async ({ page, open, server }) => {
+  test.setTimeout(180_000)
+  await open('/rigs/rack-hoist/program')
+  const sheet = page.locator('.sheet-line')
+  await expect(sheet.first()).toBeVisible()
+  // Every answer comes late, each later or sooner than the one before, and the page has a sixth of the processor.
+  let asked = 0
+  await page.route('**/api/**', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 30 + ((asked++ * 97) % 300)))
+    await route.continue().catch(() => undefined)
+  })
+  const cdp = await page.context().newCDPSession(page)
+  await cdp.send('Emulation.setCPUThrottlingRate', { rate: 6 })
+
+  // Asked past the page, whose answers are held back.
+  const kept = async () => ((await (await fetch(`${server.url}/api/rigs/rack-hoist/program`)).json()) as { script: string }).script
+
+  /** Opens what has the keys, and types at once over what stands in it: nothing is waited for between the keys. */
+  const over = async (line: Locator, key: string, text: string, keep: boolean) => {
+    await line.focus()
+    await page.keyboard.press(key)
+    await page.keyboard.press('Control+A')
+    await page.keyboard.type(text)
+    await expect(editor(page)).toHaveValue(text)
+    if (keep) {
+      await page.keyboard.press('Enter')
+      await expect(editor(page)).toHaveCount(0)
+      await expect.poll(kept).toContain(text)
+    } else {
+      // What comes late does not change it either.
+      await page.waitForTimeout(400)
+      await expect(editor(page)).toHaveValue(text)
+      await page.keyboard.press('Escape')
+      await expect(editor(page)).toHaveCount(0)
+    }
+  }
+  for (const kind of ['Edit program', 'Edit state', 'when', 'after', 'on entry', 'while here', 'var', 'goal', 'region'])
+    await over(page.getByRole('button', { name: new RegExp(`^${kind} `) }).first(), 'Enter', `said of ${kind} in full`, false)
+  // New lines, states, regions and routines are fields with something in them already.
+  const state = page.getByRole('button', { name: /^Edit state/ }).first()
+  await over(state, 'Alt+Enter', 'after 9 s: show "late"', true)
+  await over(state, 's', 'state Evening', true)
+  await over(page.getByRole('button', { name: /^Edit state Evening/ }), 'Shift+S', 'state Late evening', true)
+  await over(page.getByRole('button', { name: /^Edit state Evening/ }), 'Enter', 'state Night', true)
+  await page.getByRole('button', { name: /^Edit state Night/ }).focus()
+  await page.keyboard.press('r')
+  await page.keyboard.press('o')
+  // The fields of the dialogs beside the sheet.
+  await page.getByRole('button', { name: 'Programs', exact: true }).click()
+  const name = page.getByLabel('Name of the new program')
+  await name.focus()
+  await page.keyboard.type('Written without a pause')
+  await expect(name).toHaveValue('Written without a pause')
+})
+
 test('the same machine is written with the mouse', async ({ page, open, server }) => {
   test.setTimeout(240_000)
   await open('/rigs/rack-hoist/program')
