@@ -126,7 +126,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                     p.Id,
                 })
                 .ToListAsync(cancel)
-        ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.OrderByDescending(p => p.Runs).ThenByDescending(p => p.Id).First());
+        ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.MaxBy(p => (p.Runs, p.Id))!);
         var proved = (
             await Db.Proofs.AsNoTracking().Where(p => !p.Light).Select(p => new { p.RigId, p.Copy }).Distinct().ToListAsync(cancel)
         )

@@ -769,8 +769,7 @@ public sealed partial class ScriptMachine
         var at =
             lines.Length == 0
                 ? ""
-                : $" ({(lines.Length == 1 ? "line" : "lines")} "
-                    + $"{Quantities.Figures.List(lines.Take(6).Select(l => l.ToString(System.Globalization.CultureInfo.InvariantCulture)))})";
+                : $" ({(lines.Length == 1 ? "line" : "lines")} " + $"{Quantities.Figures.List(lines.Take(6).Select(l => $"{l}"))})";
         return names.Length == 1
             ? $"“{names[0]}” goes round in a loop without time passing: it sets itself off again and again{at}."
             : "The machine goes round in a loop without time passing, through "

@@ -190,7 +190,8 @@ public sealed class CompiledScript
     /// <summary>By sensor the zone that its silence counts as; −1 for none.</summary>
     internal int[] SilenceZone { get; init; } = [];
 
-    /// <summary>By sensor the zone that a reading falls into, where bands and no thresholds tell; null entries where nothing does.</summary>
+    /// <summary>By sensor the zone that a reading falls into, where bands and no thresholds tell; null entries where nothing
+    /// does.</summary>
     internal Func<double, int>?[] ZoneOfReading { get; init; } = [];
 
     /// <summary>Sensors whose number is looked at itself, not only its zone: each of their readings matters.</summary>

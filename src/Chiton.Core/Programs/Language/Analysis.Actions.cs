@@ -5,6 +5,8 @@ namespace Chiton.Core.Programs.Language;
 
 public static partial class Analysis
 {
+    private const string ThreeDegrees = " Degrees of the motor, of the wheel and of the robot are three different things.";
+
     private sealed partial class Checker
     {
         private static IEnumerable<ActionNode> Leaves(ActionNode action) => action.Inner.Any() ? action.Inner.SelectMany(Leaves) : [action];
@@ -60,7 +62,8 @@ public static partial class Analysis
                 Say(
                     action.Span,
                     name,
-                    $"{name} hangs on {other}, and this program runs on {rig.Here}: it cannot command it. Tell the program on {other} to do "
+                    $"{name} hangs on {other}, and this program runs on {rig.Here}: it cannot command it. "
+                        + $"Tell the program on {other} to do "
                         + $"it, run this one on a host, or wire {name} to {rig.Here}."
                 );
         }
@@ -409,9 +412,7 @@ public static partial class Analysis
                 Say(
                     node.Span,
                     Printer.Print(node),
-                    $"This must be {words}; it is "
-                        + $"{type.Say}."
-                        + $"{(type.IsNumber && IsAngle(type.Dimension) ? " Degrees of the motor, of the wheel and of the robot are three different things." : "")}"
+                    $"This must be {words}; it is " + $"{type.Say}." + $"{(type.IsNumber && IsAngle(type.Dimension) ? ThreeDegrees : "")}"
                 );
                 return;
             }

@@ -180,17 +180,20 @@ public static partial class Analysis
                     if (!left.Fits(right))
                         once(b.Span, text, $"Cannot compare {left.Say} with {right.Say}.");
                     else if (!left.IsNumber && b.Operator is not (Operator.Equal or Operator.NotEqual))
-                        once(
-                            b.Span,
-                            text,
-                            $"{(left.Kind == Kind.Truth ? "Yes and no have" : left.Kind == Kind.Text ? "Texts have" : left.Kind == Kind.Zone ? "Zones have" : "Queues have")} no "
-                                + "order; compare "
-                                + "them with = or !=."
-                        );
+                        once(b.Span, text, $"{Unordered(left.Kind)} have no order; compare them with = or !=.");
                     else if (left.Kind == Kind.Queue)
                         once(b.Span, text, "Queues cannot be compared; ask for their length, or what they hold.");
                     return Type.Truth;
             }
         }
+
+        private static string Unordered(Kind kind) =>
+            kind switch
+            {
+                Kind.Truth => "Yes and no",
+                Kind.Text => "Texts",
+                Kind.Zone => "Zones",
+                _ => "Queues",
+            };
     }
 }

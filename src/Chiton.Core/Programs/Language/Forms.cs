@@ -56,7 +56,8 @@ public static class Forms
         new(
             "trigger",
             "when ACTUATOR is done, when all done",
-            "it has reached its end by itself, after the last command of a chain; `all done`: everything this state began has ended or given up",
+            "it has reached its end by itself, after the last command of a chain; "
+                + "`all done`: everything this state began has ended or given up",
             "when Mast is done: go Over"
         ),
         new("trigger", "when ACTUATOR gives up", "a limit `up to TIME` ran out before the end", "when Mast gives up: go Over"),

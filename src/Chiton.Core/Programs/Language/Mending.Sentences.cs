@@ -625,6 +625,9 @@ public static partial class Mending
         if (lower.Count == 2 && kinds.Contains(lower[0]) || lower.Count == 1)
             yield return $"var {words[^1]} = 0";
         if (lower[0] is "goal" or "aim" or "never")
-            yield return $"{(lower[0] == "never" ? "never" : "goal")}: {string.Join(' ', words.Skip(1).Where(w => w != ":").Select(w => Units.GetValueOrDefault(w.ToLowerInvariant(), w)))}";
+        {
+            var rest = words.Skip(1).Where(w => w != ":").Select(w => Units.GetValueOrDefault(w.ToLowerInvariant(), w));
+            yield return $"{(lower[0] == "never" ? "never" : "goal")}: {string.Join(' ', rest)}";
+        }
     }
 }

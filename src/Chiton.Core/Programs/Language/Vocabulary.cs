@@ -67,7 +67,8 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     /// <summary>The controller that the program runs on; null on a host, and where nobody says.</summary>
     public string? Here { get; init; }
 
-    /// <summary>Controllers of what is wired elsewhere, by name of the device or mechanism: a program commands only what its own has.</summary>
+    /// <summary>Controllers of what is wired elsewhere, by name of the device or mechanism: a program commands only what its own
+    /// has.</summary>
     public IReadOnlyDictionary<string, string> Elsewhere { get; init; } = NothingElsewhere;
 
     private static readonly Dictionary<string, string> NothingElsewhere = [];
