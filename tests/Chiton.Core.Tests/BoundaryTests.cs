@@ -40,9 +40,9 @@ public class BoundaryTests
     }
 
     [Theory]
-    [InlineData(14.9, false)]
-    [InlineData(15.1, true)]
-    public void A_heading_that_spreads_by_more_than_fifteen_degrees_is_warned_of(double sd, bool warned) =>
+    [InlineData(4.99, false)]
+    [InlineData(5.01, true)]
+    public void A_heading_that_spreads_by_more_than_five_degrees_is_warned_of(double sd, bool warned) =>
         Assert.Equal(warned, PathError.Compute(new([new("turn", TurnDeg: 90, TurnSdDeg: sd)], 0, 0)).Cautions.Count > 0);
 
     [Theory]

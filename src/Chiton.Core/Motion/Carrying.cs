@@ -10,20 +10,25 @@ namespace Chiton.Core.Motion;
 /// <param name="HeelAheadMm">Heel of the fork ahead of the turning axis, mm.</param>
 /// <param name="FrictionCoefficient">Friction between load and fork.</param>
 /// <param name="GripExtraMPerS2">What a grip adds, m/s²; 0 when left out.</param>
+/// <param name="LoadHeightMm">Height of the load, mm; 0 when left out: flat enough not to tip.</param>
+/// <param name="LoadBaseMm">Its base along the way, mm; asked for with a height.</param>
 public sealed record LoadSeatInput(
     double? ForkLengthMm,
     double? SeatGapMm,
     double? LoadDepthMm,
     double? HeelAheadMm,
     double? FrictionCoefficient,
-    double? GripExtraMPerS2 = null
+    double? GripExtraMPerS2 = null,
+    double? LoadHeightMm = null,
+    double? LoadBaseMm = null
 );
 
 /// <summary>Result of the sum <c>load-seat</c>.</summary>
 /// <param name="OverlapMm">Length of fork under the load, mm.</param>
 /// <param name="TippingMarginMm">From the load's middle to the fork's tip, mm; negative when it tips.</param>
 /// <param name="LoadRadiusMm">From the turning axis to the load's middle, mm.</param>
-/// <param name="MaxAccelMPerS2">Greatest start, braking or lift, m/s².</param>
+/// <param name="MaxAccelMPerS2">Greatest start and braking, m/s²: before it slides, or a tall load tips. A lift straight up slides
+/// nothing.</param>
 /// <param name="MaxTurnRateDegPerS">Fastest turn, degrees a second.</param>
 public sealed record LoadSeatResult(
     double OverlapMm,
@@ -36,7 +41,8 @@ public sealed record LoadSeatResult(
 /// <summary>Where a load sits on the fork, and what that allows.</summary>
 public static class LoadSeat
 {
-    /// <summary>Computes the sum. Source: balance about the tip; friction holds against v²/r.</summary>
+    /// <summary>Computes the sum. Source: balance about the tip; friction holds against v²/r; a load tips about its edge when
+    /// a·height is more than g·base.</summary>
     /// <exception cref="InputProblem">When a field is missing, not finite or out of range.</exception>
     public static Answer<LoadSeatResult> Compute(LoadSeatInput input)
     {
@@ -47,11 +53,17 @@ public static class LoadSeat
         var heel = need.Number(input.HeelAheadMm, "heelAheadMm", 0, 1e5);
         var mu = need.Number(input.FrictionCoefficient, "frictionCoefficient", 0, 10);
         var grip = need.Number(input.GripExtraMPerS2 ?? 0, "gripExtraMPerS2", 0, 1000);
+        var height = need.Number(input.LoadHeightMm ?? 0, "loadHeightMm", 0, 1e5);
+        var foot = need.Number(input.LoadBaseMm ?? 0, "loadBaseMm", 0, 1e5);
+        if (need.Holds)
+            need.That(height == 0 || foot > 0, "loadBaseMm", "Give the base of a load that has a height: more than 0.");
         need.Done();
         var overlap = Math.Max(0, Math.Min(depth, fork - gap));
         var margin = fork - gap - depth / 2;
         var radius = heel + gap + depth / 2;
-        var accel = mu * 9.81 + grip;
+        var slides = mu * 9.81 + grip;
+        double? tips = height > 0 ? 9.81 * foot / height : null;
+        var accel = Math.Min(slides, tips ?? slides);
         var rate = Math.Sqrt(accel / (radius / 1000)) * 180 / Math.PI;
         var (grade, say) =
             margin <= 0 ? (Grade.Unusable, "The load's middle lies beyond the tip: it tips off. Drive farther in.")
@@ -64,10 +76,18 @@ public static class LoadSeat
                 new("Fork under the load", $"the lesser of {Show(depth)} and {Show(fork)} − {Show(gap)}", overlap, "mm"),
                 new("From its middle to the tip", $"{Show(fork)} − {Show(gap)} − {Show(depth)} / 2", margin, "mm"),
                 new("From the turning axis to its middle", $"{Show(heel)} + {Show(gap)} + {Show(depth)} / 2", radius, "mm"),
-                new("Friction holds up to", $"{Show(mu)} × 9.81 + {Show(grip)}", accel, "m/s²"),
+                new("Friction holds up to", $"{Show(mu)} × 9.81 + {Show(grip)}", slides, "m/s²"),
+                .. tips is { } tall
+                    ? [new Step("It tips from", $"9.81 × {Show(foot)} / {Show(height)}", tall, "m/s²")]
+                    : Array.Empty<Step>(),
                 new("Fastest turn", $"√({Show(accel)} / {Show(radius / 1000)} m), in degrees", rate, "deg/s"),
             ],
-            ["Stopping earlier seats the load nearer the tip: less margin and a slower turn."],
+            [
+                "Stopping earlier seats the load nearer the tip: less margin and a slower turn.",
+                .. tips < slides
+                    ? ["It is tall: it tips before it slides. Lay it down, or start and brake gently."]
+                    : Array.Empty<string>(),
+            ],
             new(grade, say)
         );
     }

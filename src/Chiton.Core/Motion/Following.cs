@@ -26,9 +26,9 @@ public sealed record LineSwitchInput(
 /// <param name="SpeedMmPerS">Speed along the line, mm/s.</param>
 /// <param name="TurnRateDegPerS">How fast it turns, degrees a second.</param>
 /// <param name="TightestRadiusMm">The tightest curve it can follow, mm.</param>
-/// <param name="WeaveMm">How far it weaves to each side, mm.</param>
+/// <param name="WeaveMm">How far it weaves to each side, mm; null when it loses the line.</param>
 /// <param name="KeepsLine">True when the sensor is far enough ahead for the delay.</param>
-public sealed record LineSwitchResult(double SpeedMmPerS, double TurnRateDegPerS, double TightestRadiusMm, double WeaveMm, bool KeepsLine);
+public sealed record LineSwitchResult(double SpeedMmPerS, double TurnRateDegPerS, double TightestRadiusMm, double? WeaveMm, bool KeepsLine);
 
 /// <summary>Following the edge of a line by switching between two turns.</summary>
 public static class LineSwitch
@@ -54,8 +54,11 @@ public static class LineSwitch
         var v = (fast + slow) / 2;
         var w = (fast - slow) / track;
         var delay = n * t + d;
-        var weave = ahead * w * delay;
         var keeps = ahead > v * delay;
+        // While it is late it also drives on, so that what it has to turn back grows with what is left of the way to its sensor.
+        double? weave = keeps ? ahead * w * delay * (1 + v * delay / (2 * (ahead - v * delay))) : null;
+        if (weave is { } w0 && !double.IsFinite(w0))
+            throw new InputProblem("sensorAheadMm", "These numbers are too far apart to give a weave.");
         return new(
             new(v, w * 180 / Math.PI, v / w, weave, keeps),
             [
@@ -63,11 +66,21 @@ public static class LineSwitch
                 new("It turns", $"({Show(fast)} − {Show(slow)}) / {Show(track)}, in degrees", w * 180 / Math.PI, "deg/s"),
                 new("Tightest curve", $"{Show(v)} / {Show(w)}", v / w, "mm"),
                 new("Late by", $"{n} × {Show(t)} + {Show(d)}", delay, "s"),
-                new("Weave to each side", $"{Show(ahead)} × {Show(w)} × {Show(delay)}", weave, "mm"),
+                .. keeps
+                    ?
+                    [
+                        new Step(
+                            "Weave to each side",
+                            $"{Show(ahead)} × {Show(w)} × {Show(delay)} × (1 + {Show(v * delay)} / (2 × ({Show(ahead)} − {Show(v * delay)})))",
+                            weave,
+                            "mm"
+                        ),
+                    ]
+                    : Array.Empty<Step>(),
             ],
             [],
             keeps
-                ? new(Grade.Solid, $"It keeps the line and weaves {Show(weave, 2)} mm to each side.")
+                ? new(Grade.Solid, $"It keeps the line and weaves {Show(weave!.Value, 2)} mm to each side.")
                 : new(
                     Grade.Unusable,
                     "In the time it takes to notice, it has driven past its own sensor: slow down, or mount the sensor farther ahead."
@@ -84,6 +97,7 @@ public static class LineSwitch
 /// <param name="MaxWheelSpeedMmPerS">Wheel speed at 100 %, mm/s.</param>
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
 /// <param name="ActuatorDelayMs">From the decision to the motors obeying, ms.</param>
+/// <param name="MotorLagMs">How long the motors take to come to speed, ms; 0 when left out.</param>
 public sealed record LineGainInput(
     double? SpeedMmPerS,
     double? TrackWidthMm,
@@ -91,7 +105,8 @@ public sealed record LineGainInput(
     double? ContrastPercentPerMm,
     double? MaxWheelSpeedMmPerS,
     double? SamplePeriodMs,
-    double? ActuatorDelayMs
+    double? ActuatorDelayMs,
+    double? MotorLagMs = null
 );
 
 /// <summary>Result of the sum <c>line-gain</c>.</summary>
@@ -126,6 +141,7 @@ public static class LineGain
             (
                 need.Number(input.SamplePeriodMs, "samplePeriodMs", 0, 1e7, aboveMin: true)
                 + need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7)
+                + need.Number(input.MotorLagMs ?? 0, "motorLagMs", 0, 1e7)
             ) / 1000;
         need.Done();
         double damped = 1.96 * v / (l * l),

@@ -50,7 +50,7 @@ public static class MoveEnd
         var noise = need.Number(input.NoiseSdMm, "noiseSdMm", 0, 1e6);
         var brake = need.Number(input.BrakeSdMm, "brakeSdMm", 0, 1e6);
         need.Done();
-        var timed = d * sv;
+        var timed = Math.Sqrt(d * sv * (d * sv) + coast * coast);
         var counted = Math.Sqrt(q * q / 12 + d * slip * (d * slip) + coast * coast);
         var sensed = Math.Sqrt(v * t * (v * t) / 12 + noise * noise + brake * brake);
         var best =
@@ -60,7 +60,7 @@ public static class MoveEnd
         return new(
             new(timed, counted, sensed, best),
             [
-                new("Ended by time", $"{Show(d)} × {Show(sv)}", timed, "mm"),
+                new("Ended by time", $"√(({Show(d)} × {Show(sv)})² + {Show(coast)}²)", timed, "mm"),
                 new("Ended by counting", $"√({Show(q)}²/12 + ({Show(d)} × {Show(slip)})² + {Show(coast)}²)", counted, "mm"),
                 new("Ended by a sensor", $"√(({Show(v)} × {Show(t)})²/12 + {Show(noise)}² + {Show(brake)}²)", sensed, "mm"),
             ],
@@ -149,8 +149,10 @@ public static class PathError
     /// <summary>
     /// Computes the sum by linear propagation. A veer of ε degrees a metre turns the heading by ε times the way, and
     /// shifts the end sideways by half of that angle times the way. Every error is carried to the end by the moves after
-    /// it: an error of heading at a place shifts the end by that angle times the way still to go, square to it.
-    /// Source: propagation of error, first order.
+    /// it: an error of heading at a place shifts the end by that angle times the way still to go, square to it. Where the
+    /// heading spreads by more than 5° a straight line is no longer good enough: the curve counts too, so that the mean end
+    /// moves and the spread grows. Beyond 30° nothing is answered. Source: propagation of error, first order; then the moments of
+    /// cosines of normal angles.
     /// </summary>
     /// <exception cref="InputProblem">When a field is missing, not finite or out of range.</exception>
     public static Answer<PathErrorResult> Compute(PathErrorInput input)
@@ -199,6 +201,18 @@ public static class PathError
                 heading += size;
             poses.Add(new(x, y, heading));
         }
+        // The heading only ever gets worse: where it passes what the sum can carry, that number is named.
+        var known = startHeading * startHeading;
+        need.That(startHeading <= MostHeadingSdDeg, "startHeadingSdDeg", TooWide);
+        for (var i = 0; i < moves.Count && need.Holds; i++)
+        {
+            var (straight, size, sd, veer) = moves[i];
+            var bent = straight ? veer * Math.Abs(size) / 1000 : sd;
+            known += bent * bent;
+            need.That(known <= MostHeadingSdDeg * MostHeadingSdDeg, $"moves[{i}].{(straight ? "veerSdDegPerM" : "turnSdDeg")}", TooWide);
+        }
+        need.Done();
+        var curved = Math.Sqrt(known) > CurvedFromDeg;
         // Each source moves the end by (dx, dy) for one SD, and turns it by dθ.
         var sources = new List<(int Move, double Dx, double Dy, double Dh)>();
         void Turned(int move, double sdDeg, double fromX, double fromY) =>
@@ -224,6 +238,10 @@ public static class PathError
             vy = sources.Sum(s => s.Dy * s.Dy),
             vh = sources.Sum(s => s.Dh * s.Dh),
             cxy = sources.Sum(s => s.Dx * s.Dy);
+        if (curved)
+        {
+            (x, y, vx, vy, cxy) = Curved(moves, startSd, startHeading);
+        }
         var shares = Enumerable
             .Range(0, moves.Count)
             .Append(-1)
@@ -235,7 +253,14 @@ public static class PathError
                 worst = i;
         var steps = new List<Step>
         {
-            new("It ends, forward and to the right", "every straight along its heading", null, $"{Show(x)}, {Show(y)} mm"),
+            new(
+                "It ends, forward and to the right",
+                curved
+                    ? "every straight along its heading, less what turning about takes off on average"
+                    : "every straight along its heading",
+                null,
+                $"{Show(x)}, {Show(y)} mm"
+            ),
         };
         for (var i = 0; i < Math.Min(moves.Count, 40); i++)
             steps.Add(
@@ -250,10 +275,13 @@ public static class PathError
         steps.Add(new("Spread forward", "all in quadrature", Math.Sqrt(vx), "mm"));
         steps.Add(new("Spread to the right", "all in quadrature", Math.Sqrt(vy), "mm"));
         steps.Add(new("Spread of the heading", "all in quadrature", Math.Sqrt(vh), "deg"));
-        var cautions =
-            vh > 15 * 15
-                ? new[] { "The heading spreads so far that the straight-line sum understates the error: sense something on the way." }
-                : [];
+        var cautions = curved
+            ? new[]
+            {
+                $"The heading spreads by {Show(Math.Sqrt(vh), 2)}°: the end lies on a curve, which the sum follows as far as the square of "
+                    + "the angle. Sense something on the way.",
+            }
+            : [];
         return new(
             new(x, y, heading, Math.Sqrt(vx), Math.Sqrt(vy), Math.Sqrt(vh), worst)
             {
@@ -265,5 +293,74 @@ public static class PathError
             cautions,
             null
         );
+    }
+
+    /// <summary>From this SD of the heading on the sum follows the curve, degrees.</summary>
+    public const double CurvedFromDeg = 5;
+
+    /// <summary>Greatest SD of the heading that is answered, degrees.</summary>
+    public const double MostHeadingSdDeg = 30;
+
+    private const string TooWide =
+        "The heading would spread by more than 30°: it may point anywhere, and no sum tells where it ends. Sense something on the way.";
+
+    // The mean and the covariance of the end over headings that spread as a bell curve, without any order left out: the mean of
+    // cos(h + e) is cos h · exp(−Var e / 2), and products of cosines are sums of cosines.
+    private static (double X, double Y, double Vx, double Vy, double Cxy) Curved(
+        List<(bool Straight, double Size, double Sd, double Veer)> moves,
+        double startSd,
+        double startHeading
+    )
+    {
+        const double rad = Math.PI / 180;
+        // Each straight's heading, way and its variance; variance of the heading at its beginning and of the bend along it.
+        var ways = new List<(double Heading, double Way, double Spread, double Before, double Bend)>();
+        var heading = 0.0;
+        var before = startHeading * rad * (startHeading * rad);
+        foreach (var (straight, size, sd, veer) in moves)
+        {
+            if (!straight)
+            {
+                heading += size * rad;
+                before += sd * rad * (sd * rad);
+                continue;
+            }
+            var bend = veer * Math.Abs(size) / 1000 * rad;
+            ways.Add((heading, size, sd * sd, before, bend * bend));
+            before += bend * bend;
+        }
+        double mx = 0,
+            my = 0,
+            xx = 0,
+            yy = 0,
+            xy = 0;
+        for (var i = 0; i < ways.Count; i++)
+        {
+            // A bend turns its own way by a half of it, and all later ways by the whole.
+            var (h, way, spread, h0, bend) = ways[i];
+            var own = h0 + bend / 4;
+            var (mean, twice) = (Math.Exp(-own / 2), Math.Exp(-2 * own));
+            mx += way * Math.Cos(h) * mean;
+            my += way * Math.Sin(h) * mean;
+            var square = way * way + spread;
+            xx += square * (1 + Math.Cos(2 * h) * twice) / 2;
+            yy += square * (1 - Math.Cos(2 * h) * twice) / 2;
+            xy += square * Math.Sin(2 * h) * twice / 2;
+            for (var j = i + 1; j < ways.Count; j++)
+            {
+                var (g, other, _, g0, otherBend) = ways[j];
+                var together = 2 * (h0 + bend / 2);
+                var each = own + g0 + otherBend / 4;
+                var (apart, sum) = (Math.Exp(-(each - together) / 2), Math.Exp(-(each + together) / 2));
+                // Both orders of the pair at once.
+                var product = way * other;
+                xx += product * (Math.Cos(h - g) * apart + Math.Cos(h + g) * sum);
+                yy += product * (Math.Cos(h - g) * apart - Math.Cos(h + g) * sum);
+                xy += product * Math.Sin(h + g) * sum;
+            }
+        }
+        var start = startSd * startSd;
+        // Rounding of large squares must not make a variance negative.
+        return (mx, my, Math.Max(0, xx - mx * mx) + start, Math.Max(0, yy - my * my) + start, xy - mx * my);
     }
 }

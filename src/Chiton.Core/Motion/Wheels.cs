@@ -140,6 +140,49 @@ public static class Turn
     }
 }
 
+/// <summary>Input of the sum <c>wheel-way</c>.</summary>
+/// <param name="WheelDiameterMm">Diameter of the wheels, mm.</param>
+/// <param name="TrackWidthMm">Distance between the middles of the tyres, mm.</param>
+/// <param name="LeftWheelDeg">What the left wheel turned, wheel degrees.</param>
+/// <param name="RightWheelDeg">What the right wheel turned, wheel degrees.</param>
+public sealed record WheelWayInput(double? WheelDiameterMm, double? TrackWidthMm, double? LeftWheelDeg, double? RightWheelDeg);
+
+/// <summary>Result of the sum <c>wheel-way</c>.</summary>
+/// <param name="DistanceMm">Way of the middle of the axle, along its curve, mm; negative back.</param>
+/// <param name="TurnDeg">How far the robot turned, robot degrees, right positive.</param>
+/// <param name="RadiusMm">Radius of the curve, mm; null when it went straight.</param>
+public sealed record WheelWayResult(double DistanceMm, double TurnDeg, double? RadiusMm);
+
+/// <summary>What two wheels did, as a motion of the robot: <see cref="Turn"/> the other way round.</summary>
+public static class WheelWay
+{
+    /// <summary>Computes the sum. Source: geometry; the axle's middle goes the mean of both wheels' ways, their difference turns it.</summary>
+    /// <exception cref="InputProblem">When a field is missing, not finite or out of range.</exception>
+    public static Answer<WheelWayResult> Compute(WheelWayInput input)
+    {
+        var need = new Require();
+        var diameter = need.Number(input.WheelDiameterMm, "wheelDiameterMm", 0, 1e5, aboveMin: true);
+        var track = need.Number(input.TrackWidthMm, "trackWidthMm", 0, 1e5, aboveMin: true);
+        var left = need.Number(input.LeftWheelDeg, "leftWheelDeg", -1e7, 1e7);
+        var right = need.Number(input.RightWheelDeg, "rightWheelDeg", -1e7, 1e7);
+        need.Done();
+        var perDegree = Math.PI * diameter / 360;
+        var distance = (left + right) / 2 * perDegree;
+        var turn = (left - right) * diameter / (2 * track);
+        double? radius = left == right ? null : Math.Abs(distance) / (Math.Abs(turn) * Math.PI / 180);
+        if (radius is { } r && !double.IsFinite(r))
+            throw new InputProblem("trackWidthMm", "These numbers are too far apart to give a curve.");
+        var steps = new List<Step>
+        {
+            new("Way of the middle", $"({Show(left)} + {Show(right)}) / 2 × π × {Show(diameter)} / 360", distance, "mm"),
+            new("It turns", $"({Show(left)} − {Show(right)}) × {Show(diameter)} / (2 × {Show(track)})", turn, "robot deg"),
+        };
+        if (radius is { } curve)
+            steps.Add(new("Radius of the curve", $"{Show(Math.Abs(distance))} / {Show(Math.Abs(turn))}°, in radians", curve, "mm"));
+        return new(new(distance, turn, radius), steps, [], null);
+    }
+}
+
 /// <summary>Input of the sum <c>meter</c>.</summary>
 /// <param name="WheelDeg">What the wheel turned, wheel degrees.</param>
 /// <param name="WheelDiameterMm">Diameter of the wheel, mm.</param>

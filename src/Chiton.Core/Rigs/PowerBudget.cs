@@ -79,9 +79,13 @@ public static class PowerBudget
     /// <summary>Most devices of one budget.</summary>
     public const int MostDevices = 200;
 
+    // What a converter that steps up passes on of the power it takes.
+    private const double BoostEfficiency = 0.85;
+
     /// <summary>
     /// Computes the sum. Source: Kirchhoff's current law; the worst case is everything working while the device with the
-    /// largest step from working to stalled stalls.
+    /// largest step from working to stalled stalls. A supply that steps the pack's voltage up keeps the power, less 15 % (a
+    /// common converter); one that steps it down linearly keeps the current and turns the rest into heat.
     /// </summary>
     /// <exception cref="InputProblem">When a field is missing, not finite, out of range or contradictory.</exception>
     public static Answer<PowerBudgetResult> Compute(PowerBudgetInput input)
@@ -148,7 +152,17 @@ public static class PowerBudget
             return fed.Sum(d => d.Count * d.Active) + fed.Select(d => Math.Max(0, d.Stall - d.Active)).DefaultIfEmpty(0).Max();
         }
         var controller = new SupplyLoad(Average(pack => !pack), Peak(pack => !pack));
-        var pack = new SupplyLoad(own + Average(_ => true), own + Peak(_ => true));
+        var boost = outputV > packV ? outputV / (packV * BoostEfficiency) : 1;
+        var worst = devices
+            .Where(d => d.Count > 0)
+            .Select(d => Math.Max(0, d.Stall - d.Active) * (d.FromPack ? 1 : boost))
+            .DefaultIfEmpty(0)
+            .Max();
+        var pack = new SupplyLoad(
+            own + Average(fromPack => fromPack) + boost * controller.AverageMA,
+            own + devices.Sum(d => d.Count * d.Active * (d.FromPack ? 1 : boost)) + worst
+        );
+        var warmth = outputV < packV ? (packV - outputV) * controller.AverageMA / 1000 : 0;
         double? runtime = pack.AverageMA > 0 ? capacity / pack.AverageMA : null;
 
         var issues = new List<PowerIssue>();
@@ -197,9 +211,26 @@ public static class PowerBudget
             new("The pack gives, on average", $"{Show(own)} + all devices", pack.AverageMA, "mA"),
             new("The pack gives, at most", $"{Show(own)} + all working, and the worst one stalls", pack.PeakMA, "mA"),
         };
+        if (boost > 1 && controller.PeakMA > 0)
+            steps.Insert(
+                3,
+                new("Stepped up, each mA of it takes", $"{Show(outputV)} / ({Show(packV)} × {BoostEfficiency})", boost, "mA of the pack")
+            );
+        if (warmth > 0)
+            steps.Insert(
+                3,
+                new(
+                    "The regulator turns into heat",
+                    $"({Show(packV)} − {Show(outputV)}) × {Show(controller.AverageMA / 1000)} A",
+                    warmth,
+                    "W"
+                )
+            );
         if (runtime is { } hours)
             steps.Add(new("Running time", $"{Show(capacity)} / {Show(pack.AverageMA)}", hours, "h"));
         var cautions = new List<string>();
+        if (warmth > 0.5)
+            cautions.Add($"The regulator of the controller gives off {Show(warmth, 2)} W: too hot to touch. Feed more from the pack.");
         if (ground)
             cautions.Add("A device fed by the pack needs its ground joined to the controller's, or its signal means nothing.");
         cautions.Add(

@@ -13,6 +13,8 @@ namespace Chiton.Core.Sensing;
 /// <param name="ReadingsNeeded">Readings in a row that count, 1 or more.</param>
 /// <param name="ActuatorDelayMs">From the decision to the motor obeying, ms.</param>
 /// <param name="DecelMmPerS2">Deceleration when braked, mm/s².</param>
+/// <param name="SpotDiameterMm">Spot that must lie beyond the edge as a whole, mm; 0 when left out.</param>
+/// <param name="DecelSdPercent">How much braking varies from stop to stop (SD), %; 0 when left out.</param>
 public sealed record EdgeGuardInput(
     double? SensorAheadMm,
     IReadOnlyList<double>? SensorOffsetsMm,
@@ -22,7 +24,9 @@ public sealed record EdgeGuardInput(
     double? SamplePeriodMs,
     double? ReadingsNeeded,
     double? ActuatorDelayMs,
-    double? DecelMmPerS2
+    double? DecelMmPerS2,
+    double? SpotDiameterMm = null,
+    double? DecelSdPercent = null
 );
 
 /// <summary>Result of the sum <c>edge-guard</c>.</summary>
@@ -97,7 +101,8 @@ public static class EdgeGuard
         return worst;
     }
 
-    /// <summary>Computes the sum. Source: geometry; braking by v²/2a.</summary>
+    /// <summary>Computes the sum. The eye must see the drop with its whole spot, which costs half of it, and braking is taken two SDs
+    /// worse than usual. Source: geometry; braking by v²/2a.</summary>
     /// <exception cref="InputProblem">When a field is missing, not finite or out of range.</exception>
     public static Answer<EdgeGuardResult> Compute(EdgeGuardInput input)
     {
@@ -114,8 +119,13 @@ public static class EdgeGuard
         var n = need.Whole(input.ReadingsNeeded, "readingsNeeded", 1, 1000);
         var d = need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7) / 1000;
         var decel = need.Number(input.DecelMmPerS2, "decelMmPerS2", 0, 1e9, aboveMin: true);
+        var spot = need.Number(input.SpotDiameterMm ?? 0, "spotDiameterMm", 0, 1e5);
+        var vary = need.Number(input.DecelSdPercent ?? 0, "decelSdPercent", 0, 1000);
         need.Done();
-        double Stop(double speed) => speed * (n * t + d) + speed * speed / (2 * decel);
+        var mounted = ahead;
+        ahead -= spot / 2;
+        var worse = 1 + 2 * vary / 100;
+        double Stop(double speed) => speed * (n * t + d) + speed * speed / (2 * decel) * worse;
         var stop = Stop(v);
         var headOn = ahead - stop;
         var (worst, angle) = Worst(ahead, offsets, half, stop, maxAngle);
@@ -124,7 +134,7 @@ public static class EdgeGuard
         {
             // The margin falls as the stopping way grows, and head on it is gone once that way reaches the sensors: halve in between.
             double low = 0,
-                high = Math.Sqrt(2 * decel * ahead);
+                high = Math.Sqrt(2 * decel * ahead / worse);
             for (var i = 0; i < 100; i++)
             {
                 var middle = (low + high) / 2;
@@ -136,9 +146,17 @@ public static class EdgeGuard
             if (low > 1e-9)
                 safe = low;
         }
-        var steps = new List<Step>
-        {
-            new("Way from noticing to rest", $"{Show(v)} × ({n} × {Show(t)} + {Show(d)}) + {Show(v)}² / (2 × {Show(decel)})", stop, "mm"),
+        var steps = new List<Step>();
+        if (spot > 0)
+            steps.Add(new("Ahead, once the whole spot sees the drop", $"{Show(mounted)} − {Show(spot)} / 2", ahead, "mm"));
+        steps.AddRange([
+            new(
+                "Way from noticing to rest",
+                $"{Show(v)} × ({n} × {Show(t)} + {Show(d)}) + {Show(v)}² / (2 × {Show(decel)})"
+                    + (vary > 0 ? $" × (1 + 2 × {Show(vary / 100)})" : ""),
+                stop,
+                "mm"
+            ),
             new("Left before the wheel, head on", $"{Show(ahead)} − {Show(stop)}", headOn, "mm"),
             new(
                 $"Left before the wheel, at {Show(angle)}°",
@@ -146,7 +164,7 @@ public static class EdgeGuard
                 worst,
                 "mm"
             ),
-        };
+        ]);
         if (safe is { } s)
             steps.Add(new("Fastest speed at which no wheel leaves", "where the least margin is 0", s, "mm/s"));
         var (grade, say) =
@@ -158,7 +176,7 @@ public static class EdgeGuard
                         : $"A wheel leaves the table at {Show(angle)}° before any sensor sees the edge, at every speed. Mount sensors "
                             + "farther out, in front of the wheels."
                 )
-            : worst < 0.1 * stop ? (Grade.Fragile, $"Only {Show(worst, 2)} mm are left at {Show(angle)}°.")
+            : worst < 5 ? (Grade.Fragile, $"Only {Show(worst, 2)} mm are left at {Show(angle)}°.")
             : (Grade.Solid, $"At least {Show(worst, 3)} mm are left at every angle.");
         EdgeMargin[] margins =
         [
@@ -178,7 +196,16 @@ public static class EdgeGuard
 /// <param name="BumperAheadMm">The bumper that pushes.</param>
 /// <param name="ObjectRadiusMm">Radius of what is pushed.</param>
 /// <param name="StopDistanceMm">Way from noticing the edge to rest.</param>
-public sealed record PushOverInput(double? SensorAheadMm, double? BumperAheadMm, double? ObjectRadiusMm, double? StopDistanceMm);
+/// <param name="StopSpreadMm">How much that way varies to each side; 0 when left out.</param>
+/// <param name="MarginMm">What should be left to each side; 5 when left out.</param>
+public sealed record PushOverInput(
+    double? SensorAheadMm,
+    double? BumperAheadMm,
+    double? ObjectRadiusMm,
+    double? StopDistanceMm,
+    double? StopSpreadMm = null,
+    double? MarginMm = null
+);
 
 /// <summary>Result of the sum <c>push-over</c>.</summary>
 /// <param name="ExtraForwardMinMm">Least way to go on so that the object tips, mm.</param>
@@ -197,13 +224,18 @@ public static class PushOver
         var bumper = need.Number(input.BumperAheadMm, "bumperAheadMm", -1e5, 1e5);
         var radius = need.Number(input.ObjectRadiusMm, "objectRadiusMm", 0, 1e5, aboveMin: true);
         var stop = need.Number(input.StopDistanceMm, "stopDistanceMm", 0, 1e6);
+        var spread = need.Number(input.StopSpreadMm ?? 0, "stopSpreadMm", 0, 1e6);
+        var margin = need.Number(input.MarginMm ?? 5, "marginMm", 0, 1e5);
         need.Done();
-        var least = Math.Max(0, sensor - bumper - radius - stop);
-        var most = sensor - stop;
+        var least = Math.Max(0, sensor - bumper - radius - (stop - spread));
+        var most = sensor - (stop + spread);
+        var (shortest, longest) =
+            spread > 0 ? ($"({Show(stop)} − {Show(spread)})", $"({Show(stop)} + {Show(spread)})") : (Show(stop), Show(stop));
         var steps = new List<Step>
         {
-            new("So that it tips", $"max(0, {Show(sensor)} − {Show(bumper)} − {Show(radius)} − {Show(stop)})", least, "mm"),
-            new("So that no wheel leaves", $"{Show(sensor)} − {Show(stop)}", most, "mm"),
+            new("So that it tips", $"max(0, {Show(sensor)} − {Show(bumper)} − {Show(radius)} − {shortest})", least, "mm"),
+            new("So that no wheel leaves", $"{Show(sensor)} − {longest}", most, "mm"),
+            new("The middle", $"({Show(least)} + {Show(most)}) / 2", (least + most) / 2, "mm"),
         };
         var verdict =
             most < 0
@@ -212,7 +244,15 @@ public static class PushOver
                     "A wheel leaves the table before the robot stands. Go slower or mount the sensor farther ahead."
                 )
             : most < least ? new(Grade.Unusable, "A wheel leaves before the object tips. Mount the bumper farther ahead.")
-            : new(Grade.Solid, $"Go on by {Show(least, 3)} to {Show(most, 3)} mm after the stop.");
+            : most - least < 2 * margin
+                ? new(
+                    Grade.Fragile,
+                    $"Go on by {Show((least + most) / 2, 3)} mm after the stop; only {Show((most - least) / 2, 2)} mm are left to each side."
+                )
+            : new(
+                Grade.Solid,
+                $"Go on by {Show((least + most) / 2, 3)} mm after the stop: anything from {Show(least, 3)} to {Show(most, 3)} mm does."
+            );
         return new(new(least, most), steps, [], verdict);
     }
 }

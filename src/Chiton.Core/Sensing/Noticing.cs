@@ -10,20 +10,27 @@ namespace Chiton.Core.Sensing;
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
 /// <param name="ReadingsNeeded">Readings in a row that count, 1 or more.</param>
 /// <param name="TurnRateDegPerS">How fast the robot turns, deg/s; may be left out.</param>
+/// <param name="SensorAheadMm">Sensor ahead of the turning axis, mm; 0 when left out.</param>
+/// <param name="ActuatorDelayMs">From the decision to the motors obeying, ms; 0 when left out.</param>
+/// <param name="BrakingDeg">How far the robot turns while it brakes, deg; 0 when left out.</param>
 public sealed record SweepInput(
     double? TargetWidthMm,
     double? RangeMm,
     double? BeamHalfAngleDeg,
     double? SamplePeriodMs,
     double? ReadingsNeeded,
-    double? TurnRateDegPerS = null
+    double? TurnRateDegPerS = null,
+    double? SensorAheadMm = null,
+    double? ActuatorDelayMs = null,
+    double? BrakingDeg = null
 );
 
 /// <summary>Result of the sum <c>sweep</c>.</summary>
 /// <param name="VisibleArcDeg">Arc of headings from which the target is seen, robot deg.</param>
 /// <param name="MaxTurnRateDegPerS">Fastest turn that gives the readings needed.</param>
 /// <param name="ReadingsGuaranteed">Readings on the target whatever the phase; null without a turn rate.</param>
-/// <param name="ExtraTurnDeg">How far before facing it the target is first noticed, on average; null without a turn rate.</param>
+/// <param name="ExtraTurnDeg">How far before facing the target it stands once it has noticed it, on average; negative when it is past it;
+/// null without a turn rate.</param>
 public sealed record SweepResult(double VisibleArcDeg, double MaxTurnRateDegPerS, int? ReadingsGuaranteed, double? ExtraTurnDeg);
 
 /// <summary>Turning and still noticing.</summary>
@@ -41,23 +48,39 @@ public static class Sweep
         var t = need.Number(input.SamplePeriodMs, "samplePeriodMs", 0, 1e7, aboveMin: true) / 1000;
         var n = need.Whole(input.ReadingsNeeded, "readingsNeeded", 1, 1000);
         var rate = need.Optional(input.TurnRateDegPerS, "turnRateDegPerS", 0, 1e6, aboveMin: true);
+        var ahead = need.Number(input.SensorAheadMm ?? 0, "sensorAheadMm", 0, 1e5);
+        var delay = need.Number(input.ActuatorDelayMs ?? 0, "actuatorDelayMs", 0, 1e7) / 1000;
+        var braking = need.Number(input.BrakingDeg ?? 0, "brakingDeg", 0, 1e5);
         need.Done();
         var side = Math.Atan(width / (2 * range)) * 180 / Math.PI;
-        var arc = 2 * (half + side);
+        // A sensor ahead of the axis goes sideways as it turns, and so sweeps more than the robot turns.
+        var arc = 2 * (half + side) * range / (range + ahead);
         var most = arc / (n * t);
         var steps = new List<Step>
         {
             new("Half the target as an angle", $"atan({Show(width)} / (2 × {Show(range)}))", side, "robot deg"),
-            new("Arc from which it is seen", $"2 × ({Show(half)} + {Show(side)})", arc, "robot deg"),
+            new(
+                "Arc from which it is seen",
+                $"2 × ({Show(half)} + {Show(side)})" + (ahead > 0 ? $" × {Show(range)} / ({Show(range)} + {Show(ahead)})" : ""),
+                arc,
+                "robot deg"
+            ),
             new($"Fastest turn for {Count(n, "reading")}", $"{Show(arc)} / ({n} × {Show(t)} s)", most, "deg/s"),
         };
         if (rate is not { } r)
             return new(new(arc, most, null, null), steps, [], null);
         var readings = (int)Math.Min(int.MaxValue, Math.Floor(arc / (r * t) + 1e-9));
-        var extra = arc / 2 - r * (n - 0.5) * t;
+        var extra = arc / 2 - r * ((n - 0.5) * t + delay) - braking;
         steps.Add(new("Readings on the target", $"⌊{Show(arc)} / ({Show(r)} × {Show(t)})⌋", readings, "readings"));
         steps.Add(
-            new("First noticed this far before facing it", $"{Show(arc)} / 2 − {Show(r)} × {Show(n - 0.5)} × {Show(t)}", extra, "robot deg")
+            new(
+                "Noticed, and stood, this far before facing it",
+                delay > 0 || braking > 0
+                    ? $"{Show(arc)} / 2 − {Show(r)} × ({Show(n - 0.5)} × {Show(t)} + {Show(delay)}) − {Show(braking)}"
+                    : $"{Show(arc)} / 2 − {Show(r)} × {Show(n - 0.5)} × {Show(t)}",
+                extra,
+                "robot deg"
+            )
         );
         var grade =
             readings < n ? Grade.Unusable
@@ -72,11 +95,12 @@ public static class Sweep
             new(arc, most, readings, extra),
             steps,
             extra > 0
-                ?
-                [
-                    $"It is noticed {Show(extra, 3)} robot deg before the robot faces it: turn on that far, or driving off at "
-                        + "once misses it.",
-                ]
+                    ?
+                    [
+                        $"It is noticed {Show(extra, 3)} robot deg before the robot faces it: turn on that far, or driving off at "
+                            + "once misses it.",
+                    ]
+                : extra < 0 ? [$"By then it is {Show(-extra, 3)} robot deg past the target: turn back that far, or turn slower."]
                 : [],
             new(grade, say)
         );
@@ -94,6 +118,7 @@ public static class Sweep
 /// <param name="CoastTimeConstantMs">the time constant of coasting, ms.</param>
 /// <param name="NoiseSdMm">SD of one distance reading, mm.</param>
 /// <param name="BlindZoneMm">Nearer than this the sensor tells nothing, mm.</param>
+/// <param name="DecelSdPercent">How much braking varies from stop to stop (SD), %; 0 when left out.</param>
 public sealed record StopDistanceInput(
     double? ApproachSpeedMmPerS,
     double? SamplePeriodMs,
@@ -104,7 +129,8 @@ public sealed record StopDistanceInput(
     double? DecelMmPerS2 = null,
     double? CoastTimeConstantMs = null,
     double? NoiseSdMm = null,
-    double? BlindZoneMm = null
+    double? BlindZoneMm = null,
+    double? DecelSdPercent = null
 );
 
 /// <summary>Result of the sum <c>stop-distance</c>, all in mm.</summary>
@@ -142,6 +168,7 @@ public static class StopDistance
         var coast = need.Optional(input.CoastTimeConstantMs, "coastTimeConstantMs", 0, 1e7, aboveMin: true);
         var noise = need.Number(input.NoiseSdMm ?? 0, "noiseSdMm", 0, 1e6);
         var blind = need.Number(input.BlindZoneMm ?? 0, "blindZoneMm", 0, 1e6);
+        var vary = need.Number(input.DecelSdPercent ?? 0, "decelSdPercent", 0, 1000) / 100;
         need.That(
             input.DecelMmPerS2 is not null ^ input.CoastTimeConstantMs is not null,
             "decelMmPerS2",
@@ -152,7 +179,8 @@ public static class StopDistance
         var high = v * (n * t + d);
         var braking = decel is { } a ? v * v / (2 * a) : v * coast!.Value / 1000;
         var trigger = gap + braking + (low + high) / 2;
-        var spread = (high - low) / 2 + 2 * noise;
+        var spread = (high - low) / 2 + 2 * Math.Sqrt(noise * noise + braking * vary * (braking * vary));
+        var wobble = vary > 0 ? $"√({Show(noise)}² + ({Show(braking)} × {Show(vary)})²)" : Show(noise);
         double gapLow = gap - spread,
             gapHigh = gap + spread;
         var steps = new List<Step>
@@ -163,8 +191,8 @@ public static class StopDistance
                 ? new("Braking", $"{Show(v)}² / (2 × {Show(a2)})", braking, "mm")
                 : new("Coasting", $"{Show(v)} × {Show(coast!.Value / 1000)} s", braking, "mm"),
             new("Trigger at", $"{Show(gap)} + {Show(braking)} + {Show((low + high) / 2)}", trigger, "mm"),
-            new("Gap left, at least", $"{Show(gap)} − {Show((high - low) / 2)} − 2 × {Show(noise)}", gapLow, "mm"),
-            new("Gap left, at most", $"{Show(gap)} + {Show((high - low) / 2)} + 2 × {Show(noise)}", gapHigh, "mm"),
+            new("Gap left, at least", $"{Show(gap)} − {Show((high - low) / 2)} − 2 × {wobble}", gapLow, "mm"),
+            new("Gap left, at most", $"{Show(gap)} + {Show((high - low) / 2)} + 2 × {wobble}", gapHigh, "mm"),
         };
         var (grade, say) =
             trigger - v * n * t < blind
@@ -190,13 +218,15 @@ public static class StopDistance
 /// <param name="ActuatorDelayMs">From the decision to the actuator obeying, ms.</param>
 /// <param name="ActuatorTravelDeg">How far it must move, deg.</param>
 /// <param name="ActuatorDegPerS">How fast it moves, deg/s.</param>
+/// <param name="SensorDelayMs">From the fact to the reading, ms; 0 when left out.</param>
 public sealed record ReactionInput(
     double? ObjectSpeedMmPerS,
     double? SamplePeriodMs,
     double? ReadingsNeeded,
     double? ActuatorDelayMs,
     double? ActuatorTravelDeg,
-    double? ActuatorDegPerS
+    double? ActuatorDegPerS,
+    double? SensorDelayMs = null
 );
 
 /// <summary>Result of the sum <c>reaction</c>.</summary>
@@ -215,7 +245,9 @@ public static class Reaction
         var v = need.Number(input.ObjectSpeedMmPerS, "objectSpeedMmPerS", 0, 1e6, aboveMin: true);
         var t = need.Number(input.SamplePeriodMs, "samplePeriodMs", 0, 1e7, aboveMin: true) / 1000;
         var n = need.Whole(input.ReadingsNeeded, "readingsNeeded", 1, 1000);
-        var d = need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7) / 1000;
+        var d =
+            (need.Number(input.ActuatorDelayMs, "actuatorDelayMs", 0, 1e7) + need.Number(input.SensorDelayMs ?? 0, "sensorDelayMs", 0, 1e7))
+            / 1000;
         var travel = need.Number(input.ActuatorTravelDeg, "actuatorTravelDeg", 0, 1e6);
         var speed = need.Number(input.ActuatorDegPerS, "actuatorDegPerS", 0, 1e6, aboveMin: true);
         need.Done();

@@ -86,13 +86,8 @@ public static class SenseWords
         var headline = r.ReadingsNeededSafe is > 1 and { } n ? $"{word}, {n} readings in a row" : word;
         var say = r.Separation is { } separation
             ? $"The threshold lies {Show(separation, 2)} times the usual wobble from the nearer zone. One reading alone errs "
-                + PerHour(r.FalsePerHour[0])
-                + (
-                    r.ReadingsNeededSafe is > 1 and { } k
-                        ? $"; {k} in a row, {PerHour(3_600_000 / periodMs * Math.Pow(r.FalsePerReading, k))}. That costs "
-                            + $"{Show((k - 1) * periodMs)} ms."
-                        : "."
-                )
+                + $"{PerHour(r.FalsePerHour[0])} by a bell curve."
+                + (r.ReadingsNeededSafe is > 1 and { } k ? $" Waiting for {k} costs {Show((k - 1) * periodMs)} ms." : "")
             : "";
         return new(pair.Lower, pair.Upper, pair.Sum, pair.Fallback, headline, (say + " " + verdict.Say).Trim());
     }

@@ -81,7 +81,8 @@ public sealed record ListFigures(
 /// <param name="FalsePerReading">Chance that one reading lies beyond the far side of the band without cause.</param>
 /// <param name="MissPerReading">Chance that one reading of the other zone does not reach the far side.</param>
 /// <param name="ReadingsNeeded">Readings in a row that keep false switches bearable; null when up to 8 do not.</param>
-/// <param name="ReadingsNeededSafe">The same, allowing for few readings knowing their own spread badly.</param>
+/// <param name="ReadingsNeededSafe">The same as real readings need it: ragged and lopsided ones, those that come wrong together, and few
+/// that know their own spread badly.</param>
 /// <param name="FalsePerHour">False switches per hour with 1, 2 and 3 readings in a row.</param>
 /// <param name="AddedDelayMs">What the readings needed cost in time, ms; null when there is no such number.</param>
 /// <param name="Lists">The two lists, lower mean first.</param>
@@ -180,11 +181,12 @@ public static class ThresholdSum
 
         var smallestStep = SmallestStep(kept[0], kept[1]);
         var floor = Math.Max(resolution, smallestStep) / Math.Sqrt(12);
-        var lists = new[] { 0, 1 }
-            .Select(i => Describe(input.Lists![i].Name, kept[i], period, floor, input.Lists[i].Readings!.Count - kept[i].Length))
-            .OrderBy(l => l.Mean)
-            .ToArray();
-        var (low, high) = (lists[0], lists[1]);
+        ListFigures Described(int i) =>
+            Describe(input.Lists![i].Name, kept[i], period, floor, input.Lists[i].Readings!.Count - kept[i].Length);
+        var (low, high) = (Described(0), Described(1));
+        if (low.Mean > high.Mean)
+            ((low, high), (kept[0], kept[1])) = ((high, low), (kept[1], kept[0]));
+        ListFigures[] lists = [low, high];
         var (m1, m2) = (low.Mean, high.Mean);
         double s1 = Math.Max(low.Sd, floor),
             s2 = Math.Max(high.Sd, floor);
@@ -212,7 +214,7 @@ public static class ThresholdSum
             hysteresis = (m2 - m1) / 4;
             separation = null;
             falsePerReading = missPerReading = same ? 0.5 : 0;
-            needed = safe = same ? null : 1;
+            (needed, safe) = same ? ((int?)null, (int?)null) : (1, 3);
         }
         else
         {
@@ -230,14 +232,9 @@ public static class ThresholdSum
             falsePerReading = FalseRate(threshold, hysteresis, m1, s1, m2, s2);
             missPerReading = Math.Max(Normal.Q((m2 - threshold - hysteresis) / s2), Normal.Q((threshold - hysteresis - m1) / s1));
             needed = LeastReadings(falsePerReading, separation.Value, period, maxFalse);
-            double w1 = s1 * SafetyFactor(low.Count),
-                w2 = s2 * SafetyFactor(high.Count);
-            safe = LeastReadings(
-                FalseRate(threshold, hysteresis, m1, w1, m2, w2),
-                Math.Min((threshold - m1) / w1, (m2 - threshold) / w2),
-                period,
-                maxFalse
-            );
+            Tail lower = Tail.Of(low, kept[0], s1, 1, threshold, hysteresis),
+                upper = Tail.Of(high, kept[1], s2, -1, threshold, hysteresis);
+            safe = SafeReadings(lower, upper, period, maxFalse);
         }
 
         var perHour = 3_600_000 / period;
@@ -262,13 +259,54 @@ public static class ThresholdSum
             result,
             Steps(result, s1, s2, period, maxFalse, noSpread),
             Cautions(result, noSpread, s1, s2, period),
-            Judge(result, noSpread)
+            Judge(result, noSpread, s1, s2, period)
         );
     }
 
     /// <summary>The factor by which an SD from n readings may be too small: √((n−1)/χ²₀.₀₅,ₙ₋₁).</summary>
     /// <param name="n">Number of readings, 2 or more.</param>
     public static double SafetyFactor(int n) => Math.Sqrt((n - 1) / ChiSquared.InvCDF(n - 1, 0.05));
+
+    // How one list reaches for the far side of the band.
+    private readonly record struct Tail(double Separation, double Error, double Together)
+    {
+        // An exponential tail from the median on: raggedness and lopsidedness as far as the readings show them.
+        // The threshold lies above the lower list (side 1) and below the upper one (−1).
+        public static Tail Of(ListFigures list, double[] readings, double sd, int side, double threshold, double hysteresis)
+        {
+            var far = threshold + side * hysteresis;
+            var wider = sd * SafetyFactor(list.Count);
+            double ways = 0;
+            var beyond = 0;
+            foreach (var r in readings)
+                if (side * (r - list.Median) > 0)
+                {
+                    ways += side * (r - list.Median);
+                    beyond++;
+                }
+            var mean = Math.Max(beyond == 0 ? 0 : ways / beyond, HalfNormal * sd) * SafetyFactor(list.Count);
+            return new(
+                side * (threshold - list.Mean) / wider,
+                Math.Max(Normal.Q(side * (far - list.Mean) / wider), 0.5 * Math.Exp(-side * (far - list.Median) / mean)),
+                Math.Max(0, list.Lag1 ?? 0)
+            );
+        }
+    }
+
+    // The mean way from the middle of one half of a normal distribution, in its SDs: √(2/π).
+    private const double HalfNormal = 0.7979;
+
+    private static int? SafeReadings(Tail lower, Tail upper, double periodMs, double maxFalse)
+    {
+        if (Math.Min(lower.Separation, upper.Separation) < 1)
+            return null;
+        // Correlated readings come wrong together, so each further one counts for less.
+        bool Holds(Tail tail, int n) => 3_600_000 / periodMs * Math.Pow(tail.Error, 1 + (n - 1) * (1 - tail.Together)) <= maxFalse;
+        for (var n = 1; n <= MostReadings; n++)
+            if (Holds(lower, n) && Holds(upper, n))
+                return n;
+        return null;
+    }
 
     private static double FalseRate(double t, double h, double m1, double s1, double m2, double s2) =>
         Math.Max(Normal.Q((t + h - m1) / s1), Normal.Q((m2 - t + h) / s2));
@@ -367,40 +405,60 @@ public static class ThresholdSum
 
     private static double StrongestLag(ThresholdResult r) => r.Lists.Max(l => l.Lag1 ?? 0);
 
-    private static bool Repeats(ThresholdResult r) => StrongestLag(r) > 0.3 && r.ReadingsNeededSafe > 1;
+    /// <summary>Readings below this number earn one grade less.</summary>
+    public const int Few = 10;
 
-    private static Verdict Judge(ThresholdResult r, bool noSpread)
+    private static Verdict Judge(ThresholdResult r, bool noSpread, double s1, double s2, double period)
     {
-        if (noSpread && r.Lists[0].Mean == r.Lists[1].Mean)
-            return new(
-                Grade.Unusable,
-                "Both lists hold one and the same reading: this sensor cannot tell these apart. Move it, shade it, or use another."
-            );
+        if (noSpread)
+            return r.Lists[0].Mean == r.Lists[1].Mean
+                ? new(
+                    Grade.Unusable,
+                    "Both lists hold one and the same reading: this sensor cannot tell these apart. Move it, shade it, or use another."
+                )
+                : new(Grade.Workable, "No spread was seen, so this is a guess: 3 readings in a row. Take more, at several places.");
         var grade = r.ReadingsNeededSafe switch
         {
-            1 => Grade.Solid,
-            2 or 3 => Grade.Workable,
+            1 or 2 => Grade.Solid,
+            3 or 4 => Grade.Workable,
             null => Grade.Unusable,
             _ => Grade.Fragile,
         };
-        var repeats = Repeats(r);
-        if (repeats && grade < Grade.Unusable)
+        var odd = r.Lists.Sum(l => l.Outliers.Count);
+        var fewest = r.Lists.Min(l => l.Count);
+        if ((odd > 0 || fewest < Few) && grade < Grade.Unusable)
             grade++;
         var say = r.ReadingsNeededSafe switch
         {
             1 => "One reading decides.",
-            { } n => $"It takes {n} readings in a row to be sure.",
-            null when r.ReadingsNeeded is { } k =>
-                $"With {Count(k, "reading")} in a row it might do, but so few readings were taken that it cannot be relied on. "
-                    + "Record more.",
+            { } n => $"It takes {n} readings in a row to be sure"
+                + (r.ReadingsNeeded == n ? "." : $": a bell curve would ask for {r.ReadingsNeeded}, these readings ask for {n}."),
+            null when r.ReadingsNeeded is { } k => $"A bell curve would ask for {k} in a row, but no number up to {MostReadings} can be "
+                + (fewest < 2 * Few ? "promised on so few readings. Record more." : "promised: these readings are too ragged."),
             null => "This sensor cannot tell these apart: move it, shade it, or use another.",
         };
-        if (repeats)
-            say += $" Its noise repeats itself from reading to reading, so count only every {Ordinal(Apart(r))} reading.";
+        if (odd > 0)
+            say +=
+                $" {Count(odd, "reading")} far off {(odd == 1 ? "costs" : "cost")} a grade: set {(odd == 1 ? "it" : "them")} aside if "
+                + $"{(odd == 1 ? "it was a slip" : "they were slips")}.";
+        if (fewest < Few && r.ReadingsNeededSafe is not null)
+            say += $" Only {Count(fewest, "reading")}: {Few} or more earn a better word.";
+        if (StrongestLag(r) > 0.3 && r.ReadingsNeededSafe is > 1 and { } wait)
+            say += $" Its noise comes in runs, which the {wait} readings allow for; {Show(wait * period)} ms say the same as a time.";
+        if (Drifts(r, s1, s2, period) is { Count: > 0 } drifting)
+            say +=
+                $" {List(drifting)} {(drifting.Count == 1 ? "drifts" : "drift")}, and no number of readings in a row helps against that: "
+                + "record at another time of day, or teach the zones at the start.";
+        else if (r.ReadingsNeededSafe is not null && r.Lists.Max(l => l.Count) * period is < 60_000 and var ms)
+            say += $" Taken within {Show(Math.Ceiling(ms / 1000), 2)} s, so drift over an hour or a day is not in it.";
         return new(grade, say);
     }
 
-    private static int Apart(ThresholdResult r) => (int)Math.Ceiling(Math.Log(0.1) / Math.Log(Math.Min(StrongestLag(r), 0.99)));
+    private static List<string> Drifts(ThresholdResult r, double s1, double s2, double period) =>
+        [.. r.Lists.Zip([s1, s2]).Where(l => Drifts(l.First, l.Second, period)).Select(l => NameOf(r, l.First))];
+
+    private static string NameOf(ThresholdResult r, ListFigures list) =>
+        list.Name ?? (list == r.Lists[0] ? "the lower list" : "the upper list");
 
     private static List<string> Cautions(ThresholdResult r, bool noSpread, double s1, double s2, double period)
     {
@@ -409,14 +467,9 @@ public static class ThresholdSum
             say.Add("No spread seen: every reading of a list is the same, so the risk cannot be known. Record some while the rig works.");
         if (!noSpread && r.Lists[0].Max >= r.Lists[1].Min)
             say.Add("The lists overlap: some readings could belong to either zone.");
-        if (r.ReadingsNeeded != r.ReadingsNeededSafe && r.ReadingsNeeded is not null)
-            say.Add(
-                $"Only {Math.Min(r.Lists[0].Count, r.Lists[1].Count)} readings: their spread is known badly. Record more to earn a "
-                    + "better verdict."
-            );
         foreach (var (list, sd) in r.Lists.Zip([s1, s2]))
         {
-            var name = list.Name ?? (list == r.Lists[0] ? "the lower list" : "the upper list");
+            var name = NameOf(r, list);
             if (list.Outliers.Count > 0)
                 say.Add(
                     $"{Count(list.Outliers.Count, "reading")} of {name} {(list.Outliers.Count == 1 ? "lies" : "lie")} far from the "
@@ -427,15 +480,17 @@ public static class ThresholdSum
                     $"Noise in {name} repeats itself (correlation {Show(list.Lag1.Value, 2)}): readings in a row tell less than they seem."
                 );
             var drift = Math.Abs(list.DriftPerMinute);
-            if (list.Count >= 20 && sd > 0 && DriftMatters(list, sd, period))
+            if (Drifts(list, sd, period))
                 say.Add($"{name} drifts by {Show(drift, 2)} a minute.");
         }
         return say;
     }
 
     // A slope is worth a word when it is larger than its own uncertainty by far: 3.5 of its standard errors.
-    private static bool DriftMatters(ListFigures list, double sd, double periodMs)
+    private static bool Drifts(ListFigures list, double sd, double periodMs)
     {
+        if (list.Count < 10 || sd <= 0)
+            return false;
         double n = list.Count;
         var standardError = sd / Math.Sqrt(n * (n * n - 1) / 12);
         return Math.Abs(list.DriftPerMinute * periodMs / 60_000) > 3.5 * standardError;
@@ -497,6 +552,14 @@ public static class ThresholdSum
                     ? $"{Show(3_600_000 / period, 6)} × {Show(r.FalsePerReading)}^{n}"
                     : $"more than {MostReadings}, or the lists lie too close",
                 r.ReadingsNeeded,
+                "readings"
+            )
+        );
+        steps.Add(
+            new(
+                "The same, as ragged and as few as these readings are",
+                "the wider of a bell curve and an exponential tail, each allowing for so few; correlated readings count for less",
+                r.ReadingsNeededSafe,
                 "readings"
             )
         );

@@ -38,6 +38,24 @@ public static class SumEndpoints
         sums.MapPost("/reaction", Answer<ReactionResult> (ReactionInput input) => Reaction.Compute(input))
             .WithName("sumReaction")
             .ProducesValidationProblem();
+        sums.MapPost("/stop-gap", Answer<StopGapResult> (StopGapInput input) => StopGap.Compute(input))
+            .WithName("sumStopGap")
+            .ProducesValidationProblem();
+        sums.MapPost("/beam-cross", Answer<BeamCrossResult> (BeamCrossInput input) => BeamCross.Compute(input))
+            .WithName("sumBeamCross")
+            .ProducesValidationProblem();
+        sums.MapPost("/on-off", Answer<OnOffResult> (OnOffInput input) => OnOff.Compute(input))
+            .WithName("sumOnOff")
+            .ProducesValidationProblem();
+        sums.MapPost("/lift-torque", Answer<LiftTorqueResult> (LiftTorqueInput input) => LiftTorque.Compute(input))
+            .WithName("sumLiftTorque")
+            .ProducesValidationProblem();
+        sums.MapPost("/input-scale", Answer<InputScaleResult> (InputScaleInput input) => InputScale.Compute(input))
+            .WithName("sumInputScale")
+            .ProducesValidationProblem();
+        sums.MapPost("/wheel-way", Answer<WheelWayResult> (WheelWayInput input) => WheelWay.Compute(input))
+            .WithName("sumWheelWay")
+            .ProducesValidationProblem();
         sums.MapPost("/push-over", Answer<PushOverResult> (PushOverInput input) => PushOver.Compute(input))
             .WithName("sumPushOver")
             .ProducesValidationProblem();
@@ -130,6 +148,12 @@ public static class SumEndpoints
             typeof(MeterResult),
             typeof(BranchesResult),
             typeof(CompareRatesResult),
+            typeof(StopGapResult),
+            typeof(BeamCrossResult),
+            typeof(OnOffResult),
+            typeof(LiftTorqueResult),
+            typeof(InputScaleResult),
+            typeof(WheelWayResult),
         ])
     );
 }

@@ -144,7 +144,7 @@ public class MoveSumTests
     public void Ends_paths_and_lines_worked()
     {
         var end = MoveEnd.Compute(new(600, 180, 3, 2.5, 1.2, 2, 10, 1, 1.5)).Result;
-        Assert.Equal(18.0, end.TimedSdMm, 9);
+        Assert.Equal(18.1108, end.TimedSdMm, 4);
         Assert.Equal(7.5074, end.CountedSdMm, 4);
         Assert.Equal(1.8762, end.SensedSdMm, 4);
         Assert.Equal("sensed", end.Best);
@@ -162,7 +162,9 @@ public class MoveSumTests
         Assert.Equal(150, sw.SpeedMmPerS);
         Assert.Equal(38.8446, sw.TurnRateDegPerS, 4);
         Assert.Equal(221.25, sw.TightestRadiusMm, 2);
-        Assert.Equal(2.2373, sw.WeaveMm, 4);
+        Assert.Equal(2.4562, sw.WeaveMm!.Value, 4);
+        Assert.Equal(5.34, LineSwitch.Compute(new(300, 150, 118, 30, 10, 2, 60)).Result.WeaveMm!.Value, 2);
+        Assert.Null(LineSwitch.Compute(new(300, 150, 118, 15, 10, 2, 60)).Result.WeaveMm);
         Assert.True(sw.KeepsLine);
 
         var gain = LineGain.Compute(new(150, 118, 60, 4.2, 520, 10, 40));

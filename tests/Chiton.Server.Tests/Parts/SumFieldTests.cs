@@ -35,35 +35,61 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             4
         ),
         ["sweep"] = (
-            """{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2,"turnRateDegPerS":45}""",
+            """{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2,"turnRateDegPerS":45,"sensorAheadMm":0,"actuatorDelayMs":0,"brakingDeg":0}""",
             "visibleArcDeg",
             38.25,
             2
         ),
         ["stop-distance"] = (
-            """{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0,"targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0}""",
+            """{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0,"targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0,"decelSdPercent":0}""",
             "triggerDistanceMm",
             78.3,
             6
         ),
         ["edge-guard"] = (
-            """{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60,"speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900}""",
+            """{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60,"speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900,"spotDiameterMm":0,"decelSdPercent":0}""",
             "maxSafeSpeedMmPerS",
             265.24,
             2
         ),
         ["reaction"] = (
-            """{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40,"actuatorTravelDeg":90,"actuatorDegPerS":300}""",
+            """{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40,"actuatorTravelDeg":90,"actuatorDegPerS":300,"sensorDelayMs":0}""",
             "mustNoticeAtMm",
             100,
             6
         ),
         ["push-over"] = (
-            """{"sensorAheadMm":55,"bumperAheadMm":40,"objectRadiusMm":8,"stopDistanceMm":21.5}""",
+            """{"sensorAheadMm":55,"bumperAheadMm":40,"objectRadiusMm":8,"stopDistanceMm":21.5,"stopSpreadMm":0,"marginMm":5}""",
             "extraForwardMaxMm",
             33.5,
             6
         ),
+        ["stop-gap"] = (
+            """{"approachSpeedMmPerS":250,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"triggerMm":50,"sensorDelayMs":0,"decelMmPerS2":900,"noiseSdMm":0,"blindZoneMm":0}""",
+            "gapMm",
+            -6.0,
+            1
+        ),
+        ["beam-cross"] = (
+            """{"speedMmPerS":1500,"lengthMm":60,"beamWidthMm":80,"samplePeriodMs":60,"readingsInARow":1}""",
+            "fastestMmPerS",
+            2333.3,
+            1
+        ),
+        ["on-off"] = (
+            """{"riseRatePerS":2,"fallRatePerS":0.5,"onBelow":40,"offAbove":60,"delayS":3,"samplePeriodS":1}""",
+            "switchesPerHour",
+            96,
+            9
+        ),
+        ["lift-torque"] = (
+            """{"parts":[{"massG":60,"armMm":120},{"massG":40,"armMm":60}],"motorTorqueNmm":180,"motors":1,"motorTurnsPerTurn":1,"efficiencyPercent":100,"share":0.5}""",
+            "loadShare",
+            0.5230,
+            4
+        ),
+        ["input-scale"] = ("""{"reading":512,"bits":10,"referenceV":5,"toBits":12,"toReferenceV":3.3}""", "toReading", 3105, 9),
+        ["wheel-way"] = ("""{"wheelDiameterMm":56,"trackWidthMm":118,"leftWheelDeg":300,"rightWheelDeg":-300}""", "turnDeg", 142.37, 2),
         ["echo"] = ("""{"echoMicros":1750,"airTempC":12}""", "distanceMm", 296.19, 2),
         ["power-budget"] = (
             """{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80,"controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9,"idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""",
@@ -110,7 +136,7 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             9
         ),
         ["load-seat"] = (
-            """{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0}""",
+            """{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0,"loadHeightMm":0,"loadBaseMm":0}""",
             "maxTurnRateDegPerS",
             317.24,
             2
@@ -130,11 +156,11 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         ["line-switch"] = (
             """{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40}""",
             "weaveMm",
-            2.2373,
+            2.4562,
             4
         ),
         ["line-gain"] = (
-            """{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40}""",
+            """{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40,"motorLagMs":0}""",
             "K",
             0.08167,
             5
@@ -270,6 +296,12 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         "actuatorDegPerS"
     )]
     [InlineData("push-over", "sensorAheadMm", "bumperAheadMm", "objectRadiusMm", "stopDistanceMm")]
+    [InlineData("stop-gap", "approachSpeedMmPerS", "samplePeriodMs", "readingsNeeded", "actuatorDelayMs", "triggerMm", "decelMmPerS2")]
+    [InlineData("beam-cross", "speedMmPerS", "lengthMm", "beamWidthMm", "samplePeriodMs")]
+    [InlineData("on-off", "riseRatePerS", "fallRatePerS", "onBelow", "offAbove", "delayS", "samplePeriodS")]
+    [InlineData("lift-torque", "parts", "motorTorqueNmm")]
+    [InlineData("input-scale", "reading", "bits", "referenceV", "toBits", "toReferenceV")]
+    [InlineData("wheel-way", "wheelDiameterMm", "trackWidthMm", "leftWheelDeg", "rightWheelDeg")]
     [InlineData("power-budget", "cells", "voltsPerCell", "capacityMAh", "controllerOutputMaxMA", "controllerOutputV", "devices")]
     [InlineData("signal-level", "outputHighV", "inputMaxV", "inputHighMinV")]
     [InlineData("success-rate", "passes", "runs")]

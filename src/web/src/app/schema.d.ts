@@ -1460,6 +1460,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sums/stop-gap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumStopGap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/beam-cross": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumBeamCross"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/on-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumOnOff"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/lift-torque": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumLiftTorque"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/input-scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumInputScale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/wheel-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sumWheelWay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sums/push-over": {
         parameters: {
             query?: never;
@@ -1948,6 +2044,13 @@ export interface components {
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfBeamCrossResult: {
+            result: components["schemas"]["BeamCrossResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfBranchesResult: {
             result: components["schemas"]["BranchesResult"];
             steps: components["schemas"]["Step"][];
@@ -2004,6 +2107,20 @@ export interface components {
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfInputScaleResult: {
+            result: components["schemas"]["InputScaleResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfLiftTorqueResult: {
+            result: components["schemas"]["LiftTorqueResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfLineGainResult: {
             result: components["schemas"]["LineGainResult"];
             steps: components["schemas"]["Step"][];
@@ -2041,6 +2158,13 @@ export interface components {
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfMoveEndResult: {
             result: components["schemas"]["MoveEndResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfOnOffResult: {
+            result: components["schemas"]["OnOffResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
@@ -2095,6 +2219,13 @@ export interface components {
             verdict: null | components["schemas"]["Verdict"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfStopGapResult: {
+            result: components["schemas"]["StopGapResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfSuccessRateResult: {
             result: components["schemas"]["SuccessRateResult"];
             steps: components["schemas"]["Step"][];
@@ -2125,6 +2256,13 @@ export interface components {
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfWheelTravelResult: {
             result: components["schemas"]["WheelTravelResult"];
+            steps: components["schemas"]["Step"][];
+            cautions: string[];
+            verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
+        AnswerOfWheelWayResult: {
+            result: components["schemas"]["WheelWayResult"];
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
@@ -2373,6 +2511,57 @@ export interface components {
             /** Format: int32 */
             copy: null | number;
             by: null | string;
+        };
+        /** @description Input of the sum `beam-cross`. */
+        BeamCrossInput: {
+            /**
+             * Format: double
+             * @description Speed of what crosses, mm/s.
+             */
+            speedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Its length along the way, mm.
+             */
+            lengthMm: null | number;
+            /**
+             * Format: double
+             * @description Width of the beam along the way, mm.
+             */
+            beamWidthMm: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count; 1 when left out.
+             */
+            readingsInARow?: null | number;
+        };
+        /** @description Result of the sum `beam-cross`. */
+        BeamCrossResult: {
+            /**
+             * Format: double
+             * @description How long it is in the beam, s.
+             */
+            insideS: number;
+            /**
+             * Format: int32
+             * @description Readings taken meanwhile, whatever the phase.
+             */
+            readingsMin: number;
+            /**
+             * Format: double
+             * @description Chance of the readings in a row, 0 to 1.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description Greatest speed at which they are certain, mm/s.
+             */
+            fastestMmPerS: number;
         };
         /** @description What the amount of a thing means, for people. */
         BenchAmount: {
@@ -3410,6 +3599,16 @@ export interface components {
              * @description Deceleration when braked, mm/s².
              */
             decelMmPerS2: null | number;
+            /**
+             * Format: double
+             * @description Spot that must lie beyond the edge as a whole, mm; 0 when left out.
+             */
+            spotDiameterMm?: null | number;
+            /**
+             * Format: double
+             * @description How much braking varies from stop to stop (SD), %; 0 when left out.
+             */
+            decelSdPercent?: null | number;
         };
         /** @description Result of the sum `edge-guard`. */
         EdgeGuardResult: {
@@ -3920,6 +4119,59 @@ export interface components {
                 [key: string]: string[];
             };
         };
+        /** @description Input of the sum `input-scale`. */
+        InputScaleInput: {
+            /**
+             * Format: double
+             * @description What the first board reads, a whole number.
+             */
+            reading: null | number;
+            /**
+             * Format: double
+             * @description Bits of its input.
+             */
+            bits: null | number;
+            /**
+             * Format: double
+             * @description Its reference voltage, V.
+             */
+            referenceV: null | number;
+            /**
+             * Format: double
+             * @description Bits of the other board's input.
+             */
+            toBits: null | number;
+            /**
+             * Format: double
+             * @description The other's reference voltage, V.
+             */
+            toReferenceV: null | number;
+        };
+        /** @description Result of the sum `input-scale`. */
+        InputScaleResult: {
+            /**
+             * Format: double
+             * @description The voltage that was read, V.
+             */
+            volts: number;
+            /**
+             * Format: int32
+             * @description What the other board reads for it.
+             */
+            toReading: number;
+            /** @description True when it is more than the other board can read. */
+            clipped: boolean;
+            /**
+             * Format: double
+             * @description Smallest difference the first board tells, V.
+             */
+            stepV: number;
+            /**
+             * Format: double
+             * @description The same of the other, V.
+             */
+            toStepV: number;
+        };
         JsonElement: unknown;
         /** @description Keeps a routine of a program in the workshop's library. */
         KeepRoutineRequest: {
@@ -4124,6 +4376,72 @@ export interface components {
             /** @description The names it asks of a rig. */
             needs: string[];
         };
+        /** @description A weight on an arm. */
+        LiftPart: {
+            /**
+             * Format: double
+             * @description Mass, g.
+             */
+            massG: null | number;
+            /**
+             * Format: double
+             * @description From the joint to its middle along the level arm, mm; negative for a counterweight.
+             */
+            armMm: null | number;
+        };
+        /** @description Input of the sum `lift-torque`. */
+        LiftTorqueInput: {
+            /** @description What the arm carries, itself included. */
+            parts: null | components["schemas"]["LiftPart"][];
+            /**
+             * Format: double
+             * @description What one motor or servo can do, N·mm.
+             */
+            motorTorqueNmm: null | number;
+            /**
+             * Format: double
+             * @description How many act together; 1 when left out.
+             */
+            motors?: null | number;
+            /**
+             * Format: double
+             * @description Motor turns for one turn of the joint; 1 when left out.
+             */
+            motorTurnsPerTurn?: null | number;
+            /**
+             * Format: double
+             * @description What the gears pass on, %; 100 when left out.
+             */
+            efficiencyPercent?: null | number;
+            /**
+             * Format: double
+             * @description Share of its torque that a motor should need at most, above 0 to 1; 0.5 when left out.
+             */
+            share?: null | number;
+        };
+        /** @description Result of the sum `lift-torque`, with the arm level, where it is hardest. */
+        LiftTorqueResult: {
+            /**
+             * Format: double
+             * @description Torque at the joint, N·mm.
+             */
+            neededNmm: number;
+            /**
+             * Format: double
+             * @description The same at the motors together, N·mm.
+             */
+            atMotorNmm: number;
+            /**
+             * Format: double
+             * @description Share of what the motors can do.
+             */
+            loadShare: number;
+            /**
+             * Format: int32
+             * @description Motors so that each needs at most the share asked for.
+             */
+            motorsNeeded: number;
+        };
         /** @description Input of the sum `line-gain`. */
         LineGainInput: {
             /**
@@ -4161,6 +4479,11 @@ export interface components {
              * @description From the decision to the motors obeying, ms.
              */
             actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description How long the motors take to come to speed, ms; 0 when left out.
+             */
+            motorLagMs?: null | number;
         };
         /** @description Result of the sum `line-gain`. */
         LineGainResult: {
@@ -4286,9 +4609,9 @@ export interface components {
             tightestRadiusMm: number;
             /**
              * Format: double
-             * @description How far it weaves to each side, mm.
+             * @description How far it weaves to each side, mm; null when it loses the line.
              */
-            weaveMm: number;
+            weaveMm: null | number;
             /** @description True when the sensor is far enough ahead for the delay. */
             keepsLine: boolean;
         };
@@ -4532,6 +4855,16 @@ export interface components {
              * @description What a grip adds, m/s²; 0 when left out.
              */
             gripExtraMPerS2?: null | number;
+            /**
+             * Format: double
+             * @description Height of the load, mm; 0 when left out: flat enough not to tip.
+             */
+            loadHeightMm?: null | number;
+            /**
+             * Format: double
+             * @description Its base along the way, mm; asked for with a height.
+             */
+            loadBaseMm?: null | number;
         };
         /** @description Result of the sum `load-seat`. */
         LoadSeatResult: {
@@ -4552,7 +4885,8 @@ export interface components {
             loadRadiusMm: number;
             /**
              * Format: double
-             * @description Greatest start, braking or lift, m/s².
+             * @description Greatest start and braking, m/s²: before it slides, or a tall load tips. A lift straight up slides
+             *                 nothing.
              */
             maxAccelMPerS2: number;
             /**
@@ -5080,6 +5414,67 @@ export interface components {
             kind: components["schemas"]["Provenance"];
             /** @description In words. */
             source: string;
+        };
+        /** @description Input of the sum `on-off`. Levels and rates are in one unit, whichever. */
+        OnOffInput: {
+            /**
+             * Format: double
+             * @description How fast it rises while on, net, a second.
+             */
+            riseRatePerS: null | number;
+            /**
+             * Format: double
+             * @description How fast it falls while off, net, a second.
+             */
+            fallRatePerS: null | number;
+            /**
+             * Format: double
+             * @description It is switched on below this.
+             */
+            onBelow: null | number;
+            /**
+             * Format: double
+             * @description It is switched off above this.
+             */
+            offAbove: null | number;
+            /**
+             * Format: double
+             * @description Dead time: from the switch to the effect, s.
+             */
+            delayS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, s.
+             */
+            samplePeriodS: null | number;
+        };
+        /** @description Result of the sum `on-off`. */
+        OnOffResult: {
+            /**
+             * Format: double
+             * @description How high it gets.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description How low it gets.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description How long it rises, s.
+             */
+            onS: number;
+            /**
+             * Format: double
+             * @description One rise and one fall, s.
+             */
+            cycleS: number;
+            /**
+             * Format: double
+             * @description Switches, on and off, an hour.
+             */
+            switchesPerHour: number;
         };
         /**
          * @description What is done to a line, a state, a region or a routine of a program.
@@ -5895,6 +6290,16 @@ export interface components {
              * @description Way from noticing the edge to rest.
              */
             stopDistanceMm: null | number;
+            /**
+             * Format: double
+             * @description How much that way varies to each side; 0 when left out.
+             */
+            stopSpreadMm?: null | number;
+            /**
+             * Format: double
+             * @description What should be left to each side; 5 when left out.
+             */
+            marginMm?: null | number;
         };
         /** @description Result of the sum `push-over`. */
         PushOverResult: {
@@ -6060,6 +6465,11 @@ export interface components {
              * @description How fast it moves, deg/s.
              */
             actuatorDegPerS: null | number;
+            /**
+             * Format: double
+             * @description From the fact to the reading, ms; 0 when left out.
+             */
+            sensorDelayMs?: null | number;
         };
         /** @description Result of the sum `reaction`. */
         ReactionResult: {
@@ -7166,6 +7576,11 @@ export interface components {
              * @description Nearer than this the sensor tells nothing, mm.
              */
             blindZoneMm?: null | number;
+            /**
+             * Format: double
+             * @description How much braking varies from stop to stop (SD), %; 0 when left out.
+             */
+            decelSdPercent?: null | number;
         };
         /** @description Result of the sum `stop-distance`, all in mm. */
         StopDistanceResult: {
@@ -7189,6 +7604,77 @@ export interface components {
              * @description Distance at which to trigger.
              */
             triggerDistanceMm: number;
+            /**
+             * Format: double
+             * @description Least gap left.
+             */
+            gapLowMm: number;
+            /**
+             * Format: double
+             * @description Greatest gap left.
+             */
+            gapHighMm: number;
+        };
+        /** @description Input of the sum `stop-gap`. */
+        StopGapInput: {
+            /**
+             * Format: double
+             * @description Speed of approach, mm/s.
+             */
+            approachSpeedMmPerS: null | number;
+            /**
+             * Format: double
+             * @description Time between readings, ms.
+             */
+            samplePeriodMs: null | number;
+            /**
+             * Format: double
+             * @description Readings in a row that count, 1 or more.
+             */
+            readingsNeeded: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motor obeying, ms.
+             */
+            actuatorDelayMs: null | number;
+            /**
+             * Format: double
+             * @description Distance at which it is told to stop, mm.
+             */
+            triggerMm: null | number;
+            /**
+             * Format: double
+             * @description From the fact to the reading, ms.
+             */
+            sensorDelayMs?: null | number;
+            /**
+             * Format: double
+             * @description Deceleration when braked, mm/s²; or else
+             */
+            decelMmPerS2?: null | number;
+            /**
+             * Format: double
+             * @description the time constant of coasting, ms.
+             */
+            coastTimeConstantMs?: null | number;
+            /**
+             * Format: double
+             * @description SD of one distance reading, mm.
+             */
+            noiseSdMm?: null | number;
+            /**
+             * Format: double
+             * @description Nearer than this the sensor tells nothing, mm.
+             */
+            blindZoneMm?: null | number;
+        };
+        /** @description Result of the sum `stop-gap`, all in mm; below 0 it runs into what it should stop before. */
+        StopGapResult: {
+            /**
+             * Format: double
+             * @description Gap left, in the middle.
+             */
+            gapMm: number;
             /**
              * Format: double
              * @description Least gap left.
@@ -7387,6 +7873,21 @@ export interface components {
              * @description How fast the robot turns, deg/s; may be left out.
              */
             turnRateDegPerS?: null | number;
+            /**
+             * Format: double
+             * @description Sensor ahead of the turning axis, mm; 0 when left out.
+             */
+            sensorAheadMm?: null | number;
+            /**
+             * Format: double
+             * @description From the decision to the motors obeying, ms; 0 when left out.
+             */
+            actuatorDelayMs?: null | number;
+            /**
+             * Format: double
+             * @description How far the robot turns while it brakes, deg; 0 when left out.
+             */
+            brakingDeg?: null | number;
         };
         /** @description Result of the sum `sweep`. */
         SweepResult: {
@@ -7407,7 +7908,8 @@ export interface components {
             readingsGuaranteed: null | number;
             /**
              * Format: double
-             * @description How far before facing it the target is first noticed, on average; null without a turn rate.
+             * @description How far before facing the target it stands once it has noticed it, on average; negative when it is past it;
+             *                 null without a turn rate.
              */
             extraTurnDeg: null | number;
         };
@@ -7634,7 +8136,8 @@ export interface components {
             readingsNeeded: null | number;
             /**
              * Format: int32
-             * @description The same, allowing for few readings knowing their own spread badly.
+             * @description The same as real readings need it: ragged and lopsided ones, those that come wrong together, and few
+             *                 that know their own spread badly.
              */
             readingsNeededSafe: null | number;
             /** @description False switches per hour with 1, 2 and 3 readings in a row. */
@@ -8116,6 +8619,47 @@ export interface components {
              */
             durationS: null | number;
         };
+        /** @description Input of the sum `wheel-way`. */
+        WheelWayInput: {
+            /**
+             * Format: double
+             * @description Diameter of the wheels, mm.
+             */
+            wheelDiameterMm: null | number;
+            /**
+             * Format: double
+             * @description Distance between the middles of the tyres, mm.
+             */
+            trackWidthMm: null | number;
+            /**
+             * Format: double
+             * @description What the left wheel turned, wheel degrees.
+             */
+            leftWheelDeg: null | number;
+            /**
+             * Format: double
+             * @description What the right wheel turned, wheel degrees.
+             */
+            rightWheelDeg: null | number;
+        };
+        /** @description Result of the sum `wheel-way`. */
+        WheelWayResult: {
+            /**
+             * Format: double
+             * @description Way of the middle of the axle, along its curve, mm; negative back.
+             */
+            distanceMm: number;
+            /**
+             * Format: double
+             * @description How far the robot turned, robot degrees, right positive.
+             */
+            turnDeg: number;
+            /**
+             * Format: double
+             * @description Radius of the curve, mm; null when it went straight.
+             */
+            radiusMm: null | number;
+        };
         /** @description A lead run to a port. */
         Wire: {
             /** @description Device name. */
@@ -8269,7 +8813,8 @@ export interface components {
             readingsNeeded?: null | number;
             /**
              * Format: int32
-             * @description The same, allowing for few readings knowing their own spread badly.
+             * @description The same as real readings need it: ragged and lopsided ones, those that come wrong together, and few
+             *                 that know their own spread badly.
              */
             readingsNeededSafe?: null | number;
             /** @description False switches per hour with 1, 2 and 3 readings in a row. */
@@ -12371,6 +12916,204 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerOfReactionResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumStopGap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopGapInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfStopGapResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumBeamCross: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeamCrossInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfBeamCrossResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumOnOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOffInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfOnOffResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumLiftTorque: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiftTorqueInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfLiftTorqueResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumInputScale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InputScaleInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfInputScaleResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    sumWheelWay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WheelWayInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOfWheelWayResult"];
                 };
             };
             /** @description Bad Request */
