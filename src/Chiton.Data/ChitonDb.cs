@@ -14,6 +14,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Copies.</summary>
     public DbSet<CopyRow> Copies => Set<CopyRow>();
 
+    /// <summary>Units.</summary>
+    public DbSet<UnitRow> Units => Set<UnitRow>();
+
     /// <summary>Recordings.</summary>
     public DbSet<RecordingRow> Recordings => Set<RecordingRow>();
 
@@ -63,6 +66,7 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<RigRow>().HasKey(r => r.Id);
         model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
         model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
+        model.Entity<CopyRow>().HasIndex(c => c.UnitId);
         model
             .Entity<RecordingRow>()
             .HasIndex(r => new

@@ -1,3 +1,4 @@
+using Chiton.Core.Rigs;
 using Chiton.Data.Demo;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -90,7 +91,14 @@ public static class DataSetup
                     RigFile.FormatName,
                     RigFile.CurrentVersion,
                     rig.Design,
-                    [.. rig.Copies.Select(c => new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design))]
+                    [
+                        .. rig.Copies.Select(c =>
+                            new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design) with
+                            {
+                                Kind = UnitKind.StandIn,
+                            }
+                        ),
+                    ]
                 ),
                 "made",
                 cancel,
@@ -209,6 +217,8 @@ public static class DataSetup
                 await next.Database.MigrateAsync(cancel);
                 if (pending.Any(p => p.EndsWith("_OwnRows", StringComparison.Ordinal)))
                     await OwnRows.Move(next, cancel);
+                if (pending.Any(p => p.EndsWith("_Units", StringComparison.Ordinal)))
+                    await OldCopies.Judge(next, cancel);
                 await Close(next, cancel);
             }
             // What is still in the old one's log goes into it, so that no log is left lying beside the new one.

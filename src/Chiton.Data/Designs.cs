@@ -24,7 +24,11 @@ public sealed record FileRecording(
     string? Conditions = null,
     string? Mode = null,
     double? SupplyV = null
-);
+)
+{
+    /// <summary>How they came in; null in files from before that was said.</summary>
+    public ReadingOrigin? Origin { get; init; }
+}
 
 /// <summary>A calibration in a file.</summary>
 /// <param name="Sensor">Sensor or mechanism.</param>
@@ -96,6 +100,12 @@ public sealed record FileCopy(
     IReadOnlyList<FilePosition>? Positions = null
 )
 {
+    /// <summary>Real or a stand-in; null in files from before these were told apart.</summary>
+    public UnitKind? Kind { get; init; }
+
+    /// <summary>What the thing on the table, or the stand-in, is called.</summary>
+    public string? Unit { get; init; }
+
     /// <summary>Today's form of a copy: up to version 2 trials and positions stood among the calibrations.</summary>
     /// <param name="design">The design, which knows what is a sensor.</param>
     public FileCopy Today(RigDesign design)

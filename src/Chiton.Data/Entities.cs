@@ -1,3 +1,4 @@
+using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 
 namespace Chiton.Data;
@@ -55,8 +56,12 @@ public sealed class CopyRow
     /// <summary>Which team works on it; may be empty.</summary>
     public required string Team { get; set; }
 
-    /// <summary>Revision on its controller; null when none was sent yet.</summary>
-    public int? ControllerRevision { get; set; }
+    /// <summary>The unit it is on: the rig on one thing, or on one stand-in.</summary>
+    public long UnitId { get; set; }
+
+    /// <summary>True until somebody has said what it is: it was made before real copies and stand-ins were told apart, and its rows do
+    /// not tell.</summary>
+    public bool AsksKind { get; set; }
 
     /// <summary>How it moves, as JSON; empty while nothing is known of it.</summary>
     public required string Motion { get; set; }
@@ -69,6 +74,34 @@ public sealed class CopyRow
 
     /// <summary>Preflight so far, as JSON: what was ticked and seen, and the faults the simulated controller was given.</summary>
     public string Preflight { get; set; } = "{}";
+}
+
+/// <summary>One thing on a table, or one stand-in: what copies of rigs are on.</summary>
+public sealed class UnitRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+
+    /// <summary>What it is called; may be empty.</summary>
+    public string Label { get; set; } = "";
+
+    /// <summary>Real or a stand-in.</summary>
+    public UnitKind Kind { get; set; }
+
+    /// <summary>Rig of which its controller holds a revision; null when nothing was sent yet.</summary>
+    public string? HeldRig { get; set; }
+
+    /// <summary>That revision.</summary>
+    public int? HeldRevision { get; set; }
+
+    /// <summary>SHA-256 of the programs and numbers that were sent; empty when that is not known.</summary>
+    public string HeldHash { get; set; } = "";
+
+    /// <summary>Versions of the calibrations that were sent, in words: "Tag eye 3, Range 1".</summary>
+    public string HeldCalibrations { get; set; } = "";
+
+    /// <summary>When it was sent, UTC; null when nothing was, or that is not known.</summary>
+    public DateTime? HeldUtc { get; set; }
 }
 
 /// <summary>Readings taken in one go into one zone. Never changed once written.</summary>

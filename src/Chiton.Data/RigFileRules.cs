@@ -30,6 +30,7 @@ public static class RigFileRules
                 "Copies are numbered from 1, each differently."
             );
             need.That(c.Team is null || c.Team.Length <= 40, $"copies[{i}].team", "At most 40 characters.");
+            need.That(c.Unit is null || c.Unit.Length <= 40, $"copies[{i}].unit", "At most 40 characters.");
             if (c.Motion is { } motion)
                 foreach (var (name, number) in motion.Named)
                     need.That(

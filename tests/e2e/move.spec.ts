@@ -13,7 +13,7 @@ test("the seconds for a half turn are found in four trials and become the copy's
     if (seconds) await told.fill(seconds)
     const before =
       (await turn.locator('summary').count()) === 0 ? 0 : Number(/\d+/.exec((await turn.locator('summary').textContent()) ?? '')?.[0] ?? 1)
-    await turn.getByRole('button', { name: 'Run it on the simulated controller' }).click()
+    await turn.getByRole('button', { name: 'Run it on the stand-in' }).click()
     await expect(turn.locator('summary')).toHaveText(before === 0 ? 'The trial' : `The ${before + 1} trials`)
   }
   await expect(turn.getByRole('img', { name: /trial 4: asked 180 robot deg, happened \d+ robot deg/ })).toBeVisible()
@@ -33,7 +33,7 @@ test("the seconds for a half turn are found in four trials and become the copy's
 test('trials by keyboard, a real measurement, a question about degrees, and an outlier left out', async ({ page, open }) => {
   await open(`${move}?view=trials`)
   const straight = page.getByTestId('motion-straight')
-  const real = straight.getByLabel('What the real rig did, in mm')
+  const real = straight.getByLabel('What it did, in mm')
   for (const [i, mm] of ['774', '776', '775', '700', '773', '776'].entries()) {
     // The same command each time; by itself the page would tell what the trials so far make of 800 mm.
     await straight.getByLabel('Tell the controller, in wheel deg').fill('1625.4')
@@ -56,16 +56,16 @@ test('trials by keyboard, a real measurement, a question about degrees, and an o
   await turn.getByLabel('Ask for, in robot deg').fill('90')
   await expect(turn.getByTestId('command')).toContainText(/^19\d\.?\d* wheel deg on the left wheel and as much back on the right/)
   const wheel = Math.round(Number(/[\d.]+/.exec((await turn.getByTestId('command').textContent()) ?? '')![0]))
-  await turn.getByLabel('What the real rig did, in robot deg').fill(String(wheel))
+  await turn.getByLabel('What it did, in robot deg').fill(String(wheel))
   await page.keyboard.press('Enter')
   await expect(turn.getByRole('alert')).toContainText('is what the wheels turned')
-  await turn.getByLabel('What the real rig did, in robot deg').fill('87')
+  await turn.getByLabel('What it did, in robot deg').fill('87')
   await page.keyboard.press('Enter')
   await expect(turn.locator('summary')).toHaveText('The trial')
   await expect(turn).toContainText('One trial cannot tell a lucky one from a reliable one')
   // Nonsense is refused in words, and what was typed stays.
   await turn.getByLabel('Ask for, in robot deg').fill('0')
-  await turn.getByRole('button', { name: 'Run it on the simulated controller' }).click()
+  await turn.getByRole('button', { name: 'Run it on the stand-in' }).click()
   await expect(page.getByText('Ask for something other than 0').first()).toBeVisible()
 })
 
@@ -103,7 +103,7 @@ test('turning, stopping, ends, a chain of moves and a line are shown to scale an
   await page.getByLabel('Radius of the target, in mm').fill('30')
   await expectAccessible(page)
   await page.getByRole('button', { name: 'Find the track width' }).click()
-  await expect(page.getByTestId('motion-turn').getByRole('button', { name: 'Run it on the simulated controller' })).toBeVisible()
+  await expect(page.getByTestId('motion-turn').getByRole('button', { name: 'Run it on the stand-in' })).toBeVisible()
 
   await open('/rigs/buoy-picker/move?mechanism=Jaws&view=ends')
   await expect(page.getByText('a close never ends by itself')).toBeVisible()

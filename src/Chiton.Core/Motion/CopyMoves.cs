@@ -42,15 +42,17 @@ public sealed record AcceptedNumber(
 /// <param name="delivered">How its rail vehicle was said to move; null where nothing is known.</param>
 /// <param name="trials">Trials by the key of the motion, in the order made.</param>
 /// <param name="accepted">What was accepted from them.</param>
+/// <param name="where">Where they were made, in words: on the table or on the stand-in.</param>
 public sealed class CopyMoves(
     RigDesign rig,
     RailMotion? delivered,
     IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials,
-    IReadOnlyDictionary<string, AcceptedNumber> accepted
+    IReadOnlyDictionary<string, AcceptedNumber> accepted,
+    string where = "on this copy"
 )
 {
     /// <summary>Motions that can be tried.</summary>
-    public IReadOnlyList<TrialPlan> Plans { get; } = TrialPlans.For(rig, delivered);
+    public IReadOnlyList<TrialPlan> Plans { get; } = [.. TrialPlans.For(rig, delivered).Select(p => p with { Where = where })];
 
     /// <summary>How the rail vehicle moves, with every number in it that was measured on this copy.</summary>
     public RailMotion? Motion =>
@@ -116,8 +118,8 @@ public sealed class CopyMoves(
                 a.Value,
                 plan.NumberUnit,
                 Provenance.Measured,
-                $"{Figures.Count(a.Trials, "trial")} on this "
-                    + $"copy{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}",
+                $"{Figures.Count(a.Trials, "trial")} "
+                    + $"{where}{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}",
                 a.MeanSd,
                 a.MoveSd,
                 0,
@@ -132,7 +134,7 @@ public sealed class CopyMoves(
                 s,
                 "deg/m",
                 Provenance.Measured,
-                $"{Figures.Count(a.Trials, "trial")} on this copy",
+                $"{Figures.Count(a.Trials, "trial")} {where}",
                 a.SecondSd,
                 a.SecondMoveSd,
                 0,

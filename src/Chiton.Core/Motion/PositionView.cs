@@ -16,7 +16,8 @@ public sealed record PositionView(string Mechanism, string Position, string Unit
     /// <param name="m">The mechanism.</param>
     /// <param name="position">Name of the position.</param>
     /// <param name="angles">The angles found.</param>
-    public static PositionView Of(RigDesign rig, Mechanism m, string position, IReadOnlyList<double> angles)
+    /// <param name="where">Where it was found, in words: on the table or on the stand-in.</param>
+    public static PositionView Of(RigDesign rig, Mechanism m, string position, IReadOnlyList<double> angles, string where)
     {
         var servo = rig.Actuators.FirstOrDefault(a => a.Name == m.Motor) is { Kind: ActuatorKind.Servo };
         var unit = UnitOf(servo);
@@ -28,7 +29,7 @@ public sealed record PositionView(string Mechanism, string Position, string Unit
             mark.At,
             unit,
             Provenance.Measured,
-            $"{(servo ? "set" : "moved there")} by hand {Figures.Count(angles.Count, "time")} on this copy",
+            $"{(servo ? "set" : "moved there")} by hand {Figures.Count(angles.Count, "time")} {where}",
             sd / Math.Sqrt(angles.Count),
             sd,
             0,

@@ -97,6 +97,9 @@ public sealed record TrialPlan(
     string How
 )
 {
+    /// <summary>Where its trials are made, in words: on the table or on the stand-in.</summary>
+    public string Where { get; init; } = "on this copy";
+
     /// <summary>How its trials are fitted.</summary>
     public TrialFamily Family =>
         Kind switch

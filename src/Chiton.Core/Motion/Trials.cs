@@ -61,7 +61,7 @@ public static class Trials
             : plan.Family switch
             {
                 TrialFamily.Line => Line(plan, trials, target),
-                TrialFamily.Bracket => Bracket(trials),
+                TrialFamily.Bracket => Bracket(plan, trials),
                 TrialFamily.Square => Square(plan, trials, at),
                 _ => Mean(plan, trials, target, at),
             };
@@ -94,7 +94,7 @@ public static class Trials
                 mean,
                 unit,
                 Provenance.Measured,
-                $"{Count(n, "trial")} on this copy, spread assumed",
+                $"{Count(n, "trial")} {plan.Where}, spread assumed",
                 2 * wanted / Math.Sqrt(n),
                 2 * wanted,
                 0,
@@ -134,7 +134,7 @@ public static class Trials
                     + "number cures that."
             : $"{Show(mean)} {unit}, known to {known} so far; about {Count(more, "more trial")} would do.";
         return new(
-            new(mean, unit, Provenance.Measured, $"{n} trials on this copy", error, sd, 0, double.MinValue),
+            new(mean, unit, Provenance.Measured, $"{n} trials {plan.Where}", error, sd, 0, double.MinValue),
             null,
             next,
             sensible ? ends.Min() : null,
@@ -206,8 +206,8 @@ public static class Trials
             plan.NumberUnit,
             Provenance.Measured,
             error is null
-                ? $"{Count(n, "trial")} on this copy, spread assumed"
-                : $"{n} trials on this copy, for {Show(target)} {plan.AskUnit}",
+                ? $"{Count(n, "trial")} {plan.Where}, spread assumed"
+                : $"{n} trials {plan.Where}, for {Show(target)} {plan.AskUnit}",
             error ?? 0.05 * fit.NextCommand,
             fit.ResidualSd is { } sd ? sd / fit.Slope : 0.05 * fit.NextCommand
         );
@@ -234,7 +234,7 @@ public static class Trials
         return new(number, null, fit.NextCommand, target - half, target + half, odd, enough && odd.Count == 0, say);
     }
 
-    private static TrialFit Bracket(IReadOnlyList<Trial> trials)
+    private static TrialFit Bracket(TrialPlan plan, IReadOnlyList<Trial> trials)
     {
         double[] moved = [.. trials.Where(t => t.Measured >= 0.5).Select(t => t.Commanded)],
             still = [.. trials.Where(t => t.Measured < 0.5).Select(t => t.Commanded)];
@@ -258,7 +258,7 @@ public static class Trials
             var middle = (low + high) / 2;
             var band = Math.Max(0.5, (low - high) / 2);
             return new(
-                new(middle, "%", Provenance.Measured, $"{trials.Count} trials on this copy", band / 2, band, 0, 0, 100),
+                new(middle, "%", Provenance.Measured, $"{trials.Count} trials {plan.Where}", band / 2, band, 0, 0, 100),
                 null,
                 low + 1,
                 null,
@@ -273,7 +273,7 @@ public static class Trials
             (low + high) / 2,
             "%",
             Provenance.Measured,
-            $"{trials.Count} trials on this copy",
+            $"{trials.Count} trials {plan.Where}",
             (high - low) / Math.Sqrt(12),
             0,
             0,

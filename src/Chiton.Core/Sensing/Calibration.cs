@@ -47,6 +47,9 @@ public sealed record SensorCalibration(
     /// <summary>Unit of the readings.</summary>
     public string Unit { get; init; } = "%";
 
+    /// <summary>Where its readings were taken, in words: on the table or on the stand-in.</summary>
+    public string Where { get; init; } = "on this copy";
+
     /// <summary>Least reading the sensor can report.</summary>
     public double Low { get; init; }
 
@@ -150,7 +153,7 @@ public sealed record SensorCalibration(
             figures.Mean,
             Unit,
             Provenance.Measured,
-            $"{readings.Count} readings on this copy",
+            $"{readings.Count} readings {Where}",
             sd / Math.Sqrt(readings.Count),
             sd,
             0,

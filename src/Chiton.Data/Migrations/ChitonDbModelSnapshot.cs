@@ -175,7 +175,7 @@ namespace Chiton.Data.Migrations
                     b.Property<int>("Number")
                         .HasColumnType("INTEGER");
 
-                    b.Property<int?>("ControllerRevision")
+                    b.Property<bool>("AsksKind")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Motion")
@@ -197,7 +197,12 @@ namespace Chiton.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("RigId", "Number");
+
+                    b.HasIndex("UnitId");
 
                     b.ToTable("Copies");
                 });
@@ -592,6 +597,41 @@ namespace Chiton.Data.Migrations
                     b.HasIndex("RigId", "Copy");
 
                     b.ToTable("Trials");
+                });
+
+            modelBuilder.Entity("Chiton.Data.UnitRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("HeldCalibrations")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("HeldHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("HeldRevision")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("HeldRig")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("HeldUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Units");
                 });
 
             modelBuilder.Entity("Chiton.Data.AcceptedRow", b =>

@@ -28,9 +28,21 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             + $"{await Db.Copies.CountAsync(c => c.RigId == id, cancel)}";
     }
 
-    /// <summary>Adds a copy: its numbers are guesses taken over from the first, and it has no readings yet.</summary>
+    /// <summary>The units of a rig's copies, by key.</summary>
+    public async Task<IReadOnlyDictionary<long, UnitRow>> UnitsOf(string rig, CancellationToken cancel)
+    {
+        var ids = Db.Copies.Where(c => c.RigId == rig).Select(c => c.UnitId);
+        return await Db.Units.AsNoTracking().Where(u => ids.Contains(u.Id)).ToDictionaryAsync(u => u.Id, cancel);
+    }
+
+    /// <summary>Adds a copy on a unit of its own: its numbers are guesses taken over from the first, and it has no readings yet.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="team">Team that works on it.</param>
+    /// <param name="kind">Real or a stand-in.</param>
+    /// <param name="label">What the unit is called; may be empty.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
     /// <returns>Its number.</returns>
-    public Task<int> AddCopy(string id, string team, CancellationToken cancel) =>
+    public Task<int> AddCopy(string id, string team, UnitKind kind, string label, CancellationToken cancel) =>
         Write(
             async () =>
             {
@@ -40,6 +52,9 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 if (copies.Count >= MostCopies)
                     throw new InputProblem("team", $"A rig has at most {MostCopies} copies.");
                 var number = copies[^1].Number + 1;
+                var unit = new UnitRow { Kind = kind, Label = label };
+                Db.Units.Add(unit);
+                await Db.SaveChangesAsync(cancel);
                 // The simulated controller of a new copy sees the world a little differently, as a real one would; nobody is told how.
                 var noise = new RandomStream((ulong)number, 77);
                 var truth = Documents
@@ -63,6 +78,7 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                         RigId = id,
                         Number = number,
                         Team = team,
+                        UnitId = unit.Id,
                         Truth = Documents.Write(truth),
                         Motion =
                             copies[0].Motion == ""
@@ -82,8 +98,8 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     /// <summary>Most copies of a rig.</summary>
     public const int MostCopies = 60;
 
-    /// <summary>Says which team works on a copy.</summary>
-    public Task<bool> NameTeam(string id, int copy, string team, CancellationToken cancel) =>
+    /// <summary>Says which team works on a copy, and what its unit is called; null leaves that as it is.</summary>
+    public Task<bool> NameTeam(string id, int copy, string team, string? unit, CancellationToken cancel) =>
         Write(
             async () =>
             {
@@ -91,25 +107,164 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     await Db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel)
                     ?? throw new NotStored($"{id} has no copy {copy}.");
                 row.Team = team;
+                if (unit is not null)
+                    (await Db.Units.FirstAsync(u => u.Id == row.UnitId, cancel)).Label = unit;
                 return true;
             },
             cancel
         );
 
-    /// <summary>Puts the current revision on a copy's simulated controller.</summary>
-    public Task<int> Send(string id, int copy, CancellationToken cancel) =>
+    /// <summary>Puts what a copy has now on the controller of its unit; of a real one a team says that it did.</summary>
+    /// <param name="state">The rig and copy as they are now.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    public Task<int> Send(RigState state, CancellationToken cancel) =>
         Write(
             async () =>
             {
-                var (rig, _) = await Head(id, cancel);
                 var row =
-                    await Db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel)
-                    ?? throw new NotStored($"{id} has no copy {copy}.");
-                row.ControllerRevision = rig.HeadRevision;
-                return rig.HeadRevision;
+                    await Db.Copies.FirstOrDefaultAsync(c => c.RigId == state.Id && c.Number == state.Copy, cancel)
+                    ?? throw new NotStored($"{state.Id} has no copy {state.Copy}.");
+                var unit = await Db.Units.FirstAsync(u => u.Id == row.UnitId, cancel);
+                (unit.HeldRig, unit.HeldRevision, unit.HeldHash, unit.HeldUtc) = (state.Id, state.Revision, state.ToSend, Now);
+                unit.HeldCalibrations = string.Join(
+                    ", ",
+                    state.CalibrationRows.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Key} {c.Value.Version}")
+                );
+                return state.Revision;
             },
             cancel
         );
+
+    /// <summary>Says what a copy from before is. To split it puts what was surely recorded from the simulated controller on a stand-in
+    /// of its own, under the next number; everything else, the controller and the team stay with the real one.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="kind">Real or a stand-in; null to split.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>Number of the new stand-in; null when the copy was not split.</returns>
+    /// <exception cref="InputProblem">When the copy is not asked about.</exception>
+    public Task<int?> SayKind(string id, int copy, UnitKind? kind, CancellationToken cancel) =>
+        Write(
+            async () =>
+            {
+                var row =
+                    await Db.Copies.FirstOrDefaultAsync(c => c.RigId == id && c.Number == copy, cancel)
+                    ?? throw new NotStored($"{id} has no copy {copy}.");
+                if (!row.AsksKind)
+                    throw new InputProblem("kind", $"What copy {copy} is was said already. Add another copy instead.");
+                var unit = await Db.Units.FirstAsync(u => u.Id == row.UnitId, cancel);
+                row.AsksKind = false;
+                unit.Kind = kind ?? UnitKind.Real;
+                if (kind is not null)
+                    return (int?)null;
+                var copies = await Db.Copies.AsNoTracking().Where(c => c.RigId == id).Select(c => c.Number).ToListAsync(cancel);
+                if (copies.Count >= MostCopies)
+                    throw new InputProblem("kind", $"A rig has at most {MostCopies} copies.");
+                var number = copies.Max() + 1;
+                var standIn = new UnitRow { Kind = UnitKind.StandIn };
+                Db.Units.Add(standIn);
+                await Db.SaveChangesAsync(cancel);
+                Db.Copies.Add(
+                    new()
+                    {
+                        RigId = id,
+                        Number = number,
+                        Team = "",
+                        UnitId = standIn.Id,
+                        Truth = row.Truth,
+                        Motion = row.Motion,
+                        Recordings = row.Recordings,
+                    }
+                );
+                await Db.SaveChangesAsync(cancel);
+                await SplitReadings(id, copy, number, cancel);
+                await SplitTrials(id, copy, number, cancel);
+                return number;
+            },
+            cancel
+        );
+
+    // Rows never change: both copies get versions that hold their own.
+    private async Task SplitReadings(string id, int copy, int to, CancellationToken cancel)
+    {
+        const string what = "split: what was recorded from the simulated controller is on a stand-in";
+        var doubtful = await OldCopies.DoubtfulRecordings(Db, id, copy, cancel);
+        var newest = Db.Calibrations.Where(c => c.RigId == id && c.Copy == copy).GroupBy(c => c.Sensor).Select(g => g.Max(c => c.Id));
+        foreach (var c in await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel))
+        {
+            var ids = Ids(c.Recordings);
+            var rows = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
+            RecordingRow[] moved =
+            [
+                .. ids.Where(i => rows[i].Origin == ReadingOrigin.Recorded && !doubtful.Contains(i)).Select(i => rows[i]),
+            ];
+            if (moved.Length == 0)
+                continue;
+            var gone = moved.Select(r => r.Id).ToHashSet();
+            foreach (var r in moved)
+                (r.Id, r.Copy) = (0, to);
+            Db.Recordings.AddRange(moved);
+            await Db.SaveChangesAsync(cancel);
+            CalibrationRow Version(int of, int version, IEnumerable<long> held) =>
+                new()
+                {
+                    RigId = id,
+                    Copy = of,
+                    Sensor = c.Sensor,
+                    Version = version,
+                    TimeUtc = Now,
+                    What = what,
+                    School = c.School,
+                    CostRatio = c.CostRatio,
+                    MaxFalsePerHour = c.MaxFalsePerHour,
+                    Recordings = List(held),
+                    SetAside = c.SetAside,
+                };
+            Db.Calibrations.AddRange(
+                Version(copy, c.Version + 1, ids.Where(i => !gone.Contains(i))),
+                Version(to, 1, moved.Select(r => r.Id))
+            );
+            await Db.SaveChangesAsync(cancel);
+        }
+    }
+
+    private async Task SplitTrials(string id, int copy, int to, CancellationToken cancel)
+    {
+        const string what = "split: what was tried on the simulated controller is on a stand-in";
+        var sure = await OldCopies.SureTrials(Db, id, copy, cancel);
+        var newest = Db.Motions.Where(m => m.RigId == id && m.Copy == copy).GroupBy(m => m.Motion).Select(g => g.Max(m => m.Id));
+        foreach (var m in await Db.Motions.AsNoTracking().Where(m => newest.Contains(m.Id)).ToListAsync(cancel))
+        {
+            var ids = Ids(m.Trials);
+            var rows = await Db.Trials.AsNoTracking().Where(t => ids.Contains(t.Id)).ToDictionaryAsync(t => t.Id, cancel);
+            TrialRow[] moved = [.. ids.Where(i => rows[i].Origin == ReadingOrigin.Recorded && sure.Contains(i)).Select(i => rows[i])];
+            if (moved.Length == 0)
+                continue;
+            var gone = moved.Select(t => t.Id).ToHashSet();
+            foreach (var t in moved)
+                (t.Id, t.Copy) = (0, to);
+            Db.Trials.AddRange(moved);
+            await Db.SaveChangesAsync(cancel);
+            MotionRow Version(int of, int version, IEnumerable<long> held, long? accepted) =>
+                new()
+                {
+                    RigId = id,
+                    Copy = of,
+                    Motion = m.Motion,
+                    Version = version,
+                    TimeUtc = Now,
+                    What = what,
+                    Trials = List(held),
+                    Accepted = accepted,
+                };
+            // What was accepted rested on both: it stays with the real one, and the stand-in accepts its own.
+            Db.Motions.AddRange(
+                Version(copy, m.Version + 1, ids.Where(i => !gone.Contains(i)), m.Accepted),
+                Version(to, 1, moved.Select(t => t.Id), null)
+            );
+            await Db.SaveChangesAsync(cancel);
+        }
+    }
 
     /// <summary>What can be put before a sensor of the simulated controller of a copy, and a number for its next recording's
     /// noise.</summary>

@@ -50,13 +50,25 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 foreach (var copy in file.Copies ?? [])
                 {
                     var with = copies?.Invoke(copy.Number);
+                    // A file from before does not say what it was measured on, and its marks do not tell either.
+                    var rows =
+                        (copy.Calibrations ?? []).Sum(c => c.Recordings.Sum(r => r.Readings.Count))
+                        + (copy.Motions ?? []).Sum(m => m.Trials?.Count ?? 0)
+                        + (copy.Positions ?? []).Sum(p => p.Angles?.Count ?? 0);
+                    var (kind, asks) = copy.Kind is { } said ? (said, false) : Units.Judge(new(0, 0, rows));
+                    var unit = new UnitRow { Kind = kind, Label = copy.Unit?.Trim() ?? "" };
+                    if (with?.Sent == true)
+                        (unit.HeldRig, unit.HeldRevision) = (id, 1);
+                    Db.Units.Add(unit);
+                    await Db.SaveChangesAsync(cancel);
                     Db.Copies.Add(
                         new()
                         {
                             RigId = id,
                             Number = copy.Number,
                             Team = copy.Team?.Trim() ?? "",
-                            ControllerRevision = with?.Sent == true ? 1 : null,
+                            UnitId = unit.Id,
+                            AsksKind = asks,
                             Motion = copy.Motion is null ? "" : Documents.Write(copy.Motion),
                             Truth = Documents.Write(with?.Truth ?? new Dictionary<string, SeenSurface>()),
                         }
@@ -86,7 +98,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 Copy = copy,
                 Sensor = calibration.Sensor,
                 Zone = z.Zone,
-                Origin = ReadingOrigin.Recorded,
+                Origin = z.Origin ?? ReadingOrigin.Recorded,
                 TimeUtc = z.TimeUtc ?? Now,
                 Who = z.Who ?? "",
                 Conditions = z.Conditions ?? "",
@@ -105,7 +117,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 Sensor = calibration.Sensor,
                 Version = 1,
                 TimeUtc = recordings.Length == 0 ? Now : recordings.Max(r => r.TimeUtc),
-                What = "recorded before the lesson",
+                What = OldCopies.CameIn,
                 School = calibration.School,
                 CostRatio = calibration.CostRatio,
                 MaxFalsePerHour = calibration.MaxFalsePerHour,
@@ -144,7 +156,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 Motion = motion.Motion,
                 Version = 1,
                 TimeUtc = trials.Length == 0 ? Now : trials.Max(t => t.TimeUtc),
-                What = "tried before the lesson",
+                What = OldCopies.TriedBefore,
                 Trials = List(trials.Select(t => t.Id)),
                 Accepted = accepted?.Id,
             }
@@ -238,7 +250,10 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                                 r.Conditions,
                                 r.Mode,
                                 r.SupplyV
-                            )),
+                            )
+                            {
+                                Origin = r.Origin,
+                            }),
                         ],
                         Documents.Read<List<SetAsideReading>>(c.SetAside)
                     )
@@ -246,6 +261,11 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             }
             copies.Add(
                 new(row.Number, row.Team, state.Delivered, calibrations, await Motions(state, cancel), await Positions(state, cancel))
+                {
+                    // One that nobody has said it of yet is asked about again where it is read in.
+                    Kind = row.AsksKind ? null : state.Unit.Kind,
+                    Unit = state.Unit.Label == "" ? null : state.Unit.Label,
+                }
             );
         }
         if (design is null)

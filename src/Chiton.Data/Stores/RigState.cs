@@ -25,12 +25,53 @@ public sealed record RigState(
     RigDesign Design,
     int Copy,
     string Team,
-    int? ControllerRevision,
+    UnitRow Unit,
     RailMotion? Motion,
     IReadOnlyDictionary<string, SensorCalibration> Calibrations,
     IReadOnlyDictionary<string, CalibrationRow> CalibrationRows
 )
 {
+    /// <summary>Revision on its controller; null when none was sent yet, or another rig's was.</summary>
+    public int? ControllerRevision => Unit.HeldRig == Id ? Unit.HeldRevision : null;
+
+    /// <summary>SHA-256 of the programs and numbers that its controller would be sent now: what does not go there is no reason to
+    /// send.</summary>
+    public string ToSend =>
+        Documents.Hash(
+            string.Join(
+                '\n',
+                [
+                    .. Design.Programs.Select(p => $"{p.RunsOn} {p.OnHost} {p.Stored} {p.Script} {string.Join(';', p.Values)}"),
+                    .. Design.Wires.Select(w => $"{w}"),
+                    .. Calibrations.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Key} {CalibrationRows[c.Key].Version}"),
+                    .. MotionVersions.OrderBy(m => m.Key, StringComparer.Ordinal).Select(m => $"{m.Key} {m.Value}"),
+                ]
+            )
+        );
+
+    /// <summary>True when its controller holds what would be sent now. Where only a revision is known to have been sent, that one
+    /// counts.</summary>
+    public bool HoldsThis => Unit.HeldRig == Id && (Unit.HeldHash == "" ? Unit.HeldRevision == Revision : Unit.HeldHash == ToSend);
+
+    /// <summary>True until somebody has said whether this copy, made before that was told apart, is real or a stand-in.</summary>
+    public bool AsksKind { get; init; }
+
+    /// <summary>Refuses what belongs to the simulated controller on a copy that is on a table.</summary>
+    /// <param name="what">What was to be done, as “recorded”.</param>
+    /// <exception cref="InputProblem">When this copy is real.</exception>
+    public void StandInOnly(string what)
+    {
+        if (Unit.Kind == UnitKind.Real)
+            throw new InputProblem(
+                "copy",
+                AsksKind
+                    ? $"Nothing is {what} from the simulated controller on copy {Copy} until it is said whether it is on a table or a stand-in. "
+                        + "Say so under Copies."
+                    : $"Copy {Copy} is on a table: nothing is {what} from the simulated controller there. Type or paste what was measured, or "
+                        + "take a stand-in."
+            );
+    }
+
     /// <summary>The design as it is kept for all who ask.</summary>
     public required KnownDesign Known { get; init; }
 
@@ -92,7 +133,7 @@ public sealed record RigState(
             .Select(p => ($"{p.Mechanism}, {p.Number}", Moves.Measured(p)))
             .Where(a => a.Item2 is not null)
             .Select(a => (a.Item1, a.Item2!));
-        return new(Copy, [.. reads, .. Motion?.Named ?? [], .. moves]);
+        return new(Copy, [.. reads, .. Motion?.Named ?? [], .. moves]) { Kind = Unit.Kind };
     }
 
     /// <summary>What is known of when and how a sensor's calibration was taken.</summary>

@@ -213,6 +213,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 .FirstOrDefaultAsync(cancel)
             ?? throw new NotStored($"{id} has no copy {copy}.");
         var at = copyRow.Number;
+        var unit = await Db.Units.AsNoTracking().FirstAsync(u => u.Id == copyRow.UnitId, cancel);
+        var where = Units.Where(unit.Kind);
         var newest = Db.Calibrations.Where(c => c.RigId == id && c.Copy == at).GroupBy(c => c.Sensor).Select(g => g.Max(c => c.Id));
         var current = await Db.Calibrations.AsNoTracking().Where(c => newest.Contains(c.Id)).ToListAsync(cancel);
         var latest = Db.Motions.Where(m => m.RigId == id && m.Copy == at).GroupBy(m => m.Motion).Select(g => g.Max(m => m.Id));
@@ -225,14 +227,15 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             if (current.FirstOrDefault(c => c.Sensor == sensor.Name) is not { } found)
                 continue;
             rows[sensor.Name] = found;
-            (read[sensor.Name], ages[sensor.Name]) = await Read(found, sensor, cancel);
+            (read[sensor.Name], ages[sensor.Name]) = await Read(found, sensor, where, cancel);
         }
         var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
         var (tried, accepted) = await Motions.Of(motions, cancel);
-        var moves = new CopyMoves(design, delivered, tried, accepted);
+        var moves = new CopyMoves(design, delivered, tried, accepted, where);
         var inputs = Inputs(hash, copyRow.Motion, current, motions);
-        return new(id, number, hash, design, at, copyRow.Team, copyRow.ControllerRevision, moves.Motion, read, rows)
+        return new(id, number, hash, design, at, copyRow.Team, unit, moves.Motion, read, rows)
         {
+            AsksKind = copyRow.AsksKind,
             Known = known,
             Ages = ages,
             Moves = moves,
@@ -241,7 +244,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             Positions = await Motions.Positions(id, at, cancel),
             Inputs = inputs,
             Stamp =
-                $"{Db.Database.GetConnectionString()}|{id}|{at}|{inputs}|"
+                $"{Db.Database.GetConnectionString()}|{id}|{at}|{unit.Kind}|{inputs}|"
                 + $"{string.Join(',', motions.Select(m => $"{m.Motion} {m.Version}"))}|"
                 + string.Join(',', ages.Values.Select(a => a.AgeDays is { } d ? Math.Floor(d) : -1)),
         };
@@ -270,10 +273,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             )
         );
 
-    private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, CancellationToken cancel)
+    private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, string where, CancellationToken cancel)
     {
         var key = (Db.Database.GetConnectionString()!, row.Id);
-        if (!Known.TryGetValue(key, out var known) || known.Reader != reader)
+        if (!Known.TryGetValue(key, out var known) || known.Reader != reader || known.Read.Where != where)
         {
             var ids = Ids(row.Recordings);
             var recordings = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
@@ -298,6 +301,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 Unit = facts.Unit,
                 Low = facts.From,
                 High = facts.To,
+                Where = where,
             };
             if (Known.Count > 1000)
                 Known.Clear();
@@ -323,6 +327,6 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 .Calibrations.AsNoTracking()
                 .FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
             ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
-        return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), cancel)).Item1;
+        return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), Units.Where(state.Unit.Kind), cancel)).Item1;
     }
 }

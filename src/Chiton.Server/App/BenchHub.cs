@@ -67,6 +67,9 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
     )
     {
         var state = await store.Load(rig, copy, null, cancel);
+        // What is on a table has no live value here.
+        if (state.Unit.Kind == UnitKind.Real)
+            yield break;
         if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
             yield break;
         var (things, recording) = await store.Copies.Bench(state, device, false, cancel);

@@ -106,7 +106,7 @@ public sealed record RenameRequest(int BaseRevision, Renamed What, string? Of, s
 /// <param name="Mechanism">Mechanism name.</param>
 /// <param name="Position">Position name; null only to read the angle.</param>
 /// <param name="HandPercent">Where the hand holds it, 0 to 100 % of its travel.</param>
-/// <param name="AngleDeg">For a servo: the angle it is set to.</param>
+/// <param name="AngleDeg">For a servo: the angle it is set to; on a real copy the angle that was read, of any motor.</param>
 /// <param name="Who">Who does it.</param>
 /// <param name="By">The page that asks.</param>
 public sealed record PositionRequest(
@@ -185,7 +185,13 @@ public static class DesignEndpoints
                         [
                             .. state.Design.Mechanisms.SelectMany(m =>
                                 m.Positions.Select(p =>
-                                    PositionView.Of(state.Design, m, p, state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [])
+                                    PositionView.Of(
+                                        state.Design,
+                                        m,
+                                        p,
+                                        state.Positions.GetValueOrDefault(m.Name)?.Of(p) ?? [],
+                                        Units.Where(state.Unit.Kind)
+                                    )
                                 )
                             ),
                         ],
@@ -363,8 +369,13 @@ public static class DesignEndpoints
         need.That((request.Who?.Length ?? 0) <= 80, "who", "At most 80 characters.");
         need.Done();
         var servo = motor?.Kind == ActuatorKind.Servo;
+        var real = state.Unit.Kind == UnitKind.Real;
+        if (real && request.AngleDeg is null)
+            state.StandInOnly("read");
         var luck = SampleBench.Seed(id, mechanism.Name, state.Copy.ToString(CultureInfo.InvariantCulture), Guid.NewGuid().ToString());
-        var angle = PositionBench.Angle(mechanism, motor, request.AngleDeg, request.HandPercent, luck);
+        var angle = real
+            ? PositionBench.Typed(mechanism, motor, request.AngleDeg)
+            : PositionBench.Angle(mechanism, motor, request.AngleDeg, request.HandPercent, luck);
         var unit = PositionView.UnitOf(servo);
         if (request.Position is null)
             return new(angle, unit, null);
@@ -374,7 +385,7 @@ public static class DesignEndpoints
             mechanism.Name,
             request.Position,
             angle,
-            ReadingOrigin.Recorded,
+            real ? ReadingOrigin.Pasted : ReadingOrigin.Recorded,
             request.Who?.Trim() ?? "",
             servo ? "servo set by hand" : "moved by hand",
             cancel

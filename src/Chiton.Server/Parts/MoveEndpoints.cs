@@ -142,6 +142,8 @@ public static class MoveEndpoints
         var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
         var trial = TrialEntry.Of(state.Moves, plan, request.Asked, request.Commanded, request.Measured, request.Sure == true);
+        if (trial.Measured is null)
+            state.StandInOnly("tried");
         var measured = trial.Measured ?? Try(state, plan, trial);
         await store.Motions.AddTrial(
             id,

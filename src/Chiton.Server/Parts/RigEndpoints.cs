@@ -9,10 +9,29 @@ using Microsoft.AspNetCore.SignalR;
 namespace Chiton.Server.Parts;
 
 /// <summary>A copy in a list.</summary>
-public sealed record CopyItem(int Number, string Team);
+/// <param name="Number">Its number.</param>
+/// <param name="Team">Team that works on it; may be empty.</param>
+/// <param name="Kind">Real or a stand-in.</param>
+/// <param name="Unit">What the thing on the table, or the stand-in, is called; may be empty.</param>
+/// <param name="AsksKind">True until somebody has said what a copy from before is.</param>
+public sealed record CopyItem(int Number, string Team, UnitKind Kind, string Unit, bool AsksKind)
+{
+    internal static CopyItem Of(CopyRow row, IReadOnlyDictionary<long, UnitRow> units) =>
+        new(row.Number, row.Team, units[row.UnitId].Kind, units[row.UnitId].Label, row.AsksKind);
+}
 
 /// <summary>A copy in the list of rigs, with how often the current revision works on it.</summary>
-public sealed record CopyState(int Number, string Team, HeaderRate Rate);
+public sealed record CopyState(int Number, string Team, HeaderRate Rate)
+{
+    /// <summary>Real or a stand-in, what its unit is called, and whether it is asked about; null in the list of rigs.</summary>
+    public CopyItem? Item { get; init; }
+}
+
+/// <summary>A real copy beside a stand-in.</summary>
+/// <param name="Real">Number of the real copy; null when there is none.</param>
+/// <param name="StandIn">Number of the stand-in; null when there is none.</param>
+/// <param name="Lines">Number by number.</param>
+public sealed record BesideView(int? Real, int? StandIn, IReadOnlyList<BesideLine> Lines);
 
 /// <summary>A rig in a list.</summary>
 /// <param name="Id">Address.</param>
@@ -51,7 +70,9 @@ public sealed record RigView(
     int Copy,
     string Team,
     IReadOnlyList<CopyItem> Copies,
+    UnitKind Kind,
     int? ControllerRevision,
+    bool HoldsThis,
     string? Undo,
     string? Redo,
     IReadOnlyList<Plate> Plates,
@@ -122,8 +143,22 @@ public sealed record PowerRequest(int BaseRevision, PowerBudgetInput? Input, int
 /// <param name="Say">Who deviates and in what; empty when nobody does.</param>
 public sealed record CopiesView(IReadOnlyList<CopyState> Copies, IReadOnlyList<CopyLine> Lines, IReadOnlyList<string> Say);
 
-/// <summary>Adds a copy, or names its team.</summary>
-public sealed record TeamRequest(string? Team, string? By);
+/// <summary>Adds a copy, or names its team and its unit.</summary>
+/// <param name="Team">Team that works on it; may be empty.</param>
+/// <param name="By">The page that asks.</param>
+/// <param name="Kind">Of a new copy: real or a stand-in; a stand-in when left out.</param>
+/// <param name="Unit">What the unit is called; as it is when left out.</param>
+public sealed record TeamRequest(string? Team, string? By, UnitKind? Kind = null, string? Unit = null);
+
+/// <summary>Says what a copy from before is.</summary>
+/// <param name="Kind">real, standIn or split.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record KindRequest(string? Kind, string? By);
+
+/// <summary>What became of it.</summary>
+/// <param name="Copy">The copy.</param>
+/// <param name="StandIn">Number of the stand-in that was split off; null when none was.</param>
+public sealed record KindSaid(int Copy, int? StandIn);
 
 /// <summary>Rigs, copies and revisions.</summary>
 public static class RigEndpoints
@@ -173,10 +208,11 @@ public static class RigEndpoints
                 async Task<CopyItem> (string id, TeamRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
                 {
                     var team = Team(request);
-                    var number = await store.Copies.AddCopy(id, team, cancel);
+                    var (kind, unit) = (request.Kind ?? UnitKind.StandIn, Unit(request) ?? "");
+                    var number = await store.Copies.AddCopy(id, team, kind, unit, cancel);
                     var state = await store.Load(id, number, null, cancel);
-                    await announce.Changed(id, number, state.Revision, $"added copy {number}", request.By);
-                    return new(number, team);
+                    await announce.Changed(id, number, state.Revision, $"added copy {number}, {Units.Word(kind)}", request.By);
+                    return new(number, team, kind, unit, false);
                 }
             )
             .WithName("addCopy")
@@ -194,7 +230,7 @@ public static class RigEndpoints
                 ) =>
                 {
                     var team = Team(request);
-                    await store.Copies.NameTeam(id, copy, team, cancel);
+                    await store.Copies.NameTeam(id, copy, team, Unit(request), cancel);
                     var state = await store.Load(id, copy, null, cancel);
                     await announce.Changed(
                         id,
@@ -203,12 +239,14 @@ public static class RigEndpoints
                         $"copy {copy} is worked on by {(team == "" ? "nobody" : team)}",
                         request.By
                     );
-                    return new(copy, team);
+                    return new(copy, team, state.Unit.Kind, state.Unit.Label, state.AsksKind);
                 }
             )
             .WithName("nameTeam")
             .ProducesValidationProblem()
             .ProducesProblem(404);
+        rigs.MapPost("/{id}/copies/{copy:int}/kind", SayKind).WithName("sayKind").ProducesValidationProblem().ProducesProblem(404);
+        rigs.MapGet("/{id}/copies/beside", Beside).WithName("getBeside").ProducesValidationProblem().ProducesProblem(404);
         rigs.MapPost(
                 "/{id}/undo",
                 (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
@@ -228,13 +266,73 @@ public static class RigEndpoints
                 async Task<Edited> (string id, CopyRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
                 {
                     var state = await store.Load(id, request.Copy, null, cancel);
-                    var revision = await store.Copies.Send(id, state.Copy, cancel);
+                    var revision = await store.Copies.Send(state, cancel);
                     await announce.Changed(id, state.Copy, revision, $"sent revision {revision} to copy {state.Copy}", request.By);
                     return new(revision, $"sent revision {revision}");
                 }
             )
             .WithName("send")
             .ProducesProblem(404);
+    }
+
+    private static async Task<KindSaid> SayKind(
+        string id,
+        int copy,
+        KindRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        UnitKind? kind = request.Kind switch
+        {
+            "real" => UnitKind.Real,
+            "standIn" => UnitKind.StandIn,
+            "split" => null,
+            _ => throw new InputProblem("kind", "Must be real, standIn or split."),
+        };
+        var standIn = await store.Copies.SayKind(id, copy, kind, cancel);
+        var state = await store.Load(id, copy, null, cancel);
+        await announce.Changed(
+            id,
+            copy,
+            state.Revision,
+            standIn is null ? $"copy {copy} is {Units.Word(state.Unit.Kind)}" : $"copy {copy} is real; copy {standIn} is its stand-in",
+            request.By
+        );
+        return new(copy, standIn);
+    }
+
+    // A real copy and a stand-in, number by number; the first of each when they are not named.
+    private static async Task<BesideView> Beside(string id, int? real, int? standIn, RigStore store, CancellationToken cancel)
+    {
+        var copies = await store.Copies.Copies(id, cancel);
+        if (copies.Count == 0)
+            throw new NotStored($"There is no rig “{id}”.");
+        var units = await store.Copies.UnitsOf(id, cancel);
+        int? Pick(int? wanted, UnitKind kind, string field)
+        {
+            if (wanted is not { } number)
+                return copies.FirstOrDefault(c => units[c.UnitId].Kind == kind && !c.AsksKind)?.Number;
+            var row = copies.FirstOrDefault(c => c.Number == number) ?? throw new NotStored($"{id} has no copy {number}.");
+            return units[row.UnitId].Kind == kind
+                ? number
+                : throw new InputProblem(field, $"Copy {number} is {Units.Word(units[row.UnitId].Kind)}.");
+        }
+        var (a, b) = (Pick(real, UnitKind.Real, "real"), Pick(standIn, UnitKind.StandIn, "standIn"));
+        if (a is not { } table || b is not { } bench)
+            return new(a, b, []);
+        return new(
+            a,
+            b,
+            CopyTable.Beside((await store.Load(id, table, null, cancel)).Numbers(), (await store.Load(id, bench, null, cancel)).Numbers())
+        );
+    }
+
+    private static string? Unit(TeamRequest request)
+    {
+        var unit = request.Unit?.Trim();
+        return (unit?.Length ?? 0) <= 40 ? unit : throw new InputProblem("unit", "At most 40 characters.");
     }
 
     private static string Team(TeamRequest request)
@@ -247,13 +345,14 @@ public static class RigEndpoints
     {
         var states = new List<CopyState>();
         var numbers = new List<CopyNumbers>();
+        var units = await store.Copies.UnitsOf(id, cancel);
         foreach (var copy in await store.Copies.Copies(id, cancel))
         {
             var state = await store.Load(id, copy.Number, null, cancel);
             var rate = Rates.Of(state, await store.Runs.BestProof(state, cancel));
             if (rate.State == "counting")
                 keeper.Ask(id, copy.Number);
-            states.Add(new(copy.Number, copy.Team, rate));
+            states.Add(new(copy.Number, copy.Team, rate) { Item = CopyItem.Of(copy, units) });
             numbers.Add(state.Numbers());
         }
         if (states.Count == 0)
@@ -405,6 +504,7 @@ public static class RigEndpoints
     {
         var state = await store.Load(id, copy, null, cancel);
         var copies = await store.Copies.Copies(id, cancel);
+        var units = await store.Copies.UnitsOf(id, cancel);
         var undo = await store.History.UndoState(id, cancel);
         var best = await store.Runs.BestProof(state, cancel);
         var rate = Rates.Of(state, best);
@@ -419,8 +519,10 @@ public static class RigEndpoints
             state.Revision,
             state.Copy,
             state.Team,
-            [.. copies.Select(c => new CopyItem(c.Number, c.Team))],
+            [.. copies.Select(c => CopyItem.Of(c, units))],
+            state.Unit.Kind,
             state.ControllerRevision,
+            state.HoldsThis,
             undo.Undo,
             undo.Redo,
             PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : [], copies.Count),

@@ -37,9 +37,11 @@ public static class SenseEndpoints
                                     r.Zone,
                                     r.Origin switch
                                     {
-                                        ReadingOrigin.Recorded => "recorded",
-                                        ReadingOrigin.Csv => "from a CSV",
-                                        _ => "pasted",
+                                        // Marks of files from before were all alike: what lies on a table was never recorded here.
+                                        ReadingOrigin.Recorded when state.Unit.Kind == UnitKind.StandIn => "recorded on the stand-in",
+                                        ReadingOrigin.Recorded => "on the table",
+                                        ReadingOrigin.Csv => $"from a CSV, {Units.Where(state.Unit.Kind)}",
+                                        _ => $"pasted, {Units.Where(state.Unit.Kind)}",
                                     },
                                     r.TimeUtc,
                                     r.Who,
@@ -244,6 +246,7 @@ public static class SenseEndpoints
     )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
+        state.StandInOnly("recorded");
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var need = new Require();

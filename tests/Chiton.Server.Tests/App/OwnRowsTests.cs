@@ -124,6 +124,10 @@ public sealed class OwnRowsTests : IDisposable
         for (var i = 0; i < 3; i++)
             await Step("buoy-picker", "redo");
         Assert.Equal(new() { ["wide"] = 5, ["closed"] = 3 }, await Jaws());
+        // It came with the demo, which marked all its rows alike: it is asked what it is, and until then counts as real.
+        var copy = (await bench.Get("/api/rigs/buoy-picker")).GetProperty("copies")[0];
+        Assert.Equal(("real", true), (copy.GetProperty("kind").GetString(), copy.GetProperty("asksKind").GetBoolean()));
+        await bench.Post("/api/rigs/buoy-picker/copies/1/kind", new { kind = "standIn" });
         await bench.Post(
             "/api/rigs/buoy-picker/positions",
             new

@@ -251,7 +251,7 @@ public class SenseTests
         Assert.Equal([2, 1], history.GetProperty("versions").EnumerateArray().Select(v => v.GetProperty("version").GetInt32()));
         var last = history.GetProperty("recordings").EnumerateArray().Last();
         Assert.Equal(
-            ("Limpets", "hall, blinds down", 3, "pasted"),
+            ("Limpets", "hall, blinds down", 3, "pasted, on the stand-in"),
             (
                 last.GetProperty("who").GetString(),
                 last.GetProperty("conditions").GetString(),

@@ -2,6 +2,7 @@ import { settings } from './settings'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
+import { kindWord } from '../shared/CopyKind'
 import Button from '@mui/material/Button'
 import { client, Problem, unwrap, type Rig } from './api'
 import { useConnected, useFollow } from './live'
@@ -146,7 +147,7 @@ function Top({ rig }: { rig: Rig }) {
             >
               {rig.copies.map((c) => (
                 <option key={c.number} value={c.number}>
-                  copy {c.number} of {rig.copies.length}
+                  copy {c.number} of {rig.copies.length}, {kindWord(c)}
                   {c.team ? `, ${c.team}` : ''}
                 </option>
               ))}
@@ -167,15 +168,17 @@ function Top({ rig }: { rig: Rig }) {
       </Button>
       <Button
         onClick={() => send.mutate()}
-        disabled={held === rig.revision}
+        disabled={rig.holdsThis}
         sx={{ minWidth: 84 }}
         title={
-          held === rig.revision
-            ? 'The controller of this copy holds this revision'
-            : `Put revision ${rig.revision} on the controller of this copy. It holds ${held === null ? 'none' : `revision ${held}`}`
+          rig.holdsThis
+            ? held === rig.revision
+              ? 'The controller of this copy holds this revision'
+              : `The controller holds revision ${held}; nothing that goes there has changed since`
+            : `${rig.kind === 'real' ? 'Say that the controller on the table was given' : 'Put'} revision ${rig.revision} ${rig.kind === 'real' ? '' : 'on the controller of this copy'}. It holds ${held === null ? 'none' : `revision ${held}`}`
         }
       >
-        {held === rig.revision ? 'Sent' : `Send ${rig.revision}`}
+        {rig.holdsThis ? 'Sent' : `Send ${rig.revision}`}
       </Button>
       <SumsKey rig={rig.id} copy={rig.copy} />
       <Button onClick={() => setFinding(true)}>

@@ -148,6 +148,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/copies/{copy}/kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sayKind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/copies/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getBeside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/undo": {
         parameters: {
             query?: never;
@@ -2599,6 +2631,34 @@ export interface components {
             /** @description True when it has an amount. */
             asks: boolean;
         };
+        /** @description One number of a real copy beside the stand-in's. */
+        BesideLine: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            real: null | components["schemas"]["Quantity"];
+            standIn: null | components["schemas"]["Quantity"];
+            /** @description Whether they differ by more than measuring explains, and by how much. */
+            say: string;
+            /** @description True when they do. */
+            differs: boolean;
+        };
+        /** @description A real copy beside a stand-in. */
+        BesideView: {
+            /**
+             * Format: int32
+             * @description Number of the real copy; null when there is none.
+             */
+            real: null | number;
+            /**
+             * Format: int32
+             * @description Number of the stand-in; null when there is none.
+             */
+            standIn: null | number;
+            /** @description Number by number. */
+            lines: components["schemas"]["BesideLine"][];
+        };
         /**
          * @description What stands between a lead and its port.
          * @enum {unknown}
@@ -3228,9 +3288,19 @@ export interface components {
         };
         /** @description A copy in a list. */
         CopyItem: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Its number.
+             */
             number: number;
+            /** @description Team that works on it; may be empty. */
             team: string;
+            /** @description Real or a stand-in. */
+            kind: components["schemas"]["UnitKind"];
+            /** @description What the thing on the table, or the stand-in, is called; may be empty. */
+            unit: string;
+            /** @description True until somebody has said what a copy from before is. */
+            asksKind: boolean;
         };
         /** @description One number over all copies. */
         CopyLine: {
@@ -3255,6 +3325,7 @@ export interface components {
             number: number;
             team: string;
             rate: components["schemas"]["HeaderRate"];
+            item?: null | components["schemas"]["CopyItem"];
         };
         /** @description A corner of the rig's outline seen from above. */
         Corner: {
@@ -3780,6 +3851,8 @@ export interface components {
             calibrations: null | components["schemas"]["FileCalibration"][];
             motions?: null | components["schemas"]["FileMotion"][];
             positions?: null | components["schemas"]["FilePosition"][];
+            kind?: null | components["schemas"]["UnitKind"];
+            unit?: null | string;
         };
         FileMotion: {
             motion: string;
@@ -3805,6 +3878,7 @@ export interface components {
             mode?: null | string;
             /** Format: double */
             supplyV?: null | number;
+            origin?: null | components["schemas"]["ReadingOrigin"];
         };
         FileTrial: {
             /** Format: double */
@@ -4264,6 +4338,26 @@ export interface components {
             provenance: null | components["schemas"]["Provenance"];
             /** @description In words, for people and screen readers; null for other pieces. */
             source: null | string;
+        };
+        /** @description Says what a copy from before is. */
+        KindRequest: {
+            /** @description real, standIn or split. */
+            kind: null | string;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description What became of it. */
+        KindSaid: {
+            /**
+             * Format: int32
+             * @description The copy.
+             */
+            copy: number;
+            /**
+             * Format: int32
+             * @description Number of the stand-in that was split off; null when none was.
+             */
+            standIn: null | number;
         };
         /** @description The words of the script language. */
         LanguageView: {
@@ -5869,7 +5963,7 @@ export interface components {
             handPercent: null | number;
             /**
              * Format: double
-             * @description For a servo: the angle it is set to.
+             * @description For a servo: the angle it is set to; on a real copy the angle that was read, of any motor.
              */
             angleDeg: null | number;
             /** @description Who does it. */
@@ -6809,8 +6903,10 @@ export interface components {
             copy: number;
             team: string;
             copies: components["schemas"]["CopyItem"][];
+            kind: components["schemas"]["UnitKind"];
             /** Format: int32 */
             controllerRevision: null | number;
+            holdsThis: boolean;
             undo: null | string;
             redo: null | string;
             plates: components["schemas"]["Plate"][];
@@ -8033,10 +8129,15 @@ export interface components {
             count: number;
             stopped: boolean;
         };
-        /** @description Adds a copy, or names its team. */
+        /** @description Adds a copy, or names its team and its unit. */
         TeamRequest: {
+            /** @description Team that works on it; may be empty. */
             team: null | string;
+            /** @description The page that asks. */
             by: null | string;
+            kind?: null | components["schemas"]["UnitKind"];
+            /** @description What the unit is called; as it is when left out. */
+            unit?: null | string;
         };
         /** @description A template in a list. */
         TemplateItem: {
@@ -8253,6 +8354,8 @@ export interface components {
             nominal: null | components["schemas"]["Quantity"];
             /** @description How to do it with the real rig, in a sentence. */
             how: string;
+            /** @description Where its trials are made, in words: on the table or on the stand-in. */
+            where?: string;
             /** @description How its trials are fitted. */
             family?: components["schemas"]["TrialFamily"];
             /** @description True when a command below nothing makes no sense. */
@@ -8426,6 +8529,11 @@ export interface components {
              */
             program?: null | number;
         };
+        /**
+         * @description What a unit is: one thing on a table, or one stand-in.
+         * @enum {unknown}
+         */
+        UnitKind: "standIn" | "real";
         /** @description A device that got no place, and why. */
         Unplaced: {
             /** @description Device name. */
@@ -9382,6 +9490,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CopyItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sayKind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindSaid"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBeside: {
+        parameters: {
+            query?: {
+                real?: number;
+                standIn?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideView"];
                 };
             };
             /** @description Bad Request */

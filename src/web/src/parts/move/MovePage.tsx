@@ -1,3 +1,4 @@
+import { CopyKind } from '../../shared/CopyKind'
 import { Link, useSearchParams } from 'react-router'
 import { sentencesOf } from '../../app/api'
 import { useRig } from '../../app/rig'
@@ -76,6 +77,7 @@ function MoveView({ mechanisms, fault }: { mechanisms: Mechanism[]; fault: strin
   const only = (...names: string[]) => of.sums.filter((s) => names.includes(s.sum))
   return (
     <main className="page">
+      <CopyKind />
       <nav className="sensor-names" aria-label="Mechanisms">
         {mechanisms.map((m) => {
           const measured = m.motions.filter((x) => x.accepted).length

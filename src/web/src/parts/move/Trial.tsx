@@ -71,6 +71,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
   const happened = useRef<HTMLInputElement>(null)
   const done = useRef<HTMLParagraphElement>(null)
   const bracket = plan.family === 'bracket'
+  const real = rig.kind === 'real'
   const bad = (t: string) => t.trim() !== '' && typed(t) === null
   const make = useMutation({
     mutationFn: ({ real, sure }: { real: boolean; sure: boolean }) =>
@@ -176,19 +177,21 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
         )}
       </div>
       <div className="row" style={{ marginTop: 8, gap: '8px 18px' }}>
-        <Button
-          variant={measured.trim() === '' ? 'contained' : 'outlined'}
-          onClick={() => make.mutate({ real: false, sure: false })}
-          disabled={make.isPending}
-        >
-          Run it on the simulated controller
-        </Button>
+        {!real && (
+          <Button
+            variant={measured.trim() === '' ? 'contained' : 'outlined'}
+            onClick={() => make.mutate({ real: false, sure: false })}
+            disabled={make.isPending}
+          >
+            Run it on the stand-in
+          </Button>
+        )}
         <label>
-          or the real rig did{' '}
+          {real ? 'The robot on the table did' : 'or type what it did'}{' '}
           <input
             {...num}
             ref={happened}
-            aria-label={`What the real rig did, in ${plan.happenUnit}`}
+            aria-label={`What it did, in ${plan.happenUnit}`}
             aria-invalid={bad(measured)}
             value={measured}
             onChange={(e) => setMeasured(e.target.value)}
@@ -215,7 +218,9 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
       )}
       {trials.length > 0 && (
         <details style={{ marginTop: 8 }}>
-          <summary>{trials.length === 1 ? 'The trial' : `The ${trials.length} trials`}</summary>
+          <summary>
+            {trials.length === 1 ? 'The trial' : `The ${trials.length} trials`} {real ? 'on the table' : 'on the stand-in'}
+          </summary>
           <p className="fine muted">{plan.how}</p>
           <table className="ruled" style={{ width: 'auto', fontSize: 14 }}>
             <thead>

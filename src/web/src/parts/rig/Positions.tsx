@@ -10,6 +10,7 @@ import type { Design } from './useDesign'
 /** Positions found by hand: move the part, read its angle, give it its name. */
 export function Positions({ design, positions }: { design: Design; positions: Schemas['PositionView'][] }) {
   const { rig, say } = useRig()
+  const real = rig.kind === 'real'
   const refresh = useRefresh()
   const [hand, setHand] = useState<Record<string, number>>({})
   const [angle, setAngle] = useState<Record<string, string>>({})
@@ -24,7 +25,7 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
             mechanism: p.mechanism,
             position: p.position,
             handPercent: p.servo ? null : (hand[p.mechanism] ?? 50),
-            angleDeg: p.servo ? number(angle[p.mechanism] ?? '90') : null,
+            angleDeg: p.servo ? number(angle[p.mechanism] ?? (real ? '' : '90')) : null,
             who: '',
             by: tabId,
           },
@@ -47,22 +48,23 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
       <h2 className="small-head">Positions, found by hand on copy {rig.copy}</h2>
       {named.map((m) => {
         const servo = design.actuators.find((a) => a.name === m.motors[0])?.kind === 'servo'
+        const typed = servo || real
         return (
           <div key={m.name} style={{ marginBottom: 10 }}>
             <div className="row">
               <b>{m.name}</b>
-              {servo ? (
+              {typed ? (
                 <label className="fine">
-                  Set the servo to{' '}
+                  {servo ? 'Set the servo to' : 'Move it by hand and type the angle that its motor tells:'}{' '}
                   <input
                     className="mono figure"
                     style={{ width: 60 }}
                     inputMode="decimal"
                     aria-label={`Angle of ${m.name}`}
-                    value={angle[m.name] ?? '90'}
+                    value={angle[m.name] ?? (servo ? '90' : '')}
                     onChange={(e) => setAngle({ ...angle, [m.name]: e.target.value })}
                   />{' '}
-                  deg and fit its horn there
+                  {servo ? 'deg and fit its horn there' : 'motor deg'}
                 </label>
               ) : (
                 <label className="fine row" style={{ gap: 6 }}>
@@ -75,8 +77,8 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
                     aria-label={`Hand on ${m.name}, percent of its travel`}
                     value={hand[m.name] ?? 50}
                     onChange={(e) => setHand({ ...hand, [m.name]: Number(e.target.value) })}
-                    onPointerUp={() => find.mutate({ mechanism: m.name, position: null, servo })}
-                    onKeyUp={() => find.mutate({ mechanism: m.name, position: null, servo })}
+                    onPointerUp={() => find.mutate({ mechanism: m.name, position: null, servo: typed })}
+                    onKeyUp={() => find.mutate({ mechanism: m.name, position: null, servo: typed })}
                   />{' '}
                   <span className="mono">{read[m.name] ?? ''}</span>
                 </label>
@@ -87,7 +89,10 @@ export function Positions({ design, positions }: { design: Design; positions: Sc
                 .filter((p) => p.mechanism === m.name)
                 .map((p) => (
                   <span key={p.position} className="row" style={{ gap: 6 }}>
-                    <Button onClick={() => find.mutate({ mechanism: m.name, position: p.position, servo })} disabled={find.isPending}>
+                    <Button
+                      onClick={() => find.mutate({ mechanism: m.name, position: p.position, servo: typed })}
+                      disabled={find.isPending}
+                    >
                       This is {p.position}
                     </Button>
                     <span className="fine">

@@ -9,6 +9,7 @@ import LinearProgress from '@mui/material/LinearProgress'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas, type Sense } from '../../app/api'
 import { useLive, useProgress } from '../../app/live'
 import { partKey, useRefresh, useRig } from '../../app/rig'
+import { CopyKind } from '../../shared/CopyKind'
 import { Note } from '../../shared/NoteCard'
 import { show } from '../../shared/format'
 import { AddZone } from './AddZone'
@@ -76,7 +77,8 @@ function SenseView({ sense }: { sense: Sense }) {
   const file = useRef<HTMLInputElement>(null)
   const asks = things.find((t) => t.name === over)?.asks === true && sense.amount !== null
   const number = asks ? Number(amount.replace(',', '.')) : null
-  const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused)
+  const real = rig.kind === 'real'
+  const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused || real)
   const progress = useProgress(job, (readings) => setFresh((f) => [...f, ...readings]))
 
   const record = useMutation({
@@ -116,7 +118,7 @@ function SenseView({ sense }: { sense: Sense }) {
     if (thing) setOver(thing)
   }
   const start = () => {
-    if (record.isPending || zone === '') return
+    if (record.isPending || zone === '' || real) return
     const name = crypto.randomUUID()
     setJob(name)
     record.mutate(name)
@@ -220,59 +222,65 @@ function SenseView({ sense }: { sense: Sense }) {
         </p>
       ) : (
         <>
+          <CopyKind />
           <div className="row">
-            <span className="live" data-testid="live">
-              {live
-                ? live.reading === null
-                  ? 'nothing heard'
-                  : live.all
-                    ? live.all.join(' ')
-                    : (live.word ?? `${show(live.reading)} ${sense.unit}`)
-                : `– ${sense.unit}`}
-            </span>
-            <span className="fine muted">
-              now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms
-            </span>
-            <span className="hidden-text" aria-live="polite">
-              {live?.zone ? `Now in ${live.zone}` : ''}
-            </span>
-            <label className="fine">
-              Held over{' '}
-              <select className="figure" aria-label="Held over" value={over} onChange={(e) => setOver(e.target.value)}>
-                {things.map((t) => (
-                  <option key={t.name}>{t.name}</option>
-                ))}
-              </select>
-            </label>
-            {asks && sense.amount && (
-              <label className="fine">
-                {sense.amount.label}{' '}
-                <input
-                  className="mono figure"
-                  style={{ width: 70 }}
-                  inputMode="decimal"
-                  aria-label={`How much, in ${sense.amount.unit}`}
-                  value={amount}
-                  onChange={(e) => setAmount(e.target.value)}
-                />{' '}
-                {sense.amount.unit}
-              </label>
+            {!real && (
+              <>
+                <span className="live" data-testid="live">
+                  {live
+                    ? live.reading === null
+                      ? 'nothing heard'
+                      : live.all
+                        ? live.all.join(' ')
+                        : (live.word ?? `${show(live.reading)} ${sense.unit}`)
+                    : `– ${sense.unit}`}
+                </span>
+                <span className="fine muted">
+                  simulated, now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every{' '}
+                  {show(sense.samplePeriodMs)} ms
+                </span>
+                <span className="hidden-text" aria-live="polite">
+                  {live?.zone ? `Now in ${live.zone}` : ''}
+                </span>
+                <label className="fine">
+                  Held over{' '}
+                  <select className="figure" aria-label="Held over" value={over} onChange={(e) => setOver(e.target.value)}>
+                    {things.map((t) => (
+                      <option key={t.name}>{t.name}</option>
+                    ))}
+                  </select>
+                </label>
+                {asks && sense.amount && (
+                  <label className="fine">
+                    {sense.amount.label}{' '}
+                    <input
+                      className="mono figure"
+                      style={{ width: 70 }}
+                      inputMode="decimal"
+                      aria-label={`How much, in ${sense.amount.unit}`}
+                      value={amount}
+                      onChange={(e) => setAmount(e.target.value)}
+                    />{' '}
+                    {sense.amount.unit}
+                  </label>
+                )}
+                {sense.view !== 'switch' && (
+                  <select
+                    className="figure"
+                    aria-label="Light and quiet"
+                    value={care}
+                    onChange={(e) => setCare(e.target.value as NonNullable<Schemas['BenchCare']>)}
+                  >
+                    <option value="asItIs">as it is</option>
+                    <option value="shaded">shaded and steady</option>
+                    <option value="flickering">flickering or shaken</option>
+                  </select>
+                )}
+                <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>
+                  {paused ? 'Go on' : 'Pause'}
+                </Button>
+              </>
             )}
-            {sense.view !== 'switch' && (
-              <select
-                className="figure"
-                aria-label="Light and quiet"
-                value={care}
-                onChange={(e) => setCare(e.target.value as NonNullable<Schemas['BenchCare']>)}
-              >
-                <option value="asItIs">as it is</option>
-                <option value="shaded">shaded and steady</option>
-                <option value="flickering">flickering or shaken</option>
-              </select>
-            )}
-            <Button onClick={() => setPaused(!paused)} aria-pressed={paused}>
-              {paused ? 'Go on' : 'Pause'}
-            </Button>
             <span className="push" />
             {scalar && (
               <label className="fine">
@@ -299,8 +307,9 @@ function SenseView({ sense }: { sense: Sense }) {
           )}
           {sense.zones.length > 0 && sense.zones.every((z) => z.readings.length === 0) && (
             <p className="lead">
-              No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first
-              threshold.
+              {real
+                ? 'No readings yet. Type or paste what the robot on the table read, zone by zone, or open a file; three readings of two zones place the first threshold.'
+                : 'No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.'}
             </p>
           )}
           {(sense.view === 'scalar' || sense.view === 'bands') && sense.zones.length > 0 && (
@@ -326,22 +335,26 @@ function SenseView({ sense }: { sense: Sense }) {
                     ))}
                   </select>
                 </label>
-                <label className="fine">
-                  for{' '}
-                  <input
-                    className="mono figure"
-                    style={{ width: 46 }}
-                    inputMode="decimal"
-                    aria-label="Seconds to record, 0.5 to 60"
-                    value={seconds}
-                    onChange={(e) => setSeconds(e.target.value)}
-                  />{' '}
-                  s
-                </label>
-                <Button onClick={start} disabled={record.isPending} data-testid="record">
-                  Record {seconds} s into {zone}
-                  <kbd>R</kbd>
-                </Button>
+                {!real && (
+                  <>
+                    <label className="fine">
+                      for{' '}
+                      <input
+                        className="mono figure"
+                        style={{ width: 46 }}
+                        inputMode="decimal"
+                        aria-label="Seconds to record, 0.5 to 60"
+                        value={seconds}
+                        onChange={(e) => setSeconds(e.target.value)}
+                      />{' '}
+                      s
+                    </label>
+                    <Button onClick={start} disabled={record.isPending} data-testid="record">
+                      Record {seconds} s into {zone}
+                      <kbd>R</kbd>
+                    </Button>
+                  </>
+                )}
                 <Button onClick={() => setPasting({ text: '', csv: false })} disabled={record.isPending}>
                   Paste or type
                 </Button>
