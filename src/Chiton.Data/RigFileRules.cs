@@ -105,7 +105,7 @@ public static class RigFileRules
             );
             need.That(
                 m.Accepted is not { } a
-                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd }.All(Figure)
+                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.AgainstMm }.All(Figure)
                         && a.Trials >= 0
                         && a.MeanSd >= 0
                         && a.MoveSd >= 0,

@@ -14,7 +14,9 @@ test("the seconds for a half turn are found in four trials and become the copy's
     const before =
       (await turn.locator('summary').count()) === 0 ? 0 : Number(/\d+/.exec((await turn.locator('summary').textContent()) ?? '')?.[0] ?? 1)
     await turn.getByRole('button', { name: 'Run it on the stand-in' }).click()
-    await expect(turn.locator('summary')).toHaveText(before === 0 ? 'The trial' : `The ${before + 1} trials`)
+    await expect(turn.locator('summary')).toHaveText(
+      before === 0 ? 'The trial on the stand-in' : `The ${before + 1} trials on the stand-in`,
+    )
   }
   await expect(turn.getByRole('img', { name: /trial 4: asked 180 robot deg, happened \d+ robot deg/ })).toBeVisible()
   await expect(turn).toContainText(/(Enough: [\d.]+ s for 180 robot deg|should bring 180 ±)/)
@@ -23,7 +25,7 @@ test("the seconds for a half turn are found in four trials and become the copy's
   expect(Math.abs(Number(/[\d.]+/.exec(last ?? '')![0]) - 180)).toBeLessThan(15)
   await expectAccessible(page)
   await turn.getByRole('button', { name: /^Use [\d.]+ s/ }).click()
-  await expect(turn).toContainText('measured, 4 trials on this copy, for 180 robot deg')
+  await expect(turn).toContainText('measured, 4 trials on the stand-in, for 180 robot deg')
   await page.getByRole('link', { name: 'Numbers' }).click()
   await expect(page.getByRole('row', { name: /seconds for the turn/ })).toContainText('measured, 4 trials')
   await page.getByRole('button', { name: 'Undo' }).click()
@@ -40,7 +42,7 @@ test('trials by keyboard, a real measurement, a question about degrees, and an o
     await real.focus()
     await page.keyboard.type(mm)
     await page.keyboard.press('Enter')
-    await expect(straight.locator('summary')).toHaveText(i === 0 ? 'The trial' : `The ${i + 1} trials`)
+    await expect(straight.locator('summary')).toHaveText(i === 0 ? 'The trial on the stand-in' : `The ${i + 1} trials on the stand-in`)
   }
   await expect(straight).toContainText('One trial lies far from the rest')
   await straight.locator('summary').click()
@@ -48,7 +50,7 @@ test('trials by keyboard, a real measurement, a question about degrees, and an o
   await expect(straight).toContainText('Enough: the effective wheel diameter is')
   await straight.getByRole('button', { name: /^Use 5\d\.\d+ mm$/ }).click()
   await expect(straight).toContainText('in use')
-  await expect(straight).toContainText('measured, 5 trials on this copy')
+  await expect(straight).toContainText('measured, 5 trials on the stand-in')
 
   // 90 robot degrees are about 195 wheel degrees: whoever types those is asked.
   const turn = page.getByTestId('motion-turn')
@@ -61,7 +63,7 @@ test('trials by keyboard, a real measurement, a question about degrees, and an o
   await expect(turn.getByRole('alert')).toContainText('is what the wheels turned')
   await turn.getByLabel('What it did, in robot deg').fill('87')
   await page.keyboard.press('Enter')
-  await expect(turn.locator('summary')).toHaveText('The trial')
+  await expect(turn.locator('summary')).toHaveText('The trial on the stand-in')
   await expect(turn).toContainText('One trial cannot tell a lucky one from a reliable one')
   // Nonsense is refused in words, and what was typed stays.
   await turn.getByLabel('Ask for, in robot deg').fill('0')

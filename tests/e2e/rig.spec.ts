@@ -48,8 +48,13 @@ test('a copy is added for a team, and says on every part that it has no readings
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'copy 3' }).click()
   await expect(page.getByTestId('rate')).toContainText('cannot run on copy 3')
+  // It is on a table unless said otherwise, and its page says so; beside a stand-in nothing is measured on it yet.
+  await expect(page.getByTestId('copy-kind')).toContainText('Copy 3 is on a table')
+  await expect(page.getByRole('group', { name: 'Real copy and stand-in side by side' })).toContainText('not measured on the table yet')
   await page.getByRole('link', { name: /Sense/ }).click()
-  await expect(page.getByText(/No readings yet\. Hold the rig over one zone/)).toBeVisible()
+  await expect(page.getByText(/No readings yet\. Type or paste what the robot on the table read/)).toBeVisible()
+  await expect(page.getByTestId('record')).toHaveCount(0)
+  await expect(page.getByTestId('live')).toHaveCount(0)
   await expectAccessible(page)
   await page.getByRole('link', { name: /Prove/ }).click()
   // Prove says what is missing and does not offer what would be refused.

@@ -93,7 +93,7 @@ test('an outlier is set aside with a reason and taken back, and an earlier calib
 
   await page.getByRole('link', { name: 'Print the card' }).click()
   await expect(page.getByRole('heading', { name: 'Calibration card: Tag eye' })).toBeVisible()
-  await expect(page.getByRole('row', { name: /pasted Limpets hall, blinds down/ })).toBeVisible()
+  await expect(page.getByRole('row', { name: /pasted, on the stand-in Limpets hall, blinds down/ })).toBeVisible()
   await expect(page.getByText('49 of sleepers (a hand in the way)')).toBeVisible()
   await expectAccessible(page)
   await page.getByRole('link', { name: 'Back to Sense' }).click()

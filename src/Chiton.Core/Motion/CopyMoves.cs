@@ -12,6 +12,7 @@ namespace Chiton.Core.Motion;
 /// <param name="Second">A second number found with it; null when there is none.</param>
 /// <param name="SecondSd">How well that is known (SD).</param>
 /// <param name="SecondMoveSd">Its SD from move to move.</param>
+/// <param name="AgainstMm">Wheel diameter that it was worked out with, mm; null when it needs none, or that was not kept.</param>
 public sealed record AcceptedNumber(
     double Value,
     double MeanSd,
@@ -20,7 +21,8 @@ public sealed record AcceptedNumber(
     double For,
     double? Second,
     double SecondSd,
-    double SecondMoveSd
+    double SecondMoveSd,
+    double? AgainstMm = null
 )
 {
     /// <summary>How many numbers it is kept as.</summary>
@@ -33,8 +35,8 @@ public sealed record AcceptedNumber(
     public static AcceptedNumber Of(IReadOnlyList<double> n) => new(n[0], n[1], n[2], (int)n[3], n[4], n[5] == 0 ? null : n[6], n[7], n[8]);
 
     /// <summary>From a fit.</summary>
-    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked) =>
-        new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0);
+    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked, double? againstMm = null) =>
+        new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0, againstMm);
 }
 
 /// <summary>How one copy moves, as far as its trials tell.</summary>
@@ -43,14 +45,23 @@ public sealed record AcceptedNumber(
 /// <param name="trials">Trials by the key of the motion, in the order made.</param>
 /// <param name="accepted">What was accepted from them.</param>
 /// <param name="where">Where they were made, in words: on the table or on the stand-in.</param>
+/// <param name="real">True for a copy on a table.</param>
 public sealed class CopyMoves(
     RigDesign rig,
     RailMotion? delivered,
     IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials,
     IReadOnlyDictionary<string, AcceptedNumber> accepted,
-    string where = "on this copy"
+    string where = "on this copy",
+    bool real = false
 )
 {
+    /// <summary>What a real robot was told last for what is asked; null on a stand-in, which does what is suggested, and before the first
+    /// trial. A trial that somebody types was made with it unless they say otherwise: a suggestion is nothing that was told.</summary>
+    /// <param name="plan">The motion.</param>
+    /// <param name="asked">What is asked, in its ask unit.</param>
+    public double? ToldLast(TrialPlan plan, double asked) =>
+        real && plan.Family != TrialFamily.Bracket ? Trials(plan).LastOrDefault(t => t.Asked == asked)?.Commanded : null;
+
     /// <summary>Motions that can be tried.</summary>
     public IReadOnlyList<TrialPlan> Plans { get; } = [.. TrialPlans.For(rig, delivered).Select(p => p with { Where = where })];
 
@@ -111,17 +122,39 @@ public sealed class CopyMoves(
     /// <summary>What was accepted from trials of a motion; null when nothing was.</summary>
     public AcceptedNumber? Accepted(TrialPlan plan) => accepted.GetValueOrDefault(plan.Key);
 
-    /// <summary>The measured number of a motion; null when none was accepted.</summary>
+    // A number that was worked out through the wheel follows it: a track width is so many wheels, a veer so many ways squared.
+    private double Follows(TrialPlan plan, AcceptedNumber a)
+    {
+        if (a.AgainstMm is not { } then || plan.Kind is not (TrialKind.Turn or TrialKind.Square or TrialKind.Veer))
+            return 1;
+        var now = Wheel(plan.Mechanism);
+        if (then <= 0 || now <= 0)
+            return 1;
+        return plan.Kind switch
+        {
+            TrialKind.Turn or TrialKind.Square => now / then,
+            TrialKind.Veer => then / now * (then / now),
+            _ => 1,
+        };
+    }
+
+    /// <summary>The measured number of a motion; null when none was accepted. One that was found through the wheel is told by the wheel in
+    /// use now.</summary>
     public Quantity? Measured(TrialPlan plan) =>
-        Accepted(plan) is { } a
+        Accepted(plan) is { } a && Follows(plan, a) is var by
             ? new(
-                a.Value,
+                a.Value * by,
                 plan.NumberUnit,
                 Provenance.Measured,
                 $"{Figures.Count(a.Trials, "trial")} "
-                    + $"{where}{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}",
-                a.MeanSd,
-                a.MoveSd,
+                    + $"{where}{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}"
+                    + (
+                        plan.Kind == TrialKind.Straight && a.Second is null
+                            ? $", holds at {Figures.Show(Math.Abs(a.For))} {plan.AskUnit} only"
+                            : ""
+                    ),
+                a.MeanSd * by,
+                a.MoveSd * by,
                 0,
                 double.MinValue
             )
@@ -132,7 +165,7 @@ public sealed class CopyMoves(
         Accepted(plan) is { Second: { } s } a
             ? new(
                 s,
-                "deg/m",
+                plan.Kind == TrialKind.Straight ? "mm" : "deg/m",
                 Provenance.Measured,
                 $"{Figures.Count(a.Trials, "trial")} {where}",
                 a.SecondSd,
@@ -169,18 +202,26 @@ public sealed class CopyMoves(
     public Quantity? InUse(string mechanism, TrialKind kind) =>
         Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan ? InUse(plan) : null;
 
+    private double Wheel(string mechanism) =>
+        (InUse(mechanism, TrialKind.Straight) ?? rig.Mechanisms.FirstOrDefault(x => x.Name == mechanism)?.WheelDiameterMm)?.Value ?? 0;
+
     /// <summary>What else is known of a mechanism when its trials are judged.</summary>
     public TrialSetting At(string mechanism)
     {
         // A sounder is no mechanism, and has nothing that turns.
         var m = rig.Mechanisms.FirstOrDefault(x => x.Name == mechanism);
         return new(
-            (InUse(mechanism, TrialKind.Straight) ?? m?.WheelDiameterMm)?.Value ?? 0,
+            Wheel(mechanism),
             (InUse(mechanism, TrialKind.Turn) ?? m?.TrackWidthMm)?.Value ?? 0,
             delivered?.ActuatorDelayMs.Value / 1000 ?? 0.04,
             delivered is null ? null : Motion,
             m?.MotorTurnsPerTurn?.Value ?? 1
-        );
+        )
+        {
+            OvershootMm = Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == TrialKind.Straight) is { } straight
+                ? Accepted(straight)?.Second ?? 0
+                : 0,
+        };
     }
 
     /// <summary>Why a motion cannot be tried yet; null when it can.</summary>

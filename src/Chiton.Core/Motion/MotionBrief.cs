@@ -19,8 +19,8 @@ public sealed record TrialView(double Asked, double Commanded, double Measured, 
 /// <param name="Fit">What they say for the target.</param>
 /// <param name="Target">What is wanted next, in the ask unit.</param>
 /// <param name="TargetAbove">The same in the unit of what happens, for the picture.</param>
-/// <param name="Command">What the controller would be told for the target now, by the number in use; the fit's next command where there are
-/// trials.</param>
+/// <param name="Command">What the controller is told for the target if nobody says otherwise: on a table what it was told last, since nobody
+/// said that it was told anything else; on a stand-in what is suggested.</param>
 /// <param name="CommandSay">That command in words, in every kind of degrees it has.</param>
 /// <param name="Version">Version of the trials, for leaving one out or starting anew.</param>
 /// <param name="Ready">Why it cannot be tried yet; null when it can.</param>
@@ -40,6 +40,12 @@ public sealed record MotionView(
     string? First
 )
 {
+    /// <summary>What the trials suggest to tell the controller next for the target.</summary>
+    public double Suggested { get; init; }
+
+    /// <summary>The same in words.</summary>
+    public string SuggestedSay { get; init; } = "";
+
     /// <summary>A motion as it stands on a copy.</summary>
     /// <param name="moves">How the copy moves.</param>
     /// <param name="plan">The motion.</param>
@@ -54,7 +60,8 @@ public sealed record MotionView(
         var fit = moves.Fit(plan, target);
         var inUse = moves.InUse(plan);
         var number = inUse ?? fit.Number;
-        var command = missing is not null ? 0 : Told(plan, target, fit, inUse, at);
+        var suggested = missing is not null ? 0 : Told(plan, target, fit, inUse, at);
+        var command = missing is null && moves.ToldLast(plan, target) is { } last ? last : suggested;
         return new(
             plan,
             inUse,
@@ -79,7 +86,11 @@ public sealed record MotionView(
             version,
             missing,
             missing is null ? moves.First(plan) : null
-        );
+        )
+        {
+            Suggested = suggested,
+            SuggestedSay = Words(plan, suggested, at),
+        };
     }
 
     // What was wanted last is wanted still; of a square the other way round comes next.
@@ -96,7 +107,7 @@ public sealed record MotionView(
     /// <param name="inUse">The number in use; null when nothing is known.</param>
     /// <param name="at">What else is known.</param>
     public static double Told(TrialPlan plan, double target, TrialFit fit, Quantity? inUse, TrialSetting at) =>
-        plan.Family == TrialFamily.Line && fit.NextCommand is { } next ? next
+        (plan.Family == TrialFamily.Line || fit.Second is not null && plan.Kind == TrialKind.Straight) && fit.NextCommand is { } next ? next
         : plan.Kind == TrialKind.Square ? TrialPlans.Command(plan, target, inUse?.Value, at)
         : TrialPlans.Command(plan, target, (fit.Number ?? inUse)?.Value, at);
 

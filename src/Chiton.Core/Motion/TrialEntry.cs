@@ -35,7 +35,7 @@ public sealed record TrialEntry(double Asked, double Commanded, double? Measured
         need.That(moves.Trials(plan).Count < MostTrials, "key", $"At most {MostTrials} trials of one motion; start it anew.");
         need.Done();
         var number = moves.InUse(plan);
-        var commanded = given ?? MotionView.Told(plan, want, moves.Fit(plan, want), number, at);
+        var commanded = given ?? moves.ToldLast(plan, want) ?? MotionView.Told(plan, want, moves.Fit(plan, want), number, at);
         var expected =
             plan.Kind == TrialKind.LeastPower ? (double?)null
             : plan.Family == TrialFamily.Mean && number is not null ? TrialPlans.Expect(plan, commanded, number.Value, at, want)

@@ -132,7 +132,11 @@ public sealed record TrialPlan(
 /// <param name="DelayS">From a command to the motor obeying, s.</param>
 /// <param name="Motion">How a rail vehicle moves; null for others.</param>
 /// <param name="MotorTurns">Motor turns for one turn of wheel or part.</param>
-public sealed record TrialSetting(double WheelMm, double TrackMm, double DelayS, RailMotion? Motion, double MotorTurns);
+public sealed record TrialSetting(double WheelMm, double TrackMm, double DelayS, RailMotion? Motion, double MotorTurns)
+{
+    /// <summary>What a straight goes farther than its wheels are told, however long it is, mm; 0 while not known.</summary>
+    public double OvershootMm { get; init; }
+}
 
 /// <summary>The motions of rigs that can be tried.</summary>
 public static class TrialPlans
@@ -445,7 +449,7 @@ public static class TrialPlans
     public static double Command(TrialPlan plan, double asked, double? number, TrialSetting at) =>
         plan.Kind switch
         {
-            TrialKind.Straight => asked * 360 / (Math.PI * (number ?? at.WheelMm)),
+            TrialKind.Straight => Math.Sign(asked) * (Math.Abs(asked) - at.OvershootMm) * 360 / (Math.PI * (number ?? at.WheelMm)),
             TrialKind.Veer => asked * 360 / (Math.PI * at.WheelMm),
             TrialKind.Turn => asked * (number ?? at.TrackMm) / at.WheelMm,
             TrialKind.Square => Math.Sign(asked) * 360 * (number ?? at.TrackMm) / at.WheelMm,
@@ -462,7 +466,7 @@ public static class TrialPlans
     public static double Expect(TrialPlan plan, double commanded, double number, TrialSetting at, double asked = 0) =>
         plan.Kind switch
         {
-            TrialKind.Straight => commanded * Math.PI * number / 360,
+            TrialKind.Straight => commanded * Math.PI * number / 360 + Math.Sign(commanded) * at.OvershootMm,
             TrialKind.Turn or TrialKind.Square => commanded * at.WheelMm / number,
             TrialKind.Veer => number * Math.PI / 180 / 1000 * Way(commanded, at) * Math.Abs(Way(commanded, at)) / 2,
             TrialKind.Travel => commanded / 360 * number,

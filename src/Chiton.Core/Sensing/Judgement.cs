@@ -5,9 +5,16 @@ using static Chiton.Core.Quantities.Figures;
 namespace Chiton.Core.Sensing;
 
 /// <summary>Something that would make a sensor sounder.</summary>
-/// <param name="Where">in the program, or in the mechanics.</param>
+/// <param name="Where">in the readings, in the program, or in the mechanics.</param>
 /// <param name="Say">What to do, and what it brings or costs, with figures.</param>
-public sealed record SenseCure(string Where, string Say);
+public sealed record SenseCure(string Where, string Say)
+{
+    /// <summary>What the pair would be then, tried out on its own readings; null where that cannot be said beforehand.</summary>
+    public Grade? Then { get; init; }
+
+    // The readings as they would be with it, for the tests.
+    internal SensorCalibration? Applied { get; init; }
+}
 
 /// <summary>How far one sensor can be relied on.</summary>
 /// <param name="Sensor">Sensor name.</param>
@@ -112,90 +119,13 @@ public static class SenseJudge
         var worst = pairs.MaxBy(p => (p.Sum.Verdict!.Grade, p.Sum.Result.FalsePerReading))!;
         var r = worst.Sum.Result;
         var grade = worst.Sum.Verdict!.Grade;
-        var cures = new List<SenseCure>();
-        if (grade > Grade.Solid)
-        {
-            var (low, high) = (r.Lists[0], r.Lists[1]);
-            if (r.ReadingsNeededSafe is { } n and > 1)
-                cures.Add(
-                    new(
-                        "in the program",
-                        $"Ask for {n} readings in a row of {worst.Lower} and {worst.Upper}; each change is then noticed "
-                            + $"{Show((n - 1) * sensor.SamplePeriodMs)} ms later."
-                    )
-                );
-            if (sensor.Kind is SensorKind.ReflectedLight)
-                cures.Add(
-                    new(
-                        "in the mechanics",
-                        "Try the other mode: record both zones as ambient light, and keep whichever separates them better."
-                    )
-                );
-            if (sensor.Kind is SensorKind.AmbientLight)
-                cures.Add(
-                    new(
-                        "in the mechanics",
-                        "Try the other mode: record both zones as reflected light, and keep whichever separates them better."
-                    )
-                );
-            if (Needed(low, high, sensor, calibration.MaxFalsePerHour) is { } need)
-            {
-                if (need.Share is { } share && share < 1)
-                    cures.Add(
-                        new(
-                            "in the mechanics",
-                            $"{(sensor.Facts.SeesLight ? "Shade it" : "Hold it steadier")} or mount it closer: once the readings tremble "
-                                + $"{Show(100 * (1 - share), 2)} % less, 2 in a row are enough."
-                        )
-                    );
-                cures.Add(
-                    new(
-                        "in the mechanics",
-                        need.Mean <= sensor.Facts.To
-                            ? $"Take another surface for {worst.Upper}: one that reads {Show(need.Mean, 3)} {sensor.Facts.Unit} or "
-                                + $"more instead of {Show(high.Mean, 3)}."
-                            : $"Take another surface for {worst.Lower}: one that reads "
-                                + $"{Show(Math.Max(sensor.Facts.From, low.Mean - (need.Mean - high.Mean)), 3)} {sensor.Facts.Unit} or "
-                                + $"less instead of {Show(low.Mean, 3)}."
-                    )
-                );
-            }
-            cures.Add(new("in the mechanics", "Use another sensor that tells these apart by something else."));
-        }
+        var cures = SenseCures.Of(sensor, calibration, worst);
         var say =
             grade == Grade.Solid
                 ? "Every pair of zones is solid."
                 : $"{worst.Lower} against {worst.Upper} is {grade.ToString().ToLowerInvariant()}: the threshold lies "
                     + $"{(r.Separation is { } s ? Show(s, 2) : "no")} times the usual wobble from the nearer zone.";
         return new(sensor.Name, grade, say, cures, stale);
-    }
-
-    /// <summary>How much quieter the readings, or how much farther apart the means, must be so that two readings in a row
-    /// suffice.</summary>
-    private static (double? Share, double Mean)? Needed(ListFigures low, ListFigures high, Sensor sensor, double maxFalsePerHour)
-    {
-        if (low.Sd <= 0 || high.Sd <= 0)
-            return null;
-        bool Enough(double shrink, double gap)
-        {
-            double s1 = low.Sd * shrink,
-                s2 = high.Sd * shrink,
-                m1 = low.Mean,
-                m2 = low.Mean + gap;
-            var t = (m1 * s2 + m2 * s1) / (s1 + s2);
-            var h = Math.Max(0, Math.Min(2 * Math.Max(s1, s2), Math.Min(t - m1 - 2 * s1, m2 - t - 2 * s2)));
-            var wrong = Math.Max(Normal.Q((t + h - m1) / s1), Normal.Q((m2 - t + h) / s2));
-            return 3_600_000 / sensor.SamplePeriodMs * wrong * wrong <= maxFalsePerHour;
-        }
-        var gap0 = high.Mean - low.Mean;
-        double? share = null;
-        for (var k = 99; k >= 5 && share is null; k--)
-            if (Enough(k / 100.0, gap0))
-                share = k / 100.0;
-        var factor = 1.0;
-        while (factor < 50 && !Enough(1, gap0 * factor))
-            factor *= 1.02;
-        return (share, low.Mean + gap0 * factor);
     }
 
     private static SensorJudgement Bands(Sensor sensor, SensorCalibration calibration, string? stale)

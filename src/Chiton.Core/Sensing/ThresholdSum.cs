@@ -454,6 +454,11 @@ public static class ThresholdSum
         return new(grade, say);
     }
 
+    /// <summary>True when one of the lists drifts by more than chance.</summary>
+    /// <param name="sum">A threshold.</param>
+    /// <param name="periodMs">Time between readings, ms.</param>
+    public static bool Drifting(Answer<ThresholdResult> sum, double periodMs) => sum.Result.Lists.Any(l => Drifts(l, l.Sd, periodMs));
+
     private static List<string> Drifts(ThresholdResult r, double s1, double s2, double period) =>
         [.. r.Lists.Zip([s1, s2]).Where(l => Drifts(l.First, l.Second, period)).Select(l => NameOf(r, l.First))];
 

@@ -23,6 +23,9 @@ namespace Chiton.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<double?>("AgainstMm")
+                        .HasColumnType("REAL");
+
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 

@@ -29,7 +29,7 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     }
 
     internal static AcceptedNumber Number(AcceptedRow a) =>
-        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd);
+        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.AgainstMm);
 
     internal static AcceptedRow Row(string id, int copy, string motion, DateTime now, AcceptedNumber a) =>
         new()
@@ -46,6 +46,7 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             Second = a.Second,
             SecondSd = a.SecondSd,
             SecondMoveSd = a.SecondMoveSd,
+            AgainstMm = a.AgainstMm,
         };
 
     /// <summary>Adds a trial of a motion; a new version.</summary>

@@ -231,7 +231,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         }
         var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
         var (tried, accepted) = await Motions.Of(motions, cancel);
-        var moves = new CopyMoves(design, delivered, tried, accepted, where);
+        var moves = new CopyMoves(design, delivered, tried, accepted, where, unit.Kind == UnitKind.Real);
         var inputs = Inputs(hash, copyRow.Motion, current, motions);
         return new(id, number, hash, design, at, copyRow.Team, unit, moves.Motion, read, rows)
         {

@@ -185,7 +185,13 @@ public static class MoveEndpoints
             id,
             state.Copy,
             plan.Key,
-            AcceptedNumber.Of(number, fit.Second, state.Moves.Trials(plan).Count, target),
+            AcceptedNumber.Of(
+                number,
+                fit.Second,
+                state.Moves.Trials(plan).Count,
+                target,
+                plan.Kind is TrialKind.Turn or TrialKind.Square or TrialKind.Veer ? state.Moves.At(plan.Mechanism).WheelMm : null
+            ),
             $"took the {plan.Number} of {plan.Mechanism} from trials",
             cancel
         );

@@ -127,7 +127,7 @@ public class UnitTests
         Assert.Equal("3 readings on the table", line.GetProperty("real").GetProperty("source").GetString());
         Assert.Equal("3 readings on the stand-in", line.GetProperty("standIn").GetProperty("source").GetString());
         Assert.True(line.GetProperty("differs").GetBoolean());
-        Assert.Contains("10 % less on the table", line.GetProperty("say").GetString());
+        Assert.Contains("10 points less on the table", line.GetProperty("say").GetString());
         Assert.Contains("Copy 1 is stand-in", Errors(await Get400(bench, $"/api/rigs/{id}/copies/beside?real=1")));
     }
 

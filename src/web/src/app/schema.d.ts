@@ -1971,6 +1971,11 @@ export interface components {
              * @description Its SD from move to move.
              */
             secondMoveSd: number;
+            /**
+             * Format: double
+             * @description Wheel diameter that it was worked out with, mm; null when it needs none, or that was not kept.
+             */
+            againstMm?: null | number;
             /** @description As numbers in a row, to be kept like readings. */
             packed?: null | number[];
         };
@@ -5311,8 +5316,8 @@ export interface components {
             targetAbove: number;
             /**
              * Format: double
-             * @description What the controller would be told for the target now, by the number in use; the fit's next command where there are
-             *                 trials.
+             * @description What the controller is told for the target if nobody says otherwise: on a table what it was told last, since nobody
+             *                 said that it was told anything else; on a stand-in what is suggested.
              */
             command: number;
             /** @description That command in words, in every kind of degrees it has. */
@@ -5326,6 +5331,13 @@ export interface components {
             ready: null | string;
             /** @description What should be found first; null when nothing is. */
             first: null | string;
+            /**
+             * Format: double
+             * @description What the trials suggest to tell the controller next for the target.
+             */
+            suggested?: number;
+            /** @description The same in words. */
+            suggestedSay?: string;
         };
         /** @description Where a sensor sits on the rig, from the rig's reference point (its turning axis, or the front of a rail vehicle). */
         Mount: {

@@ -159,7 +159,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
         </label>
         {!bracket && plan.kind !== 'square' && (
           <label>
-            which tells the controller{' '}
+            {real ? 'the controller was told' : 'which tells the controller'}{' '}
             <input
               {...num}
               aria-label={`Tell the controller, in ${plan.commandUnit}`}
@@ -173,6 +173,14 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
         {told === null && !bracket && (
           <span className="fine muted" data-testid="command">
             {motion.commandSay}
+          </span>
+        )}
+        {real && !bracket && Math.abs((motion.suggested ?? 0) - (told === null ? motion.command : (typed(told) ?? NaN))) > 1e-9 && (
+          <span className="fine">
+            The trials suggest {show(motion.suggested ?? 0, 5)} {plan.commandUnit}.{' '}
+            <Button variant="text" onClick={() => setTold(show(motion.suggested ?? 0, 5))}>
+              I told it that
+            </Button>
           </span>
         )}
       </div>

@@ -236,8 +236,7 @@ function SenseView({ sense }: { sense: Sense }) {
                     : `– ${sense.unit}`}
                 </span>
                 <span className="fine muted">
-                  simulated, now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every{' '}
-                  {show(sense.samplePeriodMs)} ms
+                  now {live?.zone ? <span className="zone">{live.zone}</span> : 'no zone'}, read every {show(sense.samplePeriodMs)} ms
                 </span>
                 <span className="hidden-text" aria-live="polite">
                   {live?.zone ? `Now in ${live.zone}` : ''}
