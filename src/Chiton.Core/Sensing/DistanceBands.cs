@@ -45,6 +45,9 @@ public sealed record DistanceBands(
     Verdict Verdict
 )
 {
+    /// <summary>Nearer than this the sensor answers wrongly, and no band holds, mm.</summary>
+    public double BlindMm { get; init; }
+
     /// <summary>
     /// Judges bands. The worst an object can do is to stand still exactly where a zone changes: beyond the far side of
     /// the hysteresis then lie Q(h/s) of the readings, and N in a row err with the N-th power of that. Hysteresis is as
@@ -59,6 +62,7 @@ public sealed record DistanceBands(
     /// <param name="blindMm">Nearer than this the sensor answers wrongly, mm.</param>
     /// <param name="reachMm">Farther than this it hears nothing, mm; null when not known.</param>
     /// <param name="silent">What it answers when it hears nothing; null when it answers nothing.</param>
+    /// <param name="silenceIs">Zone that its silence counts as; null for none.</param>
     public static DistanceBands Judge(
         IReadOnlyList<Band> bands,
         IReadOnlyList<ZoneReadings> readings,
@@ -67,15 +71,23 @@ public sealed record DistanceBands(
         double maxFalsePerHour,
         double blindMm,
         double? reachMm,
-        double? silent
+        double? silent,
+        string? silenceIs = null
     )
     {
         var floor = Math.Max(resolution, 1e-6) / Math.Sqrt(12);
         var ordered = bands.OrderBy(b => b.FromMm + b.ToMm).ToArray();
         var heard = readings.Select(z => (z.Zone, Kept: z.Readings.Where(r => r != silent).ToArray(), All: z.Readings.Count)).ToArray();
         var known = heard.Where(h => h.Kept.Length >= 3).ToArray();
-        var sd = known.Length == 0 ? 0 : Math.Max(floor, known.Max(h => Sd(h.Kept)));
-        var within = heard.Where(h => h.Kept.Length > 0).ToArray();
+        var sd = known.Length == 0 ? 0 : Math.Max(floor, known.Max(h => Noise(h.Kept)));
+        // Silence is a fault only where something that can be heard was before it.
+        var within = heard
+            .Where(h =>
+                h.Kept.Length > 0
+                && h.Zone != silenceIs
+                && !(reachMm is { } far && ordered.FirstOrDefault(b => b.Zone == h.Zone) is { } b && b.ToMm > far)
+            )
+            .ToArray();
         var silentShare = within.Length == 0 ? 0 : within.Sum(h => h.All - h.Kept.Length) / (double)within.Sum(h => h.All);
 
         // So many SDs of hysteresis let one reading in a row keep the promise, with a hair to spare for rounding.
@@ -92,8 +104,7 @@ public sealed record DistanceBands(
                         near.ToMm,
                         far.FromMm,
                         "gap",
-                        $"{Show(near.ToMm)} to {Show(far.FromMm)} mm is in no band; up to {Show(t)} mm it counts as {near.Zone}, "
-                            + $"beyond as {far.Zone}."
+                        $"{Show(near.ToMm)} to {Show(far.FromMm)} mm is in no band: there neither {near.Zone} nor {far.Zone} holds."
                     )
                 );
             if (far.FromMm < near.ToMm)
@@ -162,6 +173,9 @@ public sealed record DistanceBands(
                     )
                 );
         }
+        foreach (var (zone, _, _) in heard)
+            if (bands.Count > 0 && zone != silenceIs && ordered.All(b => b.Zone != zone))
+                stretches.Add(new(0, 0, "no band", $"{zone} has no band, so it never holds: say from where to where it reaches."));
         foreach (var (zone, kept, _) in known)
             if (ordered.FirstOrDefault(b => b.Zone == zone) is { } b && kept.Average() is var mean && (mean < b.FromMm || mean > b.ToMm))
                 stretches.Add(
@@ -193,7 +207,7 @@ public sealed record DistanceBands(
                     + "squarely, or give it a harder surface."
             : boundaries.Count > 0 ? boundaries.MaxBy(b => b.Grade)!.Say
             : "One band: nothing to tell apart.";
-        return new(ordered, boundaries, stretches, sd, silentShare, new(worst, say));
+        return new(ordered, boundaries, stretches, sd, silentShare, new(worst, say)) { BlindMm = blindMm };
     }
 
     /// <summary>Bands that follow from readings: each boundary in the middle between the zones' nearest readings, the outer ends at blind
@@ -214,26 +228,35 @@ public sealed record DistanceBands(
         {
             var from = i == 0 ? Math.Min(blindMm, zones[0].Kept[0]) : bands[^1].ToMm;
             var to =
-                i + 1 < zones.Length
-                    ? Math.Round((zones[i].Kept.Average() + zones[i + 1].Kept.Average()) / 2)
-                    : Math.Max(reachMm, zones[i].Kept[^1]);
+                i + 1 < zones.Length ? Math.Round((zones[i].Kept[^1] + zones[i + 1].Kept[0]) / 2) : Math.Max(reachMm, zones[i].Kept[^1]);
             if (to > from)
                 bands.Add(new(zones[i].Zone, from, to));
         }
         return bands;
     }
 
-    /// <summary>The zone of a reading: the nearest boundary decides in gaps and overlaps; null when nothing was heard.</summary>
+    /// <summary>The zone of a reading: of bands that overlap the nearer boundary decides. Below, between and beyond the bands, in the blind
+    /// zone and when nothing was heard none holds: null.</summary>
     /// <param name="reading">The reading, mm.</param>
     /// <param name="silent">What the sensor answers when it hears nothing.</param>
     public string? Classify(double reading, double? silent)
     {
-        if (double.IsNaN(reading) || reading == silent || Bands.Count == 0)
+        if (double.IsNaN(reading) || reading == silent || reading < BlindMm || Bands.Count == 0)
             return null;
         var i = 0;
         while (i < Boundaries.Count && reading > Boundaries[i].ThresholdMm)
             i++;
-        return Bands[i].Zone;
+        return reading >= Bands[i].FromMm && reading <= Bands[i].ToMm ? Bands[i].Zone : null;
+    }
+
+    // The trembling between one reading and the next (von Neumann's mean square successive difference): a hand that is moved through a
+    // band is no noise. Never more than the plain spread.
+    private static double Noise(double[] values)
+    {
+        var squares = 0.0;
+        for (var i = 1; i < values.Length; i++)
+            squares += (values[i] - values[i - 1]) * (values[i] - values[i - 1]);
+        return Math.Min(Sd(values), Math.Sqrt(squares / (2 * (values.Length - 1))));
     }
 
     private static double Sd(double[] values)

@@ -162,7 +162,8 @@ public static class SenseJudge
             calibration.MaxFalsePerHour,
             sensor.BlindMm?.Value ?? 0,
             sensor.ReachMm?.Value,
-            sensor.SilentReading
+            sensor.SilentReading,
+            sensor.SilenceIs
         );
 
     private static SensorJudgement Colour(Sensor sensor, SensorCalibration calibration, string? stale)

@@ -13,8 +13,9 @@ public static class ReadingText
 
     /// <summary>
     /// Reads readings. One number a line or cell; a header row is recognised by holding no number; a column headed
-    /// "zone" (or a first column of words) gives the zone of its row. Decimal commas and a unit behind the number are
-    /// understood; lines that separate in different ways are refused, because one of them would be misread.
+    /// "zone" (or a first column of words) gives the zone of its row. Decimal commas are understood, and a unit behind the number,
+    /// which is turned into that of the sensor; lines that separate in different ways are refused, because one of them would be
+    /// misread.
     /// </summary>
     /// <param name="text">The text.</param>
     /// <param name="zone">Zone for rows that name none.</param>
@@ -23,6 +24,7 @@ public static class ReadingText
     /// <param name="high">Greatest value the sensor can report.</param>
     /// <param name="unit">Unit of the readings, for messages.</param>
     /// <param name="width">Numbers a reading; more than 1 means one reading a line.</param>
+    /// <param name="words">What the sensor says instead of numbers, by its number; null where it says numbers.</param>
     /// <returns>Readings by zone, in order.</returns>
     /// <exception cref="InputProblem">Names the line and what is there; nothing is taken in then.</exception>
     public static IReadOnlyList<ZoneReadings> Parse(
@@ -32,9 +34,18 @@ public static class ReadingText
         double low,
         double high,
         string unit = "%",
-        int width = 1
+        int width = 1,
+        IReadOnlyList<string>? words = null
     )
     {
+        double? Word(string cell) =>
+            words is null ? null
+            : Enumerable.Range(0, words.Count).FirstOrDefault(i => words[i].Equals(cell.Trim(), StringComparison.OrdinalIgnoreCase), -1)
+                is >= 0
+                    and var at
+                ? at
+            : null;
+        bool IsNumber(string cell) => Number(cell) is not null || Word(cell) is not null;
         var separator = Separator(text);
         using var reader = new CsvReader(
             new StringReader(text),
@@ -68,7 +79,7 @@ public static class ReadingText
             if (first)
             {
                 first = false;
-                if (cells.All(c => Number(c) is null) && !cells.Any(c => Match(knownZones, c) is not null))
+                if (cells.All(c => !IsNumber(c)) && !cells.Any(c => Match(knownZones, c) is not null))
                 {
                     zoneColumn = Array.FindIndex(cells, c => c.Equals("zone", StringComparison.OrdinalIgnoreCase));
                     valueColumn = Array.FindIndex(
@@ -83,7 +94,7 @@ public static class ReadingText
                 }
             }
             var name = zone;
-            if (zoneColumn >= 0 || (cells.Length > 1 && Number(cells[0]) is null && cells[0] != ""))
+            if (zoneColumn >= 0 || (cells.Length > 1 && !IsNumber(cells[0]) && cells[0] != ""))
             {
                 if (zoneColumn >= cells.Length)
                 {
@@ -109,11 +120,21 @@ public static class ReadingText
                     i == zoneColumn
                     || (valueColumn >= 0 && i != valueColumn)
                     || cells[i] == ""
-                    || (zoneColumn < 0 && i == 0 && cells.Length > 1 && Number(cells[0]) is null)
+                    || (zoneColumn < 0 && i == 0 && cells.Length > 1 && !IsNumber(cells[0]))
                 )
                     continue;
-                if (Number(cells[i]) is not { } value)
-                    faults.TryAdd($"text.line{line}", $"Line {line}: “{Clip(cells[i])}” is not a number.");
+                if ((Word(cells[i]) ?? Number(cells[i])) is not { } plain)
+                    faults.TryAdd(
+                        $"text.line{line}",
+                        words is null
+                            ? $"Line {line}: “{Clip(cells[i])}” is not a number."
+                            : $"Line {line}: “{Clip(cells[i])}” is none of {string.Join(", ", words)}."
+                    );
+                else if (In(cells[i], plain, unit) is not { } value)
+                    faults.TryAdd(
+                        $"text.line{line}",
+                        $"Line {line}: {Clip(cells[i])} is in another unit than this sensor reads{(unit == "" ? "" : $", {unit}")}."
+                    );
                 else if (value < low || value > high)
                     faults.TryAdd(
                         $"text.line{line}",
@@ -142,6 +163,15 @@ public static class ReadingText
         if (total == 0)
             throw new InputProblem("text", "There is no reading in this text. Paste one number a line.");
         return [.. found.Select(f => new ZoneReadings(f.Key, f.Value))];
+    }
+
+    // The number in the sensor's unit by the unit behind it; null when that measures something else.
+    private static double? In(string cell, double plain, string unit)
+    {
+        var said = cell.Trim().TrimStart("+-0123456789.,eE ".ToCharArray()).Trim();
+        if (said == "" || said == unit || Unit.Find(said) is not { } given || Unit.Find(unit) is not { } own)
+            return plain;
+        return given.Dimension == own.Dimension ? Math.Round(plain * given.Factor / own.Factor, 9) : null;
     }
 
     private static bool MoreFollows(string text, int line) => text.Split('\n').Skip(line).Any(l => Number(l) is not null);

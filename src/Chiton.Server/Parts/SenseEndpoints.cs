@@ -318,7 +318,21 @@ public static class SenseEndpoints
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var facts = eye.Facts;
-        var readings = ReadingText.Parse(request.Text ?? "", zone, eye.Zones.ToArray(), facts.From, facts.To, facts.Unit, facts.Width);
+        var readings = ReadingText.Parse(
+            request.Text ?? "",
+            zone,
+            eye.Zones.ToArray(),
+            facts.From,
+            facts.To,
+            facts.Unit,
+            facts.Width,
+            facts.View == "names" ? SenseJudge.ColourWords : null
+        );
+        if (
+            request.Sure != true
+            && ReadingQuestions.Ask(eye, request.Text ?? "", readings, state.Calibrations.GetValueOrDefault(eye.Name)) is { } question
+        )
+            throw new InputProblem("text", question);
         var supply = new Require();
         supply.Optional(request.SupplyV, "supplyV", 0, 100, true);
         supply.Done();

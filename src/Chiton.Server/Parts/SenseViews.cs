@@ -254,6 +254,7 @@ public sealed record RecordRequest(
 /// <param name="Who">Who took them.</param>
 /// <param name="Conditions">Where and in which light.</param>
 /// <param name="SupplyV">Supply voltage, V.</param>
+/// <param name="Sure">True when a question about them was answered.</param>
 public sealed record ReadingsRequest(
     int? Copy,
     string? Sensor,
@@ -263,7 +264,8 @@ public sealed record ReadingsRequest(
     string? By,
     string? Who = null,
     string? Conditions = null,
-    double? SupplyV = null
+    double? SupplyV = null,
+    bool? Sure = null
 );
 
 /// <summary>What was taken in.</summary>

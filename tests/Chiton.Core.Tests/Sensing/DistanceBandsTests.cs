@@ -92,10 +92,61 @@ public class DistanceBandsTests
         Assert.Equal(Grade.Fragile, judged.Verdict.Grade);
         Assert.Null(judged.Classify(0, 0));
         Assert.Null(judged.Classify(double.NaN, null));
-        Assert.Equal(["near", "middle", "far", "far"], new double[] { 199, 300, 700, 3000 }.Select(r => judged.Classify(r, 0)));
+        Assert.Equal(["near", "middle", "far", null], new double[] { 199, 300, 700, 3000 }.Select(r => judged.Classify(r, 0)));
         // A sensor that answers its maximum instead.
         Assert.Null(judged.Classify(4000, 4000));
     }
+
+    [Fact]
+    public void Below_between_and_beyond_bands_and_in_the_blind_zone_nothing_holds()
+    {
+        var judged = Judge(3, bands: [new("near", 60, 200), new("middle", 220, 500), new("far", 500, 900)], blind: 80);
+        Assert.Equal(
+            [null, null, "near", "near", null, "middle", "middle", "far", null],
+            new double[] { 40, 79, 80, 200, 210, 220, 500, 501, 901 }.Select(r => judged.Classify(r, 0))
+        );
+        Assert.Contains("neither near nor middle holds", judged.Stretches.First(s => s.Kind == "gap").Say);
+    }
+
+    [Fact]
+    public void A_hand_moved_through_a_band_is_no_noise()
+    {
+        var luck = new RandomStream(4, 4);
+        double[] still = [.. Enumerable.Range(0, 60).Select(_ => 300 + 2 * luck.Normal())];
+        double[] moved = [.. Enumerable.Range(0, 60).Select(i => 240 + 2.5 * i + 2 * luck.Normal())];
+        double Noise(double[] readings) => DistanceBands.Judge(Three, [new("middle", readings)], 30, 0, 1, 30, 1800, 0).NoiseSdMm;
+        Assert.Equal(2, Noise(still), 0.5);
+        // 150 mm of way have a spread of 43 mm; what trembles is 2 mm and the step between readings.
+        Assert.Equal(2, Noise(moved), 1.2);
+    }
+
+    [Fact]
+    public void Rightful_silence_blames_nothing_and_a_zone_without_a_band_is_named()
+    {
+        Band[] bands = [new("near", 60, 200), new("middle", 200, 900)];
+        ZoneReadings[] readings =
+        [
+            new("near", Exactly(120, 2)),
+            new("middle", Exactly(500, 2)),
+            new("empty", [0, 0, 0, 0, 0, 0, 0, 0, 700]),
+        ];
+        var blamed = DistanceBands.Judge(bands, readings, 30, 0, 1, 30, 1800, 0);
+        Assert.True(blamed.SilentShare > 0.08);
+        Assert.Contains("empty has no band", Assert.Single(blamed.Stretches, s => s.Kind == "no band").Say);
+        var rightful = DistanceBands.Judge(bands, readings, 30, 0, 1, 30, 1800, 0, "empty");
+        Assert.Equal(0, rightful.SilentShare);
+        Assert.DoesNotContain(rightful.Stretches, s => s.Kind == "no band");
+        // A band that goes on beyond what can be heard may be silent too.
+        Band[] wide = [.. bands, new("empty", 900, 4000)];
+        Assert.Equal(0, DistanceBands.Judge(wide, readings, 30, 0, 1, 30, 1800, 0).SilentShare);
+    }
+
+    [Fact]
+    public void The_suggested_boundary_lies_between_the_nearest_readings() =>
+        Assert.Equal(
+            [new("near", 40, 150), new("far", 150, 1500)],
+            DistanceBands.FromReadings([new("near", [90, 95, 100]), new("far", [200, 900, 1000])], 40, 1500, 0)
+        );
 
     [Fact]
     public void Bands_follow_from_readings_and_touch_each_other()

@@ -433,6 +433,25 @@ public class SenseKindTests
             );
     }
 
+    [Fact]
+    public async Task What_looks_odd_is_asked_about_and_kept_when_somebody_is_sure()
+    {
+        using var bench = new Bench();
+        object Body(bool sure) =>
+            new
+            {
+                copy = 1,
+                sensor = "Tag eye",
+                zone = "sleepers",
+                text = "0.42\n0.4\n0.41",
+                sure,
+            };
+        var (status, asked) = await bench.TryPost(Bench.Rig + "/readings", Body(false));
+        Assert.Equal(System.Net.HttpStatusCode.BadRequest, status);
+        Assert.EndsWith("Keep them if you are sure.", asked.GetProperty("errors").GetProperty("text")[0].GetString());
+        Assert.Equal(3, (await bench.Post(Bench.Rig + "/readings", Body(true))).GetProperty("count").GetInt32());
+    }
+
     [Theory]
     [InlineData("12,5\n13,5\n14,5", 3)]
     [InlineData("reading\n12 %\n13 %\n14%", 3)]
@@ -451,6 +470,7 @@ public class SenseKindTests
                         zone = "sleepers",
                         text,
                         csv = true,
+                        sure = true,
                     }
                 )
             ).GetProperty("count").GetInt32());

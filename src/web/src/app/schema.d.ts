@@ -3532,6 +3532,11 @@ export interface components {
             silentShare: number;
             /** @description The whole. */
             verdict: components["schemas"]["Verdict"];
+            /**
+             * Format: double
+             * @description Nearer than this the sensor answers wrongly, and no band holds, mm.
+             */
+            blindMm?: number;
         };
         /** @description A number drawn for a watched run. */
         DrawnNumber: {
@@ -6663,6 +6668,8 @@ export interface components {
              * @description Supply voltage, V.
              */
             supplyV?: null | number;
+            /** @description True when a question about them was answered. */
+            sure?: null | boolean;
         };
         /** @description Records from the simulated controller. */
         RecordRequest: {
@@ -7207,10 +7214,11 @@ export interface components {
         };
         /** @description Something that would make a sensor sounder. */
         SenseCure: {
-            /** @description in the program, or in the mechanics. */
+            /** @description in the readings, in the program, or in the mechanics. */
             where: string;
             /** @description What to do, and what it brings or costs, with figures. */
             say: string;
+            then?: null | components["schemas"]["Grade"];
         };
         /** @description Something odd about readings. */
         SenseNote: {

@@ -27,7 +27,7 @@ export function TakeDialog({
   const [text, setText] = useState(initial.text)
   const [into, setInto] = useState(zone)
   const take = useEdit({
-    call: () =>
+    call: (sure: boolean) =>
       unwrap(
         client.POST('/api/rigs/{id}/readings', {
           params: { path: { id: rig.id } },
@@ -37,6 +37,7 @@ export function TakeDialog({
             zone: into,
             text,
             csv: initial.csv,
+            sure,
             by: tabId,
             supplyV: sense.kind === 'probe' ? supply() : null,
             ...taker(),
@@ -57,8 +58,8 @@ export function TakeDialog({
           {sense.view === 'colours'
             ? 'One sample a line: red, green and blue, 0 to 255.'
             : sense.view === 'names'
-              ? `One reading a line: the number of the word (${sense.words.map((w, i) => `${i} ${w}`).join(', ')}).`
-              : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}.`}{' '}
+              ? `One reading a line, as a word: ${sense.words.join(', ')}.`
+              : `One reading a line, ${sense.low} to ${sense.high} ${sense.unit}. A unit behind a number is understood.`}{' '}
           A table may have a column “zone”; rows that name none go into the zone chosen here.
         </p>
         <p>
@@ -83,10 +84,15 @@ export function TakeDialog({
           slotProps={{ htmlInput: { style: { fontFamily: 'var(--mono)' } } }}
         />
         {take.isError && <Faults sentences={sentencesOf(take.error)} />}
+        {take.isError && sentencesOf(take.error).some((s) => s.endsWith('Keep them if you are sure.')) && (
+          <Button onClick={() => take.mutate(true)} disabled={take.isPending}>
+            Keep them, I am sure
+          </Button>
+        )}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Leave</Button>
-        <Button variant="contained" onClick={() => take.mutate()} disabled={take.isPending}>
+        <Button variant="contained" onClick={() => take.mutate(false)} disabled={take.isPending}>
           Take them in
         </Button>
       </DialogActions>
