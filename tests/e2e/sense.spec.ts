@@ -24,6 +24,9 @@ test('record, paste, open a CSV, and choose a threshold', async ({ page, open })
     .getByLabel('CSV file')
     .setInputFiles({ name: 'eye.csv', mimeType: 'text/csv', buffer: Buffer.from('zone;reading\nsleepers;22,5\nbed tag;54\n') })
   await dialog.getByRole('button', { name: 'Take them in' }).click()
+  // Finer than the eye can tell: asked about, and kept by whoever is sure.
+  await expect(dialog.getByRole('alert')).toContainText('22.5 is finer than Tag eye can tell, which is 1 %')
+  await dialog.getByRole('button', { name: 'Keep them, I am sure' }).click()
   await expect(page.getByRole('img', { name: /sleepers: 41 readings.*bed tag: 344 readings/ })).toBeVisible()
 
   await page.getByLabel('Threshold placed at').selectOption('equal risk')

@@ -18,7 +18,12 @@ public enum ReadingOrigin
 /// <summary>What a zone looks like in readings.</summary>
 /// <param name="Zone">Zone name.</param>
 /// <param name="Readings">All its readings in the order they were taken.</param>
-public sealed record ZoneReadings(string Zone, IReadOnlyList<double> Readings);
+public sealed record ZoneReadings(string Zone, IReadOnlyList<double> Readings)
+{
+    /// <summary>True when they were taken one after the other in the sensor's own time; false for typed and pasted ones, of which nobody
+    /// knows how long they took: they have no drift a minute.</summary>
+    public bool Timed { get; init; } = true;
+}
 
 /// <summary>A reading that is left out of a zone, and why. Every reading of that value in that zone is.</summary>
 /// <param name="Zone">Zone name.</param>
@@ -87,7 +92,7 @@ public sealed record SensorCalibration(
     private List<ZonePair> WorkPairs()
     {
         var ready = Zones
-            .Select(z => new ZoneReadings(z.Zone, Kept(z.Zone)))
+            .Select(z => z with { Readings = Kept(z.Zone) })
             .Where(z => z.Readings.Count >= 3)
             .OrderBy(z => z.Readings.Average())
             .ToArray();
@@ -96,7 +101,10 @@ public sealed record SensorCalibration(
         {
             ThresholdInput With(School school) =>
                 new(
-                    [new(ready[i].Zone, ready[i].Readings), new(ready[i + 1].Zone, ready[i + 1].Readings)],
+                    [
+                        new(ready[i].Zone, ready[i].Readings) { Timed = ready[i].Timed },
+                        new(ready[i + 1].Zone, ready[i + 1].Readings) { Timed = ready[i + 1].Timed },
+                    ],
                     Resolution,
                     SamplePeriodMs,
                     MaxFalsePerHour,

@@ -48,6 +48,7 @@ public static class SenseWatch
             // Five readings can slope by chance; a drift is named once it moves the readings by more than their own tremble.
             if (
                 heard.Length >= 10
+                && zone.Timed
                 && Math.Abs(f.DriftPerMinute) * minutes > 1.5 * Math.Max(Residual(heard), sensor.Resolution / Math.Sqrt(12))
             )
                 notes.Add(

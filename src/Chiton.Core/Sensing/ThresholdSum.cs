@@ -23,7 +23,12 @@ public enum School
 /// <summary>A named list of readings of one zone.</summary>
 /// <param name="Name">Zone name, may be left out.</param>
 /// <param name="Readings">Readings in the order they were taken, finite.</param>
-public sealed record ReadingList(string? Name, IReadOnlyList<double>? Readings);
+public sealed record ReadingList(string? Name, IReadOnlyList<double>? Readings)
+{
+    /// <summary>True when they were taken one after the other in the sample period; false where nobody knows when: then they have no drift
+    /// a minute.</summary>
+    public bool Timed { get; init; } = true;
+}
 
 /// <summary>Input of the sum <c>threshold</c>.</summary>
 /// <param name="Lists">Two lists in either order, 3 readings or more each.</param>
@@ -52,7 +57,8 @@ public sealed record ThresholdInput(
 /// <param name="Min">Least reading.</param>
 /// <param name="Max">Greatest reading.</param>
 /// <param name="Outliers">Readings farther than 3.5 robust SDs from the median.</param>
-/// <param name="DriftPerMinute">Slope of a straight line through the readings, unit per minute.</param>
+/// <param name="DriftPerMinute">Slope of a straight line through the readings, unit per minute; 0 where nobody knows when they were
+/// taken.</param>
 /// <param name="Lag1">Correlation of each reading with the next; null where the readings do not vary.</param>
 /// <param name="SetAside">Readings left out.</param>
 public sealed record ListFigures(
@@ -182,7 +188,13 @@ public static class ThresholdSum
         var smallestStep = SmallestStep(kept[0], kept[1]);
         var floor = Math.Max(resolution, smallestStep) / Math.Sqrt(12);
         ListFigures Described(int i) =>
-            Describe(input.Lists![i].Name, kept[i], period, floor, input.Lists[i].Readings!.Count - kept[i].Length);
+            Describe(input.Lists![i].Name, kept[i], period, floor, input.Lists[i].Readings!.Count - kept[i].Length) is var figures
+            && input.Lists[i].Timed
+                ? figures
+                : figures with
+                {
+                    DriftPerMinute = 0,
+                };
         var (low, high) = (Described(0), Described(1));
         if (low.Mean > high.Mean)
             ((low, high), (kept[0], kept[1])) = ((high, low), (kept[1], kept[0]));

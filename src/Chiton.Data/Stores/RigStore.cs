@@ -293,7 +293,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                     .. reader.Zones.Select(zone => new ZoneReadings(
                         zone,
                         [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]
-                    )),
+                    )
+                    {
+                        Timed = used.Where(r => r.Zone == zone).All(r => r.Origin == ReadingOrigin.Recorded),
+                    }),
                 ]
             )
             {

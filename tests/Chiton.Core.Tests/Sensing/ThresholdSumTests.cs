@@ -238,4 +238,18 @@ public class ThresholdSumTests
         Assert.Equal(Math.Log(Normal.Q(29.9)), Normal.LogQ(29.9), 6);
         Assert.True(Normal.LogQ(30.001) < Normal.LogQ(29.999));
     }
+
+    [Fact]
+    public void Readings_without_times_have_no_drift_a_minute()
+    {
+        double[] rising = [.. Enumerable.Range(0, 30).Select(i => 20 + 0.4 * i + i % 3)];
+        double[] high = [.. A2, .. A2, .. A2];
+        ThresholdInput Of(bool timed) => new([new("low", rising) { Timed = timed }, new("high", high)], 0.1, 10);
+        var (with, without) = (ThresholdSum.Compute(Of(true)), ThresholdSum.Compute(Of(false)));
+        Assert.True(with.Result.Lists[0].DriftPerMinute > 1000);
+        Assert.Contains("low drifts", with.Verdict!.Say);
+        Assert.Equal(0, without.Result.Lists[0].DriftPerMinute);
+        Assert.DoesNotContain("low drifts", without.Verdict!.Say);
+        Assert.DoesNotContain(without.Cautions, c => c.Contains("a minute"));
+    }
 }

@@ -4913,7 +4913,8 @@ export interface components {
             outliers: number[];
             /**
              * Format: double
-             * @description Slope of a straight line through the readings, unit per minute.
+             * @description Slope of a straight line through the readings, unit per minute; 0 where nobody knows when they were
+             *                 taken.
              */
             driftPerMinute: number;
             /**
@@ -6639,6 +6640,11 @@ export interface components {
             name: null | string;
             /** @description Readings in the order they were taken, finite. */
             readings: null | number[];
+            /**
+             * @description True when they were taken one after the other in the sample period; false where nobody knows when: then they have no drift
+             *                 a minute.
+             */
+            timed?: boolean;
         };
         /** @enum {unknown} */
         ReadingOrigin: "recorded" | "pasted" | "csv" | null;
