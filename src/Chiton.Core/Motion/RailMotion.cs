@@ -122,6 +122,40 @@ public sealed record RailMotion(
         return Math.Sqrt(sdAtRest * sdAtRest + shake * shake);
     }
 
+    /// <summary>How a rail vehicle of one's own moves before anything was tried: usual figures of small ones, each a guess with the span
+    /// of its kind. Null for a rig that has no plain-motor vehicle on a rail.</summary>
+    /// <param name="rig">The design; its pack says the voltage where it has one.</param>
+    public static RailMotion? Usual(Rigs.RigDesign rig)
+    {
+        if (
+            rig.Vehicle is not { } vehicle
+            || rig.Actuators.FirstOrDefault(a => a.Name == vehicle.Motor) is not { Kind: Rigs.ActuatorKind.PlainMotor }
+        )
+            return null;
+        var volts = rig.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
+        static Quantity Guess(double value, string unit, double span, double least) =>
+            new(value, unit, Provenance.Guessed, "usual for small rail vehicles, never tried", 0, 0, span, least);
+        return new(
+            Guess(700, "mm/s", 800, 20),
+            Guess(18, "%", 24, 1) with
+            {
+                Max = 60,
+            },
+            Guess(120, "ms", 200, 5),
+            Guess(2500, "mm/s²", 3000, 100),
+            Guess(2000, "mm/s²", 2400, 100),
+            Guess(400, "ms", 600, 50),
+            Guess(30, "ms", 60, 0),
+            Guess(volts, "V", 0.2 * volts, 1),
+            new(volts, "V", Provenance.Chosen, rig.Power is null ? "a usual pack" : "cells times volts"),
+            Guess(0.6, "Ω", 0.8, 0),
+            Guess(0.9, "A", 1, 0.05),
+            Guess(0.12, "A", 0.12, 0),
+            Guess(1.8, "Ah", 1.6, 0.2),
+            Guess(20, "% per m/s", 30, 0)
+        );
+    }
+
     /// <summary>The same numbers for a copy on which nothing was tried yet: guesses, each as wide as its kind is plausibly wide.</summary>
     /// <param name="source">Where they were taken from, in words.</param>
     public RailMotion AsGuesses(string source)

@@ -229,7 +229,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             rows[sensor.Name] = found;
             (read[sensor.Name], ages[sensor.Name]) = await Read(found, sensor, where, cancel);
         }
-        var delivered = copyRow.Motion == "" ? null : Documents.Read<RailMotion>(copyRow.Motion);
+        var delivered = copyRow.Motion == "" ? RailMotion.Usual(design) : Documents.Read<RailMotion>(copyRow.Motion);
         var (tried, accepted) = await Motions.Of(motions, cancel);
         var moves = new CopyMoves(design, delivered, tried, accepted, where, unit.Kind == UnitKind.Real);
         var inputs = Inputs(hash, copyRow.Motion, current, motions);

@@ -284,6 +284,46 @@ public class UnitTests
         );
     }
 
+    [Fact]
+    public async Task A_rail_vehicle_of_ones_own_can_be_tried_from_the_first_minute()
+    {
+        using var bench = new Bench();
+        var id = await NewRig(bench);
+        var motions = (await bench.Get($"/api/rigs/{id}/move"))
+            .GetProperty("mechanisms")[0]
+            .GetProperty("motions")
+            .EnumerateArray()
+            .ToArray();
+        string[] keys = [.. motions.Select(m => m.GetProperty("plan").GetProperty("key").GetString()!)];
+        Assert.Superset(new HashSet<string> { "speed", "least power", "brake", "coast" }, keys.Select(k => k.Split(": ")[1]).ToHashSet());
+        // What nobody tried is a guess, with a span of its kind.
+        Assert.All(
+            motions.Where(m => m.GetProperty("inUse").ValueKind == System.Text.Json.JsonValueKind.Object),
+            m => Assert.Equal("guessed", m.GetProperty("inUse").GetProperty("kind").GetString())
+        );
+        var speed = keys.First(k => k.EndsWith(": speed"));
+        for (var i = 0; i < 5; i++)
+            await bench.Post(
+                $"/api/rigs/{id}/trials",
+                new
+                {
+                    copy = 1,
+                    key = speed,
+                    asked = 250,
+                }
+            );
+        var after = await bench.Post(
+            $"/api/rigs/{id}/trials/accept",
+            new
+            {
+                copy = 1,
+                key = speed,
+                target = 250,
+            }
+        );
+        Assert.Contains("5 trials on the stand-in", after.ToString());
+    }
+
     [Theory]
     [InlineData(0, 0, 0, UnitKind.StandIn, false)]
     [InlineData(3, 0, 0, UnitKind.StandIn, false)]
