@@ -110,7 +110,7 @@ test('turning, stopping, ends, a chain of moves and a line are shown to scale an
   await open('/rigs/buoy-picker/move?mechanism=Jaws&view=ends')
   await expect(page.getByText('a close never ends by itself')).toBeVisible()
   await page.getByLabel('Send it to, in motor deg').fill('170')
-  await expect(page.getByRole('status').filter({ hasText: '8 past the centre: it opens again' })).toBeVisible()
+  await expect(page.getByRole('status').filter({ hasText: 'past the centre: driven on to close, it begins to open again' })).toBeVisible()
   await expectAccessible(page)
 
   await open('/rigs/buoy-line-rover/move?view=line')

@@ -47,7 +47,7 @@ public static class SenseFill
             : Of("decelMmPerS2", "It brakes with", motion.BrakeDecelMmPerS2);
         var speed = Guess("speedMmPerS", "Speed", "mm/s", 150);
         var looksDown =
-            sensor.Kind is SensorKind.ReflectedLight or SensorKind.Colour
+            sensor.Kind is SensorKind.ReflectedLight or SensorKind.Colour or SensorKind.ColourName
             || sensor.Kind == SensorKind.Distance && sensor.Mount.Facing == Facing.Down;
         if (looksDown && drive is not null)
         {

@@ -357,8 +357,8 @@ public static class MoveNumbers
                     $"Driven on past {Show(high.Value)} {unit} it comes apart: never send it there blind; use a switch, a stall or "
                         + "the time out.",
                 PastEnd.OverCentre =>
-                    $"At {Show(t.OverCentre?.Value ?? high.Value)} {unit} it goes over centre: driven on, it opens again. A close "
-                        + "that runs on ends open.",
+                    $"At {Show(t.OverCentre?.Value ?? high.Value)} {unit} it goes over centre: {m.OverTheCentre}. A move that runs on ends "
+                        + "where it began.",
                 PastEnd.GoesOn => "It has no end and goes on turning: count, or stop it by a sensor.",
                 _ => servo
                     ? "Past its end it pushes against the stop until it is told otherwise."
@@ -368,6 +368,8 @@ public static class MoveNumbers
         says.Add(
             t.Home switch
             {
+                HomeEnd.None when servo =>
+                    "A servo knows its angle as soon as it is fed: there is nothing to home, and it is never run against a stop.",
                 HomeEnd.None => "No sensor tells an end, so after switching on nobody knows where it is. Run it slowly against "
                     + $"{(t.PastEnd is PastEnd.ComesApart or PastEnd.OverCentre ? "its near stop" : "a stop")} with a stall or time "
                     + "out, and count from there.",
@@ -410,7 +412,7 @@ public static class MoveNumbers
     public static Verdict Judge(AxisAdvice axis, double to, Mechanism m)
     {
         if (axis.OverCentre is { } over && to >= over)
-            return new(Grade.Unusable, $"{Show(to)} {axis.Unit} is {Show(to - over, 3)} past the centre: it opens again.");
+            return new(Grade.Unusable, $"{Show(to)} {axis.Unit} is {Show(to - over, 3)} past the centre: {m.OverTheCentre}.");
         if (to > axis.To || to < axis.From)
         {
             var past = to > axis.To ? to - axis.To : axis.From - to;

@@ -129,8 +129,8 @@ public static class Body
                     new(
                         m.Name,
                         true,
-                        $"{m.Name} goes over centre{(t.OverCentre is { } o ? $" at {Show(o.Value)} {o.Unit}" : "")}: driven on, it "
-                            + "opens and closes again. Stop it by position or by force, never by time alone."
+                        $"{m.Name} goes over centre{(t.OverCentre is { } o ? $" at {Show(o.Value)} {o.Unit}" : "")}: "
+                            + $"{m.OverTheCentre}. Stop it by position or by force, never by time alone."
                     )
                 );
             if (t.PastEnd == PastEnd.ComesApart)

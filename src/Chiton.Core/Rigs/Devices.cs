@@ -315,6 +315,14 @@ public sealed record Actuator(string Name, ActuatorKind Kind) : Device(Name)
     /// <summary>Least voltage it takes for high on its signal, V; null when that does not matter.</summary>
     public double? NeedsHighV { get; init; }
 
+    /// <summary>Whether motor and controller notice that it stalls; null as its kind does: one that knows its angle does, others do
+    /// not.</summary>
+    public bool? NoticesStall { get; init; }
+
+    /// <summary>Whether a stall is noticed.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool StallIsNoticed => NoticesStall ?? Kind == ActuatorKind.RegulatedMotor;
+
     /// <summary>Steps for one turn of a stepper.</summary>
     public double? StepsPerTurn { get; init; }
 

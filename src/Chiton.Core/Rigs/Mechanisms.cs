@@ -90,6 +90,22 @@ public sealed record NamedDirection(string Name, bool Forward);
 /// one.</param>
 public sealed record Mechanism(string Name, MechanismKind Kind, Sequence<string> Motors)
 {
+    /// <summary>What going over the centre means, in the words of its own directions: driven on the way that rises, it goes the other
+    /// way.</summary>
+    public string OverTheCentre
+    {
+        get
+        {
+            var rises = Travel is not { } t || t.From.Value <= t.To.Value;
+            return (Directions.FirstOrDefault(d => d.Forward == rises), Directions.FirstOrDefault(d => d.Forward != rises)) switch
+            {
+                ({ } on, { } back) => $"driven on to {on.Name}, it begins to {back.Name} again",
+                ({ } on, null) => $"driven on to {on.Name}, it comes back",
+                _ => "driven on, it comes back",
+            };
+        }
+    }
+
     /// <summary>Length over all, mm, of a vehicle.</summary>
     public Quantity? LengthMm { get; init; }
 

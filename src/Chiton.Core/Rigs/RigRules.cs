@@ -311,6 +311,11 @@ public static class RigRules
             need.That(Enum.IsDefined(a.Kind), $"{at}.kind", "Must be a kind of actuator.");
             Supply(need, a, at);
             need.Optional(a.NeedsHighV, $"{at}.needsHighV", 0, 100, true);
+            need.That(
+                a.NoticesStall is not true || a.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor or ActuatorKind.Stepper,
+                $"{at}.noticesStall",
+                "Only a motor can notice that it stalls."
+            );
             need.Optional(a.StepsPerTurn, $"{at}.stepsPerTurn", 0, 100_000, true);
             need.Optional(a.MostStepsPerS, $"{at}.mostStepsPerS", 0, 1e6, true);
         }

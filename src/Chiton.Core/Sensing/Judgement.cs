@@ -218,6 +218,13 @@ public static class SenseJudge
     private static SensorJudgement Switch(Sensor sensor, SensorCalibration calibration, string? stale)
     {
         var judged = Judged(sensor, calibration.Zones);
+        // Nobody has pressed it yet: that it stays open says nothing of how it closes.
+        if (
+            judged.Traces.Count > 0
+            && judged.Traces.All(t => t.DownShare == 0)
+            && judged.Traces.All(t => sensor.Zones.Count < 2 || t.Zone != sensor.Zones[1])
+        )
+            return new(sensor.Name, null, "It was not pressed yet: record it pressed, and tapped a few times.", [], stale);
         var cures = new List<SenseCure>();
         if (judged.Verdict.Grade > Grade.Solid)
         {

@@ -72,12 +72,14 @@ public static class SampleBench
 
     private static readonly BenchThing[] Colours =
     [
-        new("belt", 0, 5, [60, 63, 66]),
-        new("white shell", 0, 7, [205, 199, 188]),
-        new("dark mussel", 0, 5, [48, 46, 72]),
-        new("pink scallop", 0, 7, [188, 112, 122]),
-        new("brown weed", 0, 6, [92, 72, 40]),
-        new("green float", 0, 6, [58, 138, 84]),
+        new("table top", 0, 6, [168, 150, 122]),
+        new("air, past the edge", 0, 3, [6, 6, 8]),
+        new("black line", 0, 4, [26, 26, 30]),
+        new("white line", 0, 6, [214, 212, 206]),
+        new("red tag", 0, 7, [178, 44, 46]),
+        new("yellow tag", 0, 7, [206, 178, 48]),
+        new("green tag", 0, 6, [58, 138, 84]),
+        new("blue tag", 0, 6, [44, 74, 156]),
         new("hand", 0, 9, [176, 128, 106]),
         new("floor", 0, 8, [120, 105, 88]),
     ];
@@ -116,6 +118,21 @@ public static class SampleBench
         new("clap", 82, 5),
         new("horn", 93, 2),
     ];
+
+    /// <summary>A surface that the rig itself names, such as the ground of its rail or a tag on it: what it looks like nobody is told.</summary>
+    /// <param name="kind">Kind of the sensor that looks at it.</param>
+    /// <param name="name">Name of the surface.</param>
+    /// <returns>Null for a sensor that sees no surfaces.</returns>
+    public static BenchThing? Surface(SensorKind kind, string name)
+    {
+        var look = new RandomStream(Seed("surface", name), 5);
+        return SensorFacts.Of(kind).Shelf switch
+        {
+            BenchShelf.Surfaces => new(name, 8 + 80 * look.Uniform(), 2),
+            BenchShelf.Colours => new(name, 0, 6, [30 + 190 * look.Uniform(), 30 + 190 * look.Uniform(), 30 + 190 * look.Uniform()]),
+            _ => null,
+        };
+    }
 
     /// <summary>What can be put before a sensor.</summary>
     public static IReadOnlyList<BenchThing> Things(SensorKind kind) =>

@@ -310,7 +310,10 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     seen.Taps
                 );
         }
-        foreach (var thing in SampleBench.Things(sensor.Kind))
+        var own = state.Design.Rail is { } rail ? rail.Markers.Select(m => m.Surface).Prepend(rail.Ground).Distinct() : [];
+        foreach (
+            var thing in own.Select(s => SampleBench.Surface(sensor.Kind, s)).OfType<BenchThing>().Concat(SampleBench.Things(sensor.Kind))
+        )
             things.TryAdd(thing.Name, SampleBench.Seen(thing, SampleBench.Seed(state.Id, state.Copy.ToString(), sensor.Name)));
         return (things, row.Recordings);
     }

@@ -135,7 +135,7 @@ public class CopyMoveTests
         var m = MoveRigs.Picker.Mechanisms.First(x => x.Name == "Jaws");
         Assert.Equal(Grade.Solid, MoveNumbers.Judge(jaws, 150, m).Grade);
         Assert.Equal(Grade.Fragile, MoveNumbers.Judge(jaws, 159, m).Grade);
-        Assert.Contains("opens again", MoveNumbers.Judge(jaws, 165, m).Say);
+        Assert.Contains("driven on, it comes back", MoveNumbers.Judge(jaws, 165, m).Say);
     }
 
     [Fact]
@@ -170,5 +170,31 @@ public class CopyMoveTests
         var axis = MoveNumbers.Axis(m, new("Motor", ActuatorKind.RegulatedMotor), [], 300)!;
         Assert.True(axis.SafeTo < axis.SafeFrom);
         Assert.Contains(axis.Says, s => s.Contains("nothing between them is safe yet"));
+    }
+
+    [Theory]
+    [InlineData(0, 185, "driven on to close, it begins to open again")]
+    [InlineData(185, 0, "driven on to open, it begins to close again")]
+    public void Going_over_centre_is_said_in_its_own_directions(double from, double to, string says)
+    {
+        Quantity At(double v) => new(v, "motor deg", Provenance.Measured, "by hand", 1, 1, 0, double.MinValue);
+        var jaws = new Mechanism("Jaws", MechanismKind.Gripper, ["Motor"])
+        {
+            Travel = new(At(from), At(to), PastEnd: PastEnd.OverCentre, OverCentre: At(162)),
+            Directions = [new("close", true), new("open", false)],
+        };
+        Assert.Equal(says, jaws.OverTheCentre);
+        Assert.Equal("driven on, it comes back", (jaws with { Directions = [] }).OverTheCentre);
+    }
+
+    [Fact]
+    public void A_servo_is_never_run_against_a_stop()
+    {
+        Quantity At(double v) => new(v, "deg", Provenance.Measured, "by hand", 1, 1, 0, double.MinValue);
+        var flap = new Mechanism("Flap", MechanismKind.Lid, ["Servo"]) { Travel = new(At(0), At(90)) };
+        string[] Says(ActuatorKind kind) => [.. MoveNumbers.Axis(flap, new Actuator("Servo", kind), [], 200)!.Says];
+        Assert.DoesNotContain(Says(ActuatorKind.Servo), s => s.Contains("Run it slowly against"));
+        Assert.Contains(Says(ActuatorKind.Servo), s => s.Contains("never run against a stop"));
+        Assert.Contains(Says(ActuatorKind.RegulatedMotor), s => s.Contains("Run it slowly against"));
     }
 }

@@ -244,4 +244,73 @@ public class SentenceTests
             ).Distance!;
         Assert.Equal(720, literal.BaseValue);
     }
+
+    [Theory]
+    [InlineData("Reel", "a plain motor does not know whether it turns")]
+    [InlineData("Flap", "a servo is told an angle and never answers")]
+    [InlineData("Deaf", "in Rig it is said not to")]
+    [InlineData("Mast", null)]
+    [InlineData("Told", null)]
+    public void Only_what_notices_a_stall_can_be_told_by_it(string device, string? says)
+    {
+        var rig = new RigDesign(
+            "Crane",
+            "",
+            [],
+            [],
+            [
+                new("Reel", ActuatorKind.PlainMotor),
+                new("Flap", ActuatorKind.Servo),
+                new("Deaf", ActuatorKind.RegulatedMotor) { NoticesStall = false },
+                new("Mast motor", ActuatorKind.RegulatedMotor),
+                new("Told", ActuatorKind.PlainMotor) { NoticesStall = true },
+            ]
+        )
+        {
+            Mechanisms = [new("Mast", MechanismKind.Lift, ["Mast motor"])],
+        };
+        var found = ScriptParser
+            .Parse(
+                $"program T\n\nregion Main\n  state A, initial\n    when {device} stalls: go B\n\n  state B, final\n",
+                Vocabulary.Of(rig)
+            )
+            .Diagnostics;
+        if (says is null)
+            Assert.Empty(found);
+        else
+        {
+            Assert.Contains(says, Assert.Single(found).Message);
+            Assert.Contains("a time (after 2 s), a force, or an end switch", found[0].Message);
+        }
+    }
+
+    [Theory]
+    [InlineData(HomeEnd.None, true)]
+    [InlineData(HomeEnd.From, false)]
+    public void What_no_sensor_tells_the_end_of_cannot_be_sent_home(HomeEnd home, bool refused)
+    {
+        Quantity At(double v) => new(v, "motor deg", Provenance.Measured, "by hand", 1, 1, 0, double.MinValue);
+        var rig = new RigDesign(
+            "Crane",
+            "",
+            [],
+            [new("Foot", SensorKind.Touch, 10, 1, ["up", "down"])],
+            [new("Mast motor", ActuatorKind.RegulatedMotor)]
+        )
+        {
+            Mechanisms =
+            [
+                new("Mast", MechanismKind.Lift, ["Mast motor"])
+                {
+                    Travel = new(At(0), At(900), home, home == HomeEnd.None ? null : "Foot"),
+                },
+            ],
+        };
+        var found = ScriptParser
+            .Parse("program T\n\nregion Main\n  state A, initial\n    on entry: send Mast home\n", Vocabulary.Of(rig))
+            .Diagnostics;
+        Assert.Equal(refused, found.Count > 0);
+        if (refused)
+            Assert.Contains("Mast has no sensor at an end", found[0].Message);
+    }
 }

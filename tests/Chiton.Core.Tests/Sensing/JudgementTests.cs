@@ -220,4 +220,24 @@ public class ZoneReaderTests
         Assert.Equal("shell", ZoneReader.Of(named, Of(named, new("shell", [8, 8, 8]), new("mussel", [1, 1, 1]))).Zone(new[] { 8.0 }));
         Assert.Null(ZoneReader.Of(eye, null).Zone(new[] { double.NaN }));
     }
+
+    [Fact]
+    public void A_switch_that_nobody_pressed_has_no_verdict()
+    {
+        var bumper = new Sensor("Bumper", SensorKind.Touch, 10, 1, ["up", "down"]);
+        SensorCalibration Of(params ZoneReadings[] zones) => SenseWords.Unread(bumper) with { Zones = zones };
+        double[] open = new double[50];
+        var untouched = SenseJudge.Judge(bumper, Of(new("up", open), new("down", [])), new CalibrationAge(0.1, [], []));
+        Assert.Null(untouched.Grade);
+        Assert.Contains("not pressed yet", untouched.Say);
+        // Recorded as pressed and never closed is another thing: that is a fault.
+        Assert.Equal(
+            Grade.Unusable,
+            SenseJudge.Judge(bumper, Of(new("up", open), new("down", open)), new CalibrationAge(0.1, [], [])).Grade
+        );
+        Assert.Equal(
+            Grade.Solid,
+            SenseJudge.Judge(bumper, Of(new("up", open), new("down", [.. open.Select(_ => 1.0)])), new CalibrationAge(0.1, [], [])).Grade
+        );
+    }
 }

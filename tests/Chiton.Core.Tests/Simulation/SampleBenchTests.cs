@@ -120,7 +120,7 @@ public class SampleBenchTests
             SenseJudge.ColourWords[
                 (int)Read(names, SampleBench.Things(SensorKind.ColourName).Single(t => t.Name == thing) with { Sd = 0 }, 1)[0]
             ];
-        Assert.Equal(("white", "brown", "green"), (Word("white shell"), Word("brown weed"), Word("green float")));
+        Assert.Equal(("white", "red", "green"), (Word("white line"), Word("red tag"), Word("green tag")));
     }
 
     [Fact]
@@ -148,5 +148,19 @@ public class SampleBenchTests
             Enum.GetValues<BenchShelf>().Order(),
             Enum.GetValues<SensorKind>().Select(k => SensorFacts.Of(k).Shelf).Distinct().Order()
         );
+    }
+
+    [Fact]
+    public void A_rigs_own_surfaces_are_seen_by_what_sees_surfaces_and_always_alike()
+    {
+        var once = SampleBench.Surface(SensorKind.ReflectedLight, "sleepers")!;
+        Assert.Equal(once, SampleBench.Surface(SensorKind.ReflectedLight, "sleepers"));
+        Assert.NotEqual(once.Mean, SampleBench.Surface(SensorKind.ReflectedLight, "bed tag")!.Mean);
+        Assert.InRange(once.Mean, 8, 88);
+        Assert.Equal(3, SampleBench.Surface(SensorKind.Colour, "bed tag")!.Rgb!.Length);
+        Assert.Null(SampleBench.Surface(SensorKind.Force, "sleepers"));
+        // No rig's own things stand on the shelf of all.
+        Assert.DoesNotContain(SampleBench.Things(SensorKind.Colour), t => t.Name.Contains("shell"));
+        Assert.Contains(SampleBench.Things(SensorKind.Colour), t => t.Name == "table top");
     }
 }

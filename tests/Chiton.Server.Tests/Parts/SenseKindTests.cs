@@ -44,7 +44,7 @@ public class SenseKindTests
     [InlineData("button", "free", null, 0, 0)]
     [InlineData("lightGate", "free", null, 0, 0)]
     [InlineData("clickEncoder", "pressed", null, 1, 1)]
-    [InlineData("colourName", "white shell", null, 0, 9)]
+    [InlineData("colourName", "white line", null, 0, 9)]
     public async Task A_sensor_of_every_kind_is_recorded_over_a_thing_of_the_bench(
         string kind,
         string over,
@@ -85,7 +85,7 @@ public class SenseKindTests
                 copy = 1,
                 zone = "shell",
                 seconds = 0.5,
-                over = "white shell",
+                over = "white line",
             }
         );
         var pasted = await bench.Post(

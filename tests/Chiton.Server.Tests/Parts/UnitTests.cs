@@ -181,7 +181,6 @@ public class UnitTests
             copy = 1,
             sensor = "Tag eye",
             zone = "bed tag",
-            over = "limewash",
             seconds = 1,
         };
         Assert.Contains("until it is said", Errors(await Refused(bench, $"/api/rigs/{id}/recordings", record)));

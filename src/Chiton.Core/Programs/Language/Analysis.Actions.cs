@@ -204,6 +204,13 @@ public static partial class Analysis
                             $"{s.Device} has a plain motor, which cannot measure where it is: it cannot be sent anywhere. Run it "
                                 + "until a sensor says stop."
                         );
+                    else if (s.Position is null && rig.Mechanisms.FirstOrDefault(m => m.Name == s.Device) is { HasHome: false })
+                        Say(
+                            s.Span,
+                            s.Device,
+                            $"{s.Device} has no sensor at an end, so nothing tells where its home is. Say in Rig which end a sensor tells, or run "
+                                + "it slowly against its stop up to a time."
+                        );
                     if (s.Speed is not null)
                         MotorSpeed(s.Speed);
                     break;

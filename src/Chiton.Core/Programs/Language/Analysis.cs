@@ -333,6 +333,13 @@ public static partial class Analysis
                     if ((c.For is not null || c.Readings is not null) && !Sensors(c.Condition).Any())
                         Say(c.Span, Printer.Print(c.Condition), "“for” counts readings, and no sensor is read here.");
                     break;
+                case StallTriggerNode s when !rig.NoticesStall(s.Device):
+                    Say(
+                        s.Span,
+                        s.Device,
+                        $"Nothing notices that {s.Device} stalls: {Kinds(s.Device)}. Give it a time (after 2 s), a force, or an end switch."
+                    );
+                    break;
                 case PressTriggerNode { Time: { } held }:
                     Expect(held, Dimension.Time, "a time");
                     break;
@@ -354,6 +361,16 @@ public static partial class Analysis
                     break;
             }
         }
+
+        private string Kinds(string device) =>
+            rig.MotorOf(device) switch
+            {
+                ActuatorKind.Servo => "a servo is told an angle and never answers",
+                ActuatorKind.Stepper => "a stepper loses steps and never says so",
+                ActuatorKind.PlainMotor => "a plain motor does not know whether it turns",
+                ActuatorKind.RegulatedMotor => "in Rig it is said not to",
+                _ => "it does not turn",
+            };
 
         private static IEnumerable<string> Sensors(ExprNode node) =>
             node switch

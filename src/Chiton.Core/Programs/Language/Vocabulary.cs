@@ -32,7 +32,11 @@ public sealed record SensorWord(string Name, IReadOnlyList<string> Zones)
 }
 
 /// <summary>An actuator.</summary>
-public sealed record ActuatorWord(string Name, ActuatorKind Kind);
+public sealed record ActuatorWord(string Name, ActuatorKind Kind)
+{
+    /// <summary>Whether a stall of it is noticed.</summary>
+    public bool NoticesStall { get; init; } = Kind == ActuatorKind.RegulatedMotor;
+}
 
 /// <summary>A mechanism.</summary>
 /// <param name="Name">Its name.</param>
@@ -50,6 +54,9 @@ public sealed record MechanismWord(
 {
     /// <summary>How it goes over the ground.</summary>
     public Going Going => MechanismFacts.Of(Kind).Going;
+
+    /// <summary>Whether a sensor tells one of its ends, so that it can be sent home.</summary>
+    public bool HasHome { get; init; } = true;
 
     /// <summary>Its motors: commanding one of them is commanding it.</summary>
     public IReadOnlyList<string> Motors { get; init; } = [];
@@ -165,7 +172,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                         BlindBelow = e.Facts.Signal == SensorSignal.Range ? e.BlindMm?.Value ?? 0 : 0,
                     }),
             ],
-            [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind))],
+            [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind) { NoticesStall = a.StallIsNoticed })],
             [.. rig.Rail?.Markers.Select(m => m.Name) ?? []]
         )
         {
@@ -180,6 +187,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                 )
                 {
                     Motors = m.Motors.ToArray(),
+                    HasHome = m.Travel is { Home: not HomeEnd.None },
                 }),
             ],
             Programs = [.. Placing.Names(rig).OfType<string>().Distinct()],
@@ -196,6 +204,18 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     /// <summary>The kind of motor behind a name, of an actuator or a mechanism; null when it is neither.</summary>
     public ActuatorKind? MotorOf(string name) =>
         Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor ?? Actuators.FirstOrDefault(a => a.Name == name)?.Kind;
+
+    /// <summary>Whether a stall of an actuator or of all motors of a mechanism is noticed; where its motors are not named, as their kind
+    /// does.</summary>
+    public bool NoticesStall(string name)
+    {
+        if (Mechanisms.FirstOrDefault(m => m.Name == name) is { } mechanism)
+        {
+            ActuatorWord[] motors = [.. Actuators.Where(a => mechanism.Motors.Contains(a.Name))];
+            return motors.Length > 0 ? motors.All(a => a.NoticesStall) : mechanism.Motor is null or ActuatorKind.RegulatedMotor;
+        }
+        return Actuators.FirstOrDefault(a => a.Name == name)?.NoticesStall ?? true;
+    }
 
     /// <summary>Everything that can be commanded.</summary>
     public IEnumerable<string> Commanded => Mechanisms.Select(m => m.Name).Concat(Actuators.Select(a => a.Name)).Distinct();

@@ -1991,6 +1991,11 @@ export interface components {
              */
             needsHighV?: null | number;
             /**
+             * @description Whether motor and controller notice that it stalls; null as its kind does: one that knows its angle does, others do
+             *                 not.
+             */
+            noticesStall?: null | boolean;
+            /**
              * Format: double
              * @description Steps for one turn of a stepper.
              */
@@ -5195,6 +5200,11 @@ export interface components {
              *                 one.
              */
             motors: components["schemas"]["SequenceOfstring"];
+            /**
+             * @description What going over the centre means, in the words of its own directions: driven on the way that rises, it goes the other
+             *                 way.
+             */
+            overTheCentre?: null | string;
             lengthMm?: null | components["schemas"]["Quantity"];
             wheelDiameterMm?: null | components["schemas"]["Quantity"];
             trackWidthMm?: null | components["schemas"]["Quantity"];
