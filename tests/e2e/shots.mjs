@@ -72,7 +72,7 @@ try {
   await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('berthing-lights/sense', 'sense-bands', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('deck-scrubber/move?view=trials', 'move', async () => {
-    const run = page.getByRole('button', { name: 'Run it on the simulated controller' }).first()
+    const run = page.getByRole('button', { name: 'Run it on the stand-in' }).first()
     await run.waitFor()
     for (let i = 0; i < 5; i++) {
       await run.click()
