@@ -114,8 +114,8 @@ internal static class SenseCures
                 Offer(
                     "in the mechanics",
                     then =>
-                        $"{Another(sensor, zone)}: reading {Show(reads, 4)} {sensor.Facts.Unit} or {(up ? "more" : "less")} instead of "
-                        + $"{Show(up ? high.Mean : low.Mean, 4)} on average, it is {Word(then)}{InOrder(odd.Length, fewest)}.",
+                        $"{Another(sensor, zone)}: reading {Show(up ? Math.Ceiling(reads * 10) / 10 : Math.Floor(reads * 10) / 10, 4)} {sensor.Facts.Unit} or {(up ? "more" : "less")} instead of "
+                        + $"{Show(Math.Round(up ? high.Mean : low.Mean, 1), 4)} on average, it is {Word(then)}{InOrder(odd.Length, fewest)}.",
                     whole with
                     {
                         Apart = steps * step,

@@ -78,6 +78,7 @@ export function TakeDialog({
           minRows={6}
           maxRows={12}
           fullWidth
+          sx={{ mt: 1.5 }}
           label="Readings"
           value={text}
           onChange={(e) => setText(e.target.value)}
