@@ -71,7 +71,8 @@ public static class LineSwitch
                     [
                         new Step(
                             "Weave to each side",
-                            $"{Show(ahead)} × {Show(w)} × {Show(delay)} × (1 + {Show(v * delay)} / (2 × ({Show(ahead)} − {Show(v * delay)})))",
+                            $"{Show(ahead)} × {Show(w)} × {Show(delay)} × "
+                                + $"(1 + {Show(v * delay)} / (2 × ({Show(ahead)} − {Show(v * delay)})))",
                             weave,
                             "mm"
                         ),

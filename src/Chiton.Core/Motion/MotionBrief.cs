@@ -19,8 +19,8 @@ public sealed record TrialView(double Asked, double Commanded, double Measured, 
 /// <param name="Fit">What they say for the target.</param>
 /// <param name="Target">What is wanted next, in the ask unit.</param>
 /// <param name="TargetAbove">The same in the unit of what happens, for the picture.</param>
-/// <param name="Command">What the controller is told for the target if nobody says otherwise: on a table what it was told last, since nobody
-/// said that it was told anything else; on a stand-in what is suggested.</param>
+/// <param name="Command">What the controller is told for the target if nobody says otherwise: on a table what it was told last,
+/// since nobody said that it was told anything else; on a stand-in what is suggested.</param>
 /// <param name="CommandSay">That command in words, in every kind of degrees it has.</param>
 /// <param name="Version">Version of the trials, for leaving one out or starting anew.</param>
 /// <param name="Ready">Why it cannot be tried yet; null when it can.</param>

@@ -193,7 +193,8 @@ public static class Trials
         var enough = n >= LeastEnough && within <= Wanted(plan, slope);
         var rolls =
             Math.Abs(over) > Claim(n - 2) * errorOver
-                ? $"It goes {Show(Math.Abs(over), 2)} mm {(over > 0 ? "farther" : "less far")} than its wheels are told, however long the way."
+                ? $"It goes {Show(Math.Abs(over), 2)} mm {(over > 0 ? "farther" : "less far")} than its wheels are told, "
+                    + "however long the way."
                 : "What it rolls on after the stop is too little to tell.";
         var say =
             odd.Count > 0

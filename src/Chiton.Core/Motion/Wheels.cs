@@ -156,7 +156,8 @@ public sealed record WheelWayResult(double DistanceMm, double TurnDeg, double? R
 /// <summary>What two wheels did, as a motion of the robot: <see cref="Turn"/> the other way round.</summary>
 public static class WheelWay
 {
-    /// <summary>Computes the sum. Source: geometry; the axle's middle goes the mean of both wheels' ways, their difference turns it.</summary>
+    /// <summary>Computes the sum. Source: geometry; the axle's middle goes the mean of both wheels' ways, their difference
+    /// turns it.</summary>
     /// <exception cref="InputProblem">When a field is missing, not finite or out of range.</exception>
     public static Answer<WheelWayResult> Compute(WheelWayInput input)
     {

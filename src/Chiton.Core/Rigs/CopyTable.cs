@@ -60,7 +60,8 @@ public static class CopyTable
                     ? ("neither says how well it is known", false)
                 : Math.Abs(a.Value - b.Value) > Limit * error
                     ? (
-                        $"{Show(Math.Abs(a.Value - b.Value), 2)} {(either.Unit == "%" ? "points" : either.Unit)} {(a.Value > b.Value ? "more" : "less")} on the table, "
+                        $"{Show(Math.Abs(a.Value - b.Value), 2)} {(either.Unit == "%" ? "points" : either.Unit)} "
+                            + $"{(a.Value > b.Value ? "more" : "less")} on the table, "
                             + $"{Show(Math.Abs(a.Value - b.Value) / error, 2)} times what measuring explains",
                         true
                     )

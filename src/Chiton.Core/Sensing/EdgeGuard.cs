@@ -247,7 +247,8 @@ public static class PushOver
             : most - least < 2 * margin
                 ? new(
                     Grade.Fragile,
-                    $"Go on by {Show((least + most) / 2, 3)} mm after the stop; only {Show((most - least) / 2, 2)} mm are left to each side."
+                    $"Go on by {Show((least + most) / 2, 3)} mm after the stop; "
+                        + $"only {Show((most - least) / 2, 2)} mm are left to each side."
                 )
             : new(
                 Grade.Solid,

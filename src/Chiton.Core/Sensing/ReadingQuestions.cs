@@ -34,7 +34,8 @@ public static class ReadingQuestions
             if (facts.Unit == "mm" && Median(before) is var usual and > 0)
                 foreach (var r in heard)
                     if (Math.Abs(10 * r / usual - 1) < 0.3 && r < 0.5 * usual)
-                        return $"{Show(r)} beside readings of about {Show(usual, 3)} mm: is that {Show(r)} cm, {Show(10 * r)} mm? Write the unit "
+                        return $"{Show(r)} beside readings of about {Show(usual, 3)} mm: is that {Show(r)} cm, {Show(10 * r)} mm? "
+                            + "Write the unit "
                             + $"behind it. {Sure}";
             if (
                 facts.Unit == "mm"
@@ -44,7 +45,8 @@ public static class ReadingQuestions
                 && 10 * middle >= band.FromMm
                 && 10 * middle <= band.ToMm
             )
-                return $"The readings of {zone.Zone} lie about {Show(middle, 3)}, and its band begins at {Show(band.FromMm)} mm: are they in cm? "
+                return $"The readings of {zone.Zone} lie about {Show(middle, 3)}, and its band begins at {Show(band.FromMm)} mm: "
+                    + "are they in cm? "
                     + $"Write the unit behind them. {Sure}";
             var step = sensor.Resolution;
             if (
@@ -52,7 +54,8 @@ public static class ReadingQuestions
                 && heard.FirstOrDefault(r => Math.Abs(r / step - Math.Round(r / step)) > 0.01, double.NaN) is var fine
                 && !double.IsNaN(fine)
             )
-                return $"{Show(fine, 8)} is finer than {sensor.Name} can tell, which is {Show(step)}{(facts.Unit == "" ? "" : $" {facts.Unit}")}: "
+                return $"{Show(fine, 8)} is finer than {sensor.Name} can tell, which is "
+                    + $"{Show(step)}{(facts.Unit == "" ? "" : $" {facts.Unit}")}: "
                     + $"are these averages, or of another sensor? {Sure}";
         }
         return null;

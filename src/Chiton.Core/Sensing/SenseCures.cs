@@ -38,8 +38,11 @@ internal static class SenseCures
             Offer(
                 "in the readings",
                 then =>
-                    $"If {(odd.Length == 1 ? $"{Show(odd[0])} was a slip, set it" : $"{List(odd.Take(3).Select(o => Show(o)))} were slips, set them")} "
-                    + $"aside: then it is {Word(then)}.",
+                    (
+                        odd.Length == 1
+                            ? $"If {Show(odd[0])} was a slip, set it "
+                            : $"If {List(odd.Take(3).Select(o => Show(o)))} were slips, set them "
+                    ) + $"aside: then it is {Word(then)}.",
                 now with
                 {
                     SetAside = odd,
@@ -74,9 +77,11 @@ internal static class SenseCures
                 new(
                     "in the program",
                     r.Lists.Max(l => l.Lag1 ?? 0) > 0.3
-                        ? $"Its noise comes in runs: ask for {n} readings in a row of {pair.Lower} and {pair.Upper}, or for {Show(n * sensor.SamplePeriodMs)} ms. "
+                        ? $"Its noise comes in runs: ask for {n} readings in a row of {pair.Lower} and {pair.Upper}, "
+                            + $"or for {Show(n * sensor.SamplePeriodMs)} ms. "
                             + $"Each change is then noticed {Show(ms)} ms later."
-                        : $"Ask for {n} readings in a row of {pair.Lower} and {pair.Upper}; each change is then noticed {Show(ms)} ms later."
+                        : $"Ask for {n} readings in a row of {pair.Lower} and {pair.Upper}; "
+                            + $"each change is then noticed {Show(ms)} ms later."
                 )
             );
         }
@@ -84,7 +89,8 @@ internal static class SenseCures
             cures.Add(
                 new(
                     "in the mechanics",
-                    $"Try the other mode: record both zones as {(sensor.Kind == SensorKind.ReflectedLight ? "ambient" : "reflected")} light, "
+                    "Try the other mode: record both zones as "
+                        + $"{(sensor.Kind == SensorKind.ReflectedLight ? "ambient" : "reflected")} light, "
                         + "and keep whichever separates them better."
                 )
             );
@@ -110,12 +116,16 @@ internal static class SenseCures
         {
             var up = high.Mean + steps * step <= sensor.Facts.To;
             var (zone, reads) = up ? (pair.Upper, high.Mean + steps * step) : (pair.Lower, low.Mean - steps * step);
+            // A tenth of a step, so that what is asked for never reads like what is there.
+            var fine = Math.Min(0.1, Round(step) / 10);
+            var there = Math.Round((up ? high.Mean : low.Mean) / fine) * fine;
+            double Told(double v) => (up ? Math.Ceiling(v / fine - 1e-9) : Math.Floor(v / fine + 1e-9)) * fine;
             if (up || reads >= sensor.Facts.From)
                 Offer(
                     "in the mechanics",
                     then =>
-                        $"{Another(sensor, zone)}: reading {Show(up ? Math.Ceiling(reads * 10) / 10 : Math.Floor(reads * 10) / 10, 4)} {sensor.Facts.Unit} or {(up ? "more" : "less")} instead of "
-                        + $"{Show(Math.Round(up ? high.Mean : low.Mean, 1), 4)} on average, it is {Word(then)}{InOrder(odd.Length, fewest)}.",
+                        $"{Another(sensor, zone)}: reading {Show(Told(reads), 4)} {sensor.Facts.Unit} or {(up ? "more" : "less")} "
+                        + $"instead of {Show(there, 4)} on average, it is {Word(then)}{InOrder(odd.Length, fewest)}.",
                     whole with
                     {
                         Apart = steps * step,

@@ -119,7 +119,8 @@ public static class SampleBench
         new("horn", 93, 2),
     ];
 
-    /// <summary>A surface that the rig itself names, such as the ground of its rail or a tag on it: what it looks like nobody is told.</summary>
+    /// <summary>A surface that the rig itself names, such as the ground of its rail or a tag on it: what it looks like nobody is
+    /// told.</summary>
     /// <param name="kind">Kind of the sensor that looks at it.</param>
     /// <param name="name">Name of the surface.</param>
     /// <returns>Null for a sensor that sees no surfaces.</returns>

@@ -65,9 +65,11 @@ public sealed record RigState(
             throw new InputProblem(
                 "copy",
                 AsksKind
-                    ? $"Nothing is {what} from the simulated controller on copy {Copy} until it is said whether it is on a table or a stand-in. "
+                    ? $"Nothing is {what} from the simulated controller on copy {Copy} until it is said "
+                        + "whether it is on a table or a stand-in. "
                         + "Say so under Copies."
-                    : $"Copy {Copy} is on a table: nothing is {what} from the simulated controller there. Type or paste what was measured, or "
+                    : $"Copy {Copy} is on a table: nothing is {what} from the simulated controller there. "
+                        + "Type or paste what was measured, or "
                         + "take a stand-in."
             );
     }

@@ -92,6 +92,36 @@ public class JudgementTests
     }
 
     [Fact]
+    public void What_is_asked_for_never_reads_like_what_is_there_however_fine_the_sensor()
+    {
+        var met = 0;
+        for (var seed = 1; seed <= 60; seed++)
+        {
+            var luck = new RandomStream((ulong)seed, 34);
+            double[] Take(double mean) => [.. Enumerable.Range(0, 30).Select(_ => Math.Round(mean + 0.02 * luck.Normal(), 2))];
+            var fine = new SensorCalibration(
+                "Pad",
+                20,
+                0.01,
+                1,
+                School.EqualRisk,
+                1,
+                [new("dark", Take(0.4)), new("pale", Take(0.45 + 0.001 * seed))]
+            );
+            foreach (var cure in SenseJudge.Judge(Press, fine, Fresh).Cures)
+                if (
+                    System.Text.RegularExpressions.Regex.Match(cure.Say, @"reading ([\d.]+) .* instead of ([\d.]+) on") is
+                    { Success: true } m
+                )
+                {
+                    Assert.NotEqual(m.Groups[1].Value, m.Groups[2].Value);
+                    met++;
+                }
+        }
+        Assert.True(met > 10);
+    }
+
+    [Fact]
     public void A_little_less_than_the_cure_asks_for_is_not_enough()
     {
         var judged = SenseJudge.Judge(Eye, Pair(33, 4, 47, 4), Fresh);

@@ -208,7 +208,8 @@ public static partial class Analysis
                         Say(
                             s.Span,
                             s.Device,
-                            $"{s.Device} has no sensor at an end, so nothing tells where its home is. Say in Rig which end a sensor tells, or run "
+                            $"{s.Device} has no sensor at an end, so nothing tells where its home is. "
+                                + "Say in Rig which end a sensor tells, or run "
                                 + "it slowly against its stop up to a time."
                         );
                     if (s.Speed is not null)

@@ -5332,8 +5332,8 @@ export interface components {
             targetAbove: number;
             /**
              * Format: double
-             * @description What the controller is told for the target if nobody says otherwise: on a table what it was told last, since nobody
-             *                 said that it was told anything else; on a stand-in what is suggested.
+             * @description What the controller is told for the target if nobody says otherwise: on a table what it was told last,
+             *                 since nobody said that it was told anything else; on a stand-in what is suggested.
              */
             command: number;
             /** @description That command in words, in every kind of degrees it has. */
