@@ -106,7 +106,7 @@ public class JudgementTests
                 1,
                 School.EqualRisk,
                 1,
-                [new("dark", Take(0.4)), new("pale", Take(0.45 + 0.001 * seed))]
+                [new("dark", Take(0.4 + 0.004 * seed)), new("pale", Take(0.5 + 0.004 * seed))]
             );
             foreach (var cure in SenseJudge.Judge(Press, fine, Fresh).Cures)
                 if (
@@ -115,6 +115,8 @@ public class JudgementTests
                 )
                 {
                     Assert.NotEqual(m.Groups[1].Value, m.Groups[2].Value);
+                    var there = double.Parse(m.Groups[2].Value, System.Globalization.CultureInfo.InvariantCulture);
+                    Assert.Contains(fine.Zones, z => Math.Abs(z.Readings.Average() - there) < 0.006);
                     met++;
                 }
         }
