@@ -391,8 +391,9 @@ public sealed class AcceptedRow
     /// <summary>Its SD from move to move.</summary>
     public double SecondMoveSd { get; set; }
 
-    /// <summary>Wheel diameter that it was worked out with, mm; null when it needs none, or that was not kept.</summary>
-    public double? AgainstMm { get; set; }
+    /// <summary>What it was worked out through: a wheel diameter, mm, or a least power, %; null when it needs none, or that was not
+    /// kept.</summary>
+    public double? Against { get; set; }
 }
 
 /// <summary>A version of what is known of a motion on one copy. Never changed once written; the highest version is current.</summary>

@@ -84,7 +84,10 @@ public static class RigFileRules
     // Trials and positions of a copy in a file.
     private static void Moves(Require need, RigDesign design, FileCopy c, string copy)
     {
-        var plans = TrialPlans.For(design, c.Motion).Select(p => p.Key).ToHashSet();
+        var plans = TrialCatalogue
+            .For(design, c.Motion, (c.Motions ?? []).Select(m => m?.Motion).OfType<string>())
+            .Select(p => p.Key)
+            .ToHashSet();
         static bool Figure(double? value) => value is null || double.IsFinite(value.Value) && Math.Abs(value.Value) <= 1e9;
         for (var k = 0; k < (c.Motions?.Count ?? 0); k++)
         {
@@ -105,7 +108,7 @@ public static class RigFileRules
             );
             need.That(
                 m.Accepted is not { } a
-                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.AgainstMm }.All(Figure)
+                    || new double?[] { a.Value, a.MeanSd, a.MoveSd, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.Against }.All(Figure)
                         && a.Trials >= 0
                         && a.MeanSd >= 0
                         && a.MoveSd >= 0,

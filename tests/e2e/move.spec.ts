@@ -32,6 +32,31 @@ test("the seconds for a half turn are found in four trials and become the copy's
   await expect(page.getByRole('row', { name: /seconds for the turn/ })).toContainText('nobody knows')
 })
 
+test('a turn by the clock is tried at another power and on one wheel, each apart from the others', async ({ page, open }) => {
+  await open(`${move}?view=trials&mechanism=Drive`)
+  const turns = page.getByTestId('motion-timedTurn')
+  await turns.getByRole('button', { name: 'Open: Turn for a time, on the spot, at 50 %' }).click()
+  await turns.getByRole('button', { name: 'Run it on the stand-in' }).click()
+  await expect(turns.locator('summary')).toHaveText('The trial on the stand-in')
+  await turns.getByLabel('How it turns').selectOption('leftWheel')
+  const wheel = page.getByRole('region', { name: 'Turn for a time, on the left wheel alone, at 50 %' })
+  await expect(wheel.locator('summary')).toHaveCount(0)
+  await wheel.getByLabel('Power, in %').fill('300')
+  await page.keyboard.press('Enter')
+  await expect(wheel.getByText(/at most 100/)).toBeVisible()
+  await wheel.getByLabel('Power, in %').fill('30')
+  await page.keyboard.press('Enter')
+  const slow = page.getByRole('region', { name: 'Turn for a time, on the left wheel alone, at 30 %' })
+  await slow.getByRole('button', { name: 'Run it on the stand-in' }).click()
+  await expect(slow.locator('summary')).toHaveText('The trial on the stand-in')
+  await expectAccessible(page)
+  // All that was tried stays listed, and what was only looked at does not.
+  await page.reload()
+  await expect(turns).toHaveCount(2)
+  await page.getByRole('link', { name: 'Numbers' }).click()
+  await expect(page.getByRole('row', { name: /seconds for the turn, on the left wheel alone at 30 %/ })).toBeVisible()
+})
+
 test('trials by keyboard, a real measurement, a question about degrees, and an outlier left out', async ({ page, open }) => {
   await open(`${move}?view=trials`)
   const straight = page.getByTestId('motion-straight')
@@ -127,7 +152,7 @@ test('turning, stopping, ends, a chain of moves and a line are shown to scale an
 
 test('lengths in inches, a slider, and a number sent to the rig from Bench sums', async ({ page, open }) => {
   await open(`${move}`)
-  await expect(page.getByRole('row', { name: /effective track width/ })).toContainText('118 mm')
+  await expect(page.getByRole('row', { name: /effective track width 1/ })).toContainText('118 mm')
   await page.keyboard.press('Control+j')
   await expect(page.getByRole('combobox', { name: 'What do you want to know?' })).toBeFocused()
   await page.keyboard.type('degrees for a turn')
@@ -150,5 +175,5 @@ test('lengths in inches, a slider, and a number sent to the rig from Bench sums'
   await expect(turn).toContainText('Sent: track width of Drive is 121 mm now')
   await expectAccessible(page)
   await page.keyboard.press('Escape')
-  await expect(page.getByRole('row', { name: /effective track width/ })).toContainText('guessed, tried in Bench sums')
+  await expect(page.getByRole('row', { name: /effective track width 1/ })).toContainText('guessed, tried in Bench sums')
 })

@@ -12,7 +12,8 @@ namespace Chiton.Core.Motion;
 /// <param name="Second">A second number found with it; null when there is none.</param>
 /// <param name="SecondSd">How well that is known (SD).</param>
 /// <param name="SecondMoveSd">Its SD from move to move.</param>
-/// <param name="AgainstMm">Wheel diameter that it was worked out with, mm; null when it needs none, or that was not kept.</param>
+/// <param name="Against">What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it needs none,
+/// or that was not kept.</param>
 public sealed record AcceptedNumber(
     double Value,
     double MeanSd,
@@ -22,7 +23,7 @@ public sealed record AcceptedNumber(
     double? Second,
     double SecondSd,
     double SecondMoveSd,
-    double? AgainstMm = null
+    double? Against = null
 )
 {
     /// <summary>How many numbers it is kept as.</summary>
@@ -35,8 +36,8 @@ public sealed record AcceptedNumber(
     public static AcceptedNumber Of(IReadOnlyList<double> n) => new(n[0], n[1], n[2], (int)n[3], n[4], n[5] == 0 ? null : n[6], n[7], n[8]);
 
     /// <summary>From a fit.</summary>
-    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked, double? againstMm = null) =>
-        new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0, againstMm);
+    public static AcceptedNumber Of(Quantity number, Quantity? second, int trials, double asked, double? against = null) =>
+        new(number.Value, number.MeanSd, number.MoveSd, trials, asked, second?.Value, second?.MeanSd ?? 0, second?.MoveSd ?? 0, against);
 }
 
 /// <summary>How one copy moves, as far as its trials tell.</summary>
@@ -63,7 +64,8 @@ public sealed class CopyMoves(
         real && plan.Family != TrialFamily.Bracket ? Trials(plan).LastOrDefault(t => t.Asked == asked)?.Commanded : null;
 
     /// <summary>Motions that can be tried.</summary>
-    public IReadOnlyList<TrialPlan> Plans { get; } = [.. TrialPlans.For(rig, delivered).Select(p => p with { Where = where })];
+    public IReadOnlyList<TrialPlan> Plans { get; } =
+    [.. TrialCatalogue.For(rig, delivered, trials.Keys.Concat(accepted.Keys)).Select(p => p with { Where = where })];
 
     /// <summary>How the rail vehicle moves, with every number in it that was measured on this copy.</summary>
     public RailMotion? Motion =>
@@ -113,8 +115,12 @@ public sealed class CopyMoves(
         }
     }
 
-    /// <summary>The plan of that key, or null.</summary>
-    public TrialPlan? Find(string? key) => Plans.FirstOrDefault(p => p.Key == key);
+    /// <summary>The plan of that key, also of a timed move at a power that was never tried; or null.</summary>
+    public TrialPlan? Find(string? key) =>
+        key is null ? null
+        : Plans.FirstOrDefault(p => p.Key == key) is { } listed ? listed
+        : TrialCatalogue.For(rig, delivered, [key]).FirstOrDefault(p => p.Key == key) is { } other ? other with { Where = where }
+        : null;
 
     /// <summary>Trials of a motion.</summary>
     public IReadOnlyList<Trial> Trials(TrialPlan plan) => trials.GetValueOrDefault(plan.Key) ?? [];
@@ -122,21 +128,37 @@ public sealed class CopyMoves(
     /// <summary>What was accepted from trials of a motion; null when nothing was.</summary>
     public AcceptedNumber? Accepted(TrialPlan plan) => accepted.GetValueOrDefault(plan.Key);
 
-    // A number that was worked out through the wheel follows it: a track width is so many wheels, a veer so many ways squared.
+    // A number that was worked out through another follows it: a track width is so many wheels, a veer so many ways squared, and a full
+    // speed is what explains the speed that was seen, by the least power known now.
     private double Follows(TrialPlan plan, AcceptedNumber a)
     {
-        if (a.AgainstMm is not { } then || plan.Kind is not (TrialKind.Turn or TrialKind.Square or TrialKind.Veer))
+        if (a.Against is not { } then || !plan.Through)
             return 1;
+        if (plan.Kind == TrialKind.Speed)
+        {
+            TrialSetting Least(double percent) =>
+                new(0, 0, 0, delivered is { } m ? m with { LeastPowerPercent = m.LeastPowerPercent with { Value = percent } } : null, 1)
+                {
+                    LeastPercent = percent,
+                };
+            var share = Math.Abs(a.For) / a.Value;
+            var shareNow = Least(LeastPower(plan.Mechanism)).Share(Least(then).PowerFor(share));
+            return shareNow > 0 && share is > 0 and < 1 ? share / shareNow : 1;
+        }
         var now = Wheel(plan.Mechanism);
         if (then <= 0 || now <= 0)
             return 1;
-        return plan.Kind switch
-        {
-            TrialKind.Turn or TrialKind.Square => now / then,
-            TrialKind.Veer => then / now * (then / now),
-            _ => 1,
-        };
+        return plan.Kind == TrialKind.Veer ? then / now * (then / now) : now / then;
     }
+
+    private double LeastPower(string mechanism) => InUse(mechanism, TrialKind.LeastPower)?.Value ?? 0;
+
+    /// <summary>What a number of a motion is worked out through, as it is in use now; null when it needs none.</summary>
+    /// <param name="plan">The motion.</param>
+    public double? Against(TrialPlan plan) =>
+        !plan.Through ? null
+        : plan.Kind == TrialKind.Speed ? LeastPower(plan.Mechanism)
+        : Wheel(plan.Mechanism);
 
     /// <summary>The measured number of a motion; null when none was accepted. One that was found through the wheel is told by the wheel in
     /// use now.</summary>
@@ -210,17 +232,19 @@ public sealed class CopyMoves(
     {
         // A sounder is no mechanism, and has nothing that turns.
         var m = rig.Mechanisms.FirstOrDefault(x => x.Name == mechanism);
+        var rail = rig.Vehicle?.Name == mechanism ? delivered : null;
         return new(
             Wheel(mechanism),
             (InUse(mechanism, TrialKind.Turn) ?? m?.TrackWidthMm)?.Value ?? 0,
-            delivered?.ActuatorDelayMs.Value / 1000 ?? 0.04,
-            delivered is null ? null : Motion,
+            rail?.ActuatorDelayMs.Value / 1000 ?? 0.04,
+            rail is null ? null : Motion,
             m?.MotorTurnsPerTurn?.Value ?? 1
         )
         {
             OvershootMm = Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == TrialKind.Straight) is { } straight
                 ? Accepted(straight)?.Second ?? 0
                 : 0,
+            LeastPercent = LeastPower(mechanism),
         };
     }
 
@@ -228,20 +252,23 @@ public sealed class CopyMoves(
     public string? Missing(TrialPlan plan)
     {
         var at = At(plan.Mechanism);
-        return plan.Kind is TrialKind.Straight or TrialKind.Turn or TrialKind.Square or TrialKind.Veer && at.WheelMm <= 0
+        return plan.CommandUnit == "wheel deg" && at.WheelMm <= 0
                 ? "Say in Rig how large the wheels are, as a guess: trials make it right."
-            : plan.Kind is TrialKind.Turn or TrialKind.Square && at.TrackMm <= 0
+            : plan.Kind is TrialKind.Turn or TrialKind.Pivot or TrialKind.Square && at.TrackMm <= 0
                 ? "Say in Rig how far apart the wheels are, as a guess: trials make it right."
             : null;
     }
 
     /// <summary>What should be found first, so that these trials mean what they say; null when nothing is.</summary>
     public string? First(TrialPlan plan) =>
-        plan.Kind is TrialKind.Turn or TrialKind.Square
-        && Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == TrialKind.Straight) is { } straight
-        && Accepted(straight) is null
+        plan.Kind is TrialKind.Turn or TrialKind.Pivot or TrialKind.Square && Untried(plan, TrialKind.Straight)
             ? "Find the wheel diameter first: a turn finds the track width only against it."
-            : null;
+        : plan.Kind == TrialKind.Speed && Untried(plan, TrialKind.LeastPower)
+            ? "Find the least power first: full speed is worked out from the share of the power that is above it."
+        : null;
+
+    private bool Untried(TrialPlan plan, TrialKind kind) =>
+        Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == kind) is { } before && Accepted(before) is null;
 
     /// <summary>Fits the trials of a motion.</summary>
     /// <param name="plan">The motion.</param>

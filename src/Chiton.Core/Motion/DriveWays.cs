@@ -37,7 +37,9 @@ public static class DriveWays
             throw new InputProblem("mechanism", "Say in Rig how large the wheels are and how far apart.");
         TurnWay Way(string style, string say)
         {
-            var input = new TurnInput(at.WheelMm, at.TrackMm, turnDeg, style, radiusMm, at.MotorTurns, motorSpeedDegPerS);
+            // A standing tyre scrubs: turns about one wheel have a width of their own where it was tried.
+            var width = style == "pivot" && moves.InUse(m.Name, TrialKind.Pivot) is { Kind: Provenance.Measured } own ? own.Value : at.TrackMm;
+            var input = new TurnInput(at.WheelMm, width, turnDeg, style, radiusMm, at.MotorTurns, motorSpeedDegPerS);
             try
             {
                 return new(style, Turn.Compute(input), input, say);

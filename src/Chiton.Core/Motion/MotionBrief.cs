@@ -121,9 +121,9 @@ public sealed record MotionView(
         plan.Kind switch
         {
             TrialKind.Square => Math.Sign(asked) * 360,
-            TrialKind.Veer or TrialKind.Hit => 0,
-            TrialKind.Straight or TrialKind.Turn or TrialKind.TimedTurn or TrialKind.Speed or TrialKind.Rest or TrialKind.LeastPower =>
-                asked,
+            _ when plan.Signed => 0,
+            _ when plan.Family != TrialFamily.Mean => asked,
+            TrialKind.Straight or TrialKind.Turn or TrialKind.Pivot or TrialKind.Speed => asked,
             _ => number is null ? 0 : TrialPlans.Expect(plan, commanded, number.Value, at, asked),
         };
 
@@ -134,6 +134,8 @@ public sealed record MotionView(
         if (plan.CommandUnit != "wheel deg")
             return told;
         var motor = at.MotorTurns == 1 ? " (motor degrees the same)" : $", {Show(command * at.MotorTurns, 5)} motor deg";
+        if (plan.Kind == TrialKind.Pivot)
+            return $"{told} on one wheel{motor}, the other stands";
         if (plan.Kind is not (TrialKind.Turn or TrialKind.Square))
             return told + motor;
         var corner = plan.Kind == TrialKind.Square ? ", a quarter of it at each corner" : "";

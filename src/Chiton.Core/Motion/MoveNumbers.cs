@@ -99,7 +99,7 @@ public static class MoveNumbers
                         "wheel diameter",
                         wheel,
                         null,
-                        "Plain motors cannot be told degrees, so only time moves them: it is a help for planning."
+                        "Plain motors can be told a power and a time, never degrees, mm or a speed: it is a help for planning."
                     )
                 );
             Tried(TrialKind.Straight, "What a wheel turn really covers, tyre pressed flat and all.");
@@ -112,6 +112,7 @@ public static class MoveNumbers
                     ? s
                     : track
             );
+            Tried(TrialKind.Pivot, "Turning about one wheel the standing tyre scrubs, and the robot turns about another width.");
             Tried(
                 TrialKind.Veer,
                 "It bends every straight, and a track width found one way round hides it.",
@@ -154,14 +155,15 @@ public static class MoveNumbers
                     )
                 );
             }
-            Tried(TrialKind.TimedTurn, "A turn that ends by the clock varies with the battery.");
+            Powers();
+            All(TrialKind.TimedTurn, "A turn that ends by the clock varies with the battery.");
             Stops(UsualSpeed);
             Tried(TrialKind.Hit, "After a hard hit it no longer points where it did.");
         }
         else if (m.Facts.Going == Going.OnRail)
         {
-            Tried(TrialKind.Speed, "A plain motor knows neither its speed nor its angle: what a power brings must be tried.");
-            Tried(TrialKind.LeastPower, "Below it nothing moves, and a program that waits for it waits for ever.");
+            Tried(TrialKind.Straight, "What a wheel turn really covers, tyre pressed flat and all.");
+            Powers();
             if (at.Motion is { } motion)
             {
                 var own = motion with
@@ -202,12 +204,17 @@ public static class MoveNumbers
                 if (Plan(TrialKind.Brake) is not null)
                     Stops(Math.Max(50, Math.Round(fresh / 10) * 10));
             }
+            else
+                Stops(UsualSpeed);
             Tried(TrialKind.Rest, "The power at which it comes to rest in the middle of a tag.");
         }
-        else if (m.Travel is { } travel)
+        else
         {
-            list.Add(new("from", travel.From, null, "Where its travel begins. Set in Rig."));
-            list.Add(new("to", travel.To, null, "Where its travel ends. Set in Rig."));
+            if (m.Travel is { } ends)
+            {
+                list.Add(new("from", ends.From, null, "Where its travel begins. Set in Rig."));
+                list.Add(new("to", ends.To, null, "Where its travel ends. Set in Rig."));
+            }
             Tried(TrialKind.Swing, "A servo never says that it has arrived: done is an estimate of time, and a jam goes unnoticed.");
             Tried(TrialKind.Travel, "How far the part goes for one turn of the motor.");
             Tried(TrialKind.Duration, "How far it really goes from stop to stop; the time out follows from it.");
@@ -242,7 +249,9 @@ public static class MoveNumbers
                     )
                 );
             }
-            if (Use(TrialKind.Travel) is { } one && m.Facts.Moves == PartMoves.Slides)
+            Powers();
+            Tried(TrialKind.LetGo, "A part that is not held springs back, sinks or runs on: programs count on where it stays.");
+            if (m.Travel is { } travel && Use(TrialKind.Travel) is { } one && m.Facts.Moves == PartMoves.Slides)
                 list.Add(
                     new(
                         "height of the whole travel",
@@ -258,10 +267,29 @@ public static class MoveNumbers
                     )
                 );
         }
-        else if (motor?.Kind == ActuatorKind.PlainMotor)
-            list.Add(new("speed", null, null, "A plain motor that only runs: it takes power in % and knows neither speed nor angle."));
+        All(TrialKind.Clicks, "A click that is missed is never noticed, and it stops somewhere within a click.");
         return list;
 
+        // Of timed moves each power and each way of turning has a number of its own.
+        void All(TrialKind kind, string why)
+        {
+            foreach (var p in plans.Where(p => p.Mechanism == m.Name && p.Kind == kind))
+                list.Add(new($"{p.Number}{(p.Power is null ? "" : Set(p))}", inUse(p), p.Key, why));
+        }
+        static string Set(TrialPlan p) =>
+            $"{(p.Style is { } style ? $", {TrialCatalogue.Word(style)}" : "")} at {Show(p.Power ?? 0)} %";
+        void Powers()
+        {
+            var plain = motor?.Kind == ActuatorKind.PlainMotor;
+            Tried(
+                TrialKind.Speed,
+                plain
+                    ? "A plain motor knows neither its speed nor its angle: what a power brings must be tried."
+                    : "A power in % is a share of it."
+            );
+            Tried(TrialKind.LeastPower, "Below it nothing moves, and a program that waits for it waits for ever.");
+            All(TrialKind.TimedWay, "A way that ends by the clock varies with the battery and the load.");
+        }
         void Stops(double speed)
         {
             void One(TrialKind kind, string how)

@@ -51,6 +51,18 @@ public enum TrialKind
 
     /// <summary>A sound: how long it lasts.</summary>
     Sound,
+
+    /// <summary>Turn about one wheel, the other standing: effective track width of such turns.</summary>
+    Pivot,
+
+    /// <summary>Run a plain motor for a time: seconds for a way.</summary>
+    TimedWay,
+
+    /// <summary>Move a part and let it go: how far it goes from there by itself.</summary>
+    LetGo,
+
+    /// <summary>Count clicks of a home-made encoder: the way for a click.</summary>
+    Clicks,
 }
 
 /// <summary>How trials of a kind are fitted.</summary>
@@ -100,11 +112,21 @@ public sealed record TrialPlan(
     /// <summary>Where its trials are made, in words: on the table or on the stand-in.</summary>
     public string Where { get; init; } = "on this copy";
 
+    /// <summary>The power at which it is done, %; null where no power is part of it, or where it was not noted. Trials at another power are
+    /// trials of another motion.</summary>
+    public double? Power { get; init; }
+
+    /// <summary>How it turns; null where that is no part of it.</summary>
+    public TurnStyle? Style { get; init; }
+
+    /// <summary>From where to where its part may be sent, in the ask unit; null where nothing is known of its ends.</summary>
+    public (double From, double To)? Ends { get; init; }
+
     /// <summary>How its trials are fitted.</summary>
     public TrialFamily Family =>
         Kind switch
         {
-            TrialKind.TimedTurn or TrialKind.Rest => TrialFamily.Line,
+            TrialKind.TimedTurn or TrialKind.TimedWay or TrialKind.Rest => TrialFamily.Line,
             TrialKind.LeastPower => TrialFamily.Bracket,
             TrialKind.Square => TrialFamily.Square,
             _ => TrialFamily.Mean,
@@ -123,7 +145,33 @@ public sealed record TrialPlan(
                 or TrialKind.Hit
                 or TrialKind.Swing
                 or TrialKind.Sound
+                or TrialKind.TimedWay
+                or TrialKind.Clicks
                 or TrialKind.Veer;
+
+    /// <summary>True when it ends by the clock, at a power that is part of it.</summary>
+    public bool Timed => Kind is TrialKind.TimedTurn or TrialKind.TimedWay;
+
+    /// <summary>True when the number it finds may lie on either side of nothing.</summary>
+    public bool Signed => Kind is TrialKind.Veer or TrialKind.Hit or TrialKind.LetGo;
+
+    /// <summary>True when what it finds is worked out through another number that trials find: the wheel, or the least power.</summary>
+    public bool Through =>
+        Kind is TrialKind.Turn or TrialKind.Pivot or TrialKind.Square or TrialKind.Veer && CommandUnit == "wheel deg"
+        || Kind == TrialKind.Speed;
+}
+
+/// <summary>How a two-wheel drive turns.</summary>
+public enum TurnStyle
+{
+    /// <summary>On the spot, the wheels against each other.</summary>
+    Spin,
+
+    /// <summary>To the right with the left wheel alone, or to the left with the left wheel backwards.</summary>
+    LeftWheel,
+
+    /// <summary>With the right wheel alone.</summary>
+    RightWheel,
 }
 
 /// <summary>What else is known of a mechanism when its trials are judged.</summary>
@@ -136,310 +184,31 @@ public sealed record TrialSetting(double WheelMm, double TrackMm, double DelayS,
 {
     /// <summary>What a straight goes farther than its wheels are told, however long it is, mm; 0 while not known.</summary>
     public double OvershootMm { get; init; }
+
+    /// <summary>Least power that moves a plain motor, %; 0 for one that is regulated.</summary>
+    public double LeastPercent { get; init; }
+
+    /// <summary>The share of its full speed that a power brings, −1 to 1, by the law of plain motors; a regulated motor has no least
+    /// power.</summary>
+    /// <param name="percent">Power, −100 to 100 %.</param>
+    public double Share(double percent) =>
+        Motion is { } m
+            ? m.SteadySpeed(percent) / m.FullSpeedMmPerS.Value
+            : RailMotion.FreeSpeed(Math.Clamp(percent / 100, -1, 1), 1, LeastPercent / 100, 1);
+
+    /// <summary>The power that brings a share of its full speed, 0 to 100 %; 100 where it is out of reach.</summary>
+    /// <param name="share">Share of full speed, at least 0.</param>
+    public double PowerFor(double share) =>
+        Motion is { } m
+            ? m.PowerForSpeed(share * m.FullSpeedMmPerS.Value)
+            : Math.Clamp(LeastPercent + share * (100 - LeastPercent), 0, 100);
 }
 
-/// <summary>The motions of rigs that can be tried.</summary>
+/// <summary>What trials of motions tell, in numbers.</summary>
 public static class TrialPlans
 {
     /// <summary>A robot turned by more than this is asked about, robot degrees.</summary>
     public const double MostTurn = 720;
-
-    /// <summary>The motions of a rig that can be tried.</summary>
-    /// <param name="rig">The design.</param>
-    /// <param name="motion">How the copy's rail vehicle moves; null where nothing is known.</param>
-    public static IReadOnlyList<TrialPlan> For(RigDesign rig, RailMotion? motion = null)
-    {
-        var plans = new List<TrialPlan>();
-        foreach (var m in rig.Mechanisms)
-        {
-            var motor = rig.Actuators.FirstOrDefault(a => a.Name == m.Motor);
-            void Add(
-                string word,
-                TrialKind kind,
-                string title,
-                string number,
-                string numberUnit,
-                string ask,
-                string command,
-                string happen,
-                double usual,
-                Quantity? nominal,
-                string how
-            ) => plans.Add(new($"{m.Name}: {word}", m.Name, kind, title, number, numberUnit, ask, command, happen, usual, nominal, how));
-            var degrees = motor?.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper;
-            if (m.Facts.Going == Going.Steered)
-            {
-                if (degrees)
-                {
-                    Add(
-                        "straight",
-                        TrialKind.Straight,
-                        "Drive straight",
-                        "effective wheel diameter",
-                        "mm",
-                        "mm",
-                        "wheel deg",
-                        "mm",
-                        800,
-                        m.WheelDiameterMm,
-                        "Lay a tape beside it and read from bumper to bumper."
-                    );
-                    Add(
-                        "turn",
-                        TrialKind.Turn,
-                        "Turn on the spot",
-                        "effective track width",
-                        "mm",
-                        "robot deg",
-                        "wheel deg",
-                        "robot deg",
-                        360,
-                        m.TrackWidthMm,
-                        "Draw a line along its side before and after, and measure the angle between them; add 360 for every whole turn."
-                    );
-                    Add(
-                        "square",
-                        TrialKind.Square,
-                        "A closed square, both ways round",
-                        "effective track width, free of veer",
-                        "mm",
-                        "mm",
-                        "wheel deg",
-                        "robot deg",
-                        400,
-                        m.TrackWidthMm,
-                        "Ask a side for right round and the same with a minus for left round. Measure how far it has turned in all: "
-                            + "360 and what it is off by; minus for left round."
-                    );
-                    Add(
-                        "veer",
-                        TrialKind.Veer,
-                        "Drive straight and look where it ends",
-                        "veer to the right",
-                        "deg/m",
-                        "mm",
-                        "wheel deg",
-                        "mm",
-                        1000,
-                        null,
-                        "Drive along a line and measure how far to the right of it the middle ends; minus for left."
-                    );
-                }
-                Add(
-                    "timed turn",
-                    TrialKind.TimedTurn,
-                    "Turn for a time",
-                    "seconds for the turn",
-                    "s",
-                    "robot deg",
-                    "s",
-                    "robot deg",
-                    180,
-                    null,
-                    "Let it turn for the time and measure the angle as for a turn."
-                );
-                Add(
-                    "brake",
-                    TrialKind.Brake,
-                    "Stop with the brake",
-                    "braking",
-                    "mm/s²",
-                    "mm/s",
-                    "mm/s",
-                    "mm",
-                    150,
-                    null,
-                    "Stop at a mark and measure how far past it the bumper ends."
-                );
-                Add(
-                    "coast",
-                    TrialKind.Coast,
-                    "Let it roll out",
-                    "coasting",
-                    "ms",
-                    "mm/s",
-                    "mm/s",
-                    "mm",
-                    150,
-                    null,
-                    "Cut the power at a mark and measure how far past it the bumper ends."
-                );
-                Add(
-                    "hit",
-                    TrialKind.Hit,
-                    "Drive hard into a wall",
-                    "turn after a hard hit",
-                    "robot deg",
-                    "mm/s",
-                    "mm/s",
-                    "robot deg",
-                    150,
-                    null,
-                    "Measure the angle by which it stands off afterwards."
-                );
-            }
-            if (m.Facts.Going == Going.OnRail && motor?.Kind == ActuatorKind.PlainMotor && motion is not null)
-            {
-                Add(
-                    "speed",
-                    TrialKind.Speed,
-                    "Speed at a power",
-                    "speed at full power",
-                    "mm/s",
-                    "mm/s",
-                    "%",
-                    "mm/s",
-                    200,
-                    motion.FullSpeedMmPerS,
-                    "Time it over a metre once it rolls steadily."
-                );
-                Add(
-                    "least power",
-                    TrialKind.LeastPower,
-                    "The least power that moves it",
-                    "least power",
-                    "%",
-                    "%",
-                    "%",
-                    "1 if it moved",
-                    20,
-                    motion.LeastPowerPercent,
-                    "Put it down at rest and see whether it starts by itself: 1 if it moved, 0 if not."
-                );
-                Add(
-                    "brake",
-                    TrialKind.Brake,
-                    "Stop with the brake",
-                    "braking",
-                    "mm/s²",
-                    "mm/s",
-                    "mm/s",
-                    "mm",
-                    250,
-                    motion.BrakeDecelMmPerS2,
-                    "Stop at a mark and measure how far past it ends."
-                );
-                Add(
-                    "coast",
-                    TrialKind.Coast,
-                    "Let it roll out",
-                    "coasting",
-                    "ms",
-                    "mm/s",
-                    "mm/s",
-                    "mm",
-                    250,
-                    motion.CoastTimeConstantMs,
-                    "Cut the power at a mark and measure how far past it ends."
-                );
-                if (rig.Rail?.Markers.Count > 0)
-                    Add(
-                        "rest",
-                        TrialKind.Rest,
-                        "Come to rest over the tag",
-                        "power that comes to rest there",
-                        "%",
-                        "mm",
-                        "%",
-                        "mm",
-                        Math.Round(rig.Rail.Markers[0].LengthMm.Value / 2),
-                        null,
-                        "Measure from the tag's near edge to the nose; minus when it stops short."
-                    );
-            }
-            if (motor?.Kind == ActuatorKind.Servo && m.Travel is { } swing && swing.To.Value != swing.From.Value)
-            {
-                var way = Math.Abs(swing.To.Value - swing.From.Value);
-                Add(
-                    "swing",
-                    TrialKind.Swing,
-                    $"Swing {m.Name} from end to end",
-                    "done after, over the whole travel",
-                    "s",
-                    "deg",
-                    "deg",
-                    "s",
-                    way,
-                    new(way / Timings.UsualServoDegPerS + 0.05, "s", Provenance.Guessed, "a usual servo, 300 degrees a second", 0, 0, 0.4),
-                    "Time it from the command until it rests; a film that can be stepped helps."
-                );
-            }
-            if (degrees && m.Facts.Going != Going.Steered && (m.Travel is not null || m.Facts.Moves == PartMoves.Slides))
-            {
-                // Motor degrees for a turn of the drum make the travel for one turn of the motor, where both are known.
-                var lift = m.Facts.Moves == PartMoves.Slides;
-                var nominal =
-                    m.WheelDiameterMm is { } d && lift
-                        ? new Quantity(
-                            Math.PI * d.Value / (m.MotorTurnsPerTurn?.Value ?? 1),
-                            "mm",
-                            Provenance.Calculated,
-                            "from its drum and gears",
-                            d.BetweenRunsSd * Math.PI / (m.MotorTurnsPerTurn?.Value ?? 1)
-                        )
-                    : m.MotorTurnsPerTurn is { } turns && turns.Value > 0 && !lift
-                        ? new Quantity(360 / turns.Value, "part deg", Provenance.Calculated, "from its gears")
-                    : null;
-                var unit = lift ? "mm" : "part deg";
-                var title = m.Facts.Grips ? $"Open {m.Name}" : $"Move {m.Name}";
-                var span = m.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 360;
-                Add(
-                    "travel",
-                    TrialKind.Travel,
-                    title,
-                    "travel for one motor turn",
-                    unit,
-                    "motor deg",
-                    "motor deg",
-                    unit,
-                    Math.Round(span * 0.6),
-                    nominal,
-                    lift ? "Read the height before and after." : "Measure the angle of the part before and after."
-                );
-                if (m.Travel is { } ends && ends.PastEnd is PastEnd.Stalls)
-                    Add(
-                        "time",
-                        TrialKind.Duration,
-                        "From stop to stop",
-                        "motor degrees from stop to stop",
-                        "motor deg",
-                        "motor deg/s",
-                        "motor deg/s",
-                        "s",
-                        300,
-                        new(
-                            Math.Abs(ends.To.Value - ends.From.Value),
-                            "motor deg",
-                            ends.To.Kind,
-                            ends.To.Source,
-                            ends.To.BetweenRunsSd,
-                            ends.To.MoveSd,
-                            0,
-                            0
-                        ),
-                        "Time it from leaving one stop to resting against the other."
-                    );
-            }
-        }
-        foreach (var horn in rig.Actuators.Where(a => a.Kind == ActuatorKind.Sounder))
-            plans.Add(
-                new(
-                    $"{horn.Name}: sound",
-                    horn.Name,
-                    TrialKind.Sound,
-                    "Play a sound",
-                    "how long a sound lasts",
-                    "s",
-                    "s",
-                    "s",
-                    "s",
-                    Timings.UsualSoundS,
-                    new(Timings.UsualSoundS, "s", Provenance.Guessed, "about a second, nobody has timed it", 0, 0, 0.5),
-                    "Time it from the command until it is quiet."
-                )
-            );
-        return plans;
-    }
 
     /// <summary>What the controller is told so that what is asked should happen, by the number in use.</summary>
     /// <param name="plan">The motion.</param>
@@ -450,14 +219,14 @@ public static class TrialPlans
         plan.Kind switch
         {
             TrialKind.Straight => Math.Sign(asked) * (Math.Abs(asked) - at.OvershootMm) * 360 / (Math.PI * (number ?? at.WheelMm)),
-            TrialKind.Veer => asked * 360 / (Math.PI * at.WheelMm),
+            TrialKind.Veer => plan.CommandUnit == "mm" ? asked : asked * 360 / (Math.PI * at.WheelMm),
             TrialKind.Turn => asked * (number ?? at.TrackMm) / at.WheelMm,
+            TrialKind.Pivot => asked * 2 * (number ?? at.TrackMm) / at.WheelMm,
             TrialKind.Square => Math.Sign(asked) * 360 * (number ?? at.TrackMm) / at.WheelMm,
             // Without any trial a quarter turn a second is a usual beginning.
             TrialKind.TimedTurn => number is { } s && s > 0 ? s : Math.Abs(asked) / 90,
-            TrialKind.Speed => at.Motion is { } m
-                ? (m with { FullSpeedMmPerS = m.FullSpeedMmPerS with { Value = number ?? m.FullSpeedMmPerS.Value } }).PowerForSpeed(asked)
-                : asked,
+            TrialKind.TimedWay => number is { } s && s > 0 ? s : 1,
+            TrialKind.Speed => at.PowerFor(Math.Abs(asked) / (number ?? plan.Nominal?.Value ?? UsualNumber(TrialKind.Speed))),
             TrialKind.Rest => number is { } p && p > 0 ? p : 35,
             _ => asked,
         };
@@ -468,15 +237,17 @@ public static class TrialPlans
         {
             TrialKind.Straight => commanded * Math.PI * number / 360 + Math.Sign(commanded) * at.OvershootMm,
             TrialKind.Turn or TrialKind.Square => commanded * at.WheelMm / number,
-            TrialKind.Veer => number * Math.PI / 180 / 1000 * Way(commanded, at) * Math.Abs(Way(commanded, at)) / 2,
+            TrialKind.Pivot => commanded * at.WheelMm / (2 * number),
+            TrialKind.Veer => number * Math.PI / 180 / 1000 * Way(plan, commanded, at) * Math.Abs(Way(plan, commanded, at)) / 2,
+            TrialKind.Clicks => commanded * number,
             TrialKind.Travel => commanded / 360 * number,
             TrialKind.Brake => commanded * at.DelayS + commanded * commanded / (2 * number),
             TrialKind.Coast => commanded * (at.DelayS + number / 1000),
-            TrialKind.Speed => at.Motion is { } m ? m.SteadySpeed(commanded) / m.FullSpeedMmPerS.Value * number : number,
+            TrialKind.Speed => at.Share(commanded) * number,
             TrialKind.Duration => number / commanded,
             TrialKind.Swing => number * commanded / plan.Usual,
             TrialKind.Sound => number,
-            TrialKind.Hit => number,
+            TrialKind.Hit or TrialKind.LetGo => number,
             _ => asked,
         };
 
@@ -488,27 +259,32 @@ public static class TrialPlans
         {
             TrialKind.Straight => c == 0 ? null : h * 360 / (Math.PI * c),
             TrialKind.Turn => h == 0 ? null : at.WheelMm * c / h,
-            TrialKind.Veer => Way(c, at) == 0 ? null : 2 * h / (Way(c, at) * Math.Abs(Way(c, at))) * 1000 * 180 / Math.PI,
+            TrialKind.Pivot => h == 0 ? null : at.WheelMm * c / (2 * h),
+            TrialKind.Veer => Way(plan, c, at) is var way && way == 0
+                ? null
+                : 2 * h / (way * Math.Abs(way)) * 1000 * 180 / Math.PI,
+            TrialKind.Clicks => c == 0 ? null : h / c,
             TrialKind.Travel => c == 0 ? null : h / c * 360,
             TrialKind.Brake => h > c * at.DelayS ? c * c / (2 * (h - c * at.DelayS)) : null,
             TrialKind.Coast => c > 0 ? Math.Max(0, h / c - at.DelayS) * 1000 : null,
-            TrialKind.Speed => at.Motion is { } m && m.SteadySpeed(c) is var s && s > 0 ? h / s * m.FullSpeedMmPerS.Value : null,
+            TrialKind.Speed => at.Share(c) is var share && share > 0 ? h / share : null,
             TrialKind.Duration => h * c,
             TrialKind.Swing => c > 0 ? h / c * plan.Usual : null,
             _ => h,
         };
-        var signed = plan.Kind is TrialKind.Veer or TrialKind.Hit;
-        return value is { } v && double.IsFinite(v) && (signed || v > 0) ? v : null;
+        return value is { } v && double.IsFinite(v) && (plan.Signed || v > 0) ? v : null;
     }
 
-    private static double Way(double wheelDeg, TrialSetting at) => wheelDeg * Math.PI * at.WheelMm / 360;
+    // A drive that cannot be told degrees is driven as far as a tape lies.
+    private static double Way(TrialPlan plan, double told, TrialSetting at) =>
+        plan.CommandUnit == "mm" ? told : told * Math.PI * at.WheelMm / 360;
 
     /// <summary>A usual number for a kind of trial where the design says nothing, in the unit of its plan.</summary>
     public static double UsualNumber(TrialKind kind) =>
         kind switch
         {
             TrialKind.Straight => 56,
-            TrialKind.Turn or TrialKind.Square => 120,
+            TrialKind.Turn or TrialKind.Square or TrialKind.Pivot => 120,
             TrialKind.Brake => 850,
             TrialKind.Coast => 210,
             TrialKind.Travel => 60,
@@ -518,6 +294,7 @@ public static class TrialPlans
             TrialKind.Swing => Timings.UsualSwingS,
             TrialKind.Sound => Timings.UsualSoundS,
             TrialKind.TimedTurn => 128,
+            TrialKind.Clicks => 40,
             _ => 0,
         };
 
@@ -552,6 +329,13 @@ public static class TrialPlans
         }
         if (plan.Kind == TrialKind.Straight && Math.Abs(asked) < 20 && asked != 0)
             return ("asked", $"{Show(asked)} mm is less than a finger's width. Did you mean {Show(asked * 10)} mm ({Show(asked)} cm)?");
+        // A tenth past an end is a stop that gives; more is another number, or another unit.
+        if (plan.Ends is { } ends && Math.Abs(ends.To - ends.From) is var travel && Math.Abs(asked) > 1.1 * travel)
+            return (
+                "asked",
+                $"{Show(asked)} {plan.AskUnit} is far outside its travel of {Show(travel)} {plan.AskUnit}, from {Show(ends.From)} to "
+                    + $"{Show(ends.To)}. Is that what you mean?"
+            );
         if (measured is not { } h || expected is not { } e || e == 0 || Math.Abs(h - e) <= 0.25 * Math.Abs(e))
             return null;
         bool Near(double other) => other != 0 && Math.Abs(h - other) <= 0.08 * Math.Abs(other);
@@ -577,6 +361,15 @@ public static class TrialPlans
             return ("measured", $"{Show(h)} looks like centimetres: {Show(h * 10)} mm would be usual.");
         if (plan.HappenUnit == "mm" && Near(e / 25.4))
             return ("measured", $"{Show(h)} looks like inches: {Show(h * 25.4)} mm would be usual.");
+        if (plan.HappenUnit == "s" && Near(e * 1000))
+            return ("measured", $"{Show(h)} looks like milliseconds: {Show(h / 1000)} s would be usual.");
+        // What nobody has tried yet may be three times what is usual, and what was tried may not.
+        var most = plan.Family == TrialFamily.Mean && plan.Signed ? 20 : 4;
+        if (Math.Abs(h) > most * Math.Abs(e) || !plan.Signed && h != 0 && Math.Abs(h) < Math.Abs(e) / most)
+            return (
+                "measured",
+                $"{Show(h)} {plan.HappenUnit} is far from the {Show(e, 3)} {plan.HappenUnit} that the numbers so far lead to. Is it right?"
+            );
         return null;
     }
 }

@@ -40,10 +40,10 @@ public static class Trials
         plan.Kind switch
         {
             TrialKind.Straight => 0.005 * Math.Abs(number),
-            TrialKind.Turn or TrialKind.Square or TrialKind.Travel => 0.01 * Math.Abs(number),
+            TrialKind.Turn or TrialKind.Pivot or TrialKind.Square or TrialKind.Travel => 0.01 * Math.Abs(number),
             TrialKind.Speed or TrialKind.Duration => 0.02 * Math.Abs(number),
             TrialKind.Veer => 0.5,
-            TrialKind.Hit => 2,
+            TrialKind.Hit or TrialKind.LetGo => 2,
             _ => 0.05 * Math.Abs(number),
         };
 
@@ -120,12 +120,12 @@ public static class Trials
         var half = T(n - 1) * sd * Math.Sqrt(1 + 1.0 / n);
         double[] ends = [TrialPlans.Expect(plan, next, mean - half, at), TrialPlans.Expect(plan, next, mean + half, at)];
         // A spread as wide as the number itself has no sensible far end.
-        var sensible = plan.Kind is TrialKind.Veer or TrialKind.Hit || half < 0.9 * mean;
+        var sensible = plan.Signed || half < 0.9 * mean;
         var more = 1;
         while (more < 500 && (n + more < LeastEnough || Claim(n + more - 1) * sd / Math.Sqrt(n + more) > wanted))
             more++;
-        var known = plan.Kind is TrialKind.Veer or TrialKind.Hit ? $"± {Show(within, 2)} {unit}" : $"± {Show(100 * within / mean, 2)} %";
-        var single = plan.Kind is TrialKind.Veer or TrialKind.Hit ? $"{Show(sd, 2)} {unit}" : $"{Show(100 * sd / mean, 2)} %";
+        var known = plan.Signed ? $"± {Show(within, 2)} {unit}" : $"± {Show(100 * within / mean, 2)} %";
+        var single = plan.Signed ? $"{Show(sd, 2)} {unit}" : $"{Show(100 * sd / mean, 2)} %";
         var say =
             odd.Count > 0
                 ? $"{(odd.Count == 1 ? "One trial lies" : "Some trials lie")} far from the rest: look at "
@@ -228,7 +228,7 @@ public static class Trials
                         [
                             .. trials.Select(t => new TrialPair(
                                 t.Commanded,
-                                plan.Kind == TrialKind.TimedTurn ? Math.Abs(t.Measured) : t.Measured
+                                plan.Kind is TrialKind.TimedTurn ? Math.Abs(t.Measured) : t.Measured
                             )),
                         ],
                         target

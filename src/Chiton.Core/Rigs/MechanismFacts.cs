@@ -48,7 +48,7 @@ public sealed record MechanismFacts(
         [MechanismKind.ArmJoint] = new("arm joint", Bears: true, Swings: true),
         [MechanismKind.Lid] = new("lid, flap or gate", Swings: true),
         [MechanismKind.Crank] = new("crank"),
-        [MechanismKind.Belt] = new("belt or drum"),
+        [MechanismKind.Belt] = new("belt or drum", Moves: PartMoves.Slides),
     };
 
     /// <summary>The facts of a kind.</summary>

@@ -1,5 +1,6 @@
 using Chiton.Core.Motion;
 using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Bodies;
 
 namespace Chiton.Core.Simulation;
 
@@ -23,6 +24,8 @@ public static class TrialBench
         {
             TrialKind.Veer => side * (0.8 + 1.6 * luck.Uniform()),
             TrialKind.Hit => side * (8 + 8 * luck.Uniform()),
+            // What nobody can guess: sign and size are the copy's own.
+            TrialKind.LetGo => side * (3 + 9 * luck.Uniform()),
             _ => nominal * (1 + side * off),
         };
     }
@@ -46,7 +49,7 @@ public static class TrialBench
     )
     {
         var slip = 0.004 + 0.001 * new RandomStream(seed, 75).Uniform();
-        var plans = TrialPlans.For(rig, motion).Where(p => p.Mechanism == plan.Mechanism).ToDictionary(p => p.Kind);
+        var plans = TrialCatalogue.For(rig, motion).Where(p => p.Mechanism == plan.Mechanism).DistinctBy(p => p.Kind).ToDictionary(p => p.Kind);
         double True(TrialKind kind) =>
             Truth(
                 plans.GetValueOrDefault(kind) ?? plan with { Kind = kind },
@@ -56,7 +59,7 @@ public static class TrialBench
         double Tape(double v, ref RandomStream n) => Math.Round(v + (2 * n.Uniform() - 1));
         const double delay = 0.04;
         var wheel = True(TrialKind.Straight);
-        var way = commanded * Math.PI * wheel / 360;
+        var way = plan.CommandUnit == "mm" ? commanded : commanded * Math.PI * wheel / 360;
         switch (plan.Kind)
         {
             case TrialKind.Straight:
@@ -71,12 +74,18 @@ public static class TrialBench
                 return Tape(turned + True(TrialKind.Veer) * 4 * Math.Abs(asked) / 1000 + 0.4 * noise.Normal(), ref noise);
             case TrialKind.Veer:
                 return Tape((True(TrialKind.Veer) + 0.35 * noise.Normal()) * Math.PI / 180 / 1000 * way * Math.Abs(way) / 2, ref noise);
-            // It takes a while to spin up, and then turns steadily.
+            case TrialKind.Pivot:
+                return Tape(commanded * wheel / (2 * True(TrialKind.Pivot)) * (1 + slip * noise.Normal()), ref noise);
+            // It takes a while to spin up, and then runs steadily.
+            case TrialKind.TimedWay:
+                return Tape(Up.Way(Rolling(plan.Power ?? TrialCatalogue.UsualPower), commanded) * (1 + 3 * slip * noise.Normal()), ref noise);
             case TrialKind.TimedTurn:
-                return Tape(
-                    Math.Max(0, True(TrialKind.TimedTurn) * (commanded - 0.12)) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1),
-                    ref noise
-                );
+            {
+                // On one wheel it turns half as fast as with both.
+                var about = plan.Style is TurnStyle.LeftWheel or TurnStyle.RightWheel ? True(TrialKind.Pivot) : True(TrialKind.Turn) / 2;
+                var rate = Rolling(plan.Power ?? TrialCatalogue.UsualPower) / about * 180 / Math.PI;
+                return Tape(Up.Way(rate, commanded) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1), ref noise);
+            }
             // Stopping varies more than rolling: the floor and the battery have their say.
             case TrialKind.Brake:
                 return Tape(
@@ -92,13 +101,13 @@ public static class TrialBench
             case TrialKind.Travel:
                 return Tape(commanded / 360 * True(TrialKind.Travel) * (1 + slip * noise.Normal()), ref noise);
             case TrialKind.Speed:
-                return motion is null ? 0 : Math.Round(Steady(commanded, ref noise), 1);
+                return Math.Round(Steady(commanded, ref noise), 1);
             case TrialKind.LeastPower:
                 return commanded > True(TrialKind.LeastPower) + 0.4 * noise.Normal() ? 1 : 0;
             case TrialKind.Rest:
             {
                 // It notices the tag up to a reading late, and then has the way of its delay and its brake.
-                var v = motion is null ? 0 : Steady(commanded, ref noise);
+                var v = Steady(commanded, ref noise);
                 var late = v * 0.01 * (1 + noise.Uniform());
                 return Tape(
                     late + v * Delay(motion, delay) + v * v / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
@@ -109,23 +118,46 @@ public static class TrialBench
                 return Math.Round(True(TrialKind.Duration) / commanded * (1 + slip * noise.Normal()) + 0.1 * (noise.Uniform() - 0.5), 2);
             // By hand and a watch: a tenth of a second, less for a film.
             case TrialKind.Swing:
-                return Math.Round(
-                    True(TrialKind.Swing) * commanded / plan.Usual * (1 + 5 * slip * noise.Normal()) + 0.04 * (noise.Uniform() - 0.5),
-                    2
-                );
+                var servo = new HobbyServo(plan.Usual / True(TrialKind.Swing));
+                return Math.Round(servo.Seconds(commanded) * (1 + 5 * slip * noise.Normal()) + 0.04 * (noise.Uniform() - 0.5), 2);
+            case TrialKind.Clicks:
+            {
+                // It is stopped somewhere within a click, and a click in two hundred is missed.
+                var clicks = commanded + noise.Uniform() - 0.5;
+                for (var i = 0; i < commanded; i++)
+                    clicks += noise.Uniform() < 0.005 ? 1 : 0;
+                return Tape(clicks * True(TrialKind.Clicks), ref noise);
+            }
+            case TrialKind.LetGo:
+                return Tape(True(TrialKind.LetGo) + 0.8 * noise.Normal(), ref noise);
             case TrialKind.Sound:
                 return Math.Round(True(TrialKind.Sound) + 0.1 * (noise.Uniform() - 0.5), 2);
             default:
                 return Tape(True(TrialKind.Hit) * (1 + 0.15 * noise.Normal()), ref noise);
         }
 
-        double Steady(double power, ref RandomStream n)
-        {
-            var full = True(TrialKind.Speed);
-            return (motion! with { FullSpeedMmPerS = motion!.FullSpeedMmPerS with { Value = full } }).SteadySpeed(power)
-                * (1 + 2 * slip * n.Normal());
-        }
+        // A share of its top speed where it is regulated; by the law of plain motors elsewhere, with the pack of a rail vehicle.
+        double Free(double power) =>
+            motion is { } m && rig.Vehicle?.Name == plan.Mechanism
+                ? (
+                    m with
+                    {
+                        FullSpeedMmPerS = m.FullSpeedMmPerS with { Value = True(TrialKind.Speed) },
+                        LeastPowerPercent = m.LeastPowerPercent with { Value = True(TrialKind.LeastPower) },
+                    }
+                ).SteadySpeed(power)
+            : plans.ContainsKey(TrialKind.LeastPower)
+                ? new PlainMotor(True(TrialKind.Speed), True(TrialKind.LeastPower), Up).Steady(power)
+            : new RegulatedMotor(True(TrialKind.Speed), Up).Steady(power);
+        double Steady(double power, ref RandomStream n) => Free(power) * (1 + 2 * slip * n.Normal());
+        // Along the ground: a regulated motor is told by its own degrees.
+        double Rolling(double power) =>
+            plans.GetValueOrDefault(TrialKind.Speed)?.NumberUnit == "motor deg/s"
+                ? Free(power) / (rig.Mechanisms.First(m => m.Name == plan.Mechanism).MotorTurnsPerTurn?.Value ?? 1) * Math.PI * wheel / 360
+                : Free(power);
     }
+
+    private static readonly Start Up = new(0.04, 0.08);
 
     private static double Delay(RailMotion? motion, double usual) => motion is null ? usual : motion.ActuatorDelayMs.Value / 1000;
 }

@@ -23,7 +23,7 @@ namespace Chiton.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
-                    b.Property<double?>("AgainstMm")
+                    b.Property<double?>("Against")
                         .HasColumnType("REAL");
 
                     b.Property<int>("Copy")

@@ -29,7 +29,7 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     }
 
     internal static AcceptedNumber Number(AcceptedRow a) =>
-        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.AgainstMm);
+        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.Against);
 
     internal static AcceptedRow Row(string id, int copy, string motion, DateTime now, AcceptedNumber a) =>
         new()
@@ -46,7 +46,7 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             Second = a.Second,
             SecondSd = a.SecondSd,
             SecondMoveSd = a.SecondMoveSd,
-            AgainstMm = a.AgainstMm,
+            Against = a.Against,
         };
 
     /// <summary>Adds a trial of a motion; a new version.</summary>

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json;
 using Chiton.Core.Checking;
 using Chiton.Core.Motion;
 using Chiton.Core.Quantities;
@@ -18,8 +19,20 @@ public static class MoveEndpoints
         var move = api.MapGroup("/rigs/{id}").WithTags("Move");
         move.MapGet(
                 "/move",
-                async Task<MoveView> (string id, int? copy, string? key, double? target, RigStore store, CancellationToken cancel) =>
-                    MoveView.Of(await store.Load(id, copy, null, cancel), key, Target(key, target))
+                async Task<MoveView> (
+                    string id,
+                    int? copy,
+                    string? key,
+                    double? target,
+                    double? power,
+                    string? style,
+                    RigStore store,
+                    CancellationToken cancel
+                ) =>
+                {
+                    var state = await store.Load(id, copy, null, cancel);
+                    return MoveView.Of(state, Setting(state, key, power, style), Target(key, target));
+                }
             )
             .WithName("getMove")
             .ProducesValidationProblem()
@@ -106,6 +119,24 @@ public static class MoveEndpoints
             .ProducesProblem(404);
     }
 
+    private static readonly Dictionary<string, TurnStyle> TurnStyles = Enum.GetValues<TurnStyle>()
+        .ToDictionary(s => JsonNamingPolicy.CamelCase.ConvertName(s.ToString()));
+
+    // A timed move at another power, or turning another way, is a motion of its own.
+    private static string? Setting(RigState state, string? key, double? power, string? style)
+    {
+        if (power is null && style is null)
+            return key;
+        var plan = Plan(state, key);
+        var need = new Require();
+        need.That(plan.Timed, "key", $"“{plan.Title}” has no power of its own.");
+        var at = need.Optional(power, "power", 0, 100, true) ?? plan.Power ?? TrialCatalogue.UsualPower;
+        TurnStyle? turning = TurnStyles.TryGetValue(style ?? "", out var named) ? named : null;
+        need.That(style is null || turning is not null, "style", $"Must be one of {string.Join(", ", TurnStyles.Keys)}.");
+        need.Done();
+        return TrialCatalogue.At(plan, at, turning ?? plan.Style).Key;
+    }
+
     private static double? Target(string? key, double? target)
     {
         if (target is null)
@@ -190,7 +221,7 @@ public static class MoveEndpoints
                 fit.Second,
                 state.Moves.Trials(plan).Count,
                 target,
-                plan.Kind is TrialKind.Turn or TrialKind.Square or TrialKind.Veer ? state.Moves.At(plan.Mechanism).WheelMm : null
+                state.Moves.Against(plan)
             ),
             $"took the {plan.Number} of {plan.Mechanism} from trials",
             cancel

@@ -32,7 +32,8 @@ public sealed record MechanismMove(
 /// <summary>Move for one copy.</summary>
 /// <param name="Copy">Copy number.</param>
 /// <param name="Mechanisms">Every mechanism of the rig.</param>
-public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms)
+/// <param name="Key">The motion that was looked at; null for none.</param>
+public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms, string? Key)
 {
     /// <summary>Move as it stands.</summary>
     /// <param name="state">The rig with its copy.</param>
@@ -41,54 +42,64 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms)
     public static MoveView Of(RigState state, string? key, double? target)
     {
         var moves = state.Moves;
+        // A timed move at a power that was never tried stands among the others while it is looked at.
+        TrialPlan[] plans =
+            moves.Find(key) is { } looked && moves.Plans.All(p => p.Key != looked.Key) ? [.. moves.Plans, looked] : [.. moves.Plans];
+        MechanismMove Made(
+            string name,
+            MechanismKind? kind,
+            string words,
+            IReadOnlyList<MoveNumber> numbers,
+            AxisAdvice? axis = null,
+            IReadOnlyList<FilledSum>? sums = null,
+            LineSight? sight = null,
+            ChainKnows? path = null
+        ) =>
+            new(
+                name,
+                kind,
+                words,
+                numbers,
+                [
+                    .. plans
+                        .Where(p => p.Mechanism == name)
+                        .Select(p =>
+                            MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
+                        ),
+                ],
+                axis,
+                sums ?? [],
+                sight,
+                path
+            );
+        MechanismMove Alone(string name, string words, string why) =>
+            Made(name, null, words, [.. plans.Where(p => p.Mechanism == name).Select(p => new MoveNumber(p.Number, moves.InUse(p), p.Key, why))]);
         return new(
             state.Copy,
             [
-                .. state.Design.Mechanisms.Select(m => new MechanismMove(
-                    m.Name,
-                    m.Kind,
-                    m.Facts.Words,
-                    MoveNumbers.Of(m, Motor(state, m), moves.Plans, moves.InUse, moves.Second, moves.At(m.Name)),
-                    [
-                        .. moves
-                            .Plans.Where(p => p.Mechanism == m.Name)
-                            .Select(p =>
-                                MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
-                            ),
-                    ],
-                    Axis(state, m, MoveNumbers.UsualMotorSpeed),
-                    MoveFill.For(state.Design, m, k => moves.InUse(m.Name, k), moves.At(m.Name), state.Calibrations),
-                    m.Facts.Going == Going.Steered ? MoveFill.Sight(state.Design, state.Calibrations) : null,
-                    ChainKnows.Of(state.Design, moves, m)
-                )),
+                .. state.Design.Mechanisms.Select(m =>
+                    Made(
+                        m.Name,
+                        m.Kind,
+                        m.Facts.Words,
+                        MoveNumbers.Of(m, Motor(state, m), moves.Plans, moves.InUse, moves.Second, moves.At(m.Name)),
+                        Axis(state, m, MoveNumbers.UsualMotorSpeed),
+                        MoveFill.For(state.Design, m, k => moves.InUse(m.Name, k), moves.At(m.Name), state.Calibrations),
+                        m.Facts.Going == Going.Steered ? MoveFill.Sight(state.Design, state.Calibrations) : null,
+                        ChainKnows.Of(state.Design, moves, m)
+                    )
+                ),
                 .. Sounders(state)
-                    .Select(a => new MechanismMove(
-                        a.Name,
-                        null,
-                        "sounds",
-                        [
-                            .. moves
-                                .Plans.Where(p => p.Mechanism == a.Name)
-                                .Select(p => new MoveNumber(
-                                    p.Number,
-                                    moves.InUse(p),
-                                    p.Key,
-                                    "Nothing tells when a sound is over: what follows it begins after this time."
-                                )),
-                        ],
-                        [
-                            .. moves
-                                .Plans.Where(p => p.Mechanism == a.Name)
-                                .Select(p =>
-                                    MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
-                                ),
-                        ],
-                        null,
-                        [],
-                        null,
-                        null
-                    )),
-            ]
+                    .Select(a =>
+                        Alone(a.Name, "sounds", "Nothing tells when a sound is over: what follows it begins after this time.")
+                    ),
+                .. state
+                    .Design.Sensors.Where(s => plans.Any(p => p.Mechanism == s.Name && p.Kind == TrialKind.Clicks))
+                    .Select(s =>
+                        Alone(s.Name, "clicks", "A click that is missed is never noticed, and it stops somewhere within a click.")
+                    ),
+            ],
+            key
         );
     }
 

@@ -68,11 +68,11 @@ public class CopyMoveTests
     public void The_wheel_is_found_before_the_track()
     {
         var rig = MoveRigs.Scrubber;
-        var turn = TrialPlans.For(rig).First(p => p.Kind == TrialKind.Turn);
+        var turn = TrialCatalogue.For(rig).First(p => p.Kind == TrialKind.Turn);
         Assert.Contains("wheel diameter first", Moves(rig).First(turn));
         Assert.Null(Moves(rig, null, ("Drive: straight", Accepted(54, 0.1))).First(turn));
         var bare = rig with { Mechanisms = [rig.Mechanisms[0] with { WheelDiameterMm = null }] };
-        Assert.Contains("how large the wheels are", Moves(bare).Missing(TrialPlans.For(bare).First(p => p.Kind == TrialKind.Turn)));
+        Assert.Contains("how large the wheels are", Moves(bare).Missing(TrialCatalogue.For(bare).First(p => p.Kind == TrialKind.Turn)));
     }
 
     // ---- numbers that follow ----

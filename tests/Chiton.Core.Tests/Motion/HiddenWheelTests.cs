@@ -6,7 +6,7 @@ namespace Chiton.Core.Tests.Motion;
 /// <summary>Trials of made-up robots whose true numbers are known here and hidden from the fit.</summary>
 public class HiddenWheelTests
 {
-    private static readonly TrialPlan Straight = TrialPlans.For(MoveRigs.Scrubber).First(p => p.Key == "Drive: straight");
+    private static readonly TrialPlan Straight = TrialCatalogue.For(MoveRigs.Scrubber).First(p => p.Key == "Drive: straight");
     private static readonly TrialSetting At = new(56, 120, 0.04, null, 1);
 
     private static double Claim(int freedom) => StudentT.InvCDF(0, 1, freedom, 0.99);
@@ -119,7 +119,7 @@ public class HiddenWheelTests
     [Fact]
     public void A_track_found_through_a_wheel_follows_it()
     {
-        var turn = TrialPlans.For(MoveRigs.Scrubber).First(p => p.Key == "Drive: turn");
+        var turn = TrialCatalogue.For(MoveRigs.Scrubber).First(p => p.Key == "Drive: turn");
         CopyMoves Moves(double? wheel) =>
             new(
                 MoveRigs.Scrubber,

@@ -12,7 +12,7 @@ public class TrialTests
     private static readonly RailMotion Rolls = MoveRigs.Rolls();
 
     private static TrialPlan Plan(TrialKind kind, RigDesign? rig = null, RailMotion? motion = null) =>
-        TrialPlans.For(rig ?? Scrubber, motion).First(p => p.Kind == kind);
+        TrialCatalogue.For(rig ?? Scrubber, motion).First(p => p.Kind == kind);
 
     private static readonly TrialSetting At = new(56.4, 118, 0.04, null, 1);
 
@@ -335,13 +335,26 @@ public class TrialTests
     [Fact]
     public void Only_what_the_motors_can_do_is_offered()
     {
-        Assert.DoesNotContain(TrialPlans.For(Trolley, Rolls), p => p.CommandUnit == "wheel deg");
-        Assert.Contains(TrialPlans.For(Trolley, Rolls), p => p.Kind == TrialKind.Rest);
+        Assert.DoesNotContain(TrialCatalogue.For(Trolley, Rolls), p => p.CommandUnit == "wheel deg");
+        Assert.Contains(TrialCatalogue.For(Trolley, Rolls), p => p.Kind == TrialKind.Rest);
         var plain = Scrubber with { Actuators = Scrubber.Actuators.Select(a => a with { Kind = ActuatorKind.PlainMotor }).ToSequence() };
-        Assert.Equal([TrialKind.TimedTurn, TrialKind.Brake, TrialKind.Coast, TrialKind.Hit], TrialPlans.For(plain).Select(p => p.Kind));
+        Assert.Equal(
+            [
+                TrialKind.Speed,
+                TrialKind.LeastPower,
+                TrialKind.TimedWay,
+                TrialKind.Veer,
+                TrialKind.TimedTurn,
+                TrialKind.Brake,
+                TrialKind.Coast,
+                TrialKind.Hit,
+            ],
+            TrialCatalogue.For(plain).Select(p => p.Kind)
+        );
+        Assert.DoesNotContain(TrialCatalogue.For(plain), p => p.CommandUnit == "wheel deg");
         // Nothing that comes apart past its end is ever driven from stop to stop.
         var hoist = MoveRigs.Picker;
-        Assert.DoesNotContain(TrialPlans.For(hoist), p => p.Kind == TrialKind.Duration && p.Mechanism == "Mast");
-        Assert.Equal(TrialPlans.For(hoist).Count, TrialPlans.For(hoist).Select(p => p.Key).Distinct().Count());
+        Assert.DoesNotContain(TrialCatalogue.For(hoist), p => p.Kind == TrialKind.Duration && p.Mechanism == "Mast");
+        Assert.Equal(TrialCatalogue.For(hoist).Count, TrialCatalogue.For(hoist).Select(p => p.Key).Distinct().Count());
     }
 }

@@ -265,7 +265,7 @@ public class MutationTests
                 foreach (var p in design.Programs)
                     ScriptParser.Parse(p.Script, Vocabulary.Of(design));
                 _ = WiringTable.Of(design);
-                _ = Chiton.Core.Motion.TrialPlans.For(design, null);
+                _ = Chiton.Core.Motion.TrialCatalogue.For(design, null);
                 Assert.Equal(design, Documents.Read<RigDesign>(Documents.Write(design)));
             }
         );

@@ -107,17 +107,17 @@ public class MoveTests
                 new
                 {
                     copy = 1,
-                    key = "Drive: timed turn",
+                    key = "Drive: timed turn, on the spot, 50 %",
                     asked = 180,
                     commanded = i == 0 ? 1.2
                     : i == 1 ? 1.7
                     : (double?)null,
                 }
             );
-        var fit = Motion(view, "Drive: timed turn").GetProperty("fit");
+        var fit = Motion(view, "Drive: timed turn, on the spot, 50 %").GetProperty("fit");
         // The last two were sent by the fit, and came near.
         Assert.All(
-            Motion(view, "Drive: timed turn").GetProperty("trials").EnumerateArray().Skip(2),
+            Motion(view, "Drive: timed turn, on the spot, 50 %").GetProperty("trials").EnumerateArray().Skip(2),
             t => Assert.Equal(180, In(t, "measured"), 12.0)
         );
         Assert.InRange(180, In(fit, "measuredLow"), In(fit, "measuredHigh"));
@@ -126,14 +126,14 @@ public class MoveTests
             new
             {
                 copy = 1,
-                key = "Drive: timed turn",
+                key = "Drive: timed turn, on the spot, 50 %",
                 target = 180,
             }
         );
-        Assert.Contains("for 180 robot deg", Motion(view, "Drive: timed turn").GetProperty("inUse").GetProperty("source").GetString());
+        Assert.Contains("for 180 robot deg", Motion(view, "Drive: timed turn, on the spot, 50 %").GetProperty("inUse").GetProperty("source").GetString());
         // Another target asks for other seconds.
         Assert.True(
-            In(Motion(await bench.Get(Scrubber + "/move?copy=1&key=Drive: timed turn&target=90"), "Drive: timed turn"), "command")
+            In(Motion(await bench.Get(Scrubber + "/move?copy=1&key=Drive: timed turn, on the spot, 50 %&target=90"), "Drive: timed turn, on the spot, 50 %"), "command")
                 < 0.7 * In(fit, "nextCommand")
         );
     }

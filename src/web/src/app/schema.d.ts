@@ -1973,9 +1973,10 @@ export interface components {
             secondMoveSd: number;
             /**
              * Format: double
-             * @description Wheel diameter that it was worked out with, mm; null when it needs none, or that was not kept.
+             * @description What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it needs none,
+             *                 or that was not kept.
              */
-            againstMm?: null | number;
+            against?: null | number;
             /** @description As numbers in a row, to be kept like readings. */
             packed?: null | number[];
         };
@@ -5456,6 +5457,8 @@ export interface components {
             copy: number;
             /** @description Every mechanism of the rig. */
             mechanisms: components["schemas"]["MechanismMove"][];
+            /** @description The motion that was looked at; null for none. */
+            key: null | string;
         };
         /** @description Zones of a sensor that reports colour words. */
         NamedColours: {
@@ -8348,7 +8351,7 @@ export interface components {
          * @description What a trial finds.
          * @enum {unknown}
          */
-        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit" | "swing" | "sound";
+        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit" | "swing" | "sound" | "pivot" | "timedWay" | "letGo" | "clicks";
         /** @description A trial: what was asked and what happened. */
         TrialPair: {
             /**
@@ -8392,10 +8395,24 @@ export interface components {
             how: string;
             /** @description Where its trials are made, in words: on the table or on the stand-in. */
             where?: string;
+            /**
+             * Format: double
+             * @description The power at which it is done, %; null where no power is part of it, or where it was not noted. Trials at another power are
+             *                 trials of another motion.
+             */
+            power?: null | number;
+            style?: null | components["schemas"]["TurnStyle"];
+            ends?: null | components["schemas"]["ValueTupleOfdoubleAnddouble"];
             /** @description How its trials are fitted. */
             family?: components["schemas"]["TrialFamily"];
             /** @description True when a command below nothing makes no sense. */
             positive?: boolean;
+            /** @description True when it ends by the clock, at a power that is part of it. */
+            timed?: boolean;
+            /** @description True when the number it finds may lie on either side of nothing. */
+            signed?: boolean;
+            /** @description True when what it finds is worked out through another number that trials find: the wheel, or the least power. */
+            through?: boolean;
         };
         /** @description Makes a trial. */
         TrialRequest: {
@@ -8521,6 +8538,8 @@ export interface components {
              */
             durationS: null | number;
         };
+        /** @enum {unknown} */
+        TurnStyle: "spin" | "leftWheel" | "rightWheel" | null;
         /** @description One way to turn. */
         TurnWay: {
             /** @description spin, pivot or arc. */
@@ -8577,6 +8596,7 @@ export interface components {
             /** @description One sentence a controller: the fewest that explain it. */
             reasons: string[];
         };
+        ValueTupleOfdoubleAnddouble: Record<string, never>;
         ValueTupleOfstringAndQuantity: Record<string, never>;
         /** @description A judgement in words. */
         Verdict: {
@@ -11106,6 +11126,8 @@ export interface operations {
                 copy?: number;
                 key?: string;
                 target?: number;
+                power?: number;
+                style?: string;
             };
             header?: never;
             path: {

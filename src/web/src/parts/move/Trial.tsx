@@ -2,13 +2,14 @@ import { useEdit } from '../../app/edit'
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
+import { useSearchParams } from 'react-router'
 import { client, sentencesOf, tabId, unwrap } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 import { Amount } from './Amount'
 import { Rule } from './Rule'
-import { typed, type Motion } from './move'
+import { typed, type Motion, type TurnStyle } from './move'
 
 /** One motion: its rule, what the trials say, and the next trial. */
 export function Trial({
@@ -53,9 +54,83 @@ export function Trial({
       {(trials.length > 0 || open) && (
         <p style={{ margin: '4px 0 6px' }}>{motion.ready ?? (trials.length === 0 ? `${plan.how}` : fit.say)}</p>
       )}
+      {open && plan.timed && <Setting motion={motion} />}
       {open && motion.first && <p className="fine risky">{motion.first}</p>}
       {open && !motion.ready && <TrialForm motion={motion} target={target} onTarget={onTarget} />}
     </section>
+  )
+}
+
+/** A timed move holds for its power and its way of turning: another one is a motion of its own. */
+function Setting({ motion }: { motion: Motion }) {
+  const { rig } = useRig()
+  const [, setParams] = useSearchParams()
+  const { plan } = motion
+  const [power, setPower] = useState(show(plan.power ?? 50, 4))
+  const other = useMutation({
+    mutationFn: (style: TurnStyle | null) =>
+      unwrap(
+        client.GET('/api/rigs/{id}/move', {
+          params: {
+            path: { id: rig.id },
+            query: { copy: rig.copy, key: plan.key, power: typed(power) ?? NaN, ...(style ? { style } : {}) },
+          },
+        }),
+      ),
+    onSuccess: (view) =>
+      setParams(
+        (p) => {
+          p.set('motion', view.key ?? plan.key)
+          p.delete('target')
+          return p
+        },
+        { replace: true },
+      ),
+  })
+  const changed = typed(power) !== plan.power
+  return (
+    <div className="row" style={{ gap: '8px 18px', margin: '2px 0 8px' }}>
+      <label>
+        At{' '}
+        <input
+          className="mono figure"
+          inputMode="decimal"
+          style={{ width: 64 }}
+          aria-label="Power, in %"
+          aria-invalid={typed(power) === null}
+          value={power}
+          onChange={(e) => setPower(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key !== 'Enter') return
+            e.preventDefault()
+            other.mutate(plan.style ?? null)
+          }}
+        />{' '}
+        %
+      </label>
+      {plan.kind === 'timedTurn' && (
+        <label>
+          turning{' '}
+          <select
+            className="figure"
+            aria-label="How it turns"
+            value={plan.style ?? 'spin'}
+            onChange={(e) => other.mutate(e.target.value as TurnStyle)}
+          >
+            <option value="spin">on the spot</option>
+            <option value="leftWheel">on the left wheel alone</option>
+            <option value="rightWheel">on the right wheel alone</option>
+          </select>
+        </label>
+      )}
+      {changed && (
+        <Button onClick={() => other.mutate(plan.style ?? null)} disabled={other.isPending}>
+          Try it at this power
+        </Button>
+      )}
+      <span className="fine muted">Trials at another power are kept apart.</span>
+      {other.isError && <Faults sentences={sentencesOf(other.error)} />}
+    </div>
   )
 }
 

@@ -5,6 +5,7 @@ import { partKey, useRig } from '../../app/rig'
 export type Motion = Schemas['MotionView']
 export type Mechanism = Schemas['MechanismMove']
 export type Quantity = Schemas['Quantity']
+export type TurnStyle = Schemas['TurnStyle']
 
 /** Move of this copy; for one motion another target may be looked at. */
 export function useMove(key: string | null, target: number | null) {
@@ -14,7 +15,7 @@ export function useMove(key: string | null, target: number | null) {
     queryFn: () =>
       unwrap(
         client.GET('/api/rigs/{id}/move', {
-          params: { path: { id: rig.id }, query: { copy: rig.copy, ...(key && target ? { key, target } : {}) } },
+          params: { path: { id: rig.id }, query: { copy: rig.copy, ...(key ? { key } : {}), ...(key && target ? { target } : {}) } },
         }),
       ),
     placeholderData: (p) => p,

@@ -1,0 +1,204 @@
+using Chiton.Core.Motion;
+
+namespace Chiton.Core.Tests.Motion;
+
+/// <summary>Every mechanism of one's own can be tried, and what its trials find is what it hides.</summary>
+public class HiddenMotionTests
+{
+    private static Quantity Guess(double value, string unit) => new(value, unit, Provenance.Guessed, "typed");
+
+    private static RigDesign Rig(MechanismKind kind, ActuatorKind motor, bool ends = false)
+    {
+        string[] motors = kind == MechanismKind.TwoWheelDrive ? ["left", "right"] : ["motor"];
+        return new RigDesign("Of one's own", "", [], [], motors.Select(n => new Actuator(n, motor)).ToSequence())
+        {
+            Mechanisms =
+            [
+                new("It", kind, motors.ToSequence())
+                {
+                    WheelDiameterMm = Guess(50, "mm"),
+                    TrackWidthMm = kind == MechanismKind.TwoWheelDrive ? Guess(110, "mm") : null,
+                    Travel = ends ? new(Guess(0, "motor deg"), Guess(700, "motor deg")) : null,
+                },
+            ],
+        };
+    }
+
+    private sealed class Table(RigDesign rig, ulong seed)
+    {
+        private readonly Dictionary<string, IReadOnlyList<Trial>> trials = [];
+        private readonly Dictionary<string, AcceptedNumber> accepted = [];
+        private readonly RailMotion? motion = RailMotion.Usual(rig);
+        private RandomStream luck = new(seed, 40);
+
+        public CopyMoves Moves => new(rig, motion, trials, accepted);
+
+        public TrialFit Try(TrialPlan plan, int times, params double[] asks)
+        {
+            for (var i = 0; i < times; i++)
+            {
+                double? ask = plan.Family == TrialFamily.Bracket ? MotionView.Of(Moves, plan, null, 0).Target : asks.Length > 0 ? asks[i % asks.Length] : null;
+                var view = MotionView.Of(Moves, plan, ask ?? plan.Usual, 0);
+                var happened = TrialBench.Try(plan, rig, motion, seed, view.Target, view.Command, ref luck);
+                trials[plan.Key] = [.. Moves.Trials(plan), new(view.Target, view.Command, happened)];
+            }
+            return Moves.Fit(plan, asks.Length > 0 ? asks[0] : plan.Usual);
+        }
+
+        public void Accept(TrialPlan plan, double asked) =>
+            accepted[plan.Key] = AcceptedNumber.Of(Moves.Fit(plan, asked).Number!, null, Moves.Trials(plan).Count, asked, Moves.Against(plan));
+
+        public double Truth(TrialPlan plan) => TrialBench.Truth(plan, plan.Nominal?.Value ?? TrialPlans.UsualNumber(plan.Kind), seed);
+    }
+
+    public static TheoryData<MechanismKind, ActuatorKind> Mechanisms()
+    {
+        var data = new TheoryData<MechanismKind, ActuatorKind>();
+        foreach (var kind in Enum.GetValues<MechanismKind>())
+            foreach (var motor in new[] { ActuatorKind.RegulatedMotor, ActuatorKind.PlainMotor, ActuatorKind.Servo, ActuatorKind.Stepper })
+                if (motor != ActuatorKind.Servo || kind is not (MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle))
+                    data.Add(kind, motor);
+        return data;
+    }
+
+    [Theory]
+    [MemberData(nameof(Mechanisms))]
+    public void Every_mechanism_of_ones_own_can_be_tried_and_its_trials_find_what_it_hides(MechanismKind kind, ActuatorKind motor)
+    {
+        var rig = Rig(kind, motor);
+        var table = new Table(rig, 7 + (ulong)kind);
+        var plans = table.Moves.Plans;
+        Assert.NotEmpty(plans);
+        Assert.Equal(plans.Count, plans.Select(p => p.Key).Distinct().Count());
+        // What the motor cannot be told is not asked of it.
+        if (motor is ActuatorKind.PlainMotor or ActuatorKind.Servo)
+            Assert.DoesNotContain(plans, p => p.CommandUnit is "wheel deg" or "motor deg" or "motor deg/s");
+        // The least power first: full speed is told by it.
+        foreach (var plan in plans.OrderByDescending(p => p.Kind is TrialKind.LeastPower or TrialKind.Straight))
+        {
+            Assert.Null(table.Moves.Missing(plan));
+            var fit = table.Try(plan, plan.Family == TrialFamily.Bracket ? 9 : 8);
+            Assert.True(fit.Number is not null, $"{plan.Key}: {fit.Say}");
+            if (plan.Family == TrialFamily.Line)
+            {
+                // The time that it proposes really brings what was asked.
+                var luck = new RandomStream(3, 3);
+                var asked = plan.Usual;
+                var then = Enumerable
+                    .Range(0, 20)
+                    .Average(_ => TrialBench.Try(plan, rig, RailMotion.Usual(rig), 7 + (ulong)kind, asked, fit.NextCommand!.Value, ref luck));
+                Assert.InRange(then, 0.96 * asked, 1.04 * asked);
+            }
+            else if (plan.Signed)
+                Assert.Equal(table.Truth(plan), fit.Number.Value, 0.35 * Math.Abs(table.Truth(plan)) + 0.5);
+            else
+            {
+                var truth = table.Truth(plan);
+                Assert.Equal(truth, fit.Number.Value, (plan.Kind is TrialKind.LeastPower ? 0.07 : 0.05) * truth);
+            }
+            table.Accept(plan, plan.Usual);
+            Assert.Equal(Provenance.Measured, table.Moves.InUse(plan)!.Kind);
+        }
+    }
+
+    [Fact]
+    public void Timed_turns_are_kept_apart_by_power_and_by_the_way_of_turning()
+    {
+        var table = new Table(Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor), 11);
+        var usual = table.Moves.Plans.First(p => p.Kind == TrialKind.TimedTurn);
+        Assert.Equal((50, TurnStyle.Spin), (usual.Power, usual.Style));
+        var half = table.Try(usual, 6, 180).NextCommand!.Value;
+        var slow = TrialCatalogue.At(usual, 35, TurnStyle.Spin);
+        var wheel = TrialCatalogue.At(usual, 50, TurnStyle.LeftWheel);
+        Assert.Equal(slow.Key, table.Moves.Find(slow.Key)!.Key);
+        Assert.True(table.Try(slow, 6, 180).NextCommand > 1.5 * half);
+        Assert.InRange(table.Try(wheel, 6, 180).NextCommand!.Value, 1.7 * half, 2.3 * half);
+        Assert.Equal(6, table.Moves.Trials(usual).Count);
+        // Each has a number of its own, and the list names them by what they are.
+        foreach (var plan in new[] { usual, slow, wheel })
+            table.Accept(plan, 180);
+        var m = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor).Mechanisms[0];
+        var names = MoveNumbers
+            .Of(m, new("left", ActuatorKind.PlainMotor), table.Moves.Plans, table.Moves.InUse, table.Moves.Second, table.Moves.At("It"))
+            .Select(n => n.Name)
+            .ToArray();
+        Assert.Contains("seconds for the turn, on the spot at 35 %", names);
+        Assert.Contains("seconds for the turn, on the left wheel alone at 50 %", names);
+        Assert.Equal(names.Length, names.Distinct().Count());
+    }
+
+    [Fact]
+    public void Turns_from_before_the_power_was_noted_stay_and_are_called_so()
+    {
+        var rig = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor);
+        Assert.DoesNotContain(TrialCatalogue.For(rig), p => p.Key == "It: timed turn");
+        var old = TrialCatalogue.For(rig, null, ["It: timed turn", "It: timed turn, on the moon, 50 %", "It: timed turn, on the spot, 150 %"]);
+        Assert.Equal("Turn for a time, at a power that was not noted", Assert.Single(old, p => p.Key == "It: timed turn").Title);
+        Assert.Equal(2, old.Count(p => p.Kind == TrialKind.TimedTurn));
+    }
+
+    [Fact]
+    public void A_full_speed_follows_the_least_power_that_it_was_told_by()
+    {
+        var table = new Table(Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor), 5);
+        var speed = table.Moves.Plans.First(p => p.Kind == TrialKind.Speed);
+        var least = table.Moves.Plans.First(p => p.Kind == TrialKind.LeastPower);
+        Assert.Contains("least power first", table.Moves.First(speed));
+        table.Try(speed, 8);
+        table.Accept(speed, speed.Usual);
+        var before = table.Moves.InUse(speed)!.Value;
+        var power = MotionView.Of(table.Moves, speed, speed.Usual, 0).Command;
+        table.Try(least, 9);
+        table.Accept(least, 20);
+        var after = table.Moves.InUse(speed)!.Value;
+        Assert.NotEqual(before, after, 1);
+        // It is refitted so that the power that was tried still brings what it brought, and lies nearer to what is hidden.
+        Assert.True(Math.Abs(after - table.Truth(speed)) < Math.Abs(before - table.Truth(speed)));
+        Assert.Equal(power, TrialPlans.Command(speed, speed.Usual, after, table.Moves.At("It")), 0.5);
+    }
+
+    [Fact]
+    public void Turns_about_one_wheel_have_a_width_of_their_own_that_the_ways_of_turning_use()
+    {
+        var table = new Table(Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor), 9);
+        var m = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor).Mechanisms[0];
+        var pivot = table.Moves.Plans.First(p => p.Kind == TrialKind.Pivot);
+        double Wheel() => DriveWays.Turns(table.Moves, m, 90, 200, 300)[1].Input.TrackWidthMm!.Value;
+        Assert.Equal(110, Wheel());
+        table.Try(pivot, 6);
+        table.Accept(pivot, 180);
+        Assert.Equal(table.Moves.InUse(pivot)!.Value, Wheel());
+        Assert.NotEqual(110, Wheel());
+    }
+
+    [Theory]
+    [InlineData(900, null, "asked", "far outside its travel of 700 motor deg")]
+    [InlineData(690, 4000.0, "measured", "Is it right?")]
+    [InlineData(690, 3.0, "measured", "Is it right?")]
+    public void Values_far_outside_the_travel_are_asked_about(double asked, double? measured, string field, string say)
+    {
+        var rig = Rig(MechanismKind.ArmJoint, ActuatorKind.RegulatedMotor, ends: true);
+        rig = rig with { Mechanisms = [rig.Mechanisms[0] with { MotorTurnsPerTurn = Guess(10, "turns") }] };
+        var moves = new Table(rig, 3).Moves;
+        var plan = moves.Plans.First(p => p.Kind == TrialKind.Travel);
+        var problem = Assert.Throws<InputProblem>(() => TrialEntry.Of(moves, plan, asked, null, measured, false));
+        Assert.Contains(say, problem.Errors[field]);
+        Assert.Equal(asked, TrialEntry.Of(moves, plan, asked, null, measured, true).Asked);
+        // What lies within is taken without a word.
+        TrialEntry.Of(moves, plan, 690, null, 69, false);
+    }
+
+    [Fact]
+    public void Clicks_are_counted_on_what_the_encoder_sits_on()
+    {
+        var rig = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor);
+        var encoder = new Sensor("ticks", SensorKind.ClickEncoder, 10, 1, []) { ClicksPerTurn = 6, On = "right" };
+        var table = new Table(rig with { Sensors = [encoder] }, 21);
+        var plan = table.Moves.Plans.First(p => p.Kind == TrialKind.Clicks);
+        Assert.Equal(("It", "mm"), (plan.Mechanism, plan.HappenUnit));
+        Assert.Equal(Math.PI * 50 / 6, plan.Nominal!.Value, 6);
+        Assert.Equal(table.Truth(plan), table.Try(plan, 12, 60, 90).Number!.Value, 0.02 * table.Truth(plan));
+        // One that sits on nothing is still counted, by itself.
+        Assert.Equal("ticks", TrialCatalogue.For(rig with { Sensors = [encoder with { On = null }] }).First(p => p.Kind == TrialKind.Clicks).Mechanism);
+    }
+}
