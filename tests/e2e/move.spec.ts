@@ -57,6 +57,30 @@ test('a turn by the clock is tried at another power and on one wheel, each apart
   await expect(page.getByRole('row', { name: /seconds for the turn, on the left wheel alone at 30 %/ })).toBeVisible()
 })
 
+test('how much readings tremble while rolling is found from readings, and Sense judges by it', async ({ page, open }) => {
+  await open('/rigs/seed-trolley/sense?sensor=Tag%20eye')
+  await expect(page.getByText(/Judged while it rolls 40\d mm\/s, where readings scatter 26 %/)).toBeVisible()
+  await page.getByRole('link', { name: 'Find it again' }).click()
+  const tremble = page.getByTestId('motion-tremble')
+  const rest = tremble.getByRole('textbox', { name: 'Readings at rest' })
+  const rolling = tremble.getByRole('textbox', { name: 'Readings while rolling' })
+  await rest.fill('41\n40')
+  await rolling.fill('41\n39')
+  await tremble.getByRole('button', { name: 'Keep this trial' }).click()
+  await expect(tremble.getByText('Give 10 readings or more at rest; there are 2.')).toBeVisible()
+  await expect(rest).toHaveValue('41\n40')
+  // By hand: SDs 1.054 and 4.216 about 40, at 200 mm/s: √(4.216² − 1.054²) / 40 / 0.2 = 51.0 %.
+  await rest.fill(Array.from({ length: 10 }, (_, i) => 39 + 2 * (i % 2)).join('\n'))
+  await rolling.fill(Array.from({ length: 10 }, (_, i) => 36 + 8 * (i % 2)).join('\n'))
+  await tremble.getByRole('button', { name: 'Keep this trial' }).click()
+  await expect(tremble.getByRole('button', { name: 'Use 51.03 % per m/s all the same' })).toBeVisible()
+  await expectAccessible(page)
+  await tremble.getByRole('button', { name: /^Use 51/ }).click()
+  await expect(tremble).toContainText('measured, 1 trial on the stand-in')
+  await open('/rigs/seed-trolley/sense?sensor=Tag%20eye')
+  await expect(page.getByText(/where readings scatter 51 %/)).toBeVisible()
+})
+
 test('trials by keyboard, a real measurement, a question about degrees, and an outlier left out', async ({ page, open }) => {
   await open(`${move}?view=trials`)
   const straight = page.getByTestId('motion-straight')

@@ -44,16 +44,19 @@ public static class MarkerBrief
         if (motion is null || rig.Vehicle is null)
             return null;
         var marker = rig.Rail?.Markers.FirstOrDefault(m => eye.Zones.Contains(m.Surface));
+        var power = parsed.Diagnostics.Count == 0 ? RailChecks.FastestPower(rig, parsed.Program) : null;
+        double? speed = power is { } p ? motion.SteadySpeed(p) : null;
+        if (speed is <= 0)
+            speed = null;
+        // It is read while rolling, so as many readings are needed as rolling ones need.
+        calibration = calibration.At(speed is { } rolls ? new(rolls, motion.TremblePercentPerMPerS) : null);
         if (
             marker is null
             || calibration.Pairs().FirstOrDefault(p => p.Lower == marker.Surface || p.Upper == marker.Surface) is not { } pair
         )
             return null;
-        var needed = pair.Sum.Result.ReadingsNeededSafe ?? pair.Sum.Result.ReadingsNeeded ?? ThresholdSum.MostReadings;
-        var power = parsed.Diagnostics.Count == 0 ? RailChecks.FastestPower(rig, parsed.Program) : null;
-        double? speed = power is { } p ? motion.SteadySpeed(p) : null;
-        if (speed is <= 0)
-            speed = null;
+        var promised = pair.Sum.Result.ReadingsNeededSafe;
+        var needed = promised ?? ThresholdSum.MostReadings;
         var sum = MarkerPass.Compute(
             new(
                 marker.LengthMm.Value,
@@ -77,6 +80,8 @@ public static class MarkerBrief
             )
                 safe = tryPower;
         var say = $"A {Show(marker.LengthMm.Value)} mm {marker.Surface} gives {Count(needed, "reading")} up to {Show(fastest, 3)} mm/s.";
+        if (promised is null)
+            say += " Even so many cannot be promised to be right: the readings are too few or too ragged.";
         if (sum.Result.RestLowMm is { } low)
             say +=
                 $" At the program's {Show(power!.Value)} % it rolls {Show(speed!.Value, 3)} mm/s, is read "

@@ -117,7 +117,8 @@ public static class RailChecks
     {
         // A trigger into a zone errs when the truth is the neighbour it came from: only that tail matters to it.
         (string, double, int?, int)? worst = null;
-        foreach (var pair in calibration.Pairs())
+        var rolling = calibration.At(speed > 0 ? new(speed, motion.TremblePercentPerMPerS) : null);
+        foreach (var pair in rolling.Pairs())
         {
             if (pair.Lower != into && pair.Upper != into)
                 continue;
@@ -128,13 +129,8 @@ public static class RailChecks
             if (sd == 0)
                 continue;
             var way = (pair.Lower == into ? truth.Mean - (r.Threshold - r.Hysteresis) : r.Threshold + r.Hysteresis - truth.Mean) / sd;
-            var safe = Normal.Q(way / ThresholdSum.SafetyFactor(truth.Count));
-            int? needed = null;
-            for (int n = 1; n <= ThresholdSum.MostReadings && needed is null; n++)
-                if (3_600_000 / calibration.SamplePeriodMs * Math.Pow(safe, n) <= calibration.MaxFalsePerHour)
-                    needed = n;
             if (worst is null || Normal.Q(way) > worst.Value.Item2)
-                worst = (truth.Name!, Normal.Q(way), needed, truth.Count);
+                worst = (truth.Name!, Normal.Q(way), pair.Lower == into ? pair.IntoLower : pair.IntoUpper, truth.Count);
         }
         return worst;
     }
@@ -158,11 +154,15 @@ public static class RailChecks
             return null;
         var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == way.Other);
         var oneIn = way.False > 0 ? 1 / way.False : double.PositiveInfinity;
-        var say =
-            $"While it rolls, about one reading in {Show(oneIn, 2)} over a {way.Other} looks like {into}, and "
-            + $"{(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here.";
+        // Where a bell curve would let it pass, only how ragged and how few the readings are speaks against it.
+        var ragged = 3_600_000 / calibration.SamplePeriodMs * Math.Pow(way.False, trigger.Needed) <= calibration.MaxFalsePerHour;
+        var enough = $"{(trigger.Needed == 1 ? "one is" : $"{trigger.Needed} in a row are")} enough here";
+        var say = ragged
+            ? $"By a bell curve no reading over {way.Other} looks like {into}, and {enough}; but with {way.Readings} readings, as ragged "
+                + "as these are, that cannot be promised."
+            : $"While it rolls, about one reading in {Show(oneIn, 2)} over {way.Other} looks like {into}, and {enough}.";
         var headline = $"{trigger.Sensor} can be fooled here";
-        if (marker is not null && speed > 0)
+        if (marker is not null && speed > 0 && !ragged)
         {
             var readings = marker.LengthMm.Value / (speed * calibration.SamplePeriodMs / 1000);
             var twice = 1 - Math.Pow(1 - Math.Pow(way.False, trigger.Needed), readings);
@@ -188,7 +188,7 @@ public static class RailChecks
                     ),
                 ]
             );
-        return new("zone-weak", Severity.Risky, state.Name, line.Span.Line, lineOfOwner, headline, say, cure);
+        return new("zone-weak", ragged ? Severity.Advice : Severity.Risky, state.Name, line.Span.Line, lineOfOwner, headline, say, cure);
     }
 
     private static Finding? MarkerMissed(

@@ -77,6 +77,7 @@ public sealed class CopyMoves(
                 LeastPowerPercent = Take(v.Name, TrialKind.LeastPower, delivered.LeastPowerPercent),
                 BrakeDecelMmPerS2 = Take(v.Name, TrialKind.Brake, delivered.BrakeDecelMmPerS2),
                 CoastTimeConstantMs = Take(v.Name, TrialKind.Coast, delivered.CoastTimeConstantMs),
+                TremblePercentPerMPerS = Take(v.Name, TrialKind.Tremble, delivered.TremblePercentPerMPerS),
             };
 
     // Its physical limits stay.

@@ -267,6 +267,7 @@ public static class MoveNumbers
                     )
                 );
         }
+        Tried(TrialKind.Tremble, "Readings that are taken while rolling scatter more, and need more in a row.");
         All(TrialKind.Clicks, "A click that is missed is never noticed, and it stops somewhere within a click.");
         return list;
 

@@ -126,6 +126,8 @@ public static class TrialCatalogue
         ];
         foreach (var clicks in rig.Sensors.Where(s => s.Kind == SensorKind.ClickEncoder && On(rig, s) == m.Name))
             plans.Add(Clicks(clicks, m, m.Name));
+        if (m.Facts.Going != Going.Nowhere && rig.Eyes.Any())
+            plans.Add(Tremble(rig, m, motion));
         return plans;
     }
 
@@ -157,6 +159,27 @@ public static class TrialCatalogue
             "Let it run until the count is there and measure how far it went. A click that is missed is never noticed: it only goes farther."
         );
     }
+
+    private static TrialPlan Tremble(RigDesign rig, Mechanism m, RailMotion? motion) =>
+        new(
+            $"{m.Name}: tremble",
+            m.Name,
+            TrialKind.Tremble,
+            "Readings at rest and rolling",
+            "tremble",
+            "% per m/s",
+            "mm/s",
+            "mm/s",
+            "% per m/s",
+            200,
+            (m.Facts.Going == Going.OnRail ? motion : null)?.TremblePercentPerMPerS
+                ?? Guess(20, "% per m/s", 30, "usual for small vehicles, never tried"),
+            "Take readings of one surface at rest, and again while it rolls steadily over the same surface: how much more they scatter is "
+                + "the tremble."
+        )
+        {
+            Sensors = [.. rig.Eyes.Select(e => e.Name)],
+        };
 
     private static bool KnowsAngle(Actuator motor) => motor.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.Stepper;
 

@@ -63,6 +63,9 @@ public enum TrialKind
 
     /// <summary>Count clicks of a home-made encoder: the way for a click.</summary>
     Clicks,
+
+    /// <summary>Readings at rest and rolling over one surface: how much more they tremble while rolling.</summary>
+    Tremble,
 }
 
 /// <summary>How trials of a kind are fitted.</summary>
@@ -119,6 +122,9 @@ public sealed record TrialPlan(
     /// <summary>How it turns; null where that is no part of it.</summary>
     public TurnStyle? Style { get; init; }
 
+    /// <summary>Sensors whose readings are what is measured; empty where it is something else.</summary>
+    public IReadOnlyList<string> Sensors { get; init; } = [];
+
     /// <summary>From where to where its part may be sent, in the ask unit; null where nothing is known of its ends.</summary>
     public (double From, double To)? Ends { get; init; }
 
@@ -147,6 +153,7 @@ public sealed record TrialPlan(
                 or TrialKind.Sound
                 or TrialKind.TimedWay
                 or TrialKind.Clicks
+                or TrialKind.Tremble
                 or TrialKind.Veer;
 
     /// <summary>True when it ends by the clock, at a power that is part of it.</summary>
@@ -247,7 +254,7 @@ public static class TrialPlans
             TrialKind.Duration => number / commanded,
             TrialKind.Swing => number * commanded / plan.Usual,
             TrialKind.Sound => number,
-            TrialKind.Hit or TrialKind.LetGo => number,
+            TrialKind.Hit or TrialKind.LetGo or TrialKind.Tremble => number,
             _ => asked,
         };
 
@@ -272,7 +279,8 @@ public static class TrialPlans
             TrialKind.Swing => c > 0 ? h / c * plan.Usual : null,
             _ => h,
         };
-        return value is { } v && double.IsFinite(v) && (plan.Signed || v > 0) ? v : null;
+        // Readings that tremble no more while rolling are a finding, and no trial that failed.
+        return value is { } v && double.IsFinite(v) && (plan.Signed || v > 0 || v == 0 && plan.Kind == TrialKind.Tremble) ? v : null;
     }
 
     // A drive that cannot be told degrees is driven as far as a tape lies.

@@ -44,6 +44,8 @@ public static class Trials
             TrialKind.Speed or TrialKind.Duration => 0.02 * Math.Abs(number),
             TrialKind.Veer => 0.5,
             TrialKind.Hit or TrialKind.LetGo => 2,
+            // In % of the reading for each m/s: what a sensor's own spread hides anyway.
+            TrialKind.Tremble => Math.Max(3, 0.2 * Math.Abs(number)),
             _ => 0.05 * Math.Abs(number),
         };
 

@@ -31,6 +31,16 @@ public sealed record ZoneReadings(string Zone, IReadOnlyList<double> Readings)
 /// <param name="Reason">Why, in words; never empty.</param>
 public sealed record SetAsideReading(string Zone, double Value, string Reason);
 
+/// <summary>That readings will be taken while rolling, and how much more they tremble then.</summary>
+/// <param name="SpeedMmPerS">How fast, mm/s, above 0.</param>
+/// <param name="Tremble">What comes on top of the spread at rest, % of the reading for each m/s, SD.</param>
+public sealed record Rolling(double SpeedMmPerS, Quantity Tremble)
+{
+    /// <summary>What comes on top of the spread at rest, SD in the unit of the reading.</summary>
+    /// <param name="mean">Mean reading.</param>
+    public double Shake(double mean) => Tremble.Value / 100 * SpeedMmPerS / 1000 * Math.Abs(mean);
+}
+
 /// <summary>The calibration of one sensor on one copy: readings by zone, and the choices made about them.</summary>
 /// <param name="Sensor">Sensor name.</param>
 /// <param name="SamplePeriodMs">Time between readings, ms.</param>
@@ -60,6 +70,24 @@ public sealed record SensorCalibration(
 
     /// <summary>Greatest reading the sensor can report.</summary>
     public double High { get; init; } = 100;
+
+    /// <summary>How its readings will be taken; null at rest.</summary>
+    public Rolling? Rolling { get; init; }
+
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SensorCalibration, SensorCalibration> Rolled = [];
+
+    /// <summary>The same for readings that are taken while rolling; worked out once where the speed stays the same.</summary>
+    /// <param name="rolling">How fast, and how much they tremble; null at rest.</param>
+    public SensorCalibration At(Rolling? rolling)
+    {
+        if (Equals(rolling, Rolling))
+            return this;
+        if (Rolled.TryGetValue(this, out var made) && Equals(made.Rolling, rolling))
+            return made;
+        made = this with { Rolling = rolling };
+        Rolled.AddOrUpdate(this, made);
+        return made;
+    }
 
     /// <summary>Readings left out, with their reasons. They stay in <see cref="Zones"/>, so that they can be shown and taken
     /// back.</summary>
@@ -123,7 +151,22 @@ public sealed record SensorCalibration(
                 chosen = ThresholdSum.Compute(With(School.EqualRisk));
                 fallback = "There is no gap between these readings any more, so equal risk stands in for the middle of the gap.";
             }
-            pairs.Add(new(ready[i].Zone, ready[i + 1].Zone, chosen, fallback));
+            double Shake(int list) => Rolling?.Shake(chosen.Result.Lists[list].Mean) ?? 0;
+            var (lower, upper) = (ready[i].Readings, ready[i + 1].Readings);
+            var rolled = Rolling is null
+                ? chosen
+                : ThresholdSum.Rolling(chosen, lower, upper, Shake(0), Shake(1), Resolution, SamplePeriodMs, MaxFalsePerHour);
+            var (intoLower, intoUpper) = ThresholdSum.OneWay(
+                chosen.Result,
+                lower,
+                upper,
+                Shake(0),
+                Shake(1),
+                Resolution,
+                SamplePeriodMs,
+                MaxFalsePerHour
+            );
+            pairs.Add(new(ready[i].Zone, ready[i + 1].Zone, rolled, fallback) { Still = chosen, IntoLower = intoLower, IntoUpper = intoUpper });
         }
         return pairs;
     }
@@ -174,6 +217,18 @@ public sealed record SensorCalibration(
 /// <summary>Two neighbouring zones and the threshold between them.</summary>
 /// <param name="Lower">Zone with the lower mean.</param>
 /// <param name="Upper">Zone with the higher mean.</param>
-/// <param name="Sum">The threshold by the chosen school, with its steps and verdict.</param>
+/// <param name="Sum">The threshold by the chosen school, with its steps and verdict: of readings as they will be taken, at rest or
+/// rolling.</param>
 /// <param name="Fallback">Why another school stands in for the chosen one; null when none does.</param>
-public sealed record ZonePair(string Lower, string Upper, Answer<ThresholdResult> Sum, string? Fallback);
+public sealed record ZonePair(string Lower, string Upper, Answer<ThresholdResult> Sum, string? Fallback)
+{
+    /// <summary>The same for readings at rest; the sum itself where they are taken so.</summary>
+    public Answer<ThresholdResult> Still { get; init; } = Sum;
+
+    /// <summary>Readings in a row to come into the lower zone by, from over the upper one; null where none can be promised. Of both ways
+    /// the greater is what the sum asks for.</summary>
+    public int? IntoLower { get; init; }
+
+    /// <summary>The same into the upper zone.</summary>
+    public int? IntoUpper { get; init; }
+}

@@ -5,7 +5,7 @@ using static Chiton.Core.Quantities.Figures;
 namespace Chiton.Core.Sensing;
 
 /// <summary>Something that would make a sensor sounder.</summary>
-/// <param name="Where">in the readings, in the program, or in the mechanics.</param>
+/// <param name="Where">in the threshold, in the readings, in the program, or in the mechanics.</param>
 /// <param name="Say">What to do, and what it brings or costs, with figures.</param>
 public sealed record SenseCure(string Where, string Say)
 {

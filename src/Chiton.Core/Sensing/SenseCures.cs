@@ -32,7 +32,18 @@ internal static class SenseCures
         }
         var better = grade - 1;
 
-        // What is wrong with the readings themselves comes first: it costs nothing but a look.
+        // Where the threshold stands costs nothing to change.
+        if (calibration.School != School.EqualRisk && pair.Fallback is null)
+            Offer(
+                "in the threshold",
+                then => $"Put it at equal risk, {Show(r.EqualRisk, 3)} {sensor.Facts.Unit}: then it is {Word(then)}.",
+                now with
+                {
+                    EqualRisk = true,
+                },
+                better
+            );
+        // What is wrong with the readings themselves comes next: it costs nothing but a look.
         double[] odd = [.. r.Lists.SelectMany(l => l.Outliers).Distinct()];
         if (odd.Length > 0)
             Offer(
@@ -197,10 +208,12 @@ internal static class SenseCures
         public double Shrink { get; init; } = 1;
         public double Apart { get; init; }
         public bool Down { get; init; }
+        public bool EqualRisk { get; init; }
 
         public SensorCalibration Calibration =>
             From with
             {
+                School = EqualRisk ? School.EqualRisk : From.School,
                 Zones =
                 [
                     .. From

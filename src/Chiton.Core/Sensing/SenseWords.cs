@@ -78,7 +78,8 @@ public static class SenseWords
     /// <summary>A threshold in words: how far it lies off, how often one reading errs, and what readings in a row buy and cost.</summary>
     /// <param name="pair">Two neighbouring zones.</param>
     /// <param name="periodMs">Time between readings, ms.</param>
-    public static PairView Pair(ZonePair pair, double periodMs)
+    /// <param name="rolling">How its readings will be taken; null at rest.</param>
+    public static PairView Pair(ZonePair pair, double periodMs, Rolling? rolling = null)
     {
         var r = pair.Sum.Result;
         var verdict = pair.Sum.Verdict!;
@@ -89,6 +90,16 @@ public static class SenseWords
                 + $"{PerHour(r.FalsePerHour[0])} by a bell curve."
                 + (r.ReadingsNeededSafe is > 1 and { } k ? $" Waiting for {k} costs {Show((k - 1) * periodMs)} ms." : "")
             : "";
+        if (rolling is not null)
+            say =
+                $"Judged while it rolls {Show(rolling.SpeedMmPerS, 3)} mm/s, where readings scatter {Show(rolling.Tremble.Value, 2)} % of "
+                + $"the reading more for each m/s ({rolling.Tremble.Kind.ToString().ToLowerInvariant()}); at rest "
+                + (
+                    pair.Still.Result.ReadingsNeededSafe is { } still
+                        ? $"{(still == 1 ? "one would do" : $"{still} in a row would do")}. "
+                        : "no number would do. "
+                )
+                + say;
         return new(pair.Lower, pair.Upper, pair.Sum, pair.Fallback, headline, (say + " " + verdict.Say).Trim());
     }
 

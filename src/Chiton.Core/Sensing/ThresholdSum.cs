@@ -284,10 +284,20 @@ public static class ThresholdSum
     {
         // An exponential tail from the median on: raggedness and lopsidedness as far as the readings show them.
         // The threshold lies above the lower list (side 1) and below the upper one (−1).
-        public static Tail Of(ListFigures list, double[] readings, double sd, int side, double threshold, double hysteresis)
+        // What shakes the sensor comes on top, each reading by itself: it widens both tails and thins out what correlates.
+        public static Tail Of(
+            ListFigures list,
+            IReadOnlyList<double> readings,
+            double sd,
+            int side,
+            double threshold,
+            double hysteresis,
+            double shake = 0
+        )
         {
             var far = threshold + side * hysteresis;
-            var wider = sd * SafetyFactor(list.Count);
+            var rolling = Math.Sqrt(sd * sd + shake * shake);
+            var wider = rolling * SafetyFactor(list.Count);
             double ways = 0;
             var beyond = 0;
             foreach (var r in readings)
@@ -296,17 +306,124 @@ public static class ThresholdSum
                     ways += side * (r - list.Median);
                     beyond++;
                 }
-            var mean = Math.Max(beyond == 0 ? 0 : ways / beyond, HalfNormal * sd) * SafetyFactor(list.Count);
+            var way = Math.Max(beyond == 0 ? 0 : ways / beyond, HalfNormal * sd);
+            var mean = Math.Sqrt(way * way + HalfNormal * shake * HalfNormal * shake) * SafetyFactor(list.Count);
             return new(
                 side * (threshold - list.Mean) / wider,
                 Math.Max(Normal.Q(side * (far - list.Mean) / wider), 0.5 * Math.Exp(-side * (far - list.Median) / mean)),
-                Math.Max(0, list.Lag1 ?? 0)
+                Math.Max(0, list.Lag1 ?? 0) * (rolling > 0 ? sd * sd / (rolling * rolling) : 1)
             );
         }
     }
 
+    /// <summary>
+    /// The same threshold for readings that are taken while rolling: each trembles by so much more, by itself. Threshold, band and the
+    /// figures of the lists stay those of the readings; how often they err, how many it takes and the verdict are of the rolling ones.
+    /// </summary>
+    /// <param name="still">The sum by the readings as they were taken.</param>
+    /// <param name="lower">Readings of the lower list that count.</param>
+    /// <param name="upper">Readings of the upper list that count.</param>
+    /// <param name="shakeLower">What comes on top of the lower list's spread, SD in the unit of the readings.</param>
+    /// <param name="shakeUpper">The same of the upper list.</param>
+    /// <param name="resolution">Smallest difference the sensor reports.</param>
+    /// <param name="periodMs">Time between readings, ms.</param>
+    /// <param name="maxFalse">False switches an hour that are bearable.</param>
+    public static Answer<ThresholdResult> Rolling(
+        Answer<ThresholdResult> still,
+        IReadOnlyList<double> lower,
+        IReadOnlyList<double> upper,
+        double shakeLower,
+        double shakeUpper,
+        double resolution,
+        double periodMs,
+        double maxFalse
+    )
+    {
+        var r = still.Result;
+        var (low, high) = (r.Lists[0], r.Lists[1]);
+        if (low.Mean == high.Mean)
+            return still;
+        var floor = resolution / Math.Sqrt(12);
+        double s1 = Math.Max(low.Sd, floor),
+            s2 = Math.Max(high.Sd, floor);
+        double w1 = Math.Sqrt(s1 * s1 + shakeLower * shakeLower),
+            w2 = Math.Sqrt(s2 * s2 + shakeUpper * shakeUpper);
+        if (w1 == 0 || w2 == 0)
+            return still;
+        var separation = Math.Min((r.Threshold - low.Mean) / w1, (high.Mean - r.Threshold) / w2);
+        var wrong = FalseRate(r.Threshold, r.Hysteresis, low.Mean, w1, high.Mean, w2);
+        var needed = LeastReadings(wrong, separation, periodMs, maxFalse);
+        var safe = SafeReadings(
+            Tail.Of(low, lower, s1, 1, r.Threshold, r.Hysteresis, shakeLower),
+            Tail.Of(high, upper, s2, -1, r.Threshold, r.Hysteresis, shakeUpper),
+            periodMs,
+            maxFalse
+        );
+        var rolling = r with
+        {
+            Separation = separation,
+            FalsePerReading = wrong,
+            MissPerReading = Math.Max(
+                Normal.Q((high.Mean - r.Threshold - r.Hysteresis) / w2),
+                Normal.Q((r.Threshold - r.Hysteresis - low.Mean) / w1)
+            ),
+            ReadingsNeeded = needed,
+            ReadingsNeededSafe = safe,
+            FalsePerHour = [.. Enumerable.Range(1, 3).Select(n => 3_600_000 / periodMs * Math.Pow(wrong, n))],
+            AddedDelayMs = needed is { } k ? (k - 1) * periodMs : null,
+        };
+        return new(
+            rolling,
+            [
+                .. still.Steps,
+                new(
+                    "Spread of both while rolling",
+                    $"√({Show(s1)}² + {Show(shakeLower)}²) and √({Show(s2)}² + {Show(shakeUpper)}²)",
+                    Math.Max(w1, w2),
+                    ""
+                ),
+                new("Readings in a row while rolling", "by the same rules, with these spreads", safe, "readings"),
+            ],
+            still.Cautions,
+            // Rolling, even readings that never moved at rest do move.
+            Judge(rolling, false, s1, s2, periodMs)
+        );
+    }
+
     // The mean way from the middle of one half of a normal distribution, in its SDs: √(2/π).
     private const double HalfNormal = 0.7979;
+
+    /// <summary>How many readings in a row each way takes by itself: what comes into the upper list's zone errs over the lower one alone,
+    /// and the other way round.</summary>
+    /// <param name="r">The threshold.</param>
+    /// <param name="lower">Readings of the lower list that count.</param>
+    /// <param name="upper">Readings of the upper list that count.</param>
+    /// <param name="shakeLower">What rolling adds to the lower list's spread, SD.</param>
+    /// <param name="shakeUpper">The same of the upper list.</param>
+    /// <param name="resolution">Smallest difference the sensor reports.</param>
+    /// <param name="periodMs">Time between readings, ms.</param>
+    /// <param name="maxFalse">False switches an hour that are bearable.</param>
+    /// <returns>Null where no number up to 8 can be promised.</returns>
+    public static (int? IntoLower, int? IntoUpper) OneWay(
+        ThresholdResult r,
+        IReadOnlyList<double> lower,
+        IReadOnlyList<double> upper,
+        double shakeLower,
+        double shakeUpper,
+        double resolution,
+        double periodMs,
+        double maxFalse
+    )
+    {
+        var floor = resolution / Math.Sqrt(12);
+        double s1 = Math.Max(r.Lists[0].Sd, floor),
+            s2 = Math.Max(r.Lists[1].Sd, floor);
+        if (s1 == 0 || s2 == 0)
+            return (r.ReadingsNeededSafe, r.ReadingsNeededSafe);
+        Tail low = Tail.Of(r.Lists[0], lower, s1, 1, r.Threshold, r.Hysteresis, shakeLower),
+            high = Tail.Of(r.Lists[1], upper, s2, -1, r.Threshold, r.Hysteresis, shakeUpper);
+        return (SafeReadings(high, high, periodMs, maxFalse), SafeReadings(low, low, periodMs, maxFalse));
+    }
 
     private static int? SafeReadings(Tail lower, Tail upper, double periodMs, double maxFalse)
     {

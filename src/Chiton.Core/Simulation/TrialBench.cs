@@ -128,6 +128,12 @@ public static class TrialBench
                     clicks += noise.Uniform() < 0.005 ? 1 : 0;
                 return Tape(clicks * True(TrialKind.Clicks), ref noise);
             }
+            case TrialKind.Tremble:
+            {
+                // Forty readings of a plain surface each way, as a usual eye takes them; no such number is known better than its readings.
+                var trembling = Readings(True(TrialKind.Tremble), commanded, ref noise);
+                return Math.Round(Sensing.Trembling.Of(trembling.AtRest, trembling.Rolling, commanded).PercentPerMPerS, 2);
+            }
             case TrialKind.LetGo:
                 return Tape(True(TrialKind.LetGo) + 0.8 * noise.Normal(), ref noise);
             case TrialKind.Sound:
@@ -155,6 +161,21 @@ public static class TrialBench
             plans.GetValueOrDefault(TrialKind.Speed)?.NumberUnit == "motor deg/s"
                 ? Free(power) / (rig.Mechanisms.First(m => m.Name == plan.Mechanism).MotorTurnsPerTurn?.Value ?? 1) * Math.PI * wheel / 360
                 : Free(power);
+    }
+
+    private static (double[] AtRest, double[] Rolling) Readings(double tremble, double speedMmPerS, ref RandomStream noise)
+    {
+        const int count = 40;
+        const double mean = 40,
+            sd = 1.2;
+        double[] rest = new double[count],
+            rolling = new double[count];
+        for (var i = 0; i < count; i++)
+        {
+            rest[i] = mean + sd * noise.Normal();
+            rolling[i] = mean + RailMotion.RollingSd(sd, mean, speedMmPerS, tremble) * noise.Normal();
+        }
+        return (rest, rolling);
     }
 
     private static readonly Start Up = new(0.04, 0.08);

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Chiton.Core.Checking;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Rigs;
 
@@ -11,11 +12,13 @@ public sealed class KnownDesign
     private const int Most = 400;
     private static readonly ConcurrentDictionary<string, KnownDesign> All = new();
     private readonly Lazy<IReadOnlyList<RigProgram>> programs;
+    private readonly Lazy<double?> fastest;
 
     private KnownDesign(string hash, RigDesign design)
     {
         (Hash, Design) = (hash, design);
         programs = new(() => RigPrograms.Of(Design));
+        fastest = new(() => Parsed.Diagnostics.Count == 0 ? RailChecks.FastestPower(Design, Parsed.Program) : null);
     }
 
     /// <summary>SHA-256 of its document.</summary>
@@ -28,6 +31,9 @@ public sealed class KnownDesign
     public ParseResult Parsed =>
         Programs.ElementAtOrDefault(Design.MainProgram)?.Parsed
         ?? ScriptParser.Parse(Design.Program.Script, Vocabulary.For(Design, Design.Program));
+
+    /// <summary>The fastest power that the running program asks of a rail vehicle, %; null when it names none, or has faults.</summary>
+    public double? FastestPower => fastest.Value;
 
     /// <summary>All of its programs, parsed.</summary>
     public IReadOnlyList<RigProgram> Programs => programs.Value;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Chiton.Core.Checking;
 using Chiton.Core.Motion;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
@@ -232,6 +233,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var delivered = copyRow.Motion == "" ? RailMotion.Usual(design) : Documents.Read<RailMotion>(copyRow.Motion);
         var (tried, accepted) = await Motions.Of(motions, cancel);
         var moves = new CopyMoves(design, delivered, tried, accepted, where, unit.Kind == UnitKind.Real);
+        foreach (var eye in design.Eyes.Where(e => read.ContainsKey(e.Name)))
+            read[eye.Name] = read[eye.Name].At(SenseRolling.Of(design, moves, eye, known.FastestPower));
         var inputs = Inputs(hash, copyRow.Motion, current, motions);
         return new(id, number, hash, design, at, copyRow.Team, unit, moves.Motion, read, rows)
         {
@@ -330,6 +333,9 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 .Calibrations.AsNoTracking()
                 .FirstOrDefaultAsync(c => c.RigId == state.Id && c.Copy == state.Copy && c.Sensor == sensor && c.Version == version, cancel)
             ?? throw new NotStored($"{sensor} has no version {version} on copy {state.Copy}.");
-        return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), Units.Where(state.Unit.Kind), cancel)).Item1;
+        // Compared with today's, it is judged as today's is: at rest, or rolling.
+        return (await Read(row, state.Design.Sensors.First(e => e.Name == sensor), Units.Where(state.Unit.Kind), cancel)).Item1.At(
+            state.Calibrations.GetValueOrDefault(sensor)?.Rolling
+        );
     }
 }

@@ -172,16 +172,17 @@ public static class MoveEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
-        var trial = TrialEntry.Of(state.Moves, plan, request.Asked, request.Commanded, request.Measured, request.Sure == true);
+        var measured = request.AtRest is null && request.Rolling is null ? request.Measured : Tremble(state, plan, request);
+        var trial = TrialEntry.Of(state.Moves, plan, request.Asked, request.Commanded, measured, request.Sure == true);
         if (trial.Measured is null)
             state.StandInOnly("tried");
-        var measured = trial.Measured ?? Try(state, plan, trial);
+        var happened = trial.Measured ?? Try(state, plan, trial);
         await store.Motions.AddTrial(
             id,
             state.Copy,
             plan.Key,
-            new(trial.Asked, trial.Commanded, measured),
-            request.Measured is null ? ReadingOrigin.Recorded : ReadingOrigin.Pasted,
+            new(trial.Asked, trial.Commanded, happened),
+            measured is null ? ReadingOrigin.Recorded : ReadingOrigin.Pasted,
             $"tried: {plan.Title}, {plan.Mechanism}",
             cancel
         );
@@ -250,6 +251,34 @@ public static class MoveEndpoints
         await store.Motions.LeaveOut(id, state.Copy, plan.Key, request.BaseVersion, request.LeaveOut, what, cancel);
         await announce.Changed(id, state.Copy, state.Revision, what, request.By);
         return MoveView.Of(await store.Load(id, state.Copy, null, cancel), null, null);
+    }
+
+    // What was measured are readings: what is kept is how much more they scatter while rolling.
+    private static double Tremble(RigState state, TrialPlan plan, TrialRequest request)
+    {
+        if (plan.Kind != TrialKind.Tremble)
+            throw new InputProblem("atRest", $"“{plan.Title}” is not measured by readings.");
+        var eye = request.Sensor is null
+            ? state.Design.Eyes.First()
+            : state.Design.Eyes.FirstOrDefault(e => e.Name == request.Sensor)
+                ?? throw new InputProblem(
+                    "sensor",
+                    $"Must be one of {string.Join(", ", state.Design.Eyes.Select(e => e.Name))}."
+                );
+        IReadOnlyList<double> Read(string? text, string field)
+        {
+            try
+            {
+                const string zone = "readings";
+                var facts = eye.Facts;
+                return [.. ReadingText.Parse(text ?? "", zone, [zone], facts.From, facts.To, facts.Unit).SelectMany(z => z.Readings)];
+            }
+            catch (InputProblem p)
+            {
+                throw new InputProblem(field, string.Join(" ", p.Errors.Values));
+            }
+        }
+        return Trembling.Of(Read(request.AtRest, "atRest"), Read(request.Rolling, "rolling"), request.Asked ?? 0).PercentPerMPerS;
     }
 
     // The simulated controller does it; every trial of a copy has luck of its own.

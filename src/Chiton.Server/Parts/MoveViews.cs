@@ -133,7 +133,21 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms,
 /// <param name="Measured">What the real rig did; the simulated controller does it when left out.</param>
 /// <param name="Sure">True to keep a value that was questioned.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record TrialRequest(int? Copy, string? Key, double? Asked, double? Commanded, double? Measured, bool? Sure, string? By);
+/// <param name="Sensor">Whose readings these are; the first eye when left out.</param>
+/// <param name="AtRest">Readings at rest as text, where readings are what was measured.</param>
+/// <param name="Rolling">Readings while rolling, likewise.</param>
+public sealed record TrialRequest(
+    int? Copy,
+    string? Key,
+    double? Asked,
+    double? Commanded,
+    double? Measured,
+    bool? Sure,
+    string? By,
+    string? Sensor = null,
+    string? AtRest = null,
+    string? Rolling = null
+);
 
 /// <summary>Takes the fitted number as the copy's own.</summary>
 /// <param name="Copy">Copy number.</param>

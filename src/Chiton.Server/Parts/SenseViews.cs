@@ -1,4 +1,5 @@
 using Chiton.Core.Checking;
+using Chiton.Core.Motion;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
@@ -101,6 +102,7 @@ public sealed record ColourView(ColoursResult Result, IReadOnlyList<Step> Steps,
 /// <param name="Words">The colour words by number; empty for other sensors.</param>
 /// <param name="Switch">Levels and edges; null for other sensors.</param>
 /// <param name="Sums">Sums that matter here, filled from the rig.</param>
+/// <param name="Rolling">How its readings will be taken, and which motion's trials find how much they tremble then; null at rest.</param>
 /// <param name="Notes">What is odd about the readings, for the picture.</param>
 /// <param name="Cautions">What to beware of.</param>
 public sealed record SenseView(
@@ -136,6 +138,7 @@ public sealed record SenseView(
     IReadOnlyList<string> Words,
     SwitchJudgement? Switch,
     IReadOnlyList<FilledSum> Sums,
+    RollingView? Rolling,
     IReadOnlyList<SenseNote> Notes,
     IReadOnlyList<string> Cautions
 )
@@ -183,7 +186,7 @@ public sealed record SenseView(
                     [.. calibration.SetAside.Where(s => s.Zone == z.Zone)]
                 )),
             ],
-            [.. pairs.Select(p => SenseWords.Pair(p, eye.SamplePeriodMs))],
+            [.. pairs.Select(p => SenseWords.Pair(p, eye.SamplePeriodMs, calibration.Rolling))],
             thresholds ? SenseWords.Schools(pairs.Count > 0 ? pairs[0].Sum.Result : null) : [],
             thresholds ? MarkerBrief.Of(state.Design, state.Motion, eye, calibration, state.Parsed) : null,
             [.. things.Select(t => new BenchItem(t.Name, t.PerAmount != 0))],
@@ -204,11 +207,29 @@ public sealed record SenseView(
             names ? SenseJudge.ColourWords : [],
             facts.View == "switch" ? SenseJudge.Judged(eye, calibration.Zones) : null,
             SenseFill.For(state.Design, eye, state.Motion, calibration),
+            calibration.Rolling is { } rolls
+                ? new(
+                    rolls.SpeedMmPerS,
+                    rolls.Tremble,
+                    state.Moves.Plans.Where(p => p.Kind == TrialKind.Tremble).Select(p => new TrialLink(p.Mechanism, p.Key)).FirstOrDefault()
+                )
+                : null,
             notes,
             SenseWords.Cautions(eye, calibration, notes)
         );
     }
 }
+
+/// <summary>That readings are taken while rolling.</summary>
+/// <param name="SpeedMmPerS">How fast, mm/s.</param>
+/// <param name="Tremble">How much more they tremble then.</param>
+/// <param name="Trial">Where that is found; null where nothing can be tried.</param>
+public sealed record RollingView(double SpeedMmPerS, Quantity Tremble, TrialLink? Trial);
+
+/// <summary>A motion that can be tried in Move.</summary>
+/// <param name="Mechanism">Its mechanism.</param>
+/// <param name="Key">Its key.</param>
+public sealed record TrialLink(string Mechanism, string Key);
 
 /// <summary>Says from where to where each zone of a distance sensor reaches.</summary>
 public sealed record BandsRequest(int BaseRevision, string? Sensor, IReadOnlyList<Band>? Bands, int? Copy, string? By);

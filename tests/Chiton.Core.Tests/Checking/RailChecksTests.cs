@@ -56,7 +56,7 @@ public class RailChecksTests
     [Fact]
     public void A_line_that_takes_too_few_readings_is_named_with_its_cure()
     {
-        double[] wobbly = [33, 41, 45, 50, 52, 55, 57, 60, 63, 68, 71, 47, 53, 58, 62, 66];
+        double[] wobbly = [.. Enumerable.Repeat<double[]>([44, 47, 50, 52, 54, 55, 57, 59, 61, 63, 66], 3).SelectMany(r => r)];
         var script = FarmBench.StopAtSecond.Replace(
             "when Tag eye becomes bed tag: set beds to beds + 1; stay",
             "when Tag eye becomes sleepers: set beds to beds + 1; stay"
@@ -69,6 +69,13 @@ public class RailChecksTests
         var cured = Cured(script, finding.Cure!);
         Assert.Contains($"for {finding.Cure!.Label.Split(' ')[1]} readings", cured);
         Assert.DoesNotContain(Find(cured, null, calibrations), f => f.Code == "zone-weak");
+        // So ragged and so few that no number in a row can be promised: no button pretends that one would do.
+        double[] ragged = [33, 41, 45, 50, 52, 55, 57, 60, 63, 68, 71, 47, 53, 58, 62, 66];
+        calibrations = FarmBench.Calibrations(null, ragged);
+        calibrations["Tag eye"] = calibrations["Tag eye"] with { School = School.Midpoint };
+        var hopeless = Find(script, null, calibrations).Single(f => f.Code == "zone-weak");
+        Assert.Null(hopeless.Cure);
+        Assert.Contains("no number in a row can be trusted", hopeless.Say);
     }
 
     [Fact]

@@ -50,7 +50,16 @@ public class JudgementTests
                         all[count / 2] = Math.Round(mean + 9 * sd, 2);
                     return all;
                 }
-                return new SensorCalibration("Eye", 10, 0.01, 1, School.EqualRisk, 1, [new("dark", Take(25)), new("pale", Take(25 + gap))]);
+                // Spreads that differ make it matter where the threshold stands; some will be taken while rolling.
+                var school = seed % 3 == 0 ? School.Midpoint : School.EqualRisk;
+                double[] dark = Take(25),
+                    pale = Take(25 + gap);
+                if (school == School.Midpoint)
+                    for (var i = 0; i < count; i++)
+                        dark[i] = Math.Round(25 + (dark[i] - 25) / 6, 2);
+                return new SensorCalibration("Eye", 10, 0.01, 1, school, 1, [new("dark", dark), new("pale", pale)]).At(
+                    seed % 2 == 0 ? new(200, new(20, "% per m/s", Provenance.Guessed, "")) : null
+                );
             }
         );
 
@@ -88,7 +97,7 @@ public class JudgementTests
             threads: 1
         );
         // Every kind of cure was met.
-        Assert.Superset(new HashSet<string> { "If", "Take", "Record", "Shade", "Hold" }, said.Keys.ToHashSet());
+        Assert.Superset(new HashSet<string> { "Put", "If", "Take", "Record", "Shade", "Hold" }, said.Keys.ToHashSet());
     }
 
     [Fact]

@@ -6952,6 +6952,17 @@ export interface components {
             states: string[];
             devices: string[];
         };
+        /** @description That readings are taken while rolling. */
+        RollingView: {
+            /**
+             * Format: double
+             * @description How fast, mm/s.
+             */
+            speedMmPerS: number;
+            /** @description How much more they tremble then. */
+            tremble: components["schemas"]["Quantity"];
+            trial: null | components["schemas"]["TrialLink"];
+        };
         /** @description Runs that were counted. */
         RunCount: {
             /**
@@ -7233,7 +7244,7 @@ export interface components {
         };
         /** @description Something that would make a sensor sounder. */
         SenseCure: {
-            /** @description in the readings, in the program, or in the mechanics. */
+            /** @description in the threshold, in the readings, in the program, or in the mechanics. */
             where: string;
             /** @description What to do, and what it brings or costs, with figures. */
             say: string;
@@ -7342,6 +7353,7 @@ export interface components {
             switch: null | components["schemas"]["SwitchJudgement"];
             /** @description Sums that matter here, filled from the rig. */
             sums: components["schemas"]["FilledSum"][];
+            rolling: null | components["schemas"]["RollingView"];
             /** @description What is odd about the readings, for the picture. */
             notes: components["schemas"]["SenseNote"][];
             /** @description What to beware of. */
@@ -8351,7 +8363,14 @@ export interface components {
          * @description What a trial finds.
          * @enum {unknown}
          */
-        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit" | "swing" | "sound" | "pivot" | "timedWay" | "letGo" | "clicks";
+        TrialKind: "straight" | "turn" | "square" | "veer" | "timedTurn" | "brake" | "coast" | "speed" | "leastPower" | "rest" | "travel" | "duration" | "hit" | "swing" | "sound" | "pivot" | "timedWay" | "letGo" | "clicks" | "tremble";
+        /** @description A motion that can be tried in Move. */
+        TrialLink: {
+            /** @description Its mechanism. */
+            mechanism: string;
+            /** @description Its key. */
+            key: string;
+        };
         /** @description A trial: what was asked and what happened. */
         TrialPair: {
             /**
@@ -8402,6 +8421,8 @@ export interface components {
              */
             power?: null | number;
             style?: null | components["schemas"]["TurnStyle"];
+            /** @description Sensors whose readings are what is measured; empty where it is something else. */
+            sensors?: string[];
             ends?: null | components["schemas"]["ValueTupleOfdoubleAnddouble"];
             /** @description How its trials are fitted. */
             family?: components["schemas"]["TrialFamily"];
@@ -8442,6 +8463,12 @@ export interface components {
             sure: null | boolean;
             /** @description The page that asks. */
             by: null | string;
+            /** @description Whose readings these are; the first eye when left out. */
+            sensor?: null | string;
+            /** @description Readings at rest as text, where readings are what was measured. */
+            atRest?: null | string;
+            /** @description Readings while rolling, likewise. */
+            rolling?: null | string;
         };
         /** @description A trial for the picture. */
         TrialView: {

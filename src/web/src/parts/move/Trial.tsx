@@ -141,12 +141,16 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
   const { plan, trials, fit } = motion
   const [told, setTold] = useState<string | null>(null)
   const [measured, setMeasured] = useState('')
+  // Of the tremble it is readings that are measured: at rest, and rolling.
+  const byReadings = (plan.sensors ?? []).length > 0
+  const [readings, setReadings] = useState({ sensor: '', atRest: '', rolling: '' })
   const [question, setQuestion] = useState<{ real: boolean; sentences: string[] } | null>(null)
   const asked = target ?? show(motion.target, 5)
   const happened = useRef<HTMLInputElement>(null)
   const done = useRef<HTMLParagraphElement>(null)
   const bracket = plan.family === 'bracket'
   const real = rig.kind === 'real'
+  const eyes = plan.sensors ?? []
   const bad = (t: string) => t.trim() !== '' && typed(t) === null
   const make = useMutation({
     mutationFn: ({ real, sure }: { real: boolean; sure: boolean }) =>
@@ -158,7 +162,10 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
             key: plan.key,
             asked: typed(asked),
             commanded: bracket ? null : told === null ? null : typed(told),
-            measured: real ? typed(measured) : null,
+            measured: real && !byReadings ? typed(measured) : null,
+            ...(real && byReadings
+              ? { atRest: readings.atRest, rolling: readings.rolling, ...(readings.sensor ? { sensor: readings.sensor } : {}) }
+              : {}),
             sure,
             by: tabId,
           },
@@ -176,6 +183,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
       setQuestion(null)
       setTold(null)
       setMeasured('')
+      setReadings((r) => ({ ...r, atRest: '', rolling: '' }))
       if (bracket || plan.kind === 'square') onTarget(null)
       // The answer is the page of now: it stands at once, and whoever types on is not held up.
       queries.setQueriesData({ queryKey: partKey(rig.id, 'move', rig.copy) }, view)
@@ -217,7 +225,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
     <form
       onSubmit={(e) => {
         e.preventDefault()
-        if (!make.isPending) make.mutate({ real: measured.trim() !== '', sure: false })
+        if (!make.isPending) make.mutate({ real: byReadings || measured.trim() !== '', sure: false })
       }}
     >
       <div className="row" style={{ gap: '8px 18px' }}>
@@ -262,26 +270,69 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
       <div className="row" style={{ marginTop: 8, gap: '8px 18px' }}>
         {!real && (
           <Button
-            variant={measured.trim() === '' ? 'contained' : 'outlined'}
+            variant={measured.trim() === '' && readings.rolling === '' ? 'contained' : 'outlined'}
             onClick={() => make.mutate({ real: false, sure: false })}
             disabled={make.isPending}
           >
             Run it on the stand-in
           </Button>
         )}
-        <label>
-          {real ? 'The robot on the table did' : 'or type what it did'}{' '}
-          <input
-            {...num}
-            ref={happened}
-            aria-label={`What it did, in ${plan.happenUnit}`}
-            aria-invalid={bad(measured)}
-            value={measured}
-            onChange={(e) => setMeasured(e.target.value)}
-          />{' '}
-          {plan.happenUnit}
-        </label>
-        <Button type="submit" disabled={make.isPending || measured.trim() === ''}>
+        {!byReadings && (
+          <label>
+            {real ? 'The robot on the table did' : 'or type what it did'}{' '}
+            <input
+              {...num}
+              ref={happened}
+              aria-label={`What it did, in ${plan.happenUnit}`}
+              aria-invalid={bad(measured)}
+              value={measured}
+              onChange={(e) => setMeasured(e.target.value)}
+            />{' '}
+            {plan.happenUnit}
+          </label>
+        )}
+        {byReadings && (
+          <>
+            {eyes.length > 1 && (
+              <label>
+                Readings of{' '}
+                <select
+                  className="figure"
+                  value={readings.sensor || eyes[0]}
+                  onChange={(e) => setReadings({ ...readings, sensor: e.target.value })}
+                >
+                  {eyes.map((e) => (
+                    <option key={e}>{e}</option>
+                  ))}
+                </select>
+              </label>
+            )}
+            {(
+              [
+                ['atRest', 'Readings at rest'],
+                ['rolling', 'Readings while rolling'],
+              ] as const
+            ).map(([field, label]) => (
+              <label key={field} style={{ display: 'grid', gap: 2 }}>
+                {label}
+                <textarea
+                  className="mono figure"
+                  rows={3}
+                  style={{ width: 190 }}
+                  placeholder={"41.2\n40.8\n41.5"}
+                  value={readings[field]}
+                  onChange={(e) => setReadings({ ...readings, [field]: e.target.value })}
+                />
+              </label>
+            ))}
+          </>
+        )}
+        <Button
+          type="submit"
+          disabled={
+            make.isPending || (byReadings ? readings.atRest.trim() === '' || readings.rolling.trim() === '' : measured.trim() === '')
+          }
+        >
           Keep this trial
         </Button>
         <span className="push" />

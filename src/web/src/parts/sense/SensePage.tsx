@@ -431,6 +431,28 @@ function SenseView({ sense }: { sense: Sense }) {
                 {[p.say, p.fallback, ...p.sum.cautions].filter(Boolean).join(' ')}
               </Note>
             ))}
+            {sense.rolling?.trial && sense.pairs.length > 0 && (
+              <Note
+                lead
+                tone=""
+                word="While it rolls"
+                title={`Readings scatter ${show(sense.rolling.tremble.value, 2)} % of the reading more for each m/s`}
+                action={
+                  <Button
+                    component={Link}
+                    to={{
+                      pathname: `/rigs/${rig.id}/move`,
+                      search: moveSearch(search, sense.rolling.trial),
+                    }}
+                  >
+                    {sense.rolling.tremble.kind === 'measured' ? 'Find it again' : 'Find it by trials'}
+                  </Button>
+                }
+              >
+                {capital(sense.rolling.tremble.kind)}, {sense.rolling.tremble.source}. Zones are judged for readings taken at{' '}
+                {show(sense.rolling.speedMmPerS, 3)} mm/s.
+              </Note>
+            )}
             {sense.marker && (
               <Note
                 lead
@@ -465,6 +487,15 @@ function SenseView({ sense }: { sense: Sense }) {
       {pasting && <TakeDialog sense={sense} zone={zone} initial={pasting} onClose={() => setPasting(null)} />}
     </main>
   )
+}
+
+/** The same copy, at the trials of a motion. */
+function moveSearch(search: string, trial: { mechanism: string; key: string }) {
+  const p = new URLSearchParams(search)
+  p.set('view', 'trials')
+  p.set('mechanism', trial.mechanism)
+  p.set('motion', trial.key)
+  return p.toString()
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
