@@ -73,6 +73,9 @@ public sealed class CopyMoves(
             ? delivered
             : delivered with
             {
+                SpeedTriedAtPercent = Plans.FirstOrDefault(p => p.Mechanism == v.Name && p.Kind == TrialKind.Speed) is { } speed
+                    ? TriedAtPercent(speed)
+                    : null,
                 FullSpeedMmPerS = Take(v.Name, TrialKind.Speed, delivered.FullSpeedMmPerS),
                 LeastPowerPercent = Take(v.Name, TrialKind.LeastPower, delivered.LeastPowerPercent),
                 BrakeDecelMmPerS2 = Take(v.Name, TrialKind.Brake, delivered.BrakeDecelMmPerS2),
@@ -136,21 +139,38 @@ public sealed class CopyMoves(
         if (a.Against is not { } then || !plan.Through)
             return 1;
         if (plan.Kind == TrialKind.Speed)
-        {
-            TrialSetting Least(double percent) =>
-                new(0, 0, 0, delivered is { } m ? m with { LeastPowerPercent = m.LeastPowerPercent with { Value = percent } } : null, 1)
-                {
-                    LeastPercent = percent,
-                };
-            var share = Math.Abs(a.For) / a.Value;
-            var shareNow = Least(LeastPower(plan.Mechanism)).Share(Least(then).PowerFor(share));
-            return shareNow > 0 && share is > 0 and < 1 ? share / shareNow : 1;
-        }
+            return TriedAtPercent(plan) is { } power && Least(plan, LeastPower(plan.Mechanism)).Share(power) is > 0 and var share
+                ? Math.Abs(a.For) / a.Value / share
+                : 1;
         var now = Wheel(plan.Mechanism);
         if (then <= 0 || now <= 0)
             return 1;
         return plan.Kind == TrialKind.Veer ? then / now * (then / now) : now / then;
     }
+
+    // The power at which a full speed was tried that was worked out through the least power then; null where it was not.
+    private double? TriedAtPercent(TrialPlan speed) =>
+        Accepted(speed) is { Against: > 0 and var then } a && Math.Abs(a.For) / a.Value is > 0 and < 1 and var share
+            ? Least(speed, then).PowerFor(share)
+            : null;
+
+    // What is known of a mechanism by a least power.
+    private TrialSetting Least(TrialPlan plan, double percent) =>
+        new(
+            0,
+            0,
+            0,
+            delivered is { } m && rig.Vehicle?.Name == plan.Mechanism
+                ? m with
+                {
+                    LeastPowerPercent = m.LeastPowerPercent with { Value = percent },
+                }
+                : null,
+            1
+        )
+        {
+            LeastPercent = percent,
+        };
 
     private double LeastPower(string mechanism) => InUse(mechanism, TrialKind.LeastPower)?.Value ?? 0;
 

@@ -37,6 +37,20 @@ public sealed record RailMotion(
     Quantity TremblePercentPerMPerS
 )
 {
+    /// <summary>The power, %, at which the full speed was tried, where it was worked out through the least power: the two are drawn
+    /// together, so that at this power the vehicle rolls as it was seen to. Null where they are known apart.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public double? SpeedTriedAtPercent { get; init; }
+
+    /// <summary>What a drawn least power makes of the full speed: the speed at the power that was tried stays.</summary>
+    /// <param name="leastPercent">The least power that was drawn, %.</param>
+    public double FullSpeedShare(double leastPercent) =>
+        SpeedTriedAtPercent is { } at
+        && FreeSpeed(at / 100, 1, LeastPowerPercent.Value / 100, 1) is > 0 and var then
+        && FreeSpeed(at / 100, 1, leastPercent / 100, 1) is > 0 and var now
+            ? then / now
+            : 1;
+
     /// <summary>
     /// Steady speed at a power, by the same model the simulated bench uses: speed grows in a straight line from nothing
     /// at the least power, scaled by the battery under load. Source: the straight torque-speed line of a

@@ -133,6 +133,8 @@ public sealed class RailRun
         var noise = new RandomStream((ulong)seed, 3);
         for (var i = 0; i < drawn.Length; i++)
             drawn[i] = setup.Draws[i].Number.DrawForRun(numbers.Normal());
+        // Fitted through the least power, the full speed is drawn with it.
+        drawn[RailSetup.FullSpeed] *= setup.Motion.FullSpeedShare(drawn[RailSetup.LeastPower]);
 
         var length = setup.Rail.LengthMm;
         var motion = setup.Motion;

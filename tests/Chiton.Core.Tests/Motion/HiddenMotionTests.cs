@@ -158,6 +158,48 @@ public class HiddenMotionTests
     }
 
     [Fact]
+    public void A_full_speed_and_the_least_power_it_was_worked_out_through_are_drawn_together_in_the_bench()
+    {
+        var rig = FarmBench.Rig();
+        var name = rig.Vehicle!.Name;
+        Quantity Tried(double value, string unit, double sd) => new(value, unit, Provenance.Measured, "trials", sd);
+        var motion = FarmBench.Motion() with { LeastPowerPercent = Tried(15, "%", 4), FullSpeedMmPerS = Tried(700, "mm/s", 0.001) };
+        // Tried at the speed that 35 % gives, through a least power of 15 %.
+        var seen = motion.SteadySpeed(35);
+        CopyMoves Moves(double? against) =>
+            new(
+                rig,
+                motion,
+                new Dictionary<string, IReadOnlyList<Trial>>(),
+                new Dictionary<string, AcceptedNumber>
+                {
+                    [$"{name}: speed"] = new(700, 0.001, 0, 6, seen, null, 0, 0, against),
+                }
+            );
+        (double Sd35, double Sd80) Spread(RailMotion with)
+        {
+            var setup = FarmBench.Setup(FarmBench.StopAtSecond, with);
+            var run = new RailRun(setup);
+            double[] at35 = new double[300],
+                at80 = new double[300];
+            for (var i = 0; i < at35.Length; i++)
+            {
+                run.Go(RandomStream.SeedOfRun(4, i), 1_000);
+                double Speed(double power) => RailMotion.FreeSpeed(power / 100, 1, run.Drawn[1] / 100, run.Drawn[0]);
+                (at35[i], at80[i]) = (Speed(35), Speed(80));
+            }
+            double Sd(double[] v) => Math.Sqrt(v.Sum(x => Math.Pow(x - v.Average(), 2)) / (v.Length - 1));
+            return (Sd(at35), Sd(at80));
+        }
+        var apart = Spread(Moves(null).Motion!);
+        var together = Spread(Moves(15).Motion!);
+        // At the power that was tried hardly anything is left to vary; drawn apart the least power would move it by tens of mm/s.
+        Assert.True(apart.Sd35 > 20, $"{apart}");
+        Assert.True(together.Sd35 < 3, $"{together}");
+        Assert.True(together.Sd80 > 5, $"{together}");
+    }
+
+    [Fact]
     public void Turns_about_one_wheel_have_a_width_of_their_own_that_the_ways_of_turning_use()
     {
         var table = new Table(Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor), 9);
