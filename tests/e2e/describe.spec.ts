@@ -49,6 +49,49 @@ test('a controller is built port by port, its outline drawn, and a thing that go
   await expect(page.getByRole('button', { name: /Bumper signal runs to .*; open it/ })).toBeVisible()
 })
 
+test('what is typed is kept when something else is opened, and what cannot be kept yet outlives a reload', async ({ page, open, server }) => {
+  await open('/rigs/deck-scrubber/rig/describe')
+  const design = async () =>
+    (await (await fetch(`${server.url}/api/rigs/deck-scrubber/design?copy=1`)).json()).design as {
+      controllers: { name: string; ports: { name: string }[] }[]
+      mechanisms: { name: string; motors: string[]; trackWidthMm?: { span: number } }[]
+      sensors: { name: string; note?: string }[]
+    }
+  // A controller's form is open, and another is opened without a word.
+  const first = (await design()).controllers[0]!
+  await page.getByRole('button', { name: new RegExp(`^${first.name}`) }).click()
+  await page.getByRole('textbox', { name: 'Name of port 1', exact: true }).fill('bow')
+  await page.getByRole('button', { name: /^Bumper/ }).click()
+  await expect.poll(async () => (await design()).controllers[0]!.ports[0]!.name).toBe('bow')
+  // A field that is left is kept by itself while the form stays open.
+  await page.getByRole('textbox', { name: 'Note', exact: true }).fill('rubs at low water')
+  await expect.poll(async () => (await design()).sensors.find((s) => s.name === 'Bumper')?.note).toBe('rubs at low water')
+  await expect(page.getByRole('textbox', { name: 'Note', exact: true })).toHaveValue('rubs at low water')
+
+  // A mechanism without a motor cannot be kept yet: it stays as it was typed, through another form and a reload.
+  await page.getByLabel('Add a mechanism').selectOption('twoWheelDrive')
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Spare drive')
+  await page.getByRole('textbox', { name: 'Track width in mm' }).fill('640')
+  await page.getByRole('button', { name: /^Bumper/ }).click()
+  await expect(page.getByRole('button', { name: /^Spare drive/ })).toContainText('Not kept yet')
+  await expectAccessible(page)
+  await page.reload()
+  await page.getByRole('button', { name: /^Spare drive/ }).click()
+  await expect(page.getByRole('textbox', { name: 'Track width in mm' })).toHaveValue('640')
+  // Its guess is as wide as its kind, not as its value.
+  await expect(page.getByLabel('Track width: width of its plausible range')).toHaveValue('30')
+  // Left and right are named, and one motor is never on both sides.
+  await page.getByLabel('Left motor').selectOption('Right wheel')
+  await page.getByLabel('Right motor').selectOption('Right wheel')
+  await expect(page.getByLabel('Left motor')).toHaveValue('')
+  await page.getByLabel('Left motor').selectOption('Left wheel')
+  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await expect
+    .poll(async () => (await design()).mechanisms.find((m) => m.name === 'Spare drive')?.motors)
+    .toEqual(['Left wheel', 'Right wheel'])
+  await expect(page.getByText('Not kept yet')).toBeHidden()
+})
+
 test('a rail with its markers is typed, a start placed, and a number says where it comes from', async ({ page, open }) => {
   await open('/')
   await page.getByRole('button', { name: 'New rig' }).click()

@@ -329,6 +329,9 @@ public sealed record Actuator(string Name, ActuatorKind Kind) : Device(Name)
     /// <summary>Steps a second above which a stepper loses steps.</summary>
     public double? MostStepsPerS { get; init; }
 
+    /// <summary>True for a stepper whose driver takes its four phases, in their order, instead of a step and a direction.</summary>
+    public bool? Phases { get; init; }
+
     /// <inheritdoc/>
     protected override IReadOnlyList<Lead> Signals =>
         (Kind, Connection) switch
@@ -347,6 +350,10 @@ public sealed record Actuator(string Name, ActuatorKind Kind) : Device(Name)
             (ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor, _) => [new("drive", PortUse.MotorOut)],
             (ActuatorKind.Servo, Connection.Pins) => [new("pulse", PortUse.PwmOut, NeedsHighV: NeedsHighV)],
             (ActuatorKind.Servo, _) => [new("pulse", PortUse.PwmOut | PortUse.SmartOut)],
+            (ActuatorKind.Stepper, Connection.Pins) when Phases == true =>
+            [
+                .. Enumerable.Range(1, 4).Select(n => new Lead($"phase {n}", PortUse.DigitalOut, NeedsHighV: NeedsHighV)),
+            ],
             (ActuatorKind.Stepper, Connection.Pins) =>
             [
                 new("step", PortUse.DigitalOut, NeedsHighV: NeedsHighV),
@@ -367,7 +374,7 @@ public sealed record Actuator(string Name, ActuatorKind Kind) : Device(Name)
 
     /// <inheritdoc/>
     [JsonIgnore]
-    public override string About => Words(Kind);
+    public override string About => Phases == true ? "stepper, four phases" : Words(Kind);
 
     /// <summary>What a kind is called.</summary>
     public static string Words(ActuatorKind kind) =>

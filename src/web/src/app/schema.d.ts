@@ -2006,6 +2006,8 @@ export interface components {
              * @description Steps a second above which a stepper loses steps.
              */
             mostStepsPerS?: null | number;
+            /** @description True for a stepper whose driver takes its four phases, in their order, instead of a step and a direction. */
+            phases?: null | boolean;
             /** @description Unique within the rig; programs use it. */
             name: string;
             /** @description How it is joined to its controller. */

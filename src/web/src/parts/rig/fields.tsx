@@ -8,8 +8,18 @@ export type Quantity = Schemas['Quantity']
 export type Field = {
   at: string
   label: string
-  kind: 'text' | 'number' | 'quantity' | 'choice' | 'yes' | 'names' | 'picks'
+  kind: 'text' | 'number' | 'quantity' | 'choice' | 'yes' | 'names' | 'picks' | 'pair'
   unit?: string
+  /** How far a guess of this kind may plausibly be off in all, whatever its value. */
+  span?: number
+  /** What of these follows from the rest of the draft. */
+  labelOf?: (draft: Draft) => string
+  unitOf?: (draft: Draft) => string
+  spanOf?: (draft: Draft) => number
+  /** What the two of a pair are called. */
+  pair?: [string, string]
+  /** A choice between yes, no and as usual. */
+  flag?: boolean
   choices?: [string, string][]
   /** Choices that follow from the rest of the draft. */
   choicesOf?: (draft: Draft) => [string, string][]
@@ -39,11 +49,13 @@ const kinds: [Quantity['kind'], string][] = [
 function QuantityField({
   label,
   unit,
+  span,
   value,
   onValue,
 }: {
   label: string
   unit: string
+  span: number
   value: Quantity | null | undefined
   onValue: (q: Quantity | null) => void
 }) {
@@ -59,9 +71,9 @@ function QuantityField({
       min: -1e9,
       max: 1e9,
     }
-    const next = { ...base, ...part }
-    // A guess spreads over as much as its value may plausibly be off: half of it either side, unless said otherwise.
-    if (next.kind === 'guessed' && !next.span) next.span = Math.max(1, Math.abs(next.value))
+    const next = { ...base, unit, ...part }
+    // A guess spreads over what its kind may plausibly be, whatever its value, unless said otherwise.
+    if (next.kind === 'guessed' && !next.span) next.span = span
     if (part.kind && part.kind !== base.kind)
       next.source =
         part.kind === 'measured'
@@ -154,11 +166,12 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
         .filter((f) => !f.when || f.when(draft))
         .map((f) => {
           const value = get(draft, f.at)
+          const label = f.labelOf?.(draft) ?? f.label
           const put = (v: unknown) => onDraft(set(draft, f.at, v))
           return (
             <div key={f.at} className="field-row">
               <span className="fine">
-                {f.label}
+                {label}
                 {f.hint && <span className="muted">, {f.hint}</span>}
               </span>
               {f.kind === 'text' && (
@@ -185,14 +198,20 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
                 </span>
               )}
               {f.kind === 'quantity' && (
-                <QuantityField label={f.label} unit={f.unit ?? ''} value={value as Quantity | null | undefined} onValue={put} />
+                <QuantityField
+                  label={label}
+                  unit={f.unitOf?.(draft) ?? f.unit ?? ''}
+                  span={f.spanOf?.(draft) ?? f.span ?? 10}
+                  value={value as Quantity | null | undefined}
+                  onValue={put}
+                />
               )}
               {f.kind === 'choice' && (
                 <select
                   className="figure"
                   aria-label={f.label}
-                  value={(value as string | null) ?? ''}
-                  onChange={(e) => put(e.target.value === '' ? null : e.target.value)}
+                  value={f.flag ? (value === true ? 'true' : value === false ? 'false' : '') : ((value as string | null) ?? '')}
+                  onChange={(e) => put(e.target.value === '' ? null : f.flag ? e.target.value === 'true' : e.target.value)}
                 >
                   {(f.choicesOf?.(draft) ?? f.choices!).map(([k, name]) => (
                     <option key={k} value={k}>
@@ -209,6 +228,36 @@ export function Fields({ fields, draft, onDraft }: { fields: Field[]; draft: Dra
                   onChange={(e) => put(e.target.checked)}
                   style={{ width: 20, height: 24 }}
                 />
+              )}
+              {f.kind === 'pair' && (
+                <span className="row" style={{ gap: '4px 16px' }}>
+                  {f.pair!.map((name, side) => {
+                    const picked = (value as string[] | null) ?? []
+                    return (
+                      <label key={name} className="fine">
+                        {name}{' '}
+                        <select
+                          className="figure"
+                          value={picked[side] ?? ''}
+                          onChange={(e) => {
+                            const next = [picked[0] ?? '', picked[1] ?? '']
+                            next[side] = e.target.value
+                            // One motor cannot be on both sides: the other side takes what this one had.
+                            if (next[0] === next[1]) next[1 - side] = picked[side] ?? ''
+                            put(next[0] === '' && next[1] === '' ? [] : next)
+                          }}
+                        >
+                          <option value="">nothing yet</option>
+                          {f.choices!.map(([k, n]) => (
+                            <option key={k} value={k}>
+                              {n}
+                            </option>
+                          ))}
+                        </select>
+                      </label>
+                    )
+                  })}
+                </span>
               )}
               {f.kind === 'picks' && (
                 <span className="row" style={{ gap: '2px 12px' }}>
