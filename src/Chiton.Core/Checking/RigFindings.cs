@@ -2,6 +2,7 @@ using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
+using static Chiton.Core.Quantities.Figures;
 
 namespace Chiton.Core.Checking;
 
@@ -23,7 +24,7 @@ public static class RigFindings
                 found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
         }
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
-            Add(fault.Code, Severity.Stops, fault.Device, $"{fault.Device} is not wired right", fault.Say);
+            Add(fault.Code, fault.Code == "wiring-kept" ? Severity.Risky : Severity.Stops, fault.Device, $"{fault.Device} is not wired right", fault.Say);
         try
         {
             foreach (var issue in rig.Power?.Budget().Result.Issues ?? [])
@@ -74,7 +75,64 @@ public static class RigFindings
                 )
             );
         }
+        foreach (var command in walk.Commands)
+            if (PastStop(rig, walk, command) is { } past)
+                found.Add(past);
         return found;
+    }
+
+    // A way longer than the whole travel, or an angle beyond an end, drives something against its stop wherever it began.
+    private static Finding? PastStop(RigDesign rig, ProgramWalk walk, WalkedCommand command)
+    {
+        var (name, value) = command.Action switch
+        {
+            RunNode { Amount: { } amount } r => (r.Motor, amount),
+            SetServoNode { Angle: { } angle } s => (s.Device, angle),
+            _ => (null, (ExprNode?)null),
+        };
+        if (
+            name is null
+            || rig.Mechanisms.FirstOrDefault(m => ProgramWalk.Means(m, name)) is not { Travel: { PastEnd: not PastEnd.GoesOn } travel } m
+        )
+            return null;
+        var servo = command.Action is SetServoNode;
+        double from = Math.Min(travel.From.Value, travel.To.Value),
+            to = Math.Max(travel.From.Value, travel.To.Value);
+        // Ends are known within their spread: what may still lie inside is not called past.
+        double Room(Quantity end) => 2 * Math.Sqrt(end.BetweenRunsSd * end.BetweenRunsSd + end.MoveSd * end.MoveSd);
+        var room = Room(travel.From) + Room(travel.To);
+        foreach (var one in walk.Values(value!))
+        {
+            double? degrees = one.Unit switch
+            {
+                "motor deg" => one.Value,
+                "deg" when servo => one.Value,
+                _ => null,
+            };
+            var past =
+                degrees is { } d
+                && (servo ? d < from - Room(travel.From) - 0.5 || d > to + Room(travel.To) + 0.5 : Math.Abs(d) > to - from + room + 0.5);
+            if (!past)
+                continue;
+            var ends = travel.PastEnd == PastEnd.ComesApart;
+            return new(
+                "past-stop",
+                ends ? Severity.Stops : Severity.Risky,
+                command.At.State.Name,
+                command.At.Number,
+                command.At.OfOwner,
+                $"{m.Name} is driven past its stop",
+                $"{Show(one.Value)} {one.Unit} is more than its travel, {Show(from)} to {Show(to)} {travel.From.Unit}: it "
+                    + (
+                        ends ? "comes apart or jams there."
+                        : travel.PastEnd == PastEnd.OverCentre ? "goes over centre and comes back."
+                        : "stalls there, and whatever waits for its end waits for ever."
+                    )
+                    + " Say a position, or less.",
+                null
+            );
+        }
+        return null;
     }
 
     // A move that ends after an angle or a way asks the motor to count.

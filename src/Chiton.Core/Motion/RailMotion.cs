@@ -162,7 +162,7 @@ public sealed record RailMotion(
             Guess(30, "ms", 60, 0),
             Guess(volts, "V", 0.2 * volts, 1),
             new(volts, "V", Provenance.Chosen, rig.Power is null ? "a usual pack" : "cells times volts"),
-            Guess(0.6, "Ω", 0.8, 0),
+            Guess(rig.Power is { } fed ? Rigs.PowerBudget.InnerOhm((int)fed.Cells, fed.VoltsPerCell, fed.CapacityMAh) : 0.6, "Ω", 0.8, 0),
             Guess(0.9, "A", 1, 0.05),
             Guess(0.12, "A", 0.12, 0),
             Guess(1.8, "Ah", 1.6, 0.2),

@@ -89,6 +89,9 @@ public static class Body
         return list;
     }
 
+    private static bool Ends(Link link, string controller, string port) =>
+        (link.FromController, link.FromPort) == (controller, port) || (link.ToController, link.ToPort) == (controller, port);
+
     /// <summary>Everything worth knowing of the body, those that need a cure first.</summary>
     public static IReadOnlyList<BodyNote> Notes(RigDesign rig)
     {
@@ -109,6 +112,21 @@ public static class Body
                                 + "target: ranges count from the sensor."
                         )
                     );
+        }
+        foreach (var strip in rig.Controllers.Where(c => c.Role == NodeRole.Strip))
+        {
+            var bare = strip.Ports.Where(p => !rig.Links.Any(l => Ends(l, strip.Name, p.Name))).ToArray();
+            if (bare.Length == 0)
+                continue;
+            var (plus, minus) = (bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Supply)), bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Ground)));
+            var cure = List(
+                new[]
+                {
+                    plus is null ? null : $"{plus.Name} to the plus of a pack or to a controller's supply",
+                    minus is null ? null : $"{minus.Name} to the controller's ground",
+                }.OfType<string>()
+            );
+            notes.Add(new(strip.Name, true, $"{List(bare.Select(p => p.Name))} of {strip.Name} {(bare.Length == 1 ? "is" : "are")} linked to nothing: in Wiring, link {cure}."));
         }
         if (TurningRadiusMm(rig) is { } radius && rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered))
             notes.Add(

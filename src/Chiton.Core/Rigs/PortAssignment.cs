@@ -22,7 +22,7 @@ public sealed record PortPlan(IReadOnlyList<Wire> Wires, IReadOnlyList<Unplaced>
 public static class PortAssignment
 {
     /// <summary>Whether a port can serve a lead: a fitting use, and voltages that both ends stand and understand.</summary>
-    public static bool Serves(Port port, Lead lead) => (port.Can & lead.AnyOf) != 0 && Level(port, lead) is null;
+    public static bool Serves(Port port, Lead lead) => port.KeptFree is null && (port.Can & lead.AnyOf) != 0 && Level(port, lead) is null;
 
     /// <summary>What is wrong with the voltages of a lead at a port, or null.</summary>
     public static string? Level(Port port, Lead lead)
@@ -289,8 +289,11 @@ public static class PortAssignment
             var wrong = plug.Leads.FirstOrDefault(l => !Reach(l).Any(p => Serves(p, l)));
             if (wrong is not null)
             {
-                var port = Reach(wrong).First(p => (p.Can & wrong.AnyOf) != 0);
-                reasons.Add($"The lead “{wrong.Name}” does not suit {controller.Name}: {Level(port, wrong)}.");
+                var port = Reach(wrong).Where(p => (p.Can & wrong.AnyOf) != 0).OrderBy(p => p.KeptFree is not null).First();
+                reasons.Add(
+                    $"The lead “{wrong.Name}” does not suit {controller.Name}: "
+                        + (port.KeptFree is { } why ? $"{port.Name} is kept free, because {why}." : $"{Level(port, wrong)}.")
+                );
                 continue;
             }
             if (
@@ -393,6 +396,17 @@ public static class PortAssignment
                         wire.Controller,
                         wire.Port,
                         $"The lead “{wire.Lead}” of {wire.Device} runs to {wire.Port} of {wire.Controller}, which is not there."
+                    )
+                );
+            else if (port.KeptFree is { } why)
+                faults.Add(
+                    new(
+                        "wiring-kept",
+                        wire.Device,
+                        wire.Controller,
+                        wire.Port,
+                        $"{wire.Device} is on {wire.Port} of {wire.Controller}, which is kept free, because {why}: move it, or say in "
+                            + "Describe that the port may be used."
                     )
                 );
             else if ((port.Can & lead.AnyOf) == 0)
@@ -517,7 +531,7 @@ public static class PortAssignment
 }
 
 /// <summary>A fault of the wiring.</summary>
-/// <param name="Code">wiring-clash, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground.</param>
+/// <param name="Code">wiring-clash, wiring-kept, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground.</param>
 /// <param name="Device">The device it speaks of.</param>
 /// <param name="Controller">The controller, if any.</param>
 /// <param name="Port">The port, if any.</param>

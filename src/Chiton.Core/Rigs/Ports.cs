@@ -128,6 +128,9 @@ public sealed record Port(string Name, PortUse Can, double? MaxInputV = null, do
     /// <summary>What it takes as the end of a lead.</summary>
     public LeadEnd Takes { get; init; }
 
+    /// <summary>Why nothing is to be wired here, such as a link that shares it; null where anything may.</summary>
+    public string? KeptFree { get; init; }
+
     /// <summary>True for supply and ground, which any controller's device may use.</summary>
     [JsonIgnore]
     public bool Feeds => (Can & (PortUse.Supply | PortUse.Ground)) != 0;
@@ -265,6 +268,7 @@ public static class ControllerTemplates
                                 )
                                 {
                                     Takes = LeadEnd.Plug,
+                                    KeptFree = i < 2 ? "the programming link shares it" : null,
                                 }),
                             .. Enumerable
                                 .Range(0, 6)

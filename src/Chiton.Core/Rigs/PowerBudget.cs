@@ -79,6 +79,14 @@ public static class PowerBudget
     /// <summary>Most devices of one budget.</summary>
     public const int MostDevices = 200;
 
+    /// <summary>The inner resistance usual for a pack, Ω: 0.15 Ω for a primary cell of 2 000 mAh and 0.04 Ω for a rechargeable one, more
+    /// for smaller cells. A rule of thumb, to be taken for a guess.</summary>
+    /// <param name="cells">Cells in a row.</param>
+    /// <param name="voltsPerCell">Volts per cell: more than 1.35 is a primary cell.</param>
+    /// <param name="capacityMAh">Charge, mAh.</param>
+    public static double InnerOhm(int cells, double voltsPerCell, double capacityMAh) =>
+        cells * (voltsPerCell is > 1.35 and < 2 ? 0.15 : 0.04) * Math.Clamp(2000 / capacityMAh, 0.25, 8);
+
     // What a converter that steps up passes on of the power it takes.
     private const double BoostEfficiency = 0.85;
 
@@ -126,7 +134,7 @@ public static class PowerBudget
             need.That(d.SuppliedBy is "pack" or "controller", $"{at}.suppliedBy", "Must be pack or controller.");
             var minV = need.Number(d.MinV, $"{at}.minV", 0, 1000);
             var maxV = need.Number(d.MaxV, $"{at}.maxV", 0, 1000, aboveMin: true);
-            need.That(!need.Holds || minV <= maxV, $"{at}.minV", "Cannot be above maxV.");
+            need.That(!need.Holds || minV <= maxV, $"{at}.minV", "Cannot be above the highest voltage it stands.");
             devices.Add(
                 (
                     d.Name ?? "",
@@ -229,6 +237,14 @@ public static class PowerBudget
         if (runtime is { } hours)
             steps.Add(new("Running time", $"{Show(capacity)} / {Show(pack.AverageMA)}", hours, "h"));
         var cautions = new List<string>();
+        // Usual, for nobody measures it: what the cells themselves resist shows where much is drawn from few and small ones.
+        var low = packV - InnerOhm(cells, perCell, capacity) * pack.PeakMA / 1000;
+        foreach (var d in devices.Where(d => d.Count > 0 && d.FromPack && packV >= d.MinV && low < d.MinV))
+            cautions.Add(
+                $"Under the greatest load the pack sags to about {Show(low, 2)} V, by the inner resistance usual for such cells "
+                    + $"({Show(InnerOhm(cells, perCell, capacity), 2)} Ω in all), and {d.Name} needs {Show(d.MinV)} V: it may stop or "
+                    + "start anew. Use larger cells, or let less run together."
+            );
         if (warmth > 0.5)
             cautions.Add($"The regulator of the controller gives off {Show(warmth, 2)} W: too hot to touch. Feed more from the pack.");
         if (ground)
@@ -271,7 +287,7 @@ public static class SignalLevel
         var max = need.Number(input.InputMaxV, "inputMaxV", 0, 1000, aboveMin: true);
         var high = need.Number(input.InputHighMinV, "inputHighMinV", 0, 1000);
         if (need.Holds)
-            need.That(high <= max, "inputHighMinV", "Cannot be above inputMaxV.");
+            need.That(high <= max, "inputHighMinV", "Cannot be above the highest voltage that the input stands.");
         need.Done();
         var safe = output <= max;
         var readable = output >= high;

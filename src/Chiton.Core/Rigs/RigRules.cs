@@ -219,6 +219,7 @@ public static class RigRules
                     $"{c.Name} already has a port “{p.Name}”."
                 );
                 need.That(p.Can != PortUse.None, $"{where}.can", "Say what the port can do.");
+                need.That((p.KeptFree?.Length ?? 0) <= 80, $"{where}.keptFree", "Say in at most 80 characters why it is kept free.");
                 need.Optional(p.MaxInputV, $"{where}.maxInputV", 0, 100, true);
                 need.Optional(p.InputHighMinV, $"{where}.inputHighMinV", 0, 100);
                 need.Optional(p.OutputHighV, $"{where}.outputHighV", 0, 100, true);
@@ -323,13 +324,13 @@ public static class RigRules
 
     private static void Supply(Require need, Device d, string at)
     {
-        need.That(Enum.IsDefined(d.Connection), $"{at}.connection", "Must be cable, pins or builtIn.");
+        need.That(Enum.IsDefined(d.Connection), $"{at}.connection", "Must be one cable, pins, or part of the controller.");
         need.Optional(d.SupplyMinV, $"{at}.supplyMinV", 0, 100);
         need.Optional(d.SupplyMaxV, $"{at}.supplyMaxV", 0, 100, true);
         need.That(
             d.SupplyMinV is null || d.SupplyMaxV is null || d.SupplyMinV <= d.SupplyMaxV,
             $"{at}.supplyMinV",
-            "Cannot be above supplyMaxV."
+            "Cannot be above what it stands up to."
         );
         need.That(d.Note is null || d.Note.Length <= 400, $"{at}.note", "At most 400 characters.");
     }

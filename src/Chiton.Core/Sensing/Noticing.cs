@@ -290,7 +290,7 @@ public static class Echo
         need.That(
             input.EchoMicros is not null ^ input.DistanceMm is not null,
             "echoMicros",
-            "Give exactly one of echoMicros and distanceMm."
+            "Give the time of the echo or the distance, not both."
         );
         need.Done();
         var sound = 331.3 * Math.Sqrt(1 + air / 273.15);

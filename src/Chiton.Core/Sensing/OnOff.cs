@@ -42,7 +42,7 @@ public static class OnOff
         var delay = need.Number(input.DelayS, "delayS", 0, 1e6);
         var t = need.Number(input.SamplePeriodS, "samplePeriodS", 0, 1e6, aboveMin: true);
         if (need.Holds)
-            need.That(on < off, "onBelow", "Must be below offAbove.");
+            need.That(on < off, "onBelow", "Must be below the reading at which it switches off.");
         need.Done();
         double high = off + rise * (delay + t),
             low = on - fall * (delay + t);

@@ -370,7 +370,7 @@ public static class RigEndpoints
         }
         catch (InputProblem p)
         {
-            return new(state.Revision, input, null, [.. p.Errors.Select(e => $"{e.Key}: {e.Value}")]);
+            return new(state.Revision, input, null, [.. p.Errors.Select(e => $"{PowerFill.Words(input, e.Key)}: {e.Value}")]);
         }
     }
 
@@ -384,7 +384,16 @@ public static class RigEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var i = request.Input ?? throw new InputProblem("input", "Give the numbers.");
-        var kept = PowerFill.Kept(state.Design, i);
+        RigPower kept;
+        try
+        {
+            kept = PowerFill.Kept(state.Design, i);
+        }
+        catch (InputProblem p)
+        {
+            // In the words of the page: nobody there knows its fields by their codes.
+            throw new InputProblem(p.Errors.ToDictionary(e => e.Key, e => $"{PowerFill.Words(i, e.Key)}: {e.Value}"));
+        }
         var revision = await store.Designs.SavePower(id, request.BaseRevision, kept, cancel);
         await announce.Changed(id, state.Copy, revision, "changed what feeds the rig", request.By);
         return new(revision, "changed what feeds the rig");

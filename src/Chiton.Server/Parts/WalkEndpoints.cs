@@ -52,7 +52,7 @@ public static class WalkEndpoints
                 {
                     var need = new Require();
                     need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
-                    need.That(request.RigId is null || request.Rig is null, "rig", "Give rigId or rig, not both.");
+                    need.That(request.RigId is null || request.Rig is null, "rig", "Give the rig by its address or as a whole, not both.");
                     need.That(
                         !request.Together || request is { Format: "script" } && (request.RigId is not null || request.Rig is not null),
                         "together",

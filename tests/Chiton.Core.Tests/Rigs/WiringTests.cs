@@ -78,7 +78,7 @@ public class WiringTests
                 .. Enumerable
                     .Range(1, 4)
                     .SelectMany(i =>
-                        new Wire[] { new($"Lamp {i}", "light", "Board", $"pin {i}"), new($"Lamp {i}", "ground", "Board", "ground") }
+                        new Wire[] { new($"Lamp {i}", "light", "Board", $"pin {i + 1}"), new($"Lamp {i}", "ground", "Board", "ground") }
                     ),
             ]
         );

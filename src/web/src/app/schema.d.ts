@@ -5940,6 +5940,8 @@ export interface components {
             holds?: number;
             /** @description What it takes as the end of a lead. */
             takes?: components["schemas"]["LeadEnd"];
+            /** @description Why nothing is to be wired here, such as a link that shares it; null where anything may. */
+            keptFree?: null | string;
         };
         /** @description A port of the map. */
         PortColumn: {
@@ -8896,7 +8898,7 @@ export interface components {
         };
         /** @description A fault of the wiring. */
         WiringFault: {
-            /** @description wiring-clash, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground. */
+            /** @description wiring-clash, wiring-kept, wiring-kind, wiring-level, wiring-missing, wiring-short or wiring-ground. */
             code: string;
             /** @description The device it speaks of. */
             device: string;

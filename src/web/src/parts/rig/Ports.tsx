@@ -60,6 +60,7 @@ export function Ports({ draft, onDraft }: { draft: Draft; onDraft: (next: Draft)
             <th>Gives V</th>
             <th>Holds</th>
             <th>Takes</th>
+            <th>Kept free, because</th>
             <th>
               <span className="hidden-text">Take out</span>
             </th>
@@ -120,6 +121,16 @@ export function Ports({ draft, onDraft }: { draft: Draft; onDraft: (next: Draft)
                     </option>
                   ))}
                 </select>
+              </td>
+              <td>
+                <input
+                  className="figure"
+                  style={{ width: 130 }}
+                  aria-label={`Why ${String(p.name)} is kept free`}
+                  maxLength={80}
+                  value={String(p.keptFree ?? '')}
+                  onChange={(e) => put(i, { keptFree: e.target.value === '' ? null : e.target.value })}
+                />
               </td>
               <td>
                 <Button

@@ -143,7 +143,7 @@ export function PowerSheet() {
       </div>
       {save.isError && !(save.error instanceof Problem && save.error.status === 409) && (
         <div className="row">
-          <Faults sentences={Object.entries(faulty).map(([k, v]) => `${k}: ${v.join(' ')}`)} />
+          <Faults sentences={Object.values(faulty).flat()} />
           <Button
             onClick={() => {
               save.reset()
