@@ -97,6 +97,36 @@ public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList
         ("travel", "Everything that moves goes freely by hand, from stop to stop."),
     ];
 
+    /// <summary>Checks what a person saw on a table.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="seen">What was seen.</param>
+    /// <exception cref="InputProblem">Names what is not of this rig, or out of its range.</exception>
+    public static Seen ByHand(RigDesign rig, Seen? seen)
+    {
+        var need = new Require();
+        if (seen is null)
+            throw new InputProblem("seen", "Say what was seen.");
+        need.That(Enum.IsDefined(seen.Action), "seen.action", "Must be move, read, search or battery.");
+        if (seen.Action == PreflightAction.Battery)
+        {
+            var rest = need.Number(seen.RestV, "seen.restV", 0, 100, true);
+            var load = need.Number(seen.LoadV, "seen.loadV", 0, 100);
+            need.That(!need.Holds || load <= rest, "seen.loadV", "With everything on, a pack gives no more than at rest.");
+            need.Done();
+            return new("", PreflightAction.Battery, RestV: rest, LoadV: load);
+        }
+        need.That(rig.Find(seen.Device ?? "") is not null, "seen.device", $"There is no device “{seen.Device}”.");
+        need.That(seen.Moved.All(m => rig.Find(m) is not null), "seen.moved", "Only devices of this rig can be seen to move.");
+        need.That(
+            seen.Port is null || rig.Controllers.Any(c => c.Name == seen.Controller && c.Ports.Any(p => p.Name == seen.Port)),
+            "seen.port",
+            $"There is no {seen.Port} on {seen.Controller}."
+        );
+        need.That(Enum.IsDefined(seen.Way), "seen.way", "Must be nothing, forward or backward.");
+        need.Done();
+        return seen with { RestV = null, LoadV = null };
+    }
+
     /// <summary>
     /// Judges observations. A fault is named only when what was seen rules the others out: a device that does not answer
     /// is looked for at every port before it is called dead, and two that answer for each other are swapped.

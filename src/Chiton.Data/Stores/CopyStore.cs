@@ -179,6 +179,17 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 await Db.SaveChangesAsync(cancel);
                 await SplitReadings(id, copy, number, cancel);
                 await SplitTrials(id, copy, number, cancel);
+                // What was edited before mixed both: undo ends here, or it would bring the mixture back.
+                Db.Changes.Add(
+                    new()
+                    {
+                        RigId = id,
+                        TimeUtc = Now,
+                        What = $"split copy {copy}",
+                        Target = "split",
+                        RedoStack = "",
+                    }
+                );
                 return number;
             },
             cancel

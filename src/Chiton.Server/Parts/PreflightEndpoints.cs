@@ -36,6 +36,35 @@ public sealed record PreflightView(
 /// <summary>Ticks a line of the checklist.</summary>
 public sealed record CheckRequest(int? Copy, string? Key, bool Done);
 
+/// <summary>Says what was seen on the table.</summary>
+public sealed record SeenRequest(int? Copy, SeenEntry? Seen);
+
+/// <summary>What was seen of a device on the table, or of its pack.</summary>
+/// <param name="Device">The device that was meant; empty for the pack.</param>
+/// <param name="Action">What was done.</param>
+/// <param name="Moved">Devices that moved, shone or sounded; of a sensor itself when its reading changed.</param>
+/// <param name="Way">Which way the first of them moved.</param>
+/// <param name="Weak">True when it moved weakly.</param>
+/// <param name="Controller">Of a search the controller of the port that answered; null when none did.</param>
+/// <param name="Port">That port.</param>
+/// <param name="RestV">Of the pack: volts at rest.</param>
+/// <param name="LoadV">Of the pack: volts with everything on.</param>
+public sealed record SeenEntry(
+    string? Device,
+    PreflightAction Action,
+    IReadOnlyList<string>? Moved,
+    SeenWay? Way,
+    bool? Weak,
+    string? Controller,
+    string? Port,
+    double? RestV,
+    double? LoadV
+)
+{
+    internal Seen Seen =>
+        new(Device ?? "", Action, (Moved ?? []).ToSequence(), Way ?? SeenWay.Nothing, Weak == true, Controller, Port, RestV, LoadV);
+}
+
 /// <summary>Tries something on the simulated controller.</summary>
 public sealed record TryRequest(int? Copy, string? Device, PreflightAction Action);
 
@@ -104,10 +133,30 @@ public static class PreflightEndpoints
                             var seen = new PreflightBench(rig, now.Planted ?? []).Try(request.Device ?? "", request.Action, before);
                             return now with { Seen = [.. (now.Seen ?? []).TakeLast(MostSeen), seen] };
                         },
-                        cancel
+                        cancel,
+                        standIn: "tried"
                     )
             )
             .WithName("tryPreflight")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        flight
+            .MapPost(
+                "/seen",
+                (string id, SeenRequest request, RigStore store, CancellationToken cancel) =>
+                    Change(
+                        id,
+                        request.Copy,
+                        store,
+                        (rig, now) =>
+                            now with
+                            {
+                                Seen = [.. (now.Seen ?? []).TakeLast(MostSeen), Core.Rigs.Preflight.ByHand(rig, request.Seen?.Seen)],
+                            },
+                        cancel
+                    )
+            )
+            .WithName("seenPreflight")
             .ProducesValidationProblem()
             .ProducesProblem(404);
         flight
@@ -135,7 +184,8 @@ public static class PreflightEndpoints
                             // A new exercise begins with nothing seen; the ticks of the checklist stay.
                             return now with { Planted = [fault], Seen = [], Shown = false };
                         },
-                        cancel
+                        cancel,
+                        standIn: "planted"
                     )
             )
             .WithName("plantFault")
@@ -195,10 +245,13 @@ public static class PreflightEndpoints
         int? copy,
         RigStore store,
         Func<RigDesign, PreflightState, PreflightState> change,
-        CancellationToken cancel
+        CancellationToken cancel,
+        string? standIn = null
     )
     {
         var state = await store.Load(id, copy, null, cancel);
+        if (standIn is not null)
+            state.StandInOnly(standIn);
         return View(state, await store.Copies.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel));
     }
 
@@ -220,7 +273,7 @@ public static class PreflightEndpoints
             seen.Length == 0 ? null : PreflightBench.Say(rig, seen[^1]),
             now.Planted?.Count ?? 0,
             now.Shown ? [.. (now.Planted ?? []).Select(Say)] : null,
-            [.. PreflightBench.Possible(rig).Select(f => new PlantableFault(f.Kind, f.Device, f.Other, Say(f)))],
+            [.. (state.Unit.Kind == UnitKind.Real ? [] : PreflightBench.Possible(rig)).Select(f => new PlantableFault(f.Kind, f.Device, f.Other, Say(f)))],
             judged.Faults.Count == 0 && judged.BatteryMeasured && list.All(c => c.Done) && judged.Devices.All(d => d.State == "works")
         );
     }

@@ -281,6 +281,103 @@ public class UnitTests
         Assert.True(
             (await bench.Get($"/api/rigs/{id}?copy=2")).GetProperty("controllerRevision").ValueKind == System.Text.Json.JsonValueKind.Null
         );
+        // Undo ends at the split, or it would bring the mixture back.
+        Assert.Equal(System.Text.Json.JsonValueKind.Null, (await bench.Get($"/api/rigs/{id}?copy=1")).GetProperty("undo").ValueKind);
+        await bench.TryPost($"/api/rigs/{id}/undo", new { copy = 1 });
+        Assert.Equal(kept, await Readings(1));
+        // What is done after it can be taken back.
+        await bench.Post(
+            $"/api/rigs/{id}/readings",
+            new
+            {
+                copy = 1,
+                sensor,
+                zone,
+                text = "14",
+            }
+        );
+        await bench.Post($"/api/rigs/{id}/undo", new { copy = 1 });
+        Assert.Equal(kept, await Readings(1));
+    }
+
+    [Fact]
+    public async Task On_a_real_copy_preflight_is_what_a_person_saw_and_nothing_is_tried_for_them()
+    {
+        using var bench = new Bench();
+        const string rig = "/api/rigs/deck-scrubber";
+        var copy = (await bench.Post(rig + "/copies", new { team = "", kind = "real" })).GetProperty("number").GetInt32();
+        var refused = await Refused(
+            bench,
+            rig + "/preflight/try",
+            new
+            {
+                copy,
+                device = "Bumper",
+                action = "read",
+            }
+        );
+        Assert.Contains("nothing is tried from the simulated controller", Errors(refused));
+        Assert.Contains("nothing is planted", Errors(await Refused(bench, rig + "/preflight/plant", new { copy })));
+        Task<System.Text.Json.JsonElement> Saw(object seen) => bench.Post(rig + "/preflight/seen", new { copy, seen });
+        Assert.Contains(
+            "There is no device",
+            Errors(await Refused(bench, rig + "/preflight/seen", new { copy, seen = new { device = "Keel", action = "move" } }))
+        );
+        Assert.Contains(
+            "no more than at rest",
+            Errors(
+                await Refused(
+                    bench,
+                    rig + "/preflight/seen",
+                    new
+                    {
+                        copy,
+                        seen = new
+                        {
+                            action = "battery",
+                            restV = 7.1,
+                            loadV = 7.4,
+                        },
+                    }
+                )
+            )
+        );
+        await Saw(
+            new
+            {
+                action = "battery",
+                restV = 7.4,
+                loadV = 7.1,
+            }
+        );
+        // A motor that turns the other way, three times, is named.
+        System.Text.Json.JsonElement view = default;
+        for (var i = 0; i < 3; i++)
+            view = await Saw(
+                new
+                {
+                    device = "Left wheel",
+                    action = "move",
+                    moved = new[] { "Left wheel" },
+                    way = "backward",
+                }
+            );
+        Assert.True(view.GetProperty("batteryMeasured").GetBoolean());
+        Assert.Contains("reversed-motor", view.GetProperty("faults").ToString());
+        Assert.Equal(0, view.GetProperty("canPlant").GetArrayLength());
+        for (var i = 0; i < 3; i++)
+            view = await Saw(
+                new
+                {
+                    device = "Bumper",
+                    action = "read",
+                    moved = new[] { "Bumper" },
+                }
+            );
+        Assert.Equal(
+            "works",
+            view.GetProperty("devices").EnumerateArray().First(d => d.GetProperty("device").GetString() == "Bumper").GetProperty("state").GetString()
+        );
     }
 
     [Fact]

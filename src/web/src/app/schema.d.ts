@@ -404,6 +404,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/preflight/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["seenPreflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/preflight/plant": {
         parameters: {
             query?: never;
@@ -7246,6 +7262,40 @@ export interface components {
             /** @description The sentence that it would become. */
             trigger: string;
         };
+        /** @description What was seen of a device on the table, or of its pack. */
+        SeenEntry: {
+            /** @description The device that was meant; empty for the pack. */
+            device: null | string;
+            /** @description What was done. */
+            action: components["schemas"]["PreflightAction"];
+            /** @description Devices that moved, shone or sounded; of a sensor itself when its reading changed. */
+            moved: null | string[];
+            way: null | components["schemas"]["SeenWay"];
+            /** @description True when it moved weakly. */
+            weak: null | boolean;
+            /** @description Of a search the controller of the port that answered; null when none did. */
+            controller: null | string;
+            /** @description That port. */
+            port: null | string;
+            /**
+             * Format: double
+             * @description Of the pack: volts at rest.
+             */
+            restV: null | number;
+            /**
+             * Format: double
+             * @description Of the pack: volts with everything on.
+             */
+            loadV: null | number;
+        };
+        /** @description Says what was seen on the table. */
+        SeenRequest: {
+            /** Format: int32 */
+            copy: null | number;
+            seen: null | components["schemas"]["SeenEntry"];
+        };
+        /** @enum {unknown} */
+        SeenWay: "nothing" | "forward" | "backward" | null;
         /** @description Something that would make a sensor sounder. */
         SenseCure: {
             /** @description in the threshold, in the readings, in the program, or in the mechanics. */
@@ -10225,6 +10275,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    seenPreflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenRequest"];
             };
         };
         responses: {

@@ -1,10 +1,15 @@
+import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { partKey, useRefresh, useRig } from '../../app/rig'
+import { number } from './fields'
 
 type View = Schemas['PreflightView']
 type Device = Schemas['DeviceCheck']
+type Entry = Partial<Schemas['SeenEntry']> & Pick<Schemas['SeenEntry'], 'device' | 'action'>
+
+const nothing = { moved: null, way: null, weak: null, controller: null, port: null, restV: null, loadV: null }
 
 const doing: Record<string, string> = { move: 'Move', read: 'Test', search: 'Try every port for', battery: 'Measure the pack' }
 const marks: Record<string, string> = { works: '✓', fault: '✗', untested: '', 'going on': '…' }
@@ -49,6 +54,11 @@ export function PreflightSheet() {
   const v = view.data
   const attempt = (device: string, action: Schemas['PreflightAction']) =>
     act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/try', { ...at, body: { copy: rig.copy, device, action } })))
+  const real = rig.kind === 'real'
+  const saw = (seen: Entry) =>
+    act.mutate(() =>
+      unwrap(client.POST('/api/rigs/{id}/preflight/seen', { ...at, body: { copy: rig.copy, seen: { ...nothing, ...seen } } })),
+    )
   const check = (item: string, done: boolean) =>
     act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/check', { ...at, body: { copy: rig.copy, key: item, done } })))
   const plant = (kind: Schemas['BenchFaultKind'] | null, device: string | null, other: string | null) =>
@@ -103,12 +113,16 @@ export function PreflightSheet() {
         ))}
       </ul>
       <div className="row" style={{ margin: '10px 0' }}>
-        <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>
-          Measure the pack
-        </Button>
+        {real ? (
+          <Pack onSeen={saw} busy={act.isPending} />
+        ) : (
+          <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>
+            Measure the pack
+          </Button>
+        )}
         {v.batteryMeasured && <span className="holds">measured</span>}
       </div>
-      <h2 className="small-head">Then every device, on the simulated controller</h2>
+      <h2 className="small-head">Then every device, {real ? 'on the table' : 'on the simulated controller'}</h2>
       <p className="fine muted" style={{ marginBottom: 6 }}>
         Three tries each: a loose lead shows itself in one of them. Keep fingers away from what moves.
       </p>
@@ -136,50 +150,149 @@ export function PreflightSheet() {
                 <td className={d.state === 'fault' ? 'unusable' : d.state === 'works' ? 'solid' : ''}>
                   <span className="mono">{marks[d.state]}</span> {d.say}
                 </td>
-                <td>{next(d)}</td>
+                <td>{real ? <Saw device={d} all={v.devices} onSeen={saw} busy={act.isPending} /> : next(d)}</td>
               </tr>
             ))}
           </tbody>
         </table>
       </div>
-      <section style={{ marginTop: 18 }}>
-        <h2 className="small-head">Practise</h2>
-        <p className="fine muted">
-          Give the simulated controller a fault and find it. {v.planted > 0 && !v.shown && <b>A fault is in it now.</b>}
-        </p>
-        {v.shown && <p data-testid="planted">{v.shown.length === 0 ? 'No fault was planted.' : v.shown.join(' ')}</p>}
-        <div className="row">
-          <Button onClick={() => plant(null, null, null)} disabled={act.isPending}>
-            Plant any fault
-          </Button>
-          <select
-            className="figure"
-            aria-label="Plant this fault"
-            value=""
-            onChange={(e) => {
-              const f = v.canPlant[Number(e.target.value)]
-              if (e.target.value !== '' && f) plant(f.kind, f.device, f.other)
-            }}
-          >
-            <option value="">Plant this one…</option>
-            {v.canPlant.map((f, i) => (
-              <option key={i} value={i}>
-                {f.say}
-              </option>
-            ))}
-          </select>
-          {v.planted > 0 && !v.shown && (
-            <Button
-              onClick={() =>
-                act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/show', { ...at, body: { copy: rig.copy, by: tabId } })))
-              }
-            >
-              Show it
+      {real && (
+        <Button onClick={begin} sx={{ mt: 2 }}>
+          Begin anew
+        </Button>
+      )}
+      {!real && (
+        <section style={{ marginTop: 18 }}>
+          <h2 className="small-head">Practise</h2>
+          <p className="fine muted">
+            Give the simulated controller a fault and find it. {v.planted > 0 && !v.shown && <b>A fault is in it now.</b>}
+          </p>
+          {v.shown && <p data-testid="planted">{v.shown.length === 0 ? 'No fault was planted.' : v.shown.join(' ')}</p>}
+          <div className="row">
+            <Button onClick={() => plant(null, null, null)} disabled={act.isPending}>
+              Plant any fault
             </Button>
-          )}
-          <Button onClick={begin}>Begin anew</Button>
-        </div>
-      </section>
+            <select
+              className="figure"
+              aria-label="Plant this fault"
+              value=""
+              onChange={(e) => {
+                const f = v.canPlant[Number(e.target.value)]
+                if (e.target.value !== '' && f) plant(f.kind, f.device, f.other)
+              }}
+            >
+              <option value="">Plant this one…</option>
+              {v.canPlant.map((f, i) => (
+                <option key={i} value={i}>
+                  {f.say}
+                </option>
+              ))}
+            </select>
+            {v.planted > 0 && !v.shown && (
+              <Button
+                onClick={() =>
+                  act.mutate(() => unwrap(client.POST('/api/rigs/{id}/preflight/show', { ...at, body: { copy: rig.copy, by: tabId } })))
+                }
+              >
+                Show it
+              </Button>
+            )}
+            <Button onClick={begin}>Begin anew</Button>
+          </div>
+        </section>
+      )}
     </div>
+  )
+}
+
+/** What the pack gave on the table, at rest and with everything on. */
+function Pack({ onSeen, busy }: { onSeen: (seen: Entry) => void; busy: boolean }) {
+  const [volts, setVolts] = useState({ rest: '', load: '' })
+  const field = (at: 'rest' | 'load', label: string) => (
+    <label>
+      {label}{' '}
+      <input
+        className="mono figure"
+        inputMode="decimal"
+        style={{ width: 72 }}
+        aria-label={`${label}, in V`}
+        value={volts[at]}
+        onChange={(e) => setVolts({ ...volts, [at]: e.target.value })}
+      />{' '}
+      V
+    </label>
+  )
+  return (
+    <form
+      className="row"
+      style={{ gap: '6px 14px' }}
+      onSubmit={(e) => {
+        e.preventDefault()
+        onSeen({ device: '', action: 'battery', moved: [], way: 'nothing', restV: number(volts.rest), loadV: number(volts.load) })
+      }}
+    >
+      {field('rest', 'The pack gives at rest')}
+      {field('load', 'with everything on')}
+      <Button type="submit" disabled={busy}>
+        Keep what the pack gave
+      </Button>
+    </form>
+  )
+}
+
+const asked: Record<string, string> = {
+  move: 'Moved it: what was seen?',
+  read: 'Did it: what was seen?',
+  search: 'Tried every port: which answers?',
+}
+
+/** What was seen of a device on the table, picked in words. */
+function Saw({ device, all, onSeen, busy }: { device: Device; all: Device[]; onSeen: (seen: Entry) => void; busy: boolean }) {
+  if (!device.next || device.next === 'battery') return null
+  const name = device.nextDevice ?? device.device
+  const action = device.next
+  const others = all.map((d) => d.device).filter((d) => d !== name)
+  const base = { device: name, action, moved: [] as string[], way: 'nothing' as Entry['way'] }
+  const seen: [string, Entry][] =
+    action === 'move'
+      ? [
+          ['it did as it should', { ...base, moved: [name], way: 'forward' }],
+          ['it went the other way', { ...base, moved: [name], way: 'backward' }],
+          ['it moved, but weakly', { ...base, moved: [name], way: 'forward', weak: true }],
+          ['nothing happened', base],
+          ...others.map((o): [string, Entry] => [`${o} did it instead`, { ...base, moved: [o], way: 'forward' }]),
+        ]
+      : action === 'read'
+        ? [
+            ['its reading changed', { ...base, moved: [name] }],
+            ['its reading stayed', base],
+          ]
+        : [
+            ['none', base],
+            ...all
+              .filter((d) => d.where.includes(', '))
+              .map((d): [string, Entry] => {
+                const [controller, port] = d.where.split(', ')
+                return [`${d.where}, where ${d.device} belongs`, { ...base, controller: controller!, port: port! }]
+              }),
+          ]
+  return (
+    <select
+      className="figure"
+      aria-label={`${name}: ${asked[action]}`}
+      value=""
+      disabled={busy}
+      onChange={(e) => {
+        const picked = seen[Number(e.target.value)]
+        if (e.target.value !== '' && picked) onSeen(picked[1])
+      }}
+    >
+      <option value="">{name === device.device ? asked[action] : `${name}: ${asked[action]}`}</option>
+      {seen.map(([word], i) => (
+        <option key={i} value={i}>
+          {word}
+        </option>
+      ))}
+    </select>
   )
 }
