@@ -77,10 +77,11 @@ public static class SenseWords
 
     /// <summary>A threshold in words: how far it lies off, how often one reading errs, and what readings in a row buy and cost.</summary>
     /// <param name="pair">Two neighbouring zones.</param>
-    /// <param name="periodMs">Time between readings, ms.</param>
+    /// <param name="sensor">The sensor.</param>
     /// <param name="rolling">How its readings will be taken; null at rest.</param>
-    public static PairView Pair(ZonePair pair, double periodMs, Rolling? rolling = null)
+    public static PairView Pair(ZonePair pair, Sensor sensor, Rolling? rolling = null)
     {
+        var periodMs = sensor.SamplePeriodMs;
         var r = pair.Sum.Result;
         var verdict = pair.Sum.Verdict!;
         var word = verdict.Grade.ToString().ToLowerInvariant();
@@ -100,8 +101,12 @@ public static class SenseWords
                         : "no number would do. "
                 )
                 + say;
-        return new(pair.Lower, pair.Upper, pair.Sum, pair.Fallback, headline, (say + " " + verdict.Say).Trim());
+        return new(pair.Lower, pair.Upper, pair.Sum, pair.Fallback, headline, (say + " " + Fitting(verdict.Say, sensor)).Trim());
     }
+
+    // What does not see light is not helped by shade.
+    private static string Fitting(string say, Sensor sensor) =>
+        sensor.Facts.SeesLight ? say : say.Replace("move it, shade it, or use another", "move it, or use another", StringComparison.Ordinal);
 
     /// <summary>How often an hour, in words.</summary>
     /// <param name="rate">Times an hour.</param>

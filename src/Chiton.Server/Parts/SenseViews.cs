@@ -156,6 +156,8 @@ public sealed record SenseView(
         var judged = state.Report().Judgement;
         var bands = facts.View == "bands";
         var names = facts.View == "names";
+        // What was set aside has nothing to do with where a zone reaches.
+        ZoneReadings[] kept = [.. calibration.Zones.Select(z => z with { Readings = calibration.Kept(z.Zone) })];
         IReadOnlyList<SenseNote> notes = thresholds || bands ? SenseWatch.Notes(eye, calibration) : [];
         return new(
             state.Copy,
@@ -186,7 +188,7 @@ public sealed record SenseView(
                     [.. calibration.SetAside.Where(s => s.Zone == z.Zone)]
                 )),
             ],
-            [.. pairs.Select(p => SenseWords.Pair(p, eye.SamplePeriodMs, calibration.Rolling))],
+            [.. pairs.Select(p => SenseWords.Pair(p, eye, calibration.Rolling))],
             thresholds ? SenseWords.Schools(pairs.Count > 0 ? pairs[0].Sum.Result : null) : [],
             thresholds ? MarkerBrief.Of(state.Design, state.Motion, eye, calibration, state.Parsed) : null,
             [.. things.Select(t => new BenchItem(t.Name, t.PerAmount != 0))],
@@ -195,7 +197,7 @@ public sealed record SenseView(
             judged,
             bands ? SenseJudge.Judged(eye, calibration) : null,
             bands
-                ? DistanceBands.FromReadings(calibration.Zones, eye.BlindMm?.Value ?? 0, eye.ReachMm?.Value ?? 4000, eye.SilentReading)
+                ? DistanceBands.FromReadings(kept, eye.BlindMm?.Value ?? 0, eye.ReachMm?.Value ?? 4000, eye.SilentReading)
                 : [],
             eye.BlindMm?.Value ?? 0,
             eye.ReachMm?.Value,

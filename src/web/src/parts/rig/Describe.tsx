@@ -39,10 +39,14 @@ export function Describe({ findings }: { findings: { device: string; say: string
     keep: (u: Unfinished) => Promise<boolean>
     changed: (u: Unfinished) => boolean
     busy: boolean
+    design: Design
   }>(null)
+  const settled = async () => {
+    for (let i = 0; latest.current?.busy && i < 200; i++) await new Promise((done) => setTimeout(done, 50))
+  }
   /** Keeps it on the newest design: while that is being written or asked for, it waits. */
   const keep = async (u: Unfinished) => {
-    for (let i = 0; latest.current?.busy && i < 200; i++) await new Promise((done) => setTimeout(done, 50))
+    await settled()
     return (await latest.current?.keep(u)) ?? false
   }
   // What exists is kept as it is typed; what is new once its fields are left, for it is seldom whole before.
@@ -113,7 +117,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
       return false
     }
   }
-  latest.current = { open, keep: keepNow, changed, busy }
+  latest.current = { open, keep: keepNow, changed, busy, design }
   const edit = (draft: Draft) => {
     if (!open) return
     const next = { ...open, draft }
@@ -163,10 +167,13 @@ export function Describe({ findings }: { findings: { device: string; say: string
       if (was) setOpen({ ...was, why: sentencesOf(e) })
     }
   }
-  const begin = (list: List, draft: Draft) => {
-    const made = { id: `new ${list} ${Date.now()}`, list, index: null, draft, why: [] }
+  // What is new is filled from the rig as it is once what was open before is kept.
+  const begin = async (list: List, make: (design: Design) => Draft) => {
+    await close()
+    await settled()
+    const made: Unfinished = { id: `new ${list} ${Date.now()}`, list, index: null, draft: make(latest.current?.design ?? design), why: [] }
     unfinished.put(made)
-    void show(made)
+    setOpen(made)
   }
   const fieldsOf = (list: List): Field[] =>
     list === 'sensors'
@@ -328,14 +335,9 @@ export function Describe({ findings }: { findings: { device: string; say: string
             aria-label="Add a controller"
             value=""
             onChange={(e) => {
-              if (e.target.value)
-                begin(
-                  'controllers',
-                  newController(
-                    design,
-                    kinds.controllers.find((c) => c.template === e.target.value),
-                  ),
-                )
+              const from = e.target.value
+              const template = kinds.controllers.find((c) => c.template === from)
+              if (from) void begin('controllers', (d) => newController(d, template))
             }}
           >
             <option value="">a controller, strip or pack…</option>
@@ -376,7 +378,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
             value=""
             onChange={(e) => {
               const k = kinds.sensors.find((s) => s.kind === e.target.value)
-              if (k) begin('sensors', newSensor(design, k))
+              if (k) void begin('sensors', (d) => newSensor(d, k))
             }}
           >
             <option value="">a sensor of…</option>
@@ -410,7 +412,8 @@ export function Describe({ findings }: { findings: { device: string; say: string
             aria-label="Add an actuator"
             value=""
             onChange={(e) => {
-              if (e.target.value) begin('actuators', newActuator(design, e.target.value))
+              const kind = e.target.value
+              if (kind) void begin('actuators', (d) => newActuator(d, kind))
             }}
           >
             <option value="">a motor, lamp or sounder…</option>
@@ -450,7 +453,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
             disabled={design.actuators.length === 0}
             onChange={(e) => {
               const k = kinds.mechanisms.find((x) => x.kind === e.target.value)
-              if (k) begin('mechanisms', newMechanism(design, k))
+              if (k) void begin('mechanisms', (d) => newMechanism(d, k))
             }}
           >
             <option value="">a mechanism…</option>
@@ -479,7 +482,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
             </>,
           ),
         ),
-        <Button onClick={() => begin('starts', newStart(design))}>Add a placement</Button>,
+        <Button onClick={() => void begin('starts', newStart)}>Add a placement</Button>,
       )}
       <RailSheet key={JSON.stringify(design.rail)} design={design} onSave={(d) => save.mutateAsync(d)} />
       {save.isError && !open && unfinished.all.length === 0 && (

@@ -1,3 +1,4 @@
+import { useState } from 'react'
 import type { Schemas } from '../../app/api'
 import { carried, show, spread } from '../../shared/format'
 
@@ -59,6 +60,7 @@ function QuantityField({
   value: Quantity | null | undefined
   onValue: (q: Quantity | null) => void
 }) {
+  const [text, setText] = useState<string | null>(null)
   const change = (part: Partial<Quantity>) => {
     const base: Quantity = value ?? {
       value: 0,
@@ -92,13 +94,19 @@ function QuantityField({
         style={{ width: 76 }}
         inputMode="decimal"
         aria-label={`${label}${unit ? ` in ${unit}` : ''}`}
-        defaultValue={value?.value ?? ''}
-        key={`v${value?.value}`}
-        onBlur={(e) => {
+        aria-invalid={text !== null && Number.isNaN(number(text) ?? 0)}
+        value={text ?? value?.value ?? ''}
+        onChange={(e) => {
+          // What belongs to a number stands as soon as there is one: the button under it does not move away when it is left.
+          setText(e.target.value)
           const v = number(e.target.value)
-          if (v === null) {
-            if (value) onValue(null)
-          } else if (v !== value?.value) change({ value: v })
+          if (v !== null && !Number.isNaN(v) && v !== value?.value) change({ value: v })
+        }}
+        onBlur={() => {
+          const v = text === null ? 0 : number(text)
+          if (v === null && value) onValue(null)
+          // What is no number stays as it was typed.
+          if (v === null || !Number.isNaN(v)) setText(null)
         }}
       />
       <span className="fine muted">{unit}</span>
