@@ -95,7 +95,8 @@ public static class DataSetup
                         .. rig.Copies.Select(c =>
                             new FileCopy(c.Number, c.Team, c.Motion, c.Calibrations).Today(rig.Design) with
                             {
-                                Kind = UnitKind.StandIn,
+                                Kind = c.Kind,
+                                Unit = c.Unit,
                             }
                         ),
                     ]

@@ -91,6 +91,7 @@ public static class CopyTable
             if (own.All(o => o.Number is null || o.Number.Kind == Provenance.Chosen))
                 continue;
             var apart = new Dictionary<int, string>();
+            var twice = new HashSet<int>();
             // Real copies and stand-ins never mix.
             foreach (var kind in copies.GroupBy(x => x.Kind))
             {
@@ -122,6 +123,9 @@ public static class CopyTable
                         apart[j.Copy] =
                             $"copy {j.Copy} has {Show(j.Number.Value)} against {Show(j.Mean)} {j.Number.Unit} of the "
                             + $"{(together.Count == 2 ? "other" : "others")}, {Show(j.Errors, 2)} standard errors";
+                    // Two copies that differ say the same thing twice; one sentence is enough.
+                    if (odd.Length == 2 && kind.Count() == 2)
+                        twice.Add(odd.Min(j => j.Copy));
                     together.RemoveAll(t => apart.ContainsKey(t.Copy));
                 }
             }
@@ -129,10 +133,7 @@ public static class CopyTable
             [
                 .. own.Select(o => new CopyCell(o.Copy, o.Number?.Value, o.Number?.Kind, o.Number?.Source, apart.ContainsKey(o.Copy))),
             ];
-            var say = apart.OrderBy(a => a.Key).Select(a => a.Value).ToList();
-            // Two copies that differ say the same thing twice; one sentence is enough.
-            if (say.Count == 2 && copies.GroupBy(x => x.Kind).All(g => g.Count() <= 2) && copies.Count == 2)
-                say.RemoveAt(0);
+            var say = apart.Where(a => !twice.Contains(a.Key)).OrderBy(a => a.Key).Select(a => a.Value).ToList();
             lines.Add(
                 new(
                     name,

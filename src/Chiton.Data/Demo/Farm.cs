@@ -22,6 +22,12 @@ public sealed record DemoCopy(
     IReadOnlyList<FileCalibration> Calibrations
 )
 {
+    /// <summary>Real, or a stand-in.</summary>
+    public UnitKind Kind { get; init; } = UnitKind.StandIn;
+
+    /// <summary>What the thing itself is called; null where it has no name.</summary>
+    public string? Unit { get; init; }
+
     /// <summary>What it comes with besides its file.</summary>
     public NewCopy With => new(Truth, Sent);
 }
@@ -187,15 +193,19 @@ public static class Farm
 
     private static DemoRig Trolley(DateTime now)
     {
-        DemoCopy Copy(int number, string team, RailMotion motion)
+        DemoCopy Copy(int number, string team, RailMotion motion, string? onTable = null)
         {
             var calibration = SeedTrolley.Calibration(number);
+            var real = onTable is not null;
             return new(
                 number,
                 team,
                 number == 1,
                 motion,
-                SeedTrolley.Truth(number).ToDictionary(t => $"Tag eye/{t.Key}", t => new SeenSurface(t.Value.Mean, t.Value.Sd)),
+                // Of what stands on a table nobody knows more than was measured there.
+                real
+                    ? new Dictionary<string, SeenSurface>()
+                    : SeedTrolley.Truth(number).ToDictionary(t => $"Tag eye/{t.Key}", t => new SeenSurface(t.Value.Mean, t.Value.Sd)),
                 [
                     new(
                         "Tag eye",
@@ -210,7 +220,10 @@ public static class Farm
                                 team,
                                 "boat shed, grey morning",
                                 "reflected light, own lamp on"
-                            )),
+                            )
+                            {
+                                Origin = real ? ReadingOrigin.Pasted : ReadingOrigin.Recorded,
+                            }),
                         ]
                     ),
                     new(
@@ -224,12 +237,20 @@ public static class Farm
                         ]
                     ),
                 ]
-            );
+            )
+            {
+                Kind = real ? UnitKind.Real : UnitKind.StandIn,
+                Unit = onTable,
+            };
         }
         return new(
             SeedTrolley.Id,
             SeedTrolley.Design,
-            [Copy(1, "Limpets", SeedTrolley.Motion(785, 2200, true)), Copy(2, "Winkles", SeedTrolley.Motion(742, 2200, false))]
+            [
+                Copy(1, "Limpets", SeedTrolley.Motion(785, 2200, true)),
+                Copy(2, "Winkles", SeedTrolley.Motion(742, 2200, false)),
+                Copy(3, "Cockles", SeedTrolley.Motion(771, 2150, true), "the one with blue tape"),
+            ]
         );
     }
 

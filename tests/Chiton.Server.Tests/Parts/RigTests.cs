@@ -12,7 +12,7 @@ public class RigTests
         var rig = rigs.Single(r => r.GetProperty("id").GetString() == "seed-trolley");
         Assert.Equal("Seed trolley", rig.GetProperty("name").GetString());
         Assert.Equal("Saltmarsh Oyster Farm", rig.GetProperty("place").GetString());
-        Assert.Equal(2, rig.GetProperty("copies").GetArrayLength());
+        Assert.Equal(3, rig.GetProperty("copies").GetArrayLength());
     }
 
     [Fact]
@@ -172,9 +172,9 @@ public class RigTests
             before.GetProperty("say").EnumerateArray(),
             s => s.GetString()!.StartsWith("Speed at full power: copy 2 has 742 against 785")
         );
-        var made = await bench.Post(Bench.Rig + "/copies", new { team = " Cockles " });
-        Assert.Equal((3, "Cockles"), (made.GetProperty("number").GetInt32(), made.GetProperty("team").GetString()));
-        var rig = await bench.Get(Bench.Rig + "?copy=3");
+        var made = await bench.Post(Bench.Rig + "/copies", new { team = " Mussels " });
+        Assert.Equal((4, "Mussels"), (made.GetProperty("number").GetInt32(), made.GetProperty("team").GetString()));
+        var rig = await bench.Get(Bench.Rig + "?copy=4");
         Assert.Equal("none", rig.GetProperty("rate").GetProperty("state").GetString());
         Assert.Equal("13 guesses", rig.GetProperty("plates")[2].GetProperty("line").GetString());
         Assert.Equal("no readings yet", rig.GetProperty("plates")[1].GetProperty("line").GetString());
@@ -185,7 +185,7 @@ public class RigTests
                 Bench.Rig + "/recordings",
                 new
                 {
-                    copy = 3,
+                    copy = 4,
                     sensor = "Tag eye",
                     zone,
                     seconds = 0.5,
@@ -197,13 +197,13 @@ public class RigTests
             {
                 runs = 50,
                 seed = 1,
-                copy = 3,
+                copy = 4,
             }
         );
         Assert.Equal(50, proof.GetProperty("runs").GetInt32());
-        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/3", new { team = "Whelks" });
+        var (status, _) = await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/4", new { team = "Whelks" });
         Assert.Equal(HttpStatusCode.OK, status);
-        Assert.Equal("Whelks", (await bench.Get(Bench.Rig + "?copy=3")).GetProperty("team").GetString());
+        Assert.Equal("Whelks", (await bench.Get(Bench.Rig + "?copy=4")).GetProperty("team").GetString());
         Assert.Equal(HttpStatusCode.NotFound, (await bench.Send(HttpMethod.Put, Bench.Rig + "/copies/9", new { team = "x" })).Status);
         Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost(Bench.Rig + "/copies", new { team = new string('x', 41) })).Status);
     }

@@ -190,7 +190,7 @@ public class UnitTests
         Assert.Contains("said already", Errors(await Refused(bench, $"/api/rigs/{id}/copies/1/kind", new { kind = "real" })));
         // What came with the file does not tell: split, all of it stays with the real one, and the stand-in is empty.
         var split = await bench.Post($"/api/rigs/{id}/copies/2/kind", new { kind = "split" });
-        Assert.Equal(3, split.GetProperty("standIn").GetInt32());
+        Assert.Equal(4, split.GetProperty("standIn").GetInt32());
         Assert.NotEqual(
             0,
             (await bench.Get($"/api/rigs/{id}/sense?copy=2&sensor=Tag eye"))
@@ -200,7 +200,7 @@ public class UnitTests
         );
         Assert.Equal(
             0,
-            (await bench.Get($"/api/rigs/{id}/sense?copy=3&sensor=Tag eye"))
+            (await bench.Get($"/api/rigs/{id}/sense?copy=4&sensor=Tag eye"))
                 .GetProperty("zones")[0]
                 .GetProperty("readings")
                 .GetArrayLength()
@@ -212,7 +212,7 @@ public class UnitTests
             .GetProperty("id")
             .GetString();
         Assert.Equal(
-            ["standIn False", "real False", "standIn False"],
+            ["standIn False", "real False", "real True", "standIn False"],
             (await bench.Get($"/api/rigs/{again}"))
                 .GetProperty("copies")
                 .EnumerateArray()
