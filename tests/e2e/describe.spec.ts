@@ -49,7 +49,11 @@ test('a controller is built port by port, its outline drawn, and a thing that go
   await expect(page.getByRole('button', { name: /Bumper signal runs to .*; open it/ })).toBeVisible()
 })
 
-test('what is typed is kept when something else is opened, and what cannot be kept yet outlives a reload', async ({ page, open, server }) => {
+test('what is typed is kept when something else is opened, and what cannot be kept yet outlives a reload', async ({
+  page,
+  open,
+  server,
+}) => {
   await open('/rigs/deck-scrubber/rig/describe')
   const design = async () =>
     (await (await fetch(`${server.url}/api/rigs/deck-scrubber/design?copy=1`)).json()).design as {

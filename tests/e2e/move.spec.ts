@@ -174,7 +174,7 @@ test('turning, stopping, ends, a chain of moves and a line are shown to scale an
   await expect(page.getByTestId('sum-load-seat').getByRole('img')).toBeVisible()
 })
 
-test('lengths in inches, a slider, and a number sent to the rig from Bench sums', async ({ page, open }) => {
+test('lengths in inches, a slider, and a number sent to the rig from Bench sums', async ({ page, open, server }) => {
   await open(`${move}`)
   await expect(page.getByRole('row', { name: /effective track width 1/ })).toContainText('118 mm')
   await page.keyboard.press('Control+j')
@@ -197,6 +197,11 @@ test('lengths in inches, a slider, and a number sent to the rig from Bench sums'
   await turn.getByRole('button', { name: 'Send to this rig' }).click()
   await turn.getByRole('button', { name: '121 mm as track width of Drive' }).click()
   await expect(turn).toContainText('Sent: track width of Drive is 121 mm now')
+  // A guess is as wide as its kind, whatever its value.
+  const { design } = (await (await fetch(`${server.url}/api/rigs/deck-scrubber/design?copy=1`)).json()) as {
+    design: { mechanisms: { name: string; trackWidthMm: { value: number; span: number } }[] }
+  }
+  expect(design.mechanisms.find((m) => m.name === 'Drive')!.trackWidthMm).toMatchObject({ value: 121, span: 30 })
   await expectAccessible(page)
   await page.keyboard.press('Escape')
   await expect(page.getByRole('row', { name: /effective track width 1/ })).toContainText('guessed, tried in Bench sums')

@@ -2,7 +2,11 @@ import type { Locator, Page } from '@playwright/test'
 import { expect, expectAccessible, test } from './fixtures'
 
 // A two-wheel robot from nothing, on somebody's table, as somebody new would do it.
-type Hands = { press: (what: Locator) => Promise<void>; type: (where: Locator, text: string) => Promise<void>; pick: (where: Locator, option: string) => Promise<void> }
+type Hands = {
+  press: (what: Locator) => Promise<void>
+  type: (where: Locator, text: string) => Promise<void>
+  pick: (where: Locator, option: string) => Promise<void>
+}
 
 const keyboard = (page: Page): Hands => ({
   press: async (what) => {

@@ -163,7 +163,9 @@ public static class Plates
                         // What a power brings matters where moves end by it: not of a brush or a belt that only runs.
                         || p.Kind is TrialKind.Speed or TrialKind.LeastPower
                             && p.NumberUnit != "motor deg/s"
-                            && f.Design.Mechanisms.Any(m => m.Name == p.Mechanism && (m.Facts.Going != Going.Nowhere || m.Travel is not null))
+                            && f.Design.Mechanisms.Any(m =>
+                                m.Name == p.Mechanism && (m.Facts.Going != Going.Nowhere || m.Travel is not null)
+                            )
                     )
                     .Select(p => ($"{p.Number} of {p.Mechanism}", f.Moves.InUse(p)?.Kind)),
             ];

@@ -24,7 +24,13 @@ public static class RigFindings
                 found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
         }
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
-            Add(fault.Code, fault.Code == "wiring-kept" ? Severity.Risky : Severity.Stops, fault.Device, $"{fault.Device} is not wired right", fault.Say);
+            Add(
+                fault.Code,
+                fault.Code == "wiring-kept" ? Severity.Risky : Severity.Stops,
+                fault.Device,
+                $"{fault.Device} is not wired right",
+                fault.Say
+            );
         try
         {
             foreach (var issue in rig.Power?.Budget().Result.Issues ?? [])

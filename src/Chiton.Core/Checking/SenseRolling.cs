@@ -22,10 +22,10 @@ public static class SenseRolling
             return null;
         if (moves.InUse(vehicle.Name, TrialKind.Tremble) is not { } tremble)
             return null;
-        var speed =
-            moves.Motion is { } motion && fastestPercent is { } power && motion.SteadySpeed(power) is > 0 and var v ? v
-            : vehicle.Facts.Going == Going.OnRail && fastestPercent is null ? 0
-            : MoveNumbers.UsualSpeed;
-        return speed > 0 && tremble.Value > 0 ? new(speed, tremble) : null;
+        double? said = moves.Motion is { } motion && fastestPercent is { } power && motion.SteadySpeed(power) is > 0 and var v ? v : null;
+        // A rail vehicle that no program moves stands still; what steers is assumed to be driven.
+        if (tremble.Value <= 0 || said is null && vehicle.Facts.Going == Going.OnRail)
+            return null;
+        return new(said ?? MoveNumbers.UsualSpeed, tremble) { UsualSpeed = said is null };
     }
 }

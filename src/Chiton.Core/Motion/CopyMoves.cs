@@ -273,8 +273,7 @@ public sealed class CopyMoves(
     public string? Missing(TrialPlan plan)
     {
         var at = At(plan.Mechanism);
-        return plan.CommandUnit == "wheel deg" && at.WheelMm <= 0
-                ? "Say in Rig how large the wheels are, as a guess: trials make it right."
+        return plan.CommandUnit == "wheel deg" && at.WheelMm <= 0 ? "Say in Rig how large the wheels are, as a guess: trials make it right."
             : plan.Kind is TrialKind.Turn or TrialKind.Pivot or TrialKind.Square && at.TrackMm <= 0
                 ? "Say in Rig how far apart the wheels are, as a guess: trials make it right."
             : null;

@@ -38,7 +38,8 @@ public static class DriveWays
         TurnWay Way(string style, string say)
         {
             // A standing tyre scrubs: turns about one wheel have a width of their own where it was tried.
-            var width = style == "pivot" && moves.InUse(m.Name, TrialKind.Pivot) is { Kind: Provenance.Measured } own ? own.Value : at.TrackMm;
+            var width =
+                style == "pivot" && moves.InUse(m.Name, TrialKind.Pivot) is { Kind: Provenance.Measured } own ? own.Value : at.TrackMm;
             var input = new TurnInput(at.WheelMm, width, turnDeg, style, radiusMm, at.MotorTurns, motorSpeedDegPerS);
             try
             {

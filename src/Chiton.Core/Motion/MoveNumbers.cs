@@ -277,8 +277,7 @@ public static class MoveNumbers
             foreach (var p in plans.Where(p => p.Mechanism == m.Name && p.Kind == kind))
                 list.Add(new($"{p.Number}{(p.Power is null ? "" : Set(p))}", inUse(p), p.Key, why));
         }
-        static string Set(TrialPlan p) =>
-            $"{(p.Style is { } style ? $", {TrialCatalogue.Word(style)}" : "")} at {Show(p.Power ?? 0)} %";
+        static string Set(TrialPlan p) => $"{(p.Style is { } style ? $", {TrialCatalogue.Word(style)}" : "")} at {Show(p.Power ?? 0)} %";
         void Powers()
         {
             var plain = motor?.Kind == ActuatorKind.PlainMotor;

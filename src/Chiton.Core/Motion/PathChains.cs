@@ -60,6 +60,12 @@ public sealed record ChainKnows(
         var track = moves.InUse(m.Name, TrialKind.Turn) ?? m.TrackWidthMm;
         if (wheel is null or { Value: <= 0 } || track is null or { Value: <= 0 })
             return null;
+        // What can be told no degrees moves by the clock: its ways and turns are known as well as their seconds.
+        if (moves.Plans.All(p => p.Mechanism != m.Name || p.Kind != TrialKind.Straight))
+        {
+            wheel = ByTheClock(moves, m, TrialKind.TimedWay, wheel);
+            track = ByTheClock(moves, m, TrialKind.TimedTurn, track);
+        }
         // A number that was never tried says nothing of how moves differ: a hundredth is usual.
         static Quantity Spread(Quantity q) => q.MoveSd > 0 ? q : q with { MoveSd = 0.01 * q.Value };
         var need = new Require();
@@ -80,6 +86,19 @@ public sealed record ChainKnows(
             reaction
         );
     }
+
+    private static Quantity ByTheClock(CopyMoves moves, Mechanism m, TrialKind kind, Quantity length) =>
+        moves.Plans.Where(p => p.Mechanism == m.Name && p.Kind == kind).Select(moves.Measured).FirstOrDefault(q => q is { Value: > 0 })
+            is { } seconds
+            ? length with
+            {
+                Kind = seconds.Kind,
+                Source = seconds.Source,
+                MeanSd = seconds.MeanSd / seconds.Value * length.Value,
+                MoveSd = seconds.MoveSd / seconds.Value * length.Value,
+                Span = 0,
+            }
+            : length;
 }
 
 /// <summary>One source of error at the end.</summary>

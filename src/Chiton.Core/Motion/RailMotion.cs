@@ -160,7 +160,7 @@ public sealed record RailMotion(
             Guess(2000, "mm/s²", 2400, 100),
             Guess(400, "ms", 600, 50),
             Guess(30, "ms", 60, 0),
-            Guess(volts, "V", 0.2 * volts, 1),
+            Guess(volts, "V", 1.2, 1),
             new(volts, "V", Provenance.Chosen, rig.Power is null ? "a usual pack" : "cells times volts"),
             Guess(rig.Power is { } fed ? Rigs.PowerBudget.InnerOhm((int)fed.Cells, fed.VoltsPerCell, fed.CapacityMAh) : 0.6, "Ω", 0.8, 0),
             Guess(0.9, "A", 1, 0.05),

@@ -106,8 +106,13 @@ public static class TrialCatalogue
         return null;
     }
 
-    private static Quantity Guess(double value, string unit, double span, string source = "usual for its kind, never tried", double min = 0) =>
-        new(value, unit, Provenance.Guessed, source, 0, 0, span, min);
+    private static Quantity Guess(
+        double value,
+        string unit,
+        double span,
+        string source = "usual for its kind, never tried",
+        double min = 0
+    ) => new(value, unit, Provenance.Guessed, source, 0, 0, span, min);
 
     // What is tried is told by what the motor can be told: degrees, angles, or power alone.
     private static IEnumerable<TrialPlan> Of(RigDesign rig, Mechanism m, RailMotion? motion)
@@ -153,7 +158,13 @@ public static class TrialCatalogue
             Math.Max(8, Math.Round(2 * each)),
             slides
                 ? m?.WheelDiameterMm is { } wheel
-                    ? new(Math.PI * wheel.Value / each, "mm", Provenance.Calculated, "from its wheel and the clicks a turn", Math.PI * wheel.BetweenRunsSd / each)
+                    ? new(
+                        Math.PI * wheel.Value / each,
+                        "mm",
+                        Provenance.Calculated,
+                        "from its wheel and the clicks a turn",
+                        Math.PI * wheel.BetweenRunsSd / each
+                    )
                     : null
                 : new(360 / each, "part deg", Provenance.Calculated, "from the clicks a turn"),
             "Let it run until the count is there and measure how far it went. A click that is missed is never noticed: it only goes farther."
@@ -511,7 +522,9 @@ public static class TrialCatalogue
                 m,
                 unit,
                 slides ? 50 : 90,
-                slides ? "Let it run for the time and measure how far it has gone." : "Let it run for the time and measure how far the part has turned."
+                slides
+                    ? "Let it run for the time and measure how far it has gone."
+                    : "Let it run for the time and measure how far the part has turned."
             );
         yield return new(
             $"{m.Name}: let go",

@@ -29,7 +29,15 @@ public sealed record TrialEntry(double Asked, double Commanded, double? Measured
         var want = need.Number(asked, "asked", plan.Positive && plan.Kind is not (TrialKind.Rest or TrialKind.TimedTurn) ? 0 : -most, most);
         need.That(want != 0 || !need.Holds, "asked", "Ask for something other than 0: a trial that does nothing says nothing.");
         var percent = plan.CommandUnit == "%";
-        var given = need.Optional(told, "commanded", plan.Positive || percent && !plan.Signed ? 0 : percent ? -100 : -1e6, percent ? 100 : 1e6, plan.Positive || percent && !plan.Signed);
+        var given = need.Optional(
+            told,
+            "commanded",
+            plan.Positive || percent && !plan.Signed ? 0
+                : percent ? -100
+                : -1e6,
+            percent ? 100 : 1e6,
+            plan.Positive || percent && !plan.Signed
+        );
         need.Optional(measured, "measured", -1e6, 1e6);
         if (plan.Kind == TrialKind.LeastPower && measured is { } moved)
             need.That(moved is 0 or 1, "measured", "Say 1 if it moved and 0 if it stayed.");

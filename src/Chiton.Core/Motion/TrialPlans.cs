@@ -267,9 +267,7 @@ public static class TrialPlans
             TrialKind.Straight => c == 0 ? null : h * 360 / (Math.PI * c),
             TrialKind.Turn => h == 0 ? null : at.WheelMm * c / h,
             TrialKind.Pivot => h == 0 ? null : at.WheelMm * c / (2 * h),
-            TrialKind.Veer => Way(plan, c, at) is var way && way == 0
-                ? null
-                : 2 * h / (way * Math.Abs(way)) * 1000 * 180 / Math.PI,
+            TrialKind.Veer => Way(plan, c, at) is var way && way == 0 ? null : 2 * h / (way * Math.Abs(way)) * 1000 * 180 / Math.PI,
             TrialKind.Clicks => c == 0 ? null : h / c,
             TrialKind.Travel => c == 0 ? null : h / c * 360,
             TrialKind.Brake => h > c * at.DelayS ? c * c / (2 * (h - c * at.DelayS)) : null,

@@ -118,7 +118,10 @@ public static class Body
             var bare = strip.Ports.Where(p => !rig.Links.Any(l => Ends(l, strip.Name, p.Name))).ToArray();
             if (bare.Length == 0)
                 continue;
-            var (plus, minus) = (bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Supply)), bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Ground)));
+            var (plus, minus) = (
+                bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Supply)),
+                bare.FirstOrDefault(p => p.Can.HasFlag(PortUse.Ground))
+            );
             var cure = List(
                 new[]
                 {
@@ -126,7 +129,13 @@ public static class Body
                     minus is null ? null : $"{minus.Name} to the controller's ground",
                 }.OfType<string>()
             );
-            notes.Add(new(strip.Name, true, $"{List(bare.Select(p => p.Name))} of {strip.Name} {(bare.Length == 1 ? "is" : "are")} linked to nothing: in Wiring, link {cure}."));
+            notes.Add(
+                new(
+                    strip.Name,
+                    true,
+                    $"{List(bare.Select(p => p.Name))} of {strip.Name} {(bare.Length == 1 ? "is" : "are")} linked to nothing: in Wiring, link {cure}."
+                )
+            );
         }
         if (TurningRadiusMm(rig) is { } radius && rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered))
             notes.Add(

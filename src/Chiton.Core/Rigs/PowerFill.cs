@@ -32,7 +32,8 @@ public static class PowerFill
 
     // What the controller's own supply pins give, where they say so.
     private static double? Fed(RigDesign rig) =>
-        rig.Controllers.Where(c => c.Role == NodeRole.Controller)
+        rig
+            .Controllers.Where(c => c.Role == NodeRole.Controller)
             .SelectMany(c => c.Ports)
             .FirstOrDefault(p => p.Can.HasFlag(PortUse.Supply) && p.OutputHighV is not null)
             ?.OutputHighV;

@@ -36,6 +36,9 @@ public sealed record SetAsideReading(string Zone, double Value, string Reason);
 /// <param name="Tremble">What comes on top of the spread at rest, % of the reading for each m/s, SD.</param>
 public sealed record Rolling(double SpeedMmPerS, Quantity Tremble)
 {
+    /// <summary>True when nobody said how fast it rolls, and a usual speed stands for it.</summary>
+    public bool UsualSpeed { get; init; }
+
     /// <summary>What comes on top of the spread at rest, SD in the unit of the reading.</summary>
     /// <param name="mean">Mean reading.</param>
     public double Shake(double mean) => Tremble.Value / 100 * SpeedMmPerS / 1000 * Math.Abs(mean);
@@ -166,7 +169,14 @@ public sealed record SensorCalibration(
                 SamplePeriodMs,
                 MaxFalsePerHour
             );
-            pairs.Add(new(ready[i].Zone, ready[i + 1].Zone, rolled, fallback) { Still = chosen, IntoLower = intoLower, IntoUpper = intoUpper });
+            pairs.Add(
+                new(ready[i].Zone, ready[i + 1].Zone, rolled, fallback)
+                {
+                    Still = chosen,
+                    IntoLower = intoLower,
+                    IntoUpper = intoUpper,
+                }
+            );
         }
         return pairs;
     }

@@ -93,7 +93,7 @@ public static class SenseWords
             : "";
         if (rolling is not null)
             say =
-                $"Judged while it rolls {Show(rolling.SpeedMmPerS, 3)} mm/s, where readings scatter {Show(rolling.Tremble.Value, 2)} % of "
+                $"Judged while it rolls {(rolling.UsualSpeed ? "a usual " : "")}{Show(rolling.SpeedMmPerS, 3)} mm/s, where readings scatter {Show(rolling.Tremble.Value, 2)} % of "
                 + $"the reading more for each m/s ({rolling.Tremble.Kind.ToString().ToLowerInvariant()}); at rest "
                 + (
                     pair.Still.Result.ReadingsNeededSafe is { } still
@@ -106,7 +106,9 @@ public static class SenseWords
 
     // What does not see light is not helped by shade.
     private static string Fitting(string say, Sensor sensor) =>
-        sensor.Facts.SeesLight ? say : say.Replace("move it, shade it, or use another", "move it, or use another", StringComparison.Ordinal);
+        sensor.Facts.SeesLight
+            ? say
+            : say.Replace("move it, shade it, or use another", "move it, or use another", StringComparison.Ordinal);
 
     /// <summary>How often an hour, in words.</summary>
     /// <param name="rate">Times an hour.</param>

@@ -49,7 +49,11 @@ public static class TrialBench
     )
     {
         var slip = 0.004 + 0.001 * new RandomStream(seed, 75).Uniform();
-        var plans = TrialCatalogue.For(rig, motion).Where(p => p.Mechanism == plan.Mechanism).DistinctBy(p => p.Kind).ToDictionary(p => p.Kind);
+        var plans = TrialCatalogue
+            .For(rig, motion)
+            .Where(p => p.Mechanism == plan.Mechanism)
+            .DistinctBy(p => p.Kind)
+            .ToDictionary(p => p.Kind);
         double True(TrialKind kind) =>
             Truth(
                 plans.GetValueOrDefault(kind) ?? plan with { Kind = kind },
@@ -78,7 +82,10 @@ public static class TrialBench
                 return Tape(commanded * wheel / (2 * True(TrialKind.Pivot)) * (1 + slip * noise.Normal()), ref noise);
             // It takes a while to spin up, and then runs steadily.
             case TrialKind.TimedWay:
-                return Tape(Up.Way(Rolling(plan.Power ?? TrialCatalogue.UsualPower), commanded) * (1 + 3 * slip * noise.Normal()), ref noise);
+                return Tape(
+                    Up.Way(Rolling(plan.Power ?? TrialCatalogue.UsualPower), commanded) * (1 + 3 * slip * noise.Normal()),
+                    ref noise
+                );
             case TrialKind.TimedTurn:
             {
                 // On one wheel it turns half as fast as with both.
@@ -152,8 +159,7 @@ public static class TrialBench
                         LeastPowerPercent = m.LeastPowerPercent with { Value = True(TrialKind.LeastPower) },
                     }
                 ).SteadySpeed(power)
-            : plans.ContainsKey(TrialKind.LeastPower)
-                ? new PlainMotor(True(TrialKind.Speed), True(TrialKind.LeastPower), Up).Steady(power)
+            : plans.ContainsKey(TrialKind.LeastPower) ? new PlainMotor(True(TrialKind.Speed), True(TrialKind.LeastPower), Up).Steady(power)
             : new RegulatedMotor(True(TrialKind.Speed), Up).Steady(power);
         double Steady(double power, ref RandomStream n) => Free(power) * (1 + 2 * slip * n.Normal());
         // Along the ground: a regulated motor is told by its own degrees.

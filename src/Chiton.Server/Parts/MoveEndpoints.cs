@@ -217,13 +217,7 @@ public static class MoveEndpoints
             id,
             state.Copy,
             plan.Key,
-            AcceptedNumber.Of(
-                number,
-                fit.Second,
-                state.Moves.Trials(plan).Count,
-                target,
-                state.Moves.Against(plan)
-            ),
+            AcceptedNumber.Of(number, fit.Second, state.Moves.Trials(plan).Count, target, state.Moves.Against(plan)),
             $"took the {plan.Number} of {plan.Mechanism} from trials",
             cancel
         );
@@ -261,10 +255,7 @@ public static class MoveEndpoints
         var eye = request.Sensor is null
             ? state.Design.Eyes.First()
             : state.Design.Eyes.FirstOrDefault(e => e.Name == request.Sensor)
-                ?? throw new InputProblem(
-                    "sensor",
-                    $"Must be one of {string.Join(", ", state.Design.Eyes.Select(e => e.Name))}."
-                );
+                ?? throw new InputProblem("sensor", $"Must be one of {string.Join(", ", state.Design.Eyes.Select(e => e.Name))}.");
         IReadOnlyList<double> Read(string? text, string field)
         {
             try

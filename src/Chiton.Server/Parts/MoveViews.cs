@@ -63,9 +63,7 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms,
                 [
                     .. plans
                         .Where(p => p.Mechanism == name)
-                        .Select(p =>
-                            MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))
-                        ),
+                        .Select(p => MotionView.Of(moves, p, p.Key == key ? target : null, state.MotionVersions.GetValueOrDefault(p.Key))),
                 ],
                 axis,
                 sums ?? [],
@@ -73,7 +71,12 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms,
                 path
             );
         MechanismMove Alone(string name, string words, string why) =>
-            Made(name, null, words, [.. plans.Where(p => p.Mechanism == name).Select(p => new MoveNumber(p.Number, moves.InUse(p), p.Key, why))]);
+            Made(
+                name,
+                null,
+                words,
+                [.. plans.Where(p => p.Mechanism == name).Select(p => new MoveNumber(p.Number, moves.InUse(p), p.Key, why))]
+            );
         return new(
             state.Copy,
             [
@@ -90,9 +93,7 @@ public sealed record MoveView(int Copy, IReadOnlyList<MechanismMove> Mechanisms,
                     )
                 ),
                 .. Sounders(state)
-                    .Select(a =>
-                        Alone(a.Name, "sounds", "Nothing tells when a sound is over: what follows it begins after this time.")
-                    ),
+                    .Select(a => Alone(a.Name, "sounds", "Nothing tells when a sound is over: what follows it begins after this time.")),
                 .. state
                     .Design.Sensors.Where(s => plans.Any(p => p.Mechanism == s.Name && p.Kind == TrialKind.Clicks))
                     .Select(s =>

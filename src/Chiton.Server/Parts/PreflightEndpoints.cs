@@ -273,7 +273,14 @@ public static class PreflightEndpoints
             seen.Length == 0 ? null : PreflightBench.Say(rig, seen[^1]),
             now.Planted?.Count ?? 0,
             now.Shown ? [.. (now.Planted ?? []).Select(Say)] : null,
-            [.. (state.Unit.Kind == UnitKind.Real ? [] : PreflightBench.Possible(rig)).Select(f => new PlantableFault(f.Kind, f.Device, f.Other, Say(f)))],
+            [
+                .. (state.Unit.Kind == UnitKind.Real ? [] : PreflightBench.Possible(rig)).Select(f => new PlantableFault(
+                    f.Kind,
+                    f.Device,
+                    f.Other,
+                    Say(f)
+                )),
+            ],
             judged.Faults.Count == 0 && judged.BatteryMeasured && list.All(c => c.Done) && judged.Devices.All(d => d.State == "works")
         );
     }

@@ -196,9 +196,7 @@ public sealed record SenseView(
             judged.Sensors.FirstOrDefault(j => j.Sensor == eye.Name) ?? new(eye.Name, null, "", [], null),
             judged,
             bands ? SenseJudge.Judged(eye, calibration) : null,
-            bands
-                ? DistanceBands.FromReadings(kept, eye.BlindMm?.Value ?? 0, eye.ReachMm?.Value ?? 4000, eye.SilentReading)
-                : [],
+            bands ? DistanceBands.FromReadings(kept, eye.BlindMm?.Value ?? 0, eye.ReachMm?.Value ?? 4000, eye.SilentReading) : [],
             eye.BlindMm?.Value ?? 0,
             eye.ReachMm?.Value,
             eye.SilentReading,
@@ -213,7 +211,10 @@ public sealed record SenseView(
                 ? new(
                     rolls.SpeedMmPerS,
                     rolls.Tremble,
-                    state.Moves.Plans.Where(p => p.Kind == TrialKind.Tremble).Select(p => new TrialLink(p.Mechanism, p.Key)).FirstOrDefault()
+                    state
+                        .Moves.Plans.Where(p => p.Kind == TrialKind.Tremble)
+                        .Select(p => new TrialLink(p.Mechanism, p.Key))
+                        .FirstOrDefault()
                 )
                 : null,
             notes,

@@ -37,7 +37,10 @@ public class HiddenMotionTests
         {
             for (var i = 0; i < times; i++)
             {
-                double? ask = plan.Family == TrialFamily.Bracket ? MotionView.Of(Moves, plan, null, 0).Target : asks.Length > 0 ? asks[i % asks.Length] : null;
+                double? ask =
+                    plan.Family == TrialFamily.Bracket ? MotionView.Of(Moves, plan, null, 0).Target
+                    : asks.Length > 0 ? asks[i % asks.Length]
+                    : null;
                 var view = MotionView.Of(Moves, plan, ask ?? plan.Usual, 0);
                 var happened = TrialBench.Try(plan, rig, motion, seed, view.Target, view.Command, ref luck);
                 trials[plan.Key] = [.. Moves.Trials(plan), new(view.Target, view.Command, happened)];
@@ -46,7 +49,13 @@ public class HiddenMotionTests
         }
 
         public void Accept(TrialPlan plan, double asked) =>
-            accepted[plan.Key] = AcceptedNumber.Of(Moves.Fit(plan, asked).Number!, null, Moves.Trials(plan).Count, asked, Moves.Against(plan));
+            accepted[plan.Key] = AcceptedNumber.Of(
+                Moves.Fit(plan, asked).Number!,
+                null,
+                Moves.Trials(plan).Count,
+                asked,
+                Moves.Against(plan)
+            );
 
         public double Truth(TrialPlan plan) => TrialBench.Truth(plan, plan.Nominal?.Value ?? TrialPlans.UsualNumber(plan.Kind), seed);
     }
@@ -55,9 +64,9 @@ public class HiddenMotionTests
     {
         var data = new TheoryData<MechanismKind, ActuatorKind>();
         foreach (var kind in Enum.GetValues<MechanismKind>())
-            foreach (var motor in new[] { ActuatorKind.RegulatedMotor, ActuatorKind.PlainMotor, ActuatorKind.Servo, ActuatorKind.Stepper })
-                if (motor != ActuatorKind.Servo || kind is not (MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle))
-                    data.Add(kind, motor);
+        foreach (var motor in new[] { ActuatorKind.RegulatedMotor, ActuatorKind.PlainMotor, ActuatorKind.Servo, ActuatorKind.Stepper })
+            if (motor != ActuatorKind.Servo || kind is not (MechanismKind.TwoWheelDrive or MechanismKind.RailVehicle))
+                data.Add(kind, motor);
         return data;
     }
 
@@ -86,7 +95,9 @@ public class HiddenMotionTests
                 var asked = plan.Usual;
                 var then = Enumerable
                     .Range(0, 20)
-                    .Average(_ => TrialBench.Try(plan, rig, RailMotion.Usual(rig), 7 + (ulong)kind, asked, fit.NextCommand!.Value, ref luck));
+                    .Average(_ =>
+                        TrialBench.Try(plan, rig, RailMotion.Usual(rig), 7 + (ulong)kind, asked, fit.NextCommand!.Value, ref luck)
+                    );
                 Assert.InRange(then, 0.96 * asked, 1.04 * asked);
             }
             else if (plan.Signed)
@@ -132,7 +143,11 @@ public class HiddenMotionTests
     {
         var rig = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor);
         Assert.DoesNotContain(TrialCatalogue.For(rig), p => p.Key == "It: timed turn");
-        var old = TrialCatalogue.For(rig, null, ["It: timed turn", "It: timed turn, on the moon, 50 %", "It: timed turn, on the spot, 150 %"]);
+        var old = TrialCatalogue.For(
+            rig,
+            null,
+            ["It: timed turn", "It: timed turn, on the moon, 50 %", "It: timed turn, on the spot, 150 %"]
+        );
         Assert.Equal("Turn for a time, at a power that was not noted", Assert.Single(old, p => p.Key == "It: timed turn").Title);
         Assert.Equal(2, old.Count(p => p.Kind == TrialKind.TimedTurn));
     }
@@ -171,10 +186,7 @@ public class HiddenMotionTests
                 rig,
                 motion,
                 new Dictionary<string, IReadOnlyList<Trial>>(),
-                new Dictionary<string, AcceptedNumber>
-                {
-                    [$"{name}: speed"] = new(700, 0.001, 0, 6, seen, null, 0, 0, against),
-                }
+                new Dictionary<string, AcceptedNumber> { [$"{name}: speed"] = new(700, 0.001, 0, 6, seen, null, 0, 0, against) }
             );
         (double Sd35, double Sd80) Spread(RailMotion with)
         {
@@ -213,6 +225,24 @@ public class HiddenMotionTests
         Assert.NotEqual(110, Wheel());
     }
 
+    [Fact]
+    public void A_chain_of_a_plain_drive_varies_as_its_seconds_do()
+    {
+        var rig = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.PlainMotor);
+        var table = new Table(rig, 13);
+        ChainKnows Knows() => ChainKnows.Of(rig, table.Moves, rig.Mechanisms[0])!;
+        Assert.Equal(Provenance.Guessed, Knows().WheelMm.Kind);
+        var way = table.Moves.Plans.First(p => p.Kind == TrialKind.TimedWay);
+        table.Try(way, 8, 500, 300);
+        table.Accept(way, 500);
+        var seconds = table.Moves.InUse(way)!;
+        Assert.Equal(Provenance.Measured, Knows().WheelMm.Kind);
+        Assert.Equal(seconds.MoveSd / seconds.Value, Knows().WheelMm.MoveSd / Knows().WheelMm.Value, 9);
+        // A drive that counts degrees goes by its wheel, whatever its clock says.
+        var counted = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor);
+        Assert.Equal(50, ChainKnows.Of(counted, new Table(counted, 13).Moves, counted.Mechanisms[0])!.WheelMm.Value);
+    }
+
     [Theory]
     [InlineData(900, null, "asked", "far outside its travel of 700 motor deg")]
     [InlineData(690, 4000.0, "measured", "Is it right?")]
@@ -241,6 +271,9 @@ public class HiddenMotionTests
         Assert.Equal(Math.PI * 50 / 6, plan.Nominal!.Value, 6);
         Assert.Equal(table.Truth(plan), table.Try(plan, 12, 60, 90).Number!.Value, 0.02 * table.Truth(plan));
         // One that sits on nothing is still counted, by itself.
-        Assert.Equal("ticks", TrialCatalogue.For(rig with { Sensors = [encoder with { On = null }] }).First(p => p.Kind == TrialKind.Clicks).Mechanism);
+        Assert.Equal(
+            "ticks",
+            TrialCatalogue.For(rig with { Sensors = [encoder with { On = null }] }).First(p => p.Kind == TrialKind.Clicks).Mechanism
+        );
     }
 }

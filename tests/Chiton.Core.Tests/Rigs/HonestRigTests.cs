@@ -65,10 +65,7 @@ public class HonestRigTests
     [InlineData(89, false)]
     [InlineData(120, true)]
     public void A_servo_is_not_set_beyond_its_ends(double angle, bool past) =>
-        Assert.Equal(
-            past,
-            Find(Mast(PastEnd.Stalls, ActuatorKind.Servo), $"set Winder to {angle} deg").Any(f => f.Code == "past-stop")
-        );
+        Assert.Equal(past, Find(Mast(PastEnd.Stalls, ActuatorKind.Servo), $"set Winder to {angle} deg").Any(f => f.Code == "past-stop"));
 
     [Fact]
     public void A_strip_that_is_linked_to_nothing_is_named_with_its_cure()
@@ -100,7 +97,10 @@ public class HonestRigTests
         );
         Assert.Contains("the programming link shares it", fault.Say);
         // Whoever lets it be used may.
-        var open = board with { Ports = board.Ports.Select(p => p with { KeptFree = null }).ToSequence() };
+        var open = board with
+        {
+            Ports = board.Ports.Select(p => p with { KeptFree = null }).ToSequence(),
+        };
         Assert.Empty(PortAssignment.Check([open], lamps[..1], [new("lamp 1", "light", board.Name, "pin 1")]));
     }
 

@@ -42,19 +42,14 @@ public class RollingTests
         Assert.Contains("10 readings or more at rest; there are 4", few.Errors["atRest"]);
         var other = Assert.Throws<InputProblem>(() => Trembling.Of(Normal(40, 40, 1, 1), Normal(40, 70, 1, 2), 200));
         Assert.Contains("one and the same surface", other.Errors["rolling"]);
-        Assert.Contains("how fast", Assert.Throws<InputProblem>(() => Trembling.Of(Normal(40, 4, 1, 1), Normal(40, 4, 1, 2), 0)).Errors["asked"]);
+        Assert.Contains(
+            "how fast",
+            Assert.Throws<InputProblem>(() => Trembling.Of(Normal(40, 4, 1, 1), Normal(40, 4, 1, 2), 0)).Errors["asked"]
+        );
     }
 
     private static SensorCalibration Eye(double sd) =>
-        new(
-            "Eye",
-            10,
-            0.1,
-            1,
-            School.EqualRisk,
-            1,
-            [new("dull", Normal(200, 30, sd, 5)), new("tag", Normal(200, 70, sd, 6))]
-        );
+        new("Eye", 10, 0.1, 1, School.EqualRisk, 1, [new("dull", Normal(200, 30, sd, 5)), new("tag", Normal(200, 70, sd, 6))]);
 
     private static Quantity Tremble(double percent) => new(percent, "% per m/s", Provenance.Measured, "trials");
 
@@ -95,7 +90,12 @@ public class RollingTests
             var parsed = ScriptParser.Parse(script, Vocabulary.For(rig, rig.Program));
             Assert.Empty(parsed.Diagnostics);
             var eye = rig.Eyes.First();
-            var moves = new CopyMoves(rig, motion, new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>());
+            var moves = new CopyMoves(
+                rig,
+                motion,
+                new Dictionary<string, IReadOnlyList<Trial>>(),
+                new Dictionary<string, AcceptedNumber>()
+            );
             var read = FarmBench.Calibrations()[eye.Name];
             read = read.At(SenseRolling.Of(rig, moves, eye, RailChecks.FastestPower(rig, parsed.Program)));
             Assert.Equal(tremble > 0, read.Rolling is not null);
@@ -141,6 +141,18 @@ public class RollingTests
         var nothing = (new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>());
         var fixedRig = rig with { Mechanisms = [new("Mast", MechanismKind.Lift, rig.Vehicle!.Motors)], Rail = null };
         Assert.Null(SenseRolling.Of(fixedRig, new(fixedRig, null, nothing.Item1, nothing.Item2), eye, null));
+        // What steers is assumed to be driven at a usual speed, and the words say so.
+        var drive = rig with
+        {
+            Mechanisms = [new("Drive", MechanismKind.TwoWheelDrive, ["Left", "Right"])],
+            Rail = null,
+        };
+        drive = drive with { Actuators = [new("Left", ActuatorKind.RegulatedMotor), new("Right", ActuatorKind.RegulatedMotor)] };
+        var rolling = SenseRolling.Of(drive, new(drive, null, nothing.Item1, nothing.Item2), eye, null)!;
+        Assert.Equal((true, MoveNumbers.UsualSpeed), (rolling.UsualSpeed, rolling.SpeedMmPerS));
+        Assert.Equal(Provenance.Guessed, rolling.Tremble.Kind);
+        var pair = FarmBench.Calibrations()[eye.Name].At(rolling).Pairs()[0];
+        Assert.Contains("while it rolls a usual 150 mm/s", SenseWords.Pair(pair, eye, rolling).Say);
         // A vehicle that no program moves yet does not roll either.
         Assert.Null(SenseRolling.Of(rig, new(rig, FarmBench.Motion(), nothing.Item1, nothing.Item2), eye, null));
     }

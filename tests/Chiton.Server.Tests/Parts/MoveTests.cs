@@ -130,10 +130,19 @@ public class MoveTests
                 target = 180,
             }
         );
-        Assert.Contains("for 180 robot deg", Motion(view, "Drive: timed turn, on the spot, 50 %").GetProperty("inUse").GetProperty("source").GetString());
+        Assert.Contains(
+            "for 180 robot deg",
+            Motion(view, "Drive: timed turn, on the spot, 50 %").GetProperty("inUse").GetProperty("source").GetString()
+        );
         // Another target asks for other seconds.
         Assert.True(
-            In(Motion(await bench.Get(Scrubber + "/move?copy=1&key=Drive: timed turn, on the spot, 50 %&target=90"), "Drive: timed turn, on the spot, 50 %"), "command")
+            In(
+                Motion(
+                    await bench.Get(Scrubber + "/move?copy=1&key=Drive: timed turn, on the spot, 50 %&target=90"),
+                    "Drive: timed turn, on the spot, 50 %"
+                ),
+                "command"
+            )
                 < 0.7 * In(fit, "nextCommand")
         );
     }

@@ -376,7 +376,11 @@ public class UnitTests
             );
         Assert.Equal(
             "works",
-            view.GetProperty("devices").EnumerateArray().First(d => d.GetProperty("device").GetString() == "Bumper").GetProperty("state").GetString()
+            view.GetProperty("devices")
+                .EnumerateArray()
+                .First(d => d.GetProperty("device").GetString() == "Bumper")
+                .GetProperty("state")
+                .GetString()
         );
     }
 

@@ -319,7 +319,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
                   className="mono figure"
                   rows={3}
                   style={{ width: 190 }}
-                  placeholder={"41.2\n40.8\n41.5"}
+                  placeholder={'41.2\n40.8\n41.5'}
                   value={readings[field]}
                   onChange={(e) => setReadings({ ...readings, [field]: e.target.value })}
                 />

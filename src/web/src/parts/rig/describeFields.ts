@@ -1,6 +1,7 @@
 import type { Schemas } from '../../app/api'
 import type { Draft, Field } from './fields'
 import type { Design } from './useDesign'
+import { spans } from '../../shared/spans'
 
 export type List = 'controllers' | 'sensors' | 'actuators' | 'mechanisms' | 'starts'
 type Kinds = Schemas['TemplatesView']
@@ -156,7 +157,7 @@ export function mechanismFields(design: Design, kinds: Kinds['mechanisms']): Fie
   const motorOf = (d: Draft) => design.actuators.find((a) => a.name === ((d.motors ?? []) as string[])[0])
   const servo = (d: Draft) => motorOf(d)?.kind === 'servo'
   const unit = (d: Draft) => (servo(d) ? 'deg' : 'motor deg')
-  const span = (d: Draft) => (servo(d) ? 30 : 200)
+  const span = (d: Draft) => (servo(d) ? spans.travelServoDeg : spans.travelMotorDeg)
   const stays = not('twoWheelDrive', 'railVehicle')
   const motors = design.actuators.filter((a) => turning.includes(a.kind)).map((a): [string, string] => [a.name, a.name])
   const wheeled = (d: Draft) => !servo(d) && is('twoWheelDrive', 'railVehicle', 'lift', 'belt', 'crank')(d)
@@ -172,10 +173,17 @@ export function mechanismFields(design: Design, kinds: Kinds['mechanisms']): Fie
       hint: 'two on one part are commanded as one',
       when: not('twoWheelDrive'),
     },
-    { at: 'lengthMm', label: 'Length over all', kind: 'quantity', unit: 'mm', span: 60, when: is('railVehicle', 'twoWheelDrive') },
-    { at: 'wheelDiameterMm', label: 'Wheel', labelOf: wheel, kind: 'quantity', unit: 'mm', span: 12, when: wheeled },
-    { at: 'trackWidthMm', label: 'Track width', kind: 'quantity', unit: 'mm', span: 30, when: is('twoWheelDrive') },
-    { at: 'motorTurnsPerTurn', label: 'Motor turns for one turn', kind: 'quantity', unit: '', span: 1, when: (d) => !servo(d) },
+    {
+      at: 'lengthMm',
+      label: 'Length over all',
+      kind: 'quantity',
+      unit: 'mm',
+      span: spans.lengthMm,
+      when: is('railVehicle', 'twoWheelDrive'),
+    },
+    { at: 'wheelDiameterMm', label: 'Wheel', labelOf: wheel, kind: 'quantity', unit: 'mm', span: spans.wheelMm, when: wheeled },
+    { at: 'trackWidthMm', label: 'Track width', kind: 'quantity', unit: 'mm', span: spans.trackMm, when: is('twoWheelDrive') },
+    { at: 'motorTurnsPerTurn', label: 'Motor turns for one turn', kind: 'quantity', unit: '', span: spans.turns, when: (d) => !servo(d) },
     { at: 'tipAheadMm', label: 'Its tip is ahead by', kind: 'quantity', unit: 'mm', span: 40, when: is('gripper', 'lift', 'armJoint') },
     { at: 'travel.from', label: 'Travel begins at', kind: 'quantity', unitOf: unit, spanOf: span, when: stays },
     { at: 'travel.to', label: 'Travel ends at', kind: 'quantity', unitOf: unit, spanOf: span, when: stays },
@@ -337,8 +345,8 @@ export function newMechanism(design: Design, kind: Kinds['mechanisms'][number]):
     motors,
     positions,
     directions,
-    ...(drive ? { wheelDiameterMm: guess(56, 'mm', 12, 1), trackWidthMm: guess(120, 'mm', 30, 1) } : {}),
-    ...(kind.kind === 'railVehicle' ? { lengthMm: guess(120, 'mm', 60, 1) } : {}),
+    ...(drive ? { wheelDiameterMm: guess(56, 'mm', spans.wheelMm, 1), trackWidthMm: guess(120, 'mm', spans.trackMm, 1) } : {}),
+    ...(kind.kind === 'railVehicle' ? { lengthMm: guess(120, 'mm', spans.lengthMm, 1) } : {}),
     ...(servo
       ? {
           travel: {

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { show } from '../../shared/format'
+import { spans } from '../../shared/spans'
 import type { Figures } from './figures'
 
 type Mechanism = NonNullable<Schemas['RigDesign']['mechanisms']>[number]
@@ -11,15 +12,23 @@ type Target = {
   kinds?: string[]
   put: (m: Mechanism, q: Schemas['Quantity']) => Mechanism
   unit: string
+  span: number
   needsTravel?: boolean
 }
 
-const wheel: Target = { word: 'wheel diameter', unit: 'mm', put: (m, q) => ({ ...m, wheelDiameterMm: q }) }
-const track: Target = { word: 'track width', unit: 'mm', kinds: ['twoWheelDrive'], put: (m, q) => ({ ...m, trackWidthMm: q }) }
-const gears: Target = { word: 'motor turns for one turn', unit: '', put: (m, q) => ({ ...m, motorTurnsPerTurn: q }) }
+const wheel: Target = { word: 'wheel diameter', unit: 'mm', span: spans.wheelMm, put: (m, q) => ({ ...m, wheelDiameterMm: q }) }
+const track: Target = {
+  word: 'track width',
+  unit: 'mm',
+  span: spans.trackMm,
+  kinds: ['twoWheelDrive'],
+  put: (m, q) => ({ ...m, trackWidthMm: q }),
+}
+const gears: Target = { word: 'motor turns for one turn', unit: '', span: spans.turns, put: (m, q) => ({ ...m, motorTurnsPerTurn: q }) }
 const end: Target = {
   word: 'end of travel',
   unit: 'motor deg',
+  span: spans.travelMotorDeg,
   needsTravel: true,
   put: (m, q) => ({ ...m, travel: { ...m.travel!, to: { ...q, value: m.travel!.from.value + q.value } } }),
 }
@@ -84,7 +93,6 @@ export function SendTo({
     try {
       const { revision, design } = query.data!
       const calculated = c.of === 'result'
-      // A guess may lie a fifth to either side.
       const q: Schemas['Quantity'] = {
         value: c.value,
         unit: c.to.unit,
@@ -92,7 +100,7 @@ export function SendTo({
         source: `${calculated ? '' : 'tried in '}Bench sums: ${title.toLowerCase()}`,
         meanSd: 0,
         moveSd: 0,
-        span: calculated ? 0 : c.value * 0.2,
+        span: calculated ? 0 : c.to.span,
         min: 0,
         max: Number.MAX_VALUE,
       }
