@@ -72,6 +72,19 @@ test('what is typed is kept when something else is opened, and what cannot be ke
   await expect.poll(async () => (await design()).sensors.find((s) => s.name === 'Bumper')?.note).toBe('rubs at low water')
   await expect(page.getByRole('textbox', { name: 'Note', exact: true })).toHaveValue('rubs at low water')
 
+  // Undo reaches what was kept by itself, and the open fields follow it instead of keeping it again.
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByRole('textbox', { name: 'Note', exact: true })).toHaveValue('')
+  await page.waitForTimeout(1500)
+  expect((await design()).sensors.find((s) => s.name === 'Bumper')?.note ?? null).toBeNull()
+  await page.getByRole('textbox', { name: 'Note', exact: true }).fill('rubs at high water')
+  await expect.poll(async () => (await design()).sensors.find((s) => s.name === 'Bumper')?.note).toBe('rubs at high water')
+  // What was kept once is not kept over and over.
+  const revision = async () => (await (await fetch(`${server.url}/api/rigs/deck-scrubber/design?copy=1`)).json()).revision as number
+  const kept = await revision()
+  await page.waitForTimeout(2500)
+  expect(await revision()).toBe(kept)
+
   // A mechanism without a motor cannot be kept yet: it stays as it was typed, through another form and a reload.
   await page.getByLabel('Add a mechanism').selectOption('twoWheelDrive')
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Spare drive')

@@ -44,12 +44,12 @@ test('power is summed from the rig, and a number that cannot be is refused and k
 test('a copy is added for a team, and says on every part that it has no readings yet', async ({ page, open }) => {
   await open(`${rig}/rig/copies`)
   await expect(page.getByText(/Speed at full power: copy 2 has 742 against 785/)).toBeVisible()
-  await page.getByLabel('Team of a new copy').fill('Cockles')
+  await page.getByLabel('Team of a new copy').fill('Mussels')
   await page.keyboard.press('Enter')
-  await page.getByRole('button', { name: 'copy 3' }).click()
-  await expect(page.getByTestId('rate')).toContainText('cannot run on copy 3')
+  await page.getByRole('button', { name: 'copy 4' }).click()
+  await expect(page.getByTestId('rate')).toContainText('cannot run on copy 4')
   // It is on a table unless said otherwise, and its page says so; beside a stand-in nothing is measured on it yet.
-  await expect(page.getByTestId('copy-kind')).toContainText('Copy 3 is on a table')
+  await expect(page.getByTestId('copy-kind')).toContainText('Copy 4 is on a table')
   await expect(page.getByRole('group', { name: 'Real copy and stand-in side by side' })).toContainText('not measured on the table yet')
   await page.getByRole('link', { name: /Sense/ }).click()
   await expect(page.getByText(/No readings yet\. Type or paste what the robot on the table read/)).toBeVisible()

@@ -12,8 +12,8 @@ namespace Chiton.Core.Motion;
 /// <param name="Second">A second number found with it; null when there is none.</param>
 /// <param name="SecondSd">How well that is known (SD).</param>
 /// <param name="SecondMoveSd">Its SD from move to move.</param>
-/// <param name="Against">What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it needs none,
-/// or that was not kept.</param>
+/// <param name="Against">What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it
+/// needs none, or that was not kept.</param>
 public sealed record AcceptedNumber(
     double Value,
     double MeanSd,

@@ -167,7 +167,8 @@ public static class TrialCatalogue
                     )
                     : null
                 : new(360 / each, "part deg", Provenance.Calculated, "from the clicks a turn"),
-            "Let it run until the count is there and measure how far it went. A click that is missed is never noticed: it only goes farther."
+            "Let it run until the count is there and measure how far it went. "
+                + "A click that is missed is never noticed: it only goes farther."
         );
     }
 

@@ -133,7 +133,8 @@ public static class Body
                 new(
                     strip.Name,
                     true,
-                    $"{List(bare.Select(p => p.Name))} of {strip.Name} {(bare.Length == 1 ? "is" : "are")} linked to nothing: in Wiring, link {cure}."
+                    $"{List(bare.Select(p => p.Name))} of {strip.Name} {(bare.Length == 1 ? "is" : "are")} linked to nothing: "
+                        + $"in Wiring, link {cure}."
                 )
             );
         }

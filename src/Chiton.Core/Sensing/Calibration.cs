@@ -155,20 +155,17 @@ public sealed record SensorCalibration(
                 fallback = "There is no gap between these readings any more, so equal risk stands in for the middle of the gap.";
             }
             double Shake(int list) => Rolling?.Shake(chosen.Result.Lists[list].Mean) ?? 0;
-            var (lower, upper) = (ready[i].Readings, ready[i + 1].Readings);
-            var rolled = Rolling is null
-                ? chosen
-                : ThresholdSum.Rolling(chosen, lower, upper, Shake(0), Shake(1), Resolution, SamplePeriodMs, MaxFalsePerHour);
-            var (intoLower, intoUpper) = ThresholdSum.OneWay(
-                chosen.Result,
-                lower,
-                upper,
+            var taken = new TakenReadings(
+                ready[i].Readings,
+                ready[i + 1].Readings,
                 Shake(0),
                 Shake(1),
                 Resolution,
                 SamplePeriodMs,
                 MaxFalsePerHour
             );
+            var rolled = Rolling is null ? chosen : ThresholdSum.Rolling(chosen, taken);
+            var (intoLower, intoUpper) = ThresholdSum.OneWay(chosen.Result, taken);
             pairs.Add(
                 new(ready[i].Zone, ready[i + 1].Zone, rolled, fallback)
                 {

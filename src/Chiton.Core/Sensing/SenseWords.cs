@@ -93,7 +93,8 @@ public static class SenseWords
             : "";
         if (rolling is not null)
             say =
-                $"Judged while it rolls {(rolling.UsualSpeed ? "a usual " : "")}{Show(rolling.SpeedMmPerS, 3)} mm/s, where readings scatter {Show(rolling.Tremble.Value, 2)} % of "
+                $"Judged while it rolls {(rolling.UsualSpeed ? "a usual " : "")}{Show(rolling.SpeedMmPerS, 3)} mm/s, "
+                + $"where readings scatter {Show(rolling.Tremble.Value, 2)} % of "
                 + $"the reading more for each m/s ({rolling.Tremble.Kind.ToString().ToLowerInvariant()}); at rest "
                 + (
                     pair.Still.Result.ReadingsNeededSafe is { } still

@@ -110,6 +110,24 @@ public record ThresholdResult(
     IReadOnlyList<ListFigures> Lists
 );
 
+/// <summary>Readings of two lists that count, and how readings will be taken.</summary>
+/// <param name="Lower">Those of the lower list.</param>
+/// <param name="Upper">Those of the upper list.</param>
+/// <param name="ShakeLower">What rolling adds to the lower list's spread, SD in the unit of the readings; 0 at rest.</param>
+/// <param name="ShakeUpper">The same of the upper list.</param>
+/// <param name="Resolution">Smallest difference the sensor reports.</param>
+/// <param name="PeriodMs">Time between readings, ms.</param>
+/// <param name="MaxFalsePerHour">False switches an hour that are bearable.</param>
+public readonly record struct TakenReadings(
+    IReadOnlyList<double> Lower,
+    IReadOnlyList<double> Upper,
+    double ShakeLower,
+    double ShakeUpper,
+    double Resolution,
+    double PeriodMs,
+    double MaxFalsePerHour
+);
+
 /// <summary>The threshold between two zones, and how far it can be relied on.</summary>
 public static class ThresholdSum
 {
@@ -321,43 +339,28 @@ public static class ThresholdSum
     /// figures of the lists stay those of the readings; how often they err, how many it takes and the verdict are of the rolling ones.
     /// </summary>
     /// <param name="still">The sum by the readings as they were taken.</param>
-    /// <param name="lower">Readings of the lower list that count.</param>
-    /// <param name="upper">Readings of the upper list that count.</param>
-    /// <param name="shakeLower">What comes on top of the lower list's spread, SD in the unit of the readings.</param>
-    /// <param name="shakeUpper">The same of the upper list.</param>
-    /// <param name="resolution">Smallest difference the sensor reports.</param>
-    /// <param name="periodMs">Time between readings, ms.</param>
-    /// <param name="maxFalse">False switches an hour that are bearable.</param>
-    public static Answer<ThresholdResult> Rolling(
-        Answer<ThresholdResult> still,
-        IReadOnlyList<double> lower,
-        IReadOnlyList<double> upper,
-        double shakeLower,
-        double shakeUpper,
-        double resolution,
-        double periodMs,
-        double maxFalse
-    )
+    /// <param name="taken">The readings, and how they will be taken.</param>
+    public static Answer<ThresholdResult> Rolling(Answer<ThresholdResult> still, TakenReadings taken)
     {
         var r = still.Result;
         var (low, high) = (r.Lists[0], r.Lists[1]);
         if (low.Mean == high.Mean)
             return still;
-        var floor = resolution / Math.Sqrt(12);
+        var floor = taken.Resolution / Math.Sqrt(12);
         double s1 = Math.Max(low.Sd, floor),
             s2 = Math.Max(high.Sd, floor);
-        double w1 = Math.Sqrt(s1 * s1 + shakeLower * shakeLower),
-            w2 = Math.Sqrt(s2 * s2 + shakeUpper * shakeUpper);
+        double w1 = Math.Sqrt(s1 * s1 + taken.ShakeLower * taken.ShakeLower),
+            w2 = Math.Sqrt(s2 * s2 + taken.ShakeUpper * taken.ShakeUpper);
         if (w1 == 0 || w2 == 0)
             return still;
         var separation = Math.Min((r.Threshold - low.Mean) / w1, (high.Mean - r.Threshold) / w2);
         var wrong = FalseRate(r.Threshold, r.Hysteresis, low.Mean, w1, high.Mean, w2);
-        var needed = LeastReadings(wrong, separation, periodMs, maxFalse);
+        var needed = LeastReadings(wrong, separation, taken.PeriodMs, taken.MaxFalsePerHour);
         var safe = SafeReadings(
-            Tail.Of(low, lower, s1, 1, r.Threshold, r.Hysteresis, shakeLower),
-            Tail.Of(high, upper, s2, -1, r.Threshold, r.Hysteresis, shakeUpper),
-            periodMs,
-            maxFalse
+            Tail.Of(low, taken.Lower, s1, 1, r.Threshold, r.Hysteresis, taken.ShakeLower),
+            Tail.Of(high, taken.Upper, s2, -1, r.Threshold, r.Hysteresis, taken.ShakeUpper),
+            taken.PeriodMs,
+            taken.MaxFalsePerHour
         );
         var rolling = r with
         {
@@ -369,8 +372,8 @@ public static class ThresholdSum
             ),
             ReadingsNeeded = needed,
             ReadingsNeededSafe = safe,
-            FalsePerHour = [.. Enumerable.Range(1, 3).Select(n => 3_600_000 / periodMs * Math.Pow(wrong, n))],
-            AddedDelayMs = needed is { } k ? (k - 1) * periodMs : null,
+            FalsePerHour = [.. Enumerable.Range(1, 3).Select(n => 3_600_000 / taken.PeriodMs * Math.Pow(wrong, n))],
+            AddedDelayMs = needed is { } k ? (k - 1) * taken.PeriodMs : null,
         };
         return new(
             rolling,
@@ -378,7 +381,7 @@ public static class ThresholdSum
                 .. still.Steps,
                 new(
                     "Spread of both while rolling",
-                    $"√({Show(s1)}² + {Show(shakeLower)}²) and √({Show(s2)}² + {Show(shakeUpper)}²)",
+                    $"√({Show(s1)}² + {Show(taken.ShakeLower)}²) and √({Show(s2)}² + {Show(taken.ShakeUpper)}²)",
                     Math.Max(w1, w2),
                     ""
                 ),
@@ -386,7 +389,7 @@ public static class ThresholdSum
             ],
             still.Cautions,
             // Rolling, even readings that never moved at rest do move.
-            Judge(rolling, false, s1, s2, periodMs)
+            Judge(rolling, false, s1, s2, taken.PeriodMs)
         );
     }
 
@@ -396,33 +399,18 @@ public static class ThresholdSum
     /// <summary>How many readings in a row each way takes by itself: what comes into the upper list's zone errs over the lower one alone,
     /// and the other way round.</summary>
     /// <param name="r">The threshold.</param>
-    /// <param name="lower">Readings of the lower list that count.</param>
-    /// <param name="upper">Readings of the upper list that count.</param>
-    /// <param name="shakeLower">What rolling adds to the lower list's spread, SD.</param>
-    /// <param name="shakeUpper">The same of the upper list.</param>
-    /// <param name="resolution">Smallest difference the sensor reports.</param>
-    /// <param name="periodMs">Time between readings, ms.</param>
-    /// <param name="maxFalse">False switches an hour that are bearable.</param>
+    /// <param name="taken">The readings, and how they will be taken.</param>
     /// <returns>Null where no number up to 8 can be promised.</returns>
-    public static (int? IntoLower, int? IntoUpper) OneWay(
-        ThresholdResult r,
-        IReadOnlyList<double> lower,
-        IReadOnlyList<double> upper,
-        double shakeLower,
-        double shakeUpper,
-        double resolution,
-        double periodMs,
-        double maxFalse
-    )
+    public static (int? IntoLower, int? IntoUpper) OneWay(ThresholdResult r, TakenReadings taken)
     {
-        var floor = resolution / Math.Sqrt(12);
+        var floor = taken.Resolution / Math.Sqrt(12);
         double s1 = Math.Max(r.Lists[0].Sd, floor),
             s2 = Math.Max(r.Lists[1].Sd, floor);
         if (s1 == 0 || s2 == 0)
             return (r.ReadingsNeededSafe, r.ReadingsNeededSafe);
-        Tail low = Tail.Of(r.Lists[0], lower, s1, 1, r.Threshold, r.Hysteresis, shakeLower),
-            high = Tail.Of(r.Lists[1], upper, s2, -1, r.Threshold, r.Hysteresis, shakeUpper);
-        return (SafeReadings(high, high, periodMs, maxFalse), SafeReadings(low, low, periodMs, maxFalse));
+        Tail low = Tail.Of(r.Lists[0], taken.Lower, s1, 1, r.Threshold, r.Hysteresis, taken.ShakeLower),
+            high = Tail.Of(r.Lists[1], taken.Upper, s2, -1, r.Threshold, r.Hysteresis, taken.ShakeUpper);
+        return (SafeReadings(high, high, taken.PeriodMs, taken.MaxFalsePerHour), SafeReadings(low, low, taken.PeriodMs, taken.MaxFalsePerHour));
     }
 
     private static int? SafeReadings(Tail lower, Tail upper, double periodMs, double maxFalse)

@@ -38,7 +38,8 @@ public sealed record Trembling(double SdAtRest, double SdRolling, double Mean, d
         if (Math.Abs(restMean - rollMean) > chance + 0.2 * Math.Abs(mean))
             throw new InputProblem(
                 "rolling",
-                $"At rest they read {Show(restMean, 3)} on average and rolling {Show(rollMean, 3)}: take both over one and the same surface."
+                $"At rest they read {Show(restMean, 3)} on average and rolling {Show(rollMean, 3)}: "
+                    + "take both over one and the same surface."
             );
         var shake = Math.Sqrt(Math.Max(0, roll * roll - rest * rest));
         return new(rest, roll, mean, 100 * shake / Math.Abs(mean) / (speedMmPerS / 1000));

@@ -1989,8 +1989,8 @@ export interface components {
             secondMoveSd: number;
             /**
              * Format: double
-             * @description What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it needs none,
-             *                 or that was not kept.
+             * @description What it was worked out through: the wheel diameter, mm, or for a speed the least power, %; null when it
+             *                 needs none, or that was not kept.
              */
             against?: null | number;
             /** @description As numbers in a row, to be kept like readings. */

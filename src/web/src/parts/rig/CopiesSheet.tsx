@@ -187,7 +187,9 @@ function Beside({ copies }: { copies: Schemas['CopyState'][] }) {
   const [reals, standIns] = [of('real'), of('standIn')]
   const [real, setReal] = useState<number | null>(null)
   const [standIn, setStandIn] = useState<number | null>(null)
-  const [a, b] = [real ?? reals[0], standIn ?? standIns[0]]
+  // The copy that is open is one of the two unless another is picked.
+  const open = (all: number[]) => (all.includes(rig.copy) ? rig.copy : all[0])
+  const [a, b] = [real ?? open(reals), standIn ?? open(standIns)]
   const beside = useQuery({
     queryKey: [...partKey(rig.id, 'copies', 0), 'beside', a, b],
     queryFn: () =>

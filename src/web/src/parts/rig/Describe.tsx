@@ -78,10 +78,17 @@ export function Describe({ findings }: { findings: { device: string; say: string
   const kinds = templates.data
   const words = (list: { kind: string; words: string }[], kind: string) => list.find((k) => k.kind === kind)?.words ?? kind
   const items = (list: List) => (design[list] ?? []) as unknown as Draft[]
-  const changed = (u: Unfinished) => {
-    const before = u.index === null ? null : items(u.list)[u.index]
-    return !before || JSON.stringify(tidy(u.list, u.draft)) !== JSON.stringify(tidy(u.list, loosen(u.list, before)))
+  const text = (list: List, draft: Draft) => JSON.stringify(tidy(list, draft))
+  const held = (list: List, index: number | null) => {
+    const item = index === null ? undefined : items(list)[index]
+    return item && loosen(list, item)
   }
+  const opened = (list: List, index: number): Unfinished => {
+    const draft = held(list, index)!
+    return { id: `${list} ${index}`, list, index, draft, why: [], sent: text(list, draft), base: text(list, draft) }
+  }
+  // Against what was kept last, and not against what the server made of it: that may be written in another way.
+  const changed = (u: Unfinished) => u.index === null || text(u.list, u.draft) !== u.sent
   /** Keeps what is in the fields; what is refused stays in them, with the reason. */
   const keepNow = async (u: Unfinished): Promise<boolean> => {
     if (!changed(u)) {
@@ -109,7 +116,7 @@ export function Describe({ findings }: { findings: { device: string; say: string
           baseRevision: revision || query.data.revision,
         })
       unfinished.drop(u.id)
-      setOpen((o) => (o?.id === u.id ? { ...o, index } : o))
+      setOpen((o) => (o?.id === u.id ? { ...o, index, why: [], sent: text(u.list, u.draft) } : o))
       return true
     } catch (e) {
       unfinished.put({ ...u, why: sentencesOf(e) })
@@ -118,6 +125,11 @@ export function Describe({ findings }: { findings: { device: string; say: string
     }
   }
   latest.current = { open, keep: keepNow, changed, busy, design }
+  // What was undone, or edited in another window, is followed by fields that hold nothing of their own.
+  const now = open && held(open.list, open.index)
+  const nowText = open && now ? text(open.list, now) : ''
+  if (open && now && !busy && nowText !== open.base)
+    setOpen(changed(open) ? { ...open, base: nowText } : { ...open, draft: now, sent: nowText, base: nowText })
   const edit = (draft: Draft) => {
     if (!open) return
     const next = { ...open, draft }
@@ -171,7 +183,15 @@ export function Describe({ findings }: { findings: { device: string; say: string
   const begin = async (list: List, make: (design: Design) => Draft) => {
     await close()
     await settled()
-    const made: Unfinished = { id: `new ${list} ${Date.now()}`, list, index: null, draft: make(latest.current?.design ?? design), why: [] }
+    const made: Unfinished = {
+      id: `new ${list} ${Date.now()}`,
+      list,
+      index: null,
+      draft: make(latest.current?.design ?? design),
+      why: [],
+      sent: '',
+      base: '',
+    }
     unfinished.put(made)
     setOpen(made)
   }
@@ -260,16 +280,11 @@ export function Describe({ findings }: { findings: { device: string; say: string
       </span>
     )
   const item = (list: List, index: number, name: string, about: ReactNode) => {
-    const id = `${list} ${index}`
     const mine = open?.list === list && open.index === index
     const draft = unfinished.all.find((u) => u.list === list && u.index === index)
     return (
       <li key={index}>
-        <button
-          className="item"
-          aria-expanded={mine}
-          onClick={() => void (mine ? close() : show(draft ?? { id, list, index, draft: loosen(list, items(list)[index]!), why: [] }))}
-        >
+        <button className="item" aria-expanded={mine} onClick={() => void (mine ? close() : show(draft ?? opened(list, index)))}>
           <b>{name}</b>
           <span>
             {about}

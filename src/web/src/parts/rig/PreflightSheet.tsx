@@ -257,7 +257,9 @@ function Saw({ device, all, onSeen, busy }: { device: Device; all: Device[]; onS
     action === 'move'
       ? [
           ['it did as it should', { ...base, moved: [name], way: 'forward' }],
-          ['it went the other way', { ...base, moved: [name], way: 'backward' }],
+          ...(device.should.startsWith('turns')
+            ? [['it went the other way', { ...base, moved: [name], way: 'backward' }] as [string, Entry]]
+            : []),
           ['it moved, but weakly', { ...base, moved: [name], way: 'forward', weak: true }],
           ['nothing happened', base],
           ...others.map((o): [string, Entry] => [`${o} did it instead`, { ...base, moved: [o], way: 'forward' }]),
@@ -272,8 +274,10 @@ function Saw({ device, all, onSeen, busy }: { device: Device; all: Device[]; onS
             ...all
               .filter((d) => d.where.includes(', '))
               .map((d): [string, Entry] => {
-                const [controller, port] = d.where.split(', ')
-                return [`${d.where}, where ${d.device} belongs`, { ...base, controller: controller!, port: port! }]
+                // A controller may have a comma in its name.
+                const at = d.where.lastIndexOf(', ')
+                const [controller, port] = [d.where.slice(0, at), d.where.slice(at + 2)]
+                return [`${d.where}, where ${d.device} belongs`, { ...base, controller, port }]
               }),
           ]
   return (

@@ -11,6 +11,10 @@ export type Unfinished = {
   draft: Draft
   /** Why it cannot be kept; empty while nobody tried. */
   why: string[]
+  /** What was kept last, as text; empty while it is new. */
+  sent: string
+  /** What the rig held when this was last in step with it. */
+  base: string
 }
 
 const place = (rig: string) => `chiton unfinished ${rig}`
