@@ -85,7 +85,10 @@ public sealed class CopyMoves(
 
     // Its physical limits stay.
     private Quantity Take(string mechanism, TrialKind kind, Quantity was) =>
-        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { } plan && Measured(plan) is { } m
+        // Drawn together with what it was worked out through, it brings only what its own trials leave open.
+        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind)
+            is { } plan
+        && Alone(plan) is { } m
             ? was with
             {
                 Value = m.Value,
@@ -181,9 +184,39 @@ public sealed class CopyMoves(
         : plan.Kind == TrialKind.Speed ? LeastPower(plan.Mechanism)
         : Wheel(plan.Mechanism);
 
-    /// <summary>The measured number of a motion; null when none was accepted. One that was found through the wheel is told by the wheel in
-    /// use now.</summary>
+    /// <summary>The measured number of a motion, as well as it is known by itself: what it was worked out through is in its error; null when
+    /// none was accepted.</summary>
     public Quantity? Measured(TrialPlan plan) =>
+        Alone(plan) is not { } own ? null
+        : ThroughShare(plan) is > 0 and var share
+            ? own with
+            {
+                MeanSd = Math.Sqrt(own.MeanSd * own.MeanSd + share * share * own.Value * own.Value),
+            }
+        : own;
+
+    // The share of a number that is unknown because of what it was worked out through: of a width the wheel's, of a veer twice that, of a
+    // full speed what the least power leaves open at the power that was tried.
+    private double ThroughShare(TrialPlan plan)
+    {
+        if (!plan.Through || Accepted(plan)?.Against is null)
+            return 0;
+        if (plan.Kind == TrialKind.Speed)
+            return
+                TriedAtPercent(plan) is { } power
+                && InUse(plan.Mechanism, TrialKind.LeastPower) is { } least
+                && Least(plan, least.Value).Share(power) is > 0 and var share
+                ? Math.Abs(Least(plan, least.Value + least.BetweenRunsSd).Share(power) / share - 1)
+                : 0;
+        var wheel = InUse(plan.Mechanism, TrialKind.Straight);
+        var of = wheel is { Value: > 0 } ? wheel.BetweenRunsSd / wheel.Value : 0;
+        return plan.Kind == TrialKind.Veer ? 2 * of : of;
+    }
+
+    /// <summary>The measured number of a motion with what its own trials leave open, for those who draw it together with what it was worked
+    /// out through; null when none was accepted. One that was found through the wheel is told by the wheel in
+    /// use now.</summary>
+    public Quantity? Alone(TrialPlan plan) =>
         Accepted(plan) is { } a && Follows(plan, a) is var by
             ? new(
                 a.Value * by,
@@ -202,6 +235,16 @@ public sealed class CopyMoves(
                 double.MinValue
             )
             : null;
+
+    /// <summary>The track width as its turns or squares alone leave it, where it was worked out through the wheel: how far the robot turns then
+    /// hangs on this and not on the wheel; null where the two are known apart.</summary>
+    /// <param name="mechanism">Mechanism name.</param>
+    public Quantity? TrackByTurns(string mechanism) =>
+        Plans
+            .Where(p => p.Mechanism == mechanism && p.Kind is TrialKind.Turn or TrialKind.Square && Accepted(p)?.Against is not null)
+            .Select(Alone)
+            .OfType<Quantity>()
+            .MinBy(q => q.MeanSd);
 
     /// <summary>A second number that was found with it; null when none was.</summary>
     public Quantity? Second(TrialPlan plan) =>

@@ -73,13 +73,15 @@ public static class MoveNumbers
     /// <param name="inUse">The number in use of a motion.</param>
     /// <param name="seconds">A second number found with it; null when there is none.</param>
     /// <param name="at">What else is known.</param>
+    /// <param name="byTurns">The track width as its turns alone leave it; null where it was not found by turning.</param>
     public static IReadOnlyList<MoveNumber> Of(
         Mechanism m,
         Actuator? motor,
         IReadOnlyList<TrialPlan> plans,
         Func<TrialPlan, Quantity?> inUse,
         Func<TrialPlan, Quantity?> seconds,
-        TrialSetting at
+        TrialSetting at,
+        Quantity? byTurns = null
     )
     {
         var list = new List<MoveNumber>();
@@ -121,7 +123,8 @@ public static class MoveNumbers
             if (wheel is not null && track is not null && Plan(TrialKind.Turn) is not null)
             {
                 var quarter = 90 * track.Value / wheel.Value * at.MotorTurns;
-                var spread = Math.Sqrt(Share(wheel) * Share(wheel) + Share(track) * Share(track));
+                // Where the track was found by turning, a turn needs their ratio alone, and that is known by itself.
+                var spread = byTurns is null ? Math.Sqrt(Share(wheel) * Share(wheel) + Share(track) * Share(track)) : Share(byTurns);
                 var moves = Math.Sqrt(MoveShare(track) * MoveShare(track) + MoveShare(wheel) * MoveShare(wheel));
                 list.Add(
                     new(

@@ -25,6 +25,8 @@ public sealed record ChainTarget(double? XMm, double? YMm, double? RadiusMm);
 /// <param name="SpeedMmPerS">Speed of straights, mm/s, for moves that a hand ends.</param>
 /// <param name="TurnRateDegPerS">Rate of turns, degrees a second, for the same.</param>
 /// <param name="ReactionSdS">How much a person's reaction time varies, s.</param>
+/// <param name="TrackByTurns">True when the track width was worked out through the wheel, so that a wheel that is off turns the robot no
+/// wrong: what its turns need was found by turning.</param>
 public sealed record ChainKnows(
     Quantity WheelMm,
     Quantity TrackMm,
@@ -33,7 +35,8 @@ public sealed record ChainKnows(
     double StartHeadingSdDeg,
     double SpeedMmPerS,
     double TurnRateDegPerS,
-    double ReactionSdS
+    double ReactionSdS,
+    bool TrackByTurns = false
 )
 {
     /// <summary>What a copy knows of a mechanism's moves; null where it does not drive about, or wheel or track are not
@@ -57,7 +60,8 @@ public sealed record ChainKnows(
         if (m.Facts.Going != Going.Steered)
             return null;
         var wheel = moves.InUse(m.Name, TrialKind.Straight) ?? m.WheelDiameterMm;
-        var track = moves.InUse(m.Name, TrialKind.Turn) ?? m.TrackWidthMm;
+        var byTurns = moves.TrackByTurns(m.Name);
+        var track = byTurns ?? moves.InUse(m.Name, TrialKind.Turn) ?? m.TrackWidthMm;
         if (wheel is null or { Value: <= 0 } || track is null or { Value: <= 0 })
             return null;
         // What can be told no degrees moves by the clock: its ways and turns are known as well as their seconds.
@@ -83,7 +87,8 @@ public sealed record ChainKnows(
             start?.HeadingDeg?.MoveSd ?? 1.5,
             speed,
             rate,
-            reaction
+            reaction,
+            byTurns is not null
         );
     }
 
@@ -310,11 +315,12 @@ public static class PathChains
             var (a, b) = (end(-step), end(step));
             Add(name, null, (b.X - a.X) / (2 * step) * share, (b.Y - a.Y) / (2 * step) * share, (b.H - a.H) / (2 * step) * share, trial);
         }
-        // Both a distance and a turn come out in proportion to the wheel; a turn in inverse proportion to the track.
+        // Both a distance and a turn come out in proportion to the wheel; a turn in inverse proportion to the track. Where the track was
+        // found by turning, only their ratio counts for a turn, and that is known by itself.
         Common(
             "wheel diameter",
             k.WheelMm.BetweenRunsSd / k.WheelMm.Value,
-            s => End(moves, 1 + s, 1 + s, k.VeerDegPerM.Value),
+            s => End(moves, 1 + s, k.TrackByTurns ? 1 : 1 + s, k.VeerDegPerM.Value),
             TrialKind.Straight
         );
         Common(

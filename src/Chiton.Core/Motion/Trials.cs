@@ -346,7 +346,8 @@ public static class Trials
             "%",
             Provenance.Measured,
             $"{trials.Count} trials {plan.Where}",
-            (high - low) / Math.Sqrt(12),
+            // Within a point it starts at one time and not at another: halving on there knows no better, it only looks so.
+            Math.Max(high - low, 1) / Math.Sqrt(12),
             0,
             0,
             0,

@@ -410,7 +410,10 @@ public static class ThresholdSum
             return (r.ReadingsNeededSafe, r.ReadingsNeededSafe);
         Tail low = Tail.Of(r.Lists[0], taken.Lower, s1, 1, r.Threshold, r.Hysteresis, taken.ShakeLower),
             high = Tail.Of(r.Lists[1], taken.Upper, s2, -1, r.Threshold, r.Hysteresis, taken.ShakeUpper);
-        return (SafeReadings(high, high, taken.PeriodMs, taken.MaxFalsePerHour), SafeReadings(low, low, taken.PeriodMs, taken.MaxFalsePerHour));
+        return (
+            SafeReadings(high, high, taken.PeriodMs, taken.MaxFalsePerHour),
+            SafeReadings(low, low, taken.PeriodMs, taken.MaxFalsePerHour)
+        );
     }
 
     private static int? SafeReadings(Tail lower, Tail upper, double periodMs, double maxFalse)

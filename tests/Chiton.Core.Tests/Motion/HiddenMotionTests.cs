@@ -212,6 +212,58 @@ public class HiddenMotionTests
     }
 
     [Fact]
+    public void Of_numbers_found_through_another_95_in_100_lie_within_what_the_page_says()
+    {
+        foreach (
+            var (motor, kind, first) in new[]
+            {
+                (ActuatorKind.RegulatedMotor, TrialKind.Turn, TrialKind.Straight),
+                (ActuatorKind.RegulatedMotor, TrialKind.Square, TrialKind.Straight),
+                (ActuatorKind.RegulatedMotor, TrialKind.Pivot, TrialKind.Straight),
+                (ActuatorKind.PlainMotor, TrialKind.Speed, TrialKind.LeastPower),
+            }
+        )
+        {
+            const int seeds = 200;
+            var held = 0;
+            for (ulong seed = 1; seed <= seeds; seed++)
+            {
+                var table = new Table(Rig(MechanismKind.TwoWheelDrive, motor), seed);
+                TrialPlan Plan(TrialKind k) => table.Moves.Plans.First(p => p.Kind == k);
+                var through = Plan(first);
+                table.Try(through, 12, first == TrialKind.Straight ? [800, 400] : []);
+                table.Accept(through, through.Usual);
+                var plan = Plan(kind);
+                table.Try(plan, 8, kind == TrialKind.Square ? [400, -400] : [plan.Usual]);
+                table.Accept(plan, plan.Usual);
+                var known = table.Moves.InUse(plan)!;
+                if (Math.Abs(known.Value - table.Truth(plan)) <= 3 * known.MeanSd)
+                    held++;
+            }
+            Assert.True(held >= 0.95 * seeds, $"{kind}: {held} of {seeds}");
+        }
+    }
+
+    [Fact]
+    public void A_wheel_that_is_off_does_not_turn_a_robot_wrong_whose_track_was_found_by_turning()
+    {
+        var rig = Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor);
+        var table = new Table(rig, 31);
+        var turn = table.Moves.Plans.First(p => p.Kind == TrialKind.Turn);
+        table.Try(turn, 8, 360);
+        table.Accept(turn, 360);
+        var knows = ChainKnows.Of(rig, table.Moves, rig.Mechanisms[0])! with { StartHeadingSdDeg = 0 };
+        Assert.True(knows.TrackByTurns);
+        knows = knows with { WheelMm = knows.WheelMm with { Span = 12 } };
+        // A wheel that nobody tried: turns that were found by turning are known all the same.
+        ChainMove[] turns = [new("turn", 360)];
+        var sure = PathChains.Compute(turns, null, knows).SdHeadingDeg;
+        var apart = PathChains.Compute(turns, null, knows with { TrackByTurns = false }).SdHeadingDeg;
+        Assert.True(sure < 6, $"{sure}");
+        Assert.True(apart > 10, $"{apart}");
+    }
+
+    [Fact]
     public void Turns_about_one_wheel_have_a_width_of_their_own_that_the_ways_of_turning_use()
     {
         var table = new Table(Rig(MechanismKind.TwoWheelDrive, ActuatorKind.RegulatedMotor), 9);

@@ -2871,6 +2871,12 @@ export interface components {
              * @description How much a person's reaction time varies, s.
              */
             reactionSdS: number;
+            /**
+             * @description True when the track width was worked out through the wheel, so that a wheel that is off turns the robot no
+             *                 wrong: what its turns need was found by turning.
+             * @default false
+             */
+            trackByTurns: boolean;
         };
         /** @description A move of a chain. */
         ChainMove: {
