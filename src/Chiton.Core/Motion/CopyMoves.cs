@@ -184,8 +184,8 @@ public sealed class CopyMoves(
         : plan.Kind == TrialKind.Speed ? LeastPower(plan.Mechanism)
         : Wheel(plan.Mechanism);
 
-    /// <summary>The measured number of a motion, as well as it is known by itself: what it was worked out through is in its error; null when
-    /// none was accepted.</summary>
+    /// <summary>The measured number of a motion, as well as it is known by itself: what it was worked out through is in its error; null
+    /// when none was accepted.</summary>
     public Quantity? Measured(TrialPlan plan) =>
         Alone(plan) is not { } own ? null
         : ThroughShare(plan) is > 0 and var share
@@ -236,8 +236,8 @@ public sealed class CopyMoves(
             )
             : null;
 
-    /// <summary>The track width as its turns or squares alone leave it, where it was worked out through the wheel: how far the robot turns then
-    /// hangs on this and not on the wheel; null where the two are known apart.</summary>
+    /// <summary>The track width as its turns or squares alone leave it, where it was worked out through the wheel: how far the robot turns
+    /// then hangs on this and not on the wheel; null where the two are known apart.</summary>
     /// <param name="mechanism">Mechanism name.</param>
     public Quantity? TrackByTurns(string mechanism) =>
         Plans
