@@ -19,7 +19,15 @@ public static partial class ScriptCompiler
     /// <param name="timings">How long what never says that it is done takes; null where nothing is known.</param>
     /// <exception cref="InputProblem">When it calls routines too often.</exception>
     public static CompiledScript Compile(ProgramNode program, Vocabulary rig, Timings? timings = null) =>
-        new Builder(Placing.Placed(program), rig, program.OwnNames, timings ?? Timings.None).Build();
+        Compile(program, rig, timings, []);
+
+    /// <summary>Compiles, with conditions that somebody outside asks of the machine while it runs.</summary>
+    /// <param name="program">A program without diagnostics.</param>
+    /// <param name="rig">The rig's names.</param>
+    /// <param name="timings">How long what never says that it is done takes; null where nothing is known.</param>
+    /// <param name="asked">Conditions in the program's own names; they come after its goals and nevers.</param>
+    public static CompiledScript Compile(ProgramNode program, Vocabulary rig, Timings? timings, IReadOnlyList<ExprNode> asked) =>
+        new Builder(Placing.Placed(program), rig, program.OwnNames, timings ?? Timings.None).Build(asked);
 
     private sealed partial class Builder(ProgramNode program, Vocabulary rig, Sequence<OwnName> ownNames, Timings timings)
     {
@@ -39,6 +47,15 @@ public static partial class ScriptCompiler
         private readonly bool[] numbers = new bool[rig.Sensors.Count];
         private Dictionary<string, int> parameters = [];
 
+        private static bool Worldly(ExprNode node) =>
+            node switch
+            {
+                WorldNode => true,
+                BinaryNode b => Worldly(b.Left) || Worldly(b.Right),
+                UnaryNode u => Worldly(u.Operand),
+                _ => false,
+            };
+
         private int Tracker(int sensor, int needed)
         {
             var at = trackers.IndexOf(new(sensor, needed));
@@ -50,7 +67,7 @@ public static partial class ScriptCompiler
             return at;
         }
 
-        public CompiledScript Build()
+        public CompiledScript Build(IReadOnlyList<ExprNode> asked)
         {
             // The plain zone of each sensor comes first: what “zone of” asks for.
             for (var i = 0; i < sensors.Length; i++)
@@ -89,7 +106,12 @@ public static partial class ScriptCompiler
             }
             units.Add(null);
             units[0] = Unit(program.Name, program.Regions, []);
-            Code?[] rules = [.. program.Head.OfType<RuleNode>().Select(r => r.Holds is null ? null : Expr(r.Holds, null))];
+            Code?[] rules =
+            [
+                // What is asked of the world is nothing that a machine knows.
+                .. program.Head.OfType<RuleNode>().Select(r => r.Holds is null || Worldly(r.Holds) ? null : Expr(r.Holds, null)),
+                .. asked.Select(a => Expr(a, null)),
+            ];
             var made = units.OfType<ScriptUnit>().ToArray();
             var first = new int[made.Length];
             for (var i = 1; i < made.Length; i++)
@@ -525,6 +547,25 @@ public static partial class ScriptCompiler
         Timings? timings = null,
         IReadOnlyDictionary<string, SensorCalibration>? calibrations = null
     ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, Bands(rig, calibrations));
+
+    /// <summary>Compiles one of several programs for one copy of a rig.</summary>
+    /// <param name="program">A program without diagnostics.</param>
+    /// <param name="words">The rig's names as this program knows them.</param>
+    /// <param name="rig">The rig.</param>
+    /// <param name="scales">Zones of each sensor of the copy, by sensor name.</param>
+    /// <param name="timings">How long its servos and sounds take.</param>
+    /// <param name="calibrations">Its calibrations by sensor name.</param>
+    /// <param name="asked">Conditions that somebody outside asks of the machine while it runs.</param>
+    /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
+    public static CompiledScript Compile(
+        ProgramNode program,
+        Vocabulary words,
+        RigDesign rig,
+        IReadOnlyDictionary<string, ZoneScale> scales,
+        Timings timings,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        IReadOnlyList<ExprNode> asked
+    ) => Bound(Compile(program, words, timings, asked), scales, Bands(rig, calibrations));
 
     /// <summary>The same for names alone.</summary>
     public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) =>

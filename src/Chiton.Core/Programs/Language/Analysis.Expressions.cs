@@ -26,6 +26,21 @@ public static partial class Analysis
                 Say(node.Span, Printer.Print(node), $"A condition must be true or false, such as “beds = 3”; this is {type.Say}.");
         }
 
+        private void World(WorldNode w)
+        {
+            if (w.Amount is null)
+                return;
+            if (w.Fact == WorldFact.MovingAfter)
+                Expect(w.Amount, Dimension.Time, "a time");
+            else if (w.Fact == WorldFact.Turned)
+            {
+                if (TypeOf(w.Amount) is { Known: true, Dimension: not (Dimension.WheelAngle or Dimension.MotorAngle or Dimension.Angle) })
+                    Say(w.Amount.Span, Printer.Print(w.Amount), "Say how far in wheel turns, wheel deg or motor deg.");
+            }
+            else
+                Expect(w.Amount, Dimension.Length, "a length");
+        }
+
         // A fault is told once, however often a type is asked for.
         private readonly HashSet<ExprNode> looked = new(ReferenceEqualityComparer.Instance);
 
@@ -59,6 +74,9 @@ public static partial class Analysis
                             .All(r => r.AllStates.All(x => x.Name != s.State))
                     )
                         Once(s.Span, s.State, $"“{s.State}” does not stand in {s.Region}.");
+                    return Type.Truth;
+                case WorldNode w:
+                    World(w);
                     return Type.Truth;
                 case ZoneNode:
                     return new(Kind.Zone);

@@ -19,6 +19,7 @@ public static partial class Analysis
             CallNode c => c.Arguments.SelectMany(Variables),
             HoldsNode h => Variables(h.Value).Prepend(new(h.Queue) { Span = h.Span }),
             PropertyNode { Kind: PropertyKind.Length } l => [new(l.Of) { Span = l.Span }],
+            WorldNode { Amount: { } amount } => Variables(amount),
             RandomNode { From: { } from, To: { } to } => Variables(from).Concat(Variables(to)),
             _ => [],
         };

@@ -68,6 +68,8 @@ internal sealed partial class LineParser
     private ExprNode Comparison()
     {
         var start = at;
+        if (worldly && World() is { } asked)
+            return asked;
         var left = Sum();
         if (left is VariableNode queue && Take("holds"))
             return new HoldsNode(queue.Name, Sum()) { Span = From(start) };

@@ -17,6 +17,34 @@ internal sealed partial class LineParser
     /// <summary>What a goal or a never says, without its comments.</summary>
     public RuleNode Condition(bool isGoal)
     {
+        var begin = at;
+        // Most rules say one of a few things; any other is a condition that may ask of the world.
+        try
+        {
+            if (Simple(isGoal) is { } simple && AtEnd)
+                return simple;
+        }
+        catch (LineFault) when (rig.Places.Count == 0 || Now.Kind != TokenKind.Word) { }
+        at = begin;
+        var holds = WorldCondition();
+        var rule = new RuleNode([], isGoal, ConditionKind.Holds, null, null) { Holds = holds };
+        if (Take("at most once for each"))
+            rule = rule with { OnceFor = NameUntil("thing", []) };
+        else if (Take("at the end"))
+            rule = rule with { Clock = RuleClock.AtEnd };
+        else if (Take("within"))
+            rule = rule with { Time = Sum() };
+        else if (Take("before"))
+            rule = rule with { Time = Sum(), Clock = RuleClock.Before };
+        else if (Take("for more than"))
+            rule = rule with { Time = Sum(), Clock = RuleClock.MoreThan };
+        else if (Take("for"))
+            rule = rule with { Time = Sum(), Clock = RuleClock.For };
+        return rule;
+    }
+
+    private RuleNode? Simple(bool isGoal)
+    {
         ExprNode? Within() => isGoal && Take("within") ? Sum() : null;
         if (Take("stopped over"))
         {
@@ -49,7 +77,7 @@ internal sealed partial class LineParser
                 return new([], isGoal, ConditionKind.LoadOn, PlaceName(), Within()) { Subject = load };
             at = start;
         }
-        return new([], isGoal, ConditionKind.Holds, null, null) { Holds = Expression(), Time = Within() };
+        return null;
     }
 
     // A place that the rig need not know, such as a shelf: words up to within or the end.

@@ -139,7 +139,7 @@ internal sealed partial class LineParser
         return (Name("state", own.States), From(start));
     }
 
-    private static List<Token> Read(string text)
+    internal static List<Token> Read(string text)
     {
         var list = new List<Token>();
         var i = 0;

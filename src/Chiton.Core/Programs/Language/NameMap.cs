@@ -295,6 +295,15 @@ public abstract class NameMap
             BinaryNode b => b with { Left = Map(b.Left), Right = Map(b.Right) },
             UnaryNode u => u with { Operand = Map(u.Operand) },
             CallNode c => c with { Arguments = c.Arguments.Select(Map).ToSequence() },
+            WorldNode w => w with
+            {
+                Subject = w.Subject is null ? null : Device(w.Subject),
+                Place =
+                    w is { Fact: WorldFact.Before, Place: { } before } ? Sensor(before)
+                    : w is { Fact: WorldFact.AtPosition, Subject: { } of, Place: { } position } ? Position(of, position)
+                    : w.Place,
+                Amount = w.Amount is null ? null : Map(w.Amount),
+            },
             LiteralNode or TextNode or TruthNode or ZoneNode or QueueNode or DoneNode => node,
             _ => throw new InvalidOperationException($"Nothing knows where names stand in {node.GetType().Name}."),
         };

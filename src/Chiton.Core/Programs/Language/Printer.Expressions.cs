@@ -32,6 +32,97 @@ public static partial class Printer
             Word(p, ")");
     }
 
+    private static void World(List<Piece> p, WorldNode w)
+    {
+        void Place(string? name) => p.Add(new(name ?? "", PieceKind.Place));
+        Word(
+            p,
+            w.Many switch
+            {
+                HowMany.Every => "every ",
+                HowMany.No => "no ",
+                HowMany.AtLeast => $"at least {w.Count} ",
+                HowMany.AtMost => $"at most {w.Count} ",
+                HowMany.Exactly => $"exactly {w.Count} ",
+                _ => "",
+            }
+        );
+        if (w.Fact is WorldFact.LevelAbove or WorldFact.LevelBelow)
+            Word(p, "level of ");
+        if (w.Subject is not null)
+            p.Add(new(w.Subject, PieceKind.Device));
+        if (w.Subject is not null && w.Fact is not (WorldFact.LevelAbove or WorldFact.LevelBelow))
+            Word(p, " ");
+        switch (w.Fact)
+        {
+            case WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching:
+                Word(
+                    p,
+                    w.Fact switch
+                    {
+                        WorldFact.StoppedOver => "stopped over ",
+                        WorldFact.On => "on ",
+                        WorldFact.Off => "off ",
+                        WorldFact.In => "in ",
+                        WorldFact.WhollyOn => "wholly on ",
+                        _ => "touching ",
+                    }
+                );
+                Place(w.Place);
+                break;
+            case WorldFact.Near:
+                Word(p, "within ");
+                Amount(p, w.Amount!);
+                Word(p, " of ");
+                Place(w.Place);
+                break;
+            case WorldFact.Before:
+                Word(p, "before ");
+                p.Add(new(w.Place!, PieceKind.Device));
+                Word(p, " nearer than ");
+                Amount(p, w.Amount!);
+                break;
+            case WorldFact.OverEdge:
+                Word(p, "over the edge");
+                break;
+            case WorldFact.AtPosition:
+                Word(p, "at ");
+                Place(w.Place);
+                break;
+            case WorldFact.PastStop:
+                Word(p, $"past its {(w.Place is null ? "" : w.Place + " ")}stop");
+                break;
+            case WorldFact.Turned:
+                Word(p, "turned ");
+                Amount(p, w.Amount!);
+                break;
+            case WorldFact.Lamp:
+                Word(p, $"is {w.Text}");
+                break;
+            case WorldFact.Sounds:
+                Word(p, "sounds");
+                break;
+            case WorldFact.Shows:
+                Word(p, "shows ");
+                p.Add(new($"\"{w.Text}\"", PieceKind.Text));
+                break;
+            case WorldFact.LevelAbove or WorldFact.LevelBelow:
+                Word(p, w.Fact == WorldFact.LevelAbove ? " above " : " below ");
+                Amount(p, w.Amount!);
+                break;
+            case WorldFact.Crash:
+                Word(p, "a crash");
+                break;
+            case WorldFact.MovingAfter:
+                Word(p, "moving after ");
+                Amount(p, w.Amount!);
+                break;
+            default:
+                Word(p, "finished");
+                break;
+        }
+    }
+
     private static void Expression(List<Piece> p, ExprNode node)
     {
         switch (node)
@@ -44,7 +135,8 @@ public static partial class Printer
                 break;
             case UnaryNode u:
                 Word(p, u.IsNot ? "not " : "-");
-                Inner(p, u.Operand, u.IsNot ? 3 : 7);
+                // Words about the world need brackets, so that nobody asks what the “not” is about.
+                Inner(p, u.Operand, u.Operand is WorldNode ? 9 : u.IsNot ? 3 : 7);
                 break;
             case BinaryNode b:
                 var own = Strength(b);
@@ -127,6 +219,9 @@ public static partial class Printer
             case CannotTellNode c:
                 p.Add(new(c.Sensor, PieceKind.Device));
                 Word(p, " cannot tell");
+                break;
+            case WorldNode w:
+                World(p, w);
                 break;
             case SilentNode s:
                 p.Add(new(s.Sensor, PieceKind.Device));

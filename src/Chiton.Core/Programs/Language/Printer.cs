@@ -199,8 +199,24 @@ public static partial class Printer
                 if (r.Time is not null)
                 {
                     if (r.Condition != ConditionKind.MovingAfter)
-                        Word(p, " within ");
+                        Word(
+                            p,
+                            r.Clock switch
+                            {
+                                RuleClock.Before => " before ",
+                                RuleClock.For => " for ",
+                                RuleClock.MoreThan => " for more than ",
+                                _ => " within ",
+                            }
+                        );
                     Amount(p, r.Time);
+                }
+                if (r.Clock == RuleClock.AtEnd)
+                    Word(p, " at the end");
+                if (r.OnceFor is not null)
+                {
+                    Word(p, " at most once for each ");
+                    p.Add(new(r.OnceFor, PieceKind.Place));
                 }
                 break;
             case BrokenHeadNode b:

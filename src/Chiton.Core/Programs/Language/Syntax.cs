@@ -108,6 +108,12 @@ public sealed record RuleNode(Sequence<string> Comments, bool IsGoal, ConditionK
 
     /// <summary>An expression that is to hold, or never to.</summary>
     public ExprNode? Holds { get; init; }
+
+    /// <summary>When it counts; what <see cref="Time"/> means.</summary>
+    public RuleClock Clock { get; init; }
+
+    /// <summary>Things for each of which it may come true once: <c>at most once for each shell</c>; null when not said.</summary>
+    public string? OnceFor { get; init; }
 }
 
 /// <summary>A head line that could not be read; kept as typed.</summary>
