@@ -379,7 +379,7 @@ public static partial class ScriptCompiler
         private Code Angle(string stick)
         {
             if (devices.TryGetValue(stick, out var device))
-                return new Measured(device, false);
+                return Looked(device, false);
             var sensor = Array.IndexOf(sensors, stick);
             numbers[sensor] = true;
             return new Reading(sensor);

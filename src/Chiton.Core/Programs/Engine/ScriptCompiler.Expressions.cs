@@ -37,8 +37,8 @@ public static partial class ScriptCompiler
                     {
                         PropertyKind.Zone => new ZoneOf(Array.IndexOf(sensors, p1.Of)),
                         PropertyKind.Length => new Length(queueSlots[p1.Of]),
-                        PropertyKind.Travel => new Measured(devices[p1.Of], true),
-                        _ => new Measured(devices[p1.Of], false),
+                        PropertyKind.Travel => Looked(devices[p1.Of], true),
+                        _ => Looked(devices[p1.Of], false),
                     };
                 case InStateNode s:
                     return new InState(s.Region, s.State);

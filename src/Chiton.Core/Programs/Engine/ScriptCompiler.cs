@@ -46,6 +46,13 @@ public static partial class ScriptCompiler
         private readonly List<ScriptMark> marks = [];
         private readonly bool[] numbers = new bool[rig.Sensors.Count];
         private Dictionary<string, int> parameters = [];
+        private readonly HashSet<int> measured = [];
+
+        private Measured Looked(int device, bool travel)
+        {
+            measured.Add(device);
+            return new(device, travel);
+        }
 
         private static bool Worldly(ExprNode node) =>
             node switch
@@ -125,6 +132,7 @@ public static partial class ScriptCompiler
                 Rules = rules,
                 FirstStep = first,
                 OwnNames = ownNames,
+                Measures = [.. deviceNames.Select((_, i) => measured.Contains(i))],
                 Moves =
                 [
                     .. deviceNames.Select(n =>
@@ -546,30 +554,48 @@ public static partial class ScriptCompiler
         IReadOnlyDictionary<string, ZoneScale> scales,
         Timings? timings = null,
         IReadOnlyDictionary<string, SensorCalibration>? calibrations = null
-    ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, Bands(rig, calibrations));
+    ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, NoReaders, Bands(rig, calibrations));
 
-    /// <summary>Compiles one of several programs for one copy of a rig.</summary>
+    /// <summary>Compiles one of several programs of a rig for the bench: its readings are followed through what is known of the copy.</summary>
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="words">The rig's names as this program knows them.</param>
     /// <param name="rig">The rig.</param>
     /// <param name="scales">Zones of each sensor of the copy, by sensor name.</param>
+    /// <param name="readers">The zone of a reading, of sensors whose bands tell it.</param>
     /// <param name="timings">How long its servos and sounds take.</param>
     /// <param name="calibrations">Its calibrations by sensor name.</param>
     /// <param name="asked">Conditions that somebody outside asks of the machine while it runs.</param>
     /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
-    public static CompiledScript Compile(
+    public static CompiledScript ForBench(
         ProgramNode program,
         Vocabulary words,
         RigDesign rig,
         IReadOnlyDictionary<string, ZoneScale> scales,
+        IReadOnlyDictionary<string, Func<double, string?>> readers,
         Timings timings,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
         IReadOnlyList<ExprNode> asked
-    ) => Bound(Compile(program, words, timings, asked), scales, Bands(rig, calibrations));
+    )
+    {
+        var made = Compile(program, words, timings, asked);
+        // Names of a controller's own devices lead to what is known under the rig's names.
+        Dictionary<string, T> Inside<T>(IReadOnlyDictionary<string, T> known)
+        {
+            var seen = new Dictionary<string, T>(known);
+            foreach (var own in words.OwnNames)
+                if (known.TryGetValue(own.Outside, out var value))
+                    seen[own.Name] = value;
+            return seen;
+        }
+        var (zones, bands) = (Inside(scales), Inside(readers));
+        return Bound(made, zones, bands, Inside(Bands(rig, calibrations)));
+    }
 
     /// <summary>The same for names alone.</summary>
     public static CompiledScript Compile(ProgramNode program, Vocabulary rig, IReadOnlyDictionary<string, ZoneScale> scales) =>
-        Bound(Compile(program, rig), scales, NoBands);
+        Bound(Compile(program, rig), scales, NoReaders, NoBands);
+
+    private static readonly Dictionary<string, Func<double, string?>> NoReaders = [];
 
     private static readonly Dictionary<string, Func<double, double>> NoBands = [];
 
@@ -586,6 +612,7 @@ public static partial class ScriptCompiler
     private static CompiledScript Bound(
         CompiledScript made,
         IReadOnlyDictionary<string, ZoneScale> scales,
+        IReadOnlyDictionary<string, Func<double, string?>> readers,
         Dictionary<string, Func<double, double>> bands
     )
     {
@@ -600,6 +627,9 @@ public static partial class ScriptCompiler
             if (t.Zone < 0 || made.IsSwitch[t.Sensor] || taught.Contains((t.Sensor, t.Zone)))
                 continue;
             var sensor = made.Sensors[t.Sensor];
+            // Bands of distance and colours are told apart by their own readers.
+            if (readers.ContainsKey(sensor) || made.Rig.Sensors[t.Sensor] is { Reads: null })
+                continue;
             if (!scales.TryGetValue(sensor, out var scale))
                 throw new InputProblem(
                     "copy",
@@ -611,7 +641,7 @@ public static partial class ScriptCompiler
                     $"{sensor} has no readings of “{made.Zones[t.Zone]}” on this copy yet. Take at least 3 in Sense."
                 );
         }
-        return Reading(made, scales, new Dictionary<string, Func<double, string?>>(), bands);
+        return Reading(made, scales, readers, bands);
     }
 
     private static CompiledScript Reading(

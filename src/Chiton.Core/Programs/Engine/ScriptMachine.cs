@@ -227,6 +227,9 @@ public sealed partial class ScriptMachine
         }
     }
 
+    /// <summary>Brings its clock to a moment at which something comes from outside, before anything due then has happened.</summary>
+    internal void At(long micros) => NowMicros = Math.Max(NowMicros, micros);
+
     /// <summary>Starts, or starts anew, at time 0.</summary>
     /// <param name="seed">For what is random in the program.</param>
     public void Start(ulong seed = 1)
@@ -452,6 +455,11 @@ public sealed partial class ScriptMachine
     /// <param name="rule">Its place among the goals and nevers.</param>
     public bool RuleHolds(int rule) => script.Rules[rule] is { } code && Code.Holds(code.Eval(this));
 
+    /// <summary>What a goal's or never's condition, or one that was asked from outside, is now: 1 where it holds, 0 where it does not, NaN
+    /// where nobody knows.</summary>
+    internal double AskedHolds(int rule) =>
+        script.Rules[rule] is { } code && code.Eval(this) is var value ? double.IsNaN(value) ? double.NaN : Code.Holds(value) ? 1 : 0 : double.NaN;
+
     // A number is crossed once enough readings in a row lie beyond the far side of its band.
     private void Cross(int sensor, double reading)
     {
@@ -556,6 +564,18 @@ public sealed partial class ScriptMachine
         whatSensor = sensor;
         zoneBefore = held[sensor];
         Run(Happening.Reading);
+    }
+
+    /// <summary>One reading of a sensor, of which only the zone is known: a colour.</summary>
+    /// <param name="sensor">Which sensor.</param>
+    /// <param name="zone">Its zone, by its place among the zone names; −1 for none of them.</param>
+    public void SenseZone(int sensor, int zone)
+    {
+        if (Finished || Fault is not null)
+            return;
+        NewMoment();
+        Heard(sensor);
+        ReadZone(sensor, zone);
     }
 
     // One reading, of which only the zone is known.

@@ -93,6 +93,18 @@ public sealed class ScriptNetwork
         }
     }
 
+    /// <summary>Asked of every message that is sent: true when it is lost on its way; null where none is.</summary>
+    public Func<bool>? Loses { get; set; }
+
+    /// <summary>Brings all clocks to a moment at which something comes from outside, before anything due then has happened.</summary>
+    /// <param name="micros">The moment, µs; nothing may be due before it.</param>
+    public void At(long micros)
+    {
+        NowMicros = Math.Max(NowMicros, micros);
+        foreach (var m in machines)
+            m.At(micros);
+    }
+
     /// <summary>How long a message takes, µs.</summary>
     public long DelayMicros => delay;
 
@@ -226,7 +238,7 @@ public sealed class ScriptNetwork
             var message = sent[i];
             var to = message.Program >= 0 ? target[program][message.Program] : -1;
             // A program that does not run hears nothing.
-            if (to < 0)
+            if (to < 0 || Loses is { } loses && loses())
                 continue;
             if (freeCount == 0)
             {

@@ -215,6 +215,9 @@ public sealed class CompiledScript
     /// <summary>All transitions, unit by unit in document order.</summary>
     public IReadOnlyList<ScriptStep> Steps { get; init; } = [];
 
+    /// <summary>Devices whose way or angle is looked at.</summary>
+    internal bool[] Measures { get; init; } = [];
+
     /// <summary>Devices that move something, and are stopped when the program ends.</summary>
     internal bool[] Moves { get; init; } = [];
 
@@ -253,6 +256,7 @@ public sealed class CompiledScript
             Steps = Steps,
             OwnNames = OwnNames,
             Moves = Moves,
+            Measures = Measures,
             Program = Program,
             Rig = Rig,
             DeviceOf = DeviceOf,

@@ -113,7 +113,7 @@ internal sealed partial class LineParser
 
     // True when what stands there says how something lies.
     private bool RelationAt(int place) =>
-        place < tokens.Count && tokens[place].Text is "on" or "off" or "in" or "wholly" or "touching" or "stopped" or "over";
+        place < tokens.Count && tokens[place].Text is "on" or "off" or "in" or "wholly" or "touching" or "stopped" or "over" or "through";
 
     private WorldNode? Relation(string subject, HowMany many, string? count)
     {
@@ -126,6 +126,8 @@ internal sealed partial class LineParser
             return Lies(WorldFact.WhollyOn);
         if (Take("touching"))
             return Lies(WorldFact.Touching);
+        if (Take("through"))
+            return Lies(WorldFact.Through);
         if (Take("on"))
             return Lies(WorldFact.On);
         if (Take("off"))

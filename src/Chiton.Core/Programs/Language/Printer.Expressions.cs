@@ -55,7 +55,7 @@ public static partial class Printer
             Word(p, " ");
         switch (w.Fact)
         {
-            case WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching:
+            case WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching or WorldFact.Through:
                 Word(
                     p,
                     w.Fact switch
@@ -65,6 +65,7 @@ public static partial class Printer
                         WorldFact.Off => "off ",
                         WorldFact.In => "in ",
                         WorldFact.WhollyOn => "wholly on ",
+                        WorldFact.Through => "through ",
                         _ => "touching ",
                     }
                 );

@@ -13,13 +13,15 @@ public static class Words
     public static IReadOnlyList<string> Keywords { get; } =
     [
         .. (
-            "after all always and at back band becomes between blink bottom brake by cannot clockwise coast const counter "
-            + "dead deep do done drive edge entry every everything exit final finished follow for from gain given gives go "
-            + "goal has hears held here history hold holds home if in initial inside into is lamp leaves left moving never no "
-            + "not nothing of off on onto or otherwise over past pivoting play pressed program push queue random reading "
-            + "readings region released repeat right robot routine run send set shortest show spinning stalls state stay "
-            + "steer step stop stopped straight take tapped teach tell the then times to told tone top turn twice until up "
-            + "its var wait way when while with within yes zero zone"
+            "a above after all always and at back band becomes before below between blink bottom brake by cannot "
+            + "clockwise coast const counter crash dead deep do done drive each edge end entry every everything exactly "
+            + "exit final finished follow for from gain given gives go goal has hears held here history hold holds home "
+            + "if in initial inside into is its lamp least leaves left level more most moving nearer never no not "
+            + "nothing of off on once onto or otherwise over past pivoting play pressed program push queue random "
+            + "reading readings region released repeat right robot routine run send set shortest show shows sounds "
+            + "spinning stalls state stay steer step stop stopped straight take tapped teach tell than the then through "
+            + "times to told tone top touching turn turned twice until up var wait way when while wholly with within yes "
+            + "zero zone"
         ).Split(' '),
     ];
 }

@@ -27,6 +27,9 @@ public enum WorldFact
     /// <summary><c>THING before SENSOR nearer than LENGTH</c>.</summary>
     Before,
 
+    /// <summary><c>THING through MECHANISM</c>: somebody who asked has passed.</summary>
+    Through,
+
     /// <summary><c>robot over the edge</c>: the contact of a wheel has left the deck.</summary>
     OverEdge,
 

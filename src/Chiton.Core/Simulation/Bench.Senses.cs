@@ -1,0 +1,619 @@
+using Chiton.Core.Motion;
+using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Bodies;
+using Chiton.Core.Simulation.Ground;
+using Chiton.Core.Simulation.People;
+using Chiton.Core.Simulation.Senses;
+
+namespace Chiton.Core.Simulation;
+
+public sealed partial class Bench
+{
+    private static readonly ulong Phase = Draws.Hash("phase");
+
+    private void StartSenses()
+    {
+        for (var i = 0; i < senses.Length; i++)
+        {
+            var spec = plan.Senses[i];
+            var noise = Draws.Stream(seed, spec.Noise);
+            // Each sensor starts at its own phase of the clock: nobody switches on in step with it.
+            var phase = Draws.Stream(seed, spec.Noise ^ Phase);
+            senses[i] = new()
+            {
+                Next = plan.Model.Draws ? (long)(phase.Uniform() * spec.PeriodMicros) : spec.PeriodMicros / 2,
+                Reading = double.NaN,
+                Zone = -1,
+                Noise = noise,
+                Due0 = long.MaxValue,
+            };
+            senses[i].Drift = senses[i].Noise.Normal();
+        }
+    }
+
+    private void Sense()
+    {
+        for (var i = 0; i < senses.Length; i++)
+        {
+            ref var s = ref senses[i];
+            var spec = plan.Senses[i];
+            if (s.Next <= now)
+            {
+                s.Next += spec.PeriodMicros;
+                Sample(i, spec, ref s);
+            }
+            while (s.Waiting > 0 && s.Due0 <= now)
+            {
+                var value = s.Value0;
+                (s.Due0, s.Value0) = s.Waiting > 1 ? (s.Due1, s.Value1) : (long.MaxValue, 0);
+                s.Waiting--;
+                Deliver(i, spec, ref s, value);
+            }
+        }
+        for (var p = 0; p < plan.AsksTurns.Length; p++)
+            Turns(p);
+    }
+
+    private long nextTurns;
+
+    // How far things have come, to the programs that ask: every 10 ms.
+    private void Turns(int p)
+    {
+        if (now % 10_000 != 0)
+            return;
+        var asks = plan.AsksTurns[p];
+        for (var d = 0; d < asks.Length; d++)
+        {
+            if (!asks[d])
+                continue;
+            var target = plan.Targets[p][d];
+            var (travel, angle) = target.Kind switch
+            {
+                BenchPlan.TargetKind.Drive => (drives[target.Index].Travel, drives[target.Index].Travel * plan.Movers[plan.Drives[target.Index].Left].DegPerUnit),
+                BenchPlan.TargetKind.Vehicle => (movers[plan.Vehicles[target.Index].Mover].At, movers[plan.Vehicles[target.Index].Mover].At * plan.Movers[plan.Vehicles[target.Index].Mover].DegPerUnit),
+                BenchPlan.TargetKind.Axis => (0, movers[plan.Axes[target.Index].Mover].At - axes[target.Index].Zero),
+                _ => (0, 0),
+            };
+            network.At(now);
+            network.Machines[p].Moved(d, travel, Math.Round(angle));
+            network.Collect(p);
+        }
+        nextTurns = now;
+    }
+
+    // ---- one reading ----
+
+    private void Sample(int i, SenseSpec spec, ref SenseState s)
+    {
+        var over = Over(i);
+        var unplugged = Unplugged(i);
+        if (spec.IsSwitch)
+        {
+            var down = !unplugged && (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone ? plan.Happenings[over].Zone == 1 : Closed(i));
+            Deliver(i, spec, ref s, down ? 1 : 0);
+            return;
+        }
+        double value;
+        if (unplugged || lostReadings > 0 && LosesReading(i, ref s))
+            value = double.NaN;
+        else if (spec.IsColour)
+        {
+            Colour(i, spec, ref s, over);
+            return;
+        }
+        else if (spec.Way == SenseWay.Range)
+            value = Range(i, spec, ref s, over);
+        else
+            value = Scalar(i, spec, ref s, over);
+        if (spec.DelayMicros <= 0)
+        {
+            Deliver(i, spec, ref s, value);
+            return;
+        }
+        if (s.Waiting == 0)
+            (s.Due0, s.Value0, s.Waiting) = (now + spec.DelayMicros, value, 1);
+        else if (s.Waiting == 1)
+            (s.Due1, s.Value1, s.Waiting) = (now + spec.DelayMicros, value, 2);
+    }
+
+    private bool LosesReading(int i, ref SenseState s)
+    {
+        for (var h = 0; h < happenings.Length; h++)
+            if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.LostReadings } spec && spec.Sense == i && s.Noise.Uniform() < happenings[h].A)
+                return true;
+        return false;
+    }
+
+    private bool Unplugged(int i)
+    {
+        for (var h = 0; h < happenings.Length; h++)
+            if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.Unplug } spec && spec.Sense == i)
+                return true;
+        return false;
+    }
+
+    // The line that says what a sensor senses now: the later begun wins.
+    private int Over(int i)
+    {
+        if (senseOver[i] == 0)
+            return -1;
+        var best = -1;
+        for (var h = 0; h < happenings.Length; h++)
+            if (
+                happenings[h].Active
+                && plan.Happenings[h] is { Deed: Deed.Hand or Deed.Comes or Deed.Reads or Deed.ReadsZone or Deed.Silent } spec
+                && spec.Sense == i
+                && (best < 0 || happenings[h].Since >= happenings[best].Since)
+            )
+                best = h;
+        return best;
+    }
+
+    // Noise of one reading: each follows the one before as far as it was measured to.
+    private static double Noise(SenseSpec spec, ref SenseState s)
+    {
+        if (spec.Lag1 == 0)
+            return s.Noise.Normal();
+        s.Drift = spec.Lag1 * s.Drift + Math.Sqrt(1 - spec.Lag1 * spec.Lag1) * s.Noise.Normal();
+        return s.Drift;
+    }
+
+    private double Scalar(int i, SenseSpec spec, ref SenseState s, int over)
+    {
+        double mean = 0,
+            variance = 0;
+        var speed = 0.0;
+        var tremble = 0.0;
+        if (over >= 0 && plan.Happenings[over] is var told && told.Deed is Deed.Reads)
+            (mean, variance) = (happenings[over].A, Typical(spec));
+        else if (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone)
+            (mean, variance) = Of(spec, plan.Happenings[over].Zone);
+        else
+            switch (spec.Way)
+            {
+                case SenseWay.Ground:
+                {
+                    ref readonly var d = ref drives[spec.Drive];
+                    (speed, tremble) = (d.Speed, drawn[plan.Drives[spec.Drive].Tremble]);
+                    var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+                    if (lifted || d.Fallen)
+                        (mean, variance) = Of(spec, plan.IsDeck ? plan.Ground : spec.NothingThere);
+                    else
+                    {
+                        Mix.Fill(plan.Paints, plan.Ground, x, y, Math.Max(0.5, drawn[spec.Spot] / 2), shares);
+                        Under(x, y, drawn[spec.Spot] / 2);
+                        for (var k = 0; k < shares.Length; k++)
+                            if (shares[k] > 0 && spec.Means[k] >= 0)
+                            {
+                                mean += shares[k] * drawn[spec.Means[k]];
+                                variance += shares[k] * spec.Sds[k] * spec.Sds[k];
+                            }
+                        mean -= Shade(i, x, y);
+                    }
+                    break;
+                }
+                case SenseWay.Rail:
+                {
+                    var v = spec.Vehicle;
+                    (speed, tremble) = (movers[plan.Vehicles[v].Mover].Speed, drawn[plan.Vehicles[v].Tremble]);
+                    Line(v, drawn[spec.Ahead], Math.Max(1e-3, drawn[spec.Spot] / 2), spec, ref mean, ref variance);
+                    break;
+                }
+                case SenseWay.Notch:
+                    Notches(i, spec, ref mean, ref variance);
+                    break;
+                case SenseWay.Belt:
+                    Along(spec, ref mean, ref variance);
+                    break;
+                case SenseWay.Force:
+                    // Between its hands it feels what the jaws press with, and little noise of its own.
+                    (mean, variance) = (spec.Axis >= 0 ? axes[spec.Axis].Force : 0, Typical(spec) * 0.3);
+                    break;
+                case SenseWay.Probe:
+                    (mean, variance) = Of(spec, Wet(spec) ? ZoneSurface(spec, 1) : ZoneSurface(spec, 0));
+                    break;
+                case SenseWay.Turns:
+                    return spec.Axis >= 0 ? Math.Round(movers[plan.Axes[spec.Axis].Mover].At - axes[spec.Axis].Zero) : 0;
+                case SenseWay.Sound:
+                    mean = 5;
+                    for (var o = 0; o < outputs.Length; o++)
+                        if (plan.Outputs[o].Kind == ActuatorKind.Sounder && plan.Outputs[o].Rig == spec.Rig && IsOn(o))
+                            mean = 70;
+                    variance = Math.Max(4, Typical(spec));
+                    break;
+                default:
+                    (mean, variance) = Of(spec, spec.NothingThere);
+                    break;
+            }
+        mean += Lit(i);
+        var sd = Math.Sqrt(Math.Max(0, variance));
+        if (tremble > 0 && speed != 0)
+            sd = RailMotion.RollingSd(sd, mean, speed, tremble);
+        var reading = mean + sd * Noise(spec, ref s);
+        if (spec.Resolution > 0)
+            reading = Math.Round(reading / spec.Resolution) * spec.Resolution;
+        return Math.Clamp(reading, spec.Low, spec.High);
+    }
+
+    private static double Typical(SenseSpec spec)
+    {
+        var sum = 0.0;
+        var n = 0;
+        foreach (var z in spec.ZoneSurface)
+            if (z >= 0 && z < spec.Sds.Length && spec.Means[z] >= 0)
+            {
+                sum += spec.Sds[z] * spec.Sds[z];
+                n++;
+            }
+        return n == 0 ? spec.Resolution * spec.Resolution : sum / n;
+    }
+
+    private (double Mean, double Variance) Of(SenseSpec spec, int surface) =>
+        surface >= 0 && surface < spec.Means.Length && spec.Means[surface] >= 0 ? (drawn[spec.Means[surface]], spec.Sds[surface] * spec.Sds[surface]) : (0, 0);
+
+    private static int ZoneSurface(SenseSpec spec, int zone) => zone < spec.ZoneSurface.Length ? spec.ZoneSurface[zone] : -1;
+
+    // What things that lie there cover of a spot.
+    private void Under(double x, double y, double r)
+    {
+        for (var t = 0; t < things.Length; t++)
+        {
+            ref readonly var thing = ref things[t];
+            if (thing.Lies != Lies.Ground || plan.Things[t].Surface is not (>= 0 and var surface))
+                continue;
+            var far = Math.Sqrt((x - thing.X) * (x - thing.X) + (y - thing.Y) * (y - thing.Y));
+            var covers = Shape.SpotShare((thing.R - far) / r);
+            if (covers <= 0)
+                continue;
+            for (var k = 0; k < shares.Length; k++)
+                shares[k] *= 1 - covers;
+            shares[surface] += covers;
+        }
+    }
+
+    private double Shade(int sense, double x, double y)
+    {
+        var less = 0.0;
+        foreach (var (where, of, draw) in plan.Shades)
+            if (of == sense && where.Outside(x, y) <= 0)
+                less += drawn[draw];
+        return less;
+    }
+
+    private double Lit(int sense)
+    {
+        var more = 0.0;
+        for (var h = 0; h < happenings.Length; h++)
+            if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.Light } spec && spec.Sense == sense)
+                more += spec.Flag ? -happenings[h].A : happenings[h].A;
+        return more;
+    }
+
+    // An eye over a rail: what of the markers lies under its spot.
+    private void Line(int v, double ahead, double radius, SenseSpec spec, ref double mean, ref double variance)
+    {
+        ref readonly var vehicle = ref vehicles[v];
+        var line = plan.Lines[vehicle.Line];
+        var spot = vehicle.At + ahead;
+        var covered = 0.0;
+        for (var k = 0; k < plan.Markers.Length; k++)
+        {
+            var marker = plan.Markers[k];
+            if (marker.Line != vehicle.Line)
+                continue;
+            var half = drawn[marker.Length] / 2;
+            var d = spot - marker.AtMm - half;
+            if (line.Closed)
+                d -= Math.Round(d / line.LengthMm) * line.LengthMm;
+            if (Math.Abs(d) >= half + radius)
+                continue;
+            var share = Shape.SpotShare((half - d) / radius) - Shape.SpotShare((-half - d) / radius);
+            covered += share;
+            mean += share * drawn[spec.Means[marker.Surface]];
+            variance += share * spec.Sds[marker.Surface] * spec.Sds[marker.Surface];
+        }
+        mean += (1 - covered) * drawn[spec.Means[plan.Ground]];
+        variance += (1 - covered) * spec.Sds[plan.Ground] * spec.Sds[plan.Ground];
+    }
+
+    private void Notches(int i, SenseSpec spec, ref double mean, ref double variance)
+    {
+        var radius = Math.Max(0.5, drawn[spec.Spot] / 2);
+        var at = movers[plan.Axes[spec.Axis].Mover].At;
+        var mm = plan.Axes[spec.Axis].MmPerUnit > 0 ? plan.Axes[spec.Axis].MmPerUnit : 0.2;
+        var covered = 0.0;
+        foreach (var n in plan.Notches)
+        {
+            if (n.Sense != i)
+                continue;
+            var d = (at - n.MiddleDeg) * mm;
+            if (Math.Abs(d) >= n.HalfMm + radius)
+                continue;
+            var share = Shape.SpotShare((n.HalfMm - d) / radius) - Shape.SpotShare((-n.HalfMm - d) / radius);
+            covered += share;
+            mean += share * drawn[spec.Means[n.Surface]];
+            variance += share * spec.Sds[n.Surface] * spec.Sds[n.Surface];
+        }
+        var (ground, spread) = Of(spec, spec.NothingThere);
+        mean += (1 - covered) * ground;
+        variance += (1 - covered) * spread;
+    }
+
+    // The thing of a belt that lies under a place along it; −1 for none.
+    private int BeltAt(double mm, double radius, out double share)
+    {
+        var (best, covers) = (-1, 0.0);
+        for (var t = 0; t < beltCount; t++)
+        {
+            if (onBelt[t].Fate > 1)
+                continue;
+            var d = mm - onBelt[t].At;
+            var half = onBelt[t].Length / 2;
+            if (Math.Abs(d) >= half + radius)
+                continue;
+            var s = Shape.SpotShare((half - d) / radius) - Shape.SpotShare((-half - d) / radius);
+            if (s > covers)
+                (best, covers) = (t, s);
+        }
+        share = covers;
+        return best;
+    }
+
+    private void Along(SenseSpec spec, ref double mean, ref double variance)
+    {
+        var t = BeltAt(drawn[spec.Ahead], Math.Max(0.5, drawn[spec.Spot] / 2), out var share);
+        var (ground, spread) = Of(spec, spec.NothingThere);
+        (mean, variance) = ((1 - share) * ground, (1 - share) * spread);
+        if (t < 0)
+            return;
+        var (own, ownSpread) = Of(spec, plan.Belt!.Feeds[onBelt[t].Feed].Surface);
+        (mean, variance) = (mean + share * own, variance + share * ownSpread);
+    }
+
+    private void Colour(int i, SenseSpec spec, ref SenseState s, int over)
+    {
+        int surface = spec.NothingThere,
+            second = -1;
+        var share = 0.0;
+        if (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone)
+            surface = plan.Happenings[over].Zone;
+        else if (spec.Way == SenseWay.Belt)
+        {
+            var t = BeltAt(drawn[spec.Ahead], Math.Max(0.5, drawn[spec.Spot] / 2), out share);
+            if (t >= 0)
+                second = plan.Belt!.Feeds[onBelt[t].Feed].Surface;
+        }
+        else if (spec.Way == SenseWay.Ground)
+        {
+            var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+            surface = Mix.Top(plan.Paints, plan.Ground, x, y);
+        }
+        else if (spec.Way == SenseWay.Rail)
+        {
+            surface = plan.Ground;
+            for (var k = 0; k < plan.Markers.Length; k++)
+                if (OverMarker(spec.Vehicle, drawn[spec.Ahead], 0, k))
+                    surface = plan.Markers[k].Surface;
+        }
+        Span<double> rgb = stackalloc double[3];
+        for (var c = 0; c < 3; c++)
+        {
+            var a = Channel(spec, surface, c);
+            var b = second < 0 ? a : Channel(spec, second, c);
+            var mean = a.Mean * (1 - share) + b.Mean * share;
+            var sd = a.Sd * (1 - share) + b.Sd * share;
+            rgb[c] = Math.Clamp(Math.Round(mean + sd * s.Noise.Normal()), 0, 255);
+        }
+        (s.R, s.G, s.B) = (rgb[0], rgb[1], rgb[2]);
+        (s.Zone, s.EverRead, s.LastRead) = (Classify(spec, rgb), true, now);
+        watcher?.Read(now, i, rgb[0], s.Zone);
+        for (var p = 0; p < spec.In.Length; p++)
+            if (spec.In[p] >= 0)
+            {
+                network.At(now);
+                network.Machines[p].SenseZone(spec.In[p], s.Zone >= 0 ? spec.ZoneIn[p][s.Zone] : -1);
+                network.Collect(p);
+            }
+    }
+
+    private static (double Mean, double Sd) Channel(SenseSpec spec, int surface, int c) =>
+        surface >= 0 && surface < spec.Channels.Length && spec.Channels[surface] is { } row ? (row[c], spec.ChannelSds[surface][c]) : (0, 0);
+
+    // The class whose readings lie nearest, by what they share of scatter; none where it is farther than any of its own.
+    private static int Classify(SenseSpec spec, ReadOnlySpan<double> rgb)
+    {
+        var (best, least) = (-1, double.PositiveInfinity);
+        for (var k = 0; k < spec.ClassMeans.Length; k++)
+        {
+            var squared = 0.0;
+            for (var a = 0; a < 3; a++)
+            for (var b = 0; b < 3; b++)
+                squared += (rgb[a] - spec.ClassMeans[k][a]) * spec.Inverse[3 * a + b] * (rgb[b] - spec.ClassMeans[k][b]);
+            if (squared < least)
+                (best, least) = (k, squared);
+        }
+        return best < 0 || Math.Sqrt(Math.Max(0, least)) > spec.Reject ? -1 : spec.ClassZones[best];
+    }
+
+    // ---- distances ----
+
+    private double Range(int i, SenseSpec spec, ref SenseState s, int over)
+    {
+        var nearest = spec.OwnBodyMm;
+        var silent = false;
+        if (over >= 0)
+            switch (plan.Happenings[over].Deed)
+            {
+                case Deed.Silent:
+                    silent = true;
+                    break;
+                case Deed.Reads:
+                    nearest = happenings[over].A;
+                    break;
+                case Deed.ReadsZone:
+                    nearest = Band(spec, plan.Happenings[over].Zone);
+                    break;
+            }
+        if (!silent && (over < 0 || plan.Happenings[over].Deed is Deed.Hand or Deed.Comes))
+        {
+            // Of several things there the nearest is heard.
+            for (var h = 0; h < happenings.Length; h++)
+                if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.Hand or Deed.Comes } there && there.Sense == i)
+                    nearest = Math.Min(nearest, Before(h));
+            nearest = Math.Min(nearest, Beam(spec));
+        }
+        if (silent || nearest > spec.ReachMm)
+            return spec.SilentReading ?? double.NaN;
+        if (nearest < spec.BlindMm)
+            nearest = spec.BlindMm * (0.3 + 0.6 * s.Noise.Uniform());
+        var reading = nearest + (spec.RangeSd + spec.RangeSdPerMm * nearest) * Noise(spec, ref s);
+        if (spec.Resolution > 0)
+            reading = Math.Round(reading / spec.Resolution) * spec.Resolution;
+        return Math.Clamp(reading, spec.Resolution > 0 ? spec.Resolution : 0.1, spec.High);
+    }
+
+    private double Band(SenseSpec spec, int zone)
+    {
+        var sensor = plan.Rigs[spec.Rig].Sensors.FirstOrDefault(x => spec.Name.EndsWith(x.Name, StringComparison.Ordinal));
+        return sensor is not null && zone >= 0 && zone < sensor.Bands.Count ? (sensor.Bands[zone].FromMm + sensor.Bands[zone].ToMm) / 2 : spec.ReachMm / 2;
+    }
+
+    // How far away what comes before a sensor is now.
+    private double Before(int h)
+    {
+        ref readonly var a = ref happenings[h];
+        var spec = plan.Happenings[h];
+        if (spec.Deed == Deed.Hand)
+            return a.A;
+        var t = (now - a.Since) * 1e-6;
+        var there = Math.Abs(a.B - a.A) / Math.Max(1e-6, a.C);
+        if (t < there)
+            return a.A + Math.Sign(a.B - a.A) * a.C * t;
+        if (double.IsNaN(a.D) || t < there + a.D)
+            return a.B;
+        return a.B + (double.IsNaN(a.E) ? 100 : a.E) * (t - there - a.D);
+    }
+
+    // The nearest surface within the beam: its middle, its edges and two between.
+    private double Beam(SenseSpec spec)
+    {
+        if (spec.Drive < 0)
+            return double.PositiveInfinity;
+        var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+        var best = double.PositiveInfinity;
+        for (var ray = -2; ray <= 2; ray++)
+        {
+            var (dx, dy) = Math.SinCos(drives[spec.Drive].Heading + spec.FacingRad + ray * 0.5 * spec.BeamRad);
+            foreach (var w in plan.Walls)
+            {
+                if (w.Low && spec.HeightMm > 20)
+                    continue;
+                var at = Shape.Ray(x, y, dx, dy, w.Ax, w.Ay, w.Bx, w.By);
+                if (at >= best)
+                    continue;
+                // A wall at a slant sends an echo away.
+                double ex = w.Bx - w.Ax,
+                    ey = w.By - w.Ay;
+                var square = Math.Abs(dx * ey - dy * ex) / Math.Sqrt(ex * ex + ey * ey);
+                if (!spec.Echo || square > 0.7)
+                    best = at;
+            }
+            for (var t = 0; t < things.Length; t++)
+                if (things[t].Lies == Lies.Ground && !(plan.Things[t].Low && spec.HeightMm > 20))
+                    best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R));
+            for (var d = 0; d < drives.Length; d++)
+                if (d != spec.Drive)
+                    best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, drives[d].X, drives[d].Y, plan.Drives[d].Reach * 0.8));
+        }
+        return best;
+    }
+
+    // ---- switches ----
+
+    private bool Wet(SenseSpec spec) => LevelMm >= spec.HeightMm;
+
+    private bool Closed(int i)
+    {
+        var spec = plan.Senses[i];
+        switch (spec.Way)
+        {
+            case SenseWay.Button:
+                return Pressed(i);
+            case SenseWay.Bumper:
+                return Pressed(i) || spec.Drive >= 0 && drives[spec.Drive] is { Touching: true, BumpAhead: true } || spec.Vehicle >= 0 && vehicles[spec.Vehicle].Crashed;
+            case SenseWay.End:
+            {
+                if (Pressed(i))
+                    return true;
+                var at = movers[plan.Axes[spec.Axis].Mover].At;
+                if (!double.IsNaN(spec.SwitchAbove))
+                    return at >= spec.SwitchAbove && at <= spec.SwitchBelow;
+                return spec.SwitchLow >= 0 ? at < drawn[spec.SwitchLow] : spec.SwitchHigh >= 0 && at > drawn[spec.SwitchHigh];
+            }
+            case SenseWay.Gate:
+                if (spec.Kind != SensorKind.LightGate)
+                    return Pressed(i) || Stuck();
+                return BeltAt(drawn[spec.Ahead], 0.5, out _) >= 0;
+            case SenseWay.Clicks:
+            {
+                var turned = spec.Axis >= 0 ? movers[plan.Axes[spec.Axis].Mover].At : spec.Drive >= 0 ? movers[plan.Drives[spec.Drive].Left].At * plan.Movers[plan.Drives[spec.Drive].Left].PartDegPerUnit : 0;
+                var clicks = turned * spec.ClicksPerUnit;
+                return clicks - Math.Floor(clicks) < 0.5;
+            }
+            default:
+                return Pressed(i);
+        }
+    }
+
+    // What sticks presses the bumper of the belt.
+    private bool Stuck()
+    {
+        for (var t = 0; t < beltCount; t++)
+            if (onBelt[t].Fate == 1)
+                return true;
+        return false;
+    }
+
+    // ---- to the programs ----
+
+    private void Deliver(int i, SenseSpec spec, ref SenseState s, double value)
+    {
+        s.LastRead = now;
+        if (spec.IsSwitch)
+        {
+            var down = value > 0.5;
+            if (s.EverRead && s.Down == down)
+                return;
+            var first = !s.EverRead;
+            (s.EverRead, s.Down) = (true, down);
+            s.Zone = down ? 1 : 0;
+            // Switches are up until somebody says otherwise.
+            if (first && !down)
+                return;
+            watcher?.Read(now, i, value, s.Zone);
+            for (var p = 0; p < spec.In.Length; p++)
+                if (spec.In[p] >= 0 && spec.ZoneIn[p].Length > s.Zone)
+                {
+                    network.At(now);
+                    network.Machines[p].SeeZone(spec.In[p], spec.ZoneIn[p][s.Zone]);
+                    network.Collect(p);
+                }
+            return;
+        }
+        (s.Reading, s.EverRead, s.Silent) = (value, true, double.IsNaN(value) || value == spec.SilentReading);
+        watcher?.Read(now, i, value, -1);
+        for (var p = 0; p < spec.In.Length; p++)
+        {
+            if (spec.In[p] < 0)
+                continue;
+            network.At(now);
+            if (double.IsNaN(value))
+                network.Machines[p].Sense(spec.In[p], value);
+            else
+                network.Machines[p].Read(spec.In[p], value);
+            network.Collect(p);
+        }
+        if (drives.Length > 0)
+            Lead(i, value);
+    }
+}

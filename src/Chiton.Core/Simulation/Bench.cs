@@ -1,0 +1,285 @@
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Statecharts;
+using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Bodies;
+using Chiton.Core.Simulation.People;
+using Chiton.Core.Simulation.Senses;
+
+namespace Chiton.Core.Simulation;
+
+/// <summary>What is told of a run while it is watched. Every call comes in the order things happen.</summary>
+internal interface IBenchWatcher
+{
+    /// <summary>The programs are about to start.</summary>
+    void Starting(Bench bench);
+
+    /// <summary>A transition was taken; the machine is as before its actions.</summary>
+    void Taken(long micros, int program, int step);
+
+    /// <summary>A sensor gave a reading to the programs; NaN for none. Of a switch 1 is down; of a colour the zone tells.</summary>
+    void Read(long micros, int sense, double reading, int zone);
+
+    /// <summary>A program gave a command.</summary>
+    void Commanded(long micros, int program, ScriptCommand command);
+
+    /// <summary>A line of the scene began, or ended.</summary>
+    void Happened(long micros, int happening, bool began);
+
+    /// <summary>Something happened to a body, in words.</summary>
+    void Noted(long micros, string say, double x, double y);
+
+    /// <summary>A step of the clock is over.</summary>
+    void Stepped(long micros);
+}
+
+/// <summary>How a run of the bench came out, small enough to keep thousands of.</summary>
+/// <param name="Ending">How it ended.</param>
+/// <param name="Rule">Which rule decided a failure; −1 for none.</param>
+/// <param name="Program">The program whose transition was the last.</param>
+/// <param name="LastTransition">The last transition taken by then, in that program's steps; −1 for none.</param>
+/// <param name="TimeMicros">When it was decided, µs.</param>
+/// <param name="Score">Points.</param>
+public readonly record struct BenchResult(RunEnding Ending, int Rule, int Program, int LastTransition, long TimeMicros, double Score)
+{
+    /// <summary>True when the run passed.</summary>
+    public bool Passed => Ending == RunEnding.Passed;
+}
+
+/// <summary>
+/// One run's state, in one block a thread. Every run starts from nothing, so the same seed gives the same run bit for bit whatever ran
+/// before or beside it; nothing is allocated per step. A step goes to the next moment at which anything happens: the clock's, a reading's,
+/// an order's, a timer's.
+/// </summary>
+public sealed partial class Bench
+{
+    /// <summary>Most steps of the machines in one run: stimuli, transitions and actions.</summary>
+    public const long MostSteps = 5_000_000;
+
+    /// <summary>How long a body must stand to count as stopped, µs.</summary>
+    public const long StandingMicros = 200_000;
+
+    private readonly BenchPlan plan;
+    private readonly ScriptNetwork network;
+    private readonly StepBudget budget = new(MostSteps);
+    private readonly double[] drawn;
+    private readonly MoverState[] movers;
+    private readonly DriveState[] drives;
+    private readonly VehicleState[] vehicles;
+    private readonly AxisState[] axes;
+    private readonly SenseState[] senses;
+    private readonly ThingState[] things;
+    private readonly HappeningState[] happenings;
+    private readonly double[] shares;
+    private readonly OutputState[] outputs;
+    private readonly double[] volts,
+        openVolts,
+        used;
+    private readonly bool[] powered,
+        blocked;
+    private readonly int[] senseOver;
+    private bool lifted;
+    private double lostReadings,
+        lostMessages;
+    private RandomStream messageLuck;
+    private long now;
+    private ulong seed;
+    private IBenchWatcher? watcher;
+    private int lastProgram;
+
+    /// <summary>A lamp, sounder or display.</summary>
+    internal struct OutputState
+    {
+        public int On;
+        public string? Text;
+        public double Value;
+        public long Since,
+            Until;
+        public double BlinkOn,
+            BlinkOff;
+    }
+
+    /// <summary>A runner for a plan.</summary>
+    public Bench(BenchPlan plan)
+    {
+        this.plan = plan;
+        network = new(plan.Programs, plan.MessageMicros);
+        foreach (var m in network.Machines)
+            (m.Budget, m.FaultsWhenSpent) = (budget, true);
+        drawn = new double[plan.DrawRow.Length];
+        movers = new MoverState[plan.Movers.Length];
+        drives = new DriveState[plan.Drives.Length];
+        vehicles = new VehicleState[plan.Vehicles.Length];
+        axes = new AxisState[plan.Axes.Length];
+        senses = new SenseState[plan.Senses.Length];
+        things = new ThingState[plan.Things.Length];
+        happenings = new HappeningState[plan.Happenings.Length];
+        outputs = new OutputState[plan.Outputs.Length];
+        shares = new double[Math.Max(1, plan.Surfaces.Length)];
+        (volts, openVolts, used) = (new double[plan.Packs.Length], new double[plan.Packs.Length], new double[plan.Packs.Length]);
+        powered = new bool[plan.Movers.Length];
+        blocked = new bool[plan.Movers.Length];
+        senseOver = new int[plan.Senses.Length];
+        rules = new RuleState[plan.Rules.Count];
+        network.Loses = () => lostMessages > 0 && messageLuck.Uniform() < lostMessages;
+    }
+
+    /// <summary>What runs.</summary>
+    public BenchPlan Plan => plan;
+
+    /// <summary>The machines.</summary>
+    internal ScriptNetwork Network => network;
+
+    /// <summary>Time now, µs since the start.</summary>
+    public long NowMicros => now;
+
+    /// <summary>The numbers drawn for this run, in the order of <see cref="BenchPlan.Draws"/>.</summary>
+    public ReadOnlySpan<double> Drawn => drawn;
+
+    /// <summary>Why a machine, or their talk, had to be stopped; null while they run well.</summary>
+    public string? Fault
+    {
+        get
+        {
+            if (network.Fault is { } said)
+                return said;
+            foreach (var m in network.Machines)
+                if (m.Fault is { } fault)
+                    return fault;
+            return null;
+        }
+    }
+
+    internal ReadOnlySpan<MoverState> MoverStates => movers;
+    internal ReadOnlySpan<DriveState> DriveStates => drives;
+    internal ReadOnlySpan<VehicleState> VehicleStates => vehicles;
+    internal ReadOnlySpan<AxisState> AxisStates => axes;
+    internal ReadOnlySpan<ThingState> ThingStates => things;
+    internal ReadOnlySpan<OutputState> OutputStates => outputs;
+    internal ReadOnlySpan<SenseState> SenseStates => senses;
+    internal ReadOnlySpan<HappeningState> HappeningStates => happenings;
+    internal double Volts(int rig) => volts[rig];
+
+    /// <summary>Puts everything down and starts the programs.</summary>
+    /// <param name="runSeed">Seed of the run: what varies from run to run, move to move, reading to reading.</param>
+    /// <param name="copySeed">Seed of the copy: what is not known well.</param>
+    /// <param name="told">Told of everything; null for nobody.</param>
+    /// <param name="held">Numbers that are held at a value, by their place; null for none.</param>
+    internal void Start(ulong runSeed, ulong copySeed, IBenchWatcher? told = null, IReadOnlyDictionary<int, double>? held = null)
+    {
+        (seed, watcher, now, lastProgram, deviceSerial) = (runSeed, told, 0, -1, 0);
+        budget.Renew();
+        Draws.All(plan.DrawRow, runSeed, copySeed, drawn);
+        // Fitted through the least power, the full speed is drawn with it.
+        foreach (var (mover, motion) in plan.Linked)
+            if (motion is not null && plan.Movers[mover].Least >= 0)
+                drawn[plan.Movers[mover].Full] *= motion.FullSpeedShare(drawn[plan.Movers[mover].Least]);
+        if (held is not null)
+            foreach (var (at, value) in held)
+                drawn[at] = value;
+        messageLuck = Draws.Stream(seed, MessageLuck);
+        (lifted, lostReadings, lostMessages) = (false, 0, 0);
+        pendingCount = 0;
+        for (var i = 0; i < plan.Packs.Length; i++)
+        {
+            openVolts[i] = drawn[plan.Packs[i].Volts];
+            (volts[i], used[i]) = (openVolts[i], 0);
+        }
+        Array.Clear(outputs);
+        StartBodies();
+        StartSenses();
+        StartPeople();
+        StartRules();
+        for (var p = 0; p < network.Machines.Count; p++)
+            network.Machines[p].Watcher = watcher is null ? null : TellOf(p);
+        watcher?.Starting(this);
+        network.Start(runSeed);
+        Take();
+    }
+
+    private static readonly ulong MessageLuck = Draws.Hash("messages that are lost");
+
+    private ScriptWatcher TellOf(int program)
+    {
+        var first = plan.Programs[program].Script.FirstStep;
+        return (micros, unit, transition) => watcher?.Taken(micros, program, first[unit] + transition);
+    }
+
+    /// <summary>Runs once, from the start to its end.</summary>
+    /// <param name="runSeed">Seed of the run.</param>
+    /// <param name="untilDecided">Stop as soon as pass or fail is certain; false to run to the end.</param>
+    /// <param name="cancel">Stops it; looked at every half second of simulated time.</param>
+    /// <param name="copySeed">Seed of the copy; null for that of the run.</param>
+    /// <exception cref="OperationCanceledException">When it was stopped.</exception>
+    public BenchResult Go(long runSeed, bool untilDecided = true, CancellationToken cancel = default, long? copySeed = null) =>
+        Go(runSeed, untilDecided, null, cancel, copySeed);
+
+    internal BenchResult Go(
+        long runSeed,
+        bool untilDecided,
+        IBenchWatcher? told,
+        CancellationToken cancel = default,
+        long? copySeed = null,
+        IReadOnlyDictionary<int, double>? held = null
+    )
+    {
+        Start((ulong)runSeed, (ulong)(copySeed ?? runSeed), told, held);
+        var end = (long)Math.Round(plan.EndsS * 1e6);
+        for (long look = 0; !(decided && untilDecided) && now < end; )
+        {
+            if (now >= look)
+            {
+                cancel.ThrowIfCancellationRequested();
+                look = now + 500_000;
+            }
+            Step(end);
+        }
+        return Result();
+    }
+
+    /// <summary>
+    /// Goes on to the next moment at which something happens. In one moment: bodies, ends and timers and messages, people, readings,
+    /// what was commanded, goals.
+    /// </summary>
+    /// <param name="end">Not beyond this, µs.</param>
+    internal void Step(long end)
+    {
+        var next = (now / plan.StepMicros + 1) * plan.StepMicros;
+        var onClock = true;
+        void Sooner(long at)
+        {
+            if (at > now && at < next)
+                (next, onClock) = (at, false);
+        }
+        for (var i = 0; i < senses.Length; i++)
+        {
+            Sooner(senses[i].Next);
+            if (senses[i].Waiting > 0)
+                Sooner(senses[i].Due0);
+        }
+        for (var i = 0; i < pendingCount; i++)
+            Sooner(pending[i].Due);
+        Sooner(network.NextDue);
+        for (var i = 0; i < happenings.Length; i++)
+        {
+            Sooner(happenings[i].Next);
+            Sooner(happenings[i].Ends);
+        }
+        if (next > end)
+            next = end;
+        var dt = (next - now) * 1e-6;
+        if (onClock)
+            Packs(plan.StepMicros * 1e-6);
+        MoveOn(dt);
+        now = next;
+        Ends();
+        network.Pass(now);
+        Take();
+        Happen();
+        Sense();
+        Take();
+        Obey();
+        if (onClock || now == end)
+            Judge(now == end);
+        watcher?.Stepped(now);
+    }
+}

@@ -1,0 +1,382 @@
+using Chiton.Core.Motion;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Bodies;
+
+namespace Chiton.Core.Simulation;
+
+public sealed partial class BenchPlan
+{
+    private sealed partial class Builder
+    {
+        private readonly List<MoverSpec> movers = [];
+        private readonly List<DriveSpec> drives = [];
+        private readonly List<VehicleSpec> vehicles = [];
+        private readonly List<AxisSpec> axes = [];
+        private readonly List<OutputSpec> outputs = [];
+        private readonly List<PackSpec> packs = [];
+
+        private void Bodies()
+        {
+            for (var r = 0; r < rigs.Count; r++)
+            {
+                var (rig, moves) = (rigs[r].Copy.Rig, rigs[r].Copy.Moves);
+                foreach (var m in rig.Mechanisms)
+                {
+                    if (rig.Actuators.FirstOrDefault(a => a.Name == m.Motor) is not { } motor)
+                        continue;
+                    switch (m.Facts.Going)
+                    {
+                        case Going.Steered:
+                            Drive(r, rig, moves, m, motor);
+                            break;
+                        case Going.OnRail:
+                            Vehicle(r, rig, moves, m, motor);
+                            break;
+                        default:
+                            Axis(r, rig, moves, m, motor);
+                            break;
+                    }
+                }
+                // A motor without a mechanism turns freely.
+                foreach (var a in rig.Actuators.Where(a => a.Turns && !rig.Mechanisms.Any(m => m.Motors.Contains(a.Name))))
+                    Axis(r, rig, moves, null, a);
+                foreach (var a in rig.Actuators.Where(a => !a.Turns))
+                    outputs.Add(new(In(r, a.Name), a.Kind, r));
+                foreach (var s in rig.Sensors)
+                    outputs.Add(new(In(r, $"lamp of {s.Name}"), ActuatorKind.Lamp, r));
+                if (rig.Actuators.All(a => a.Kind != ActuatorKind.Sounder))
+                    outputs.Add(new(In(r, "controller sound"), ActuatorKind.Sounder, r));
+                if (rig.Actuators.All(a => a.Kind != ActuatorKind.Display))
+                    outputs.Add(new(In(r, "controller display"), ActuatorKind.Display, r));
+                packs.Add(Pack(r, rig, moves));
+            }
+            plan.Movers = [.. movers];
+            plan.Drives = [.. drives];
+            plan.Vehicles = [.. vehicles];
+            plan.Axes = [.. axes];
+            plan.Outputs = [.. outputs];
+            plan.Packs = [.. packs];
+            plan.Linked = [.. linked];
+        }
+
+        private PackSpec Pack(int r, RigDesign rig, CopyMoves moves)
+        {
+            if (moves.Motion is { } m)
+                return new(
+                    Draw(r, "battery", m.BatteryV),
+                    Draw(r, "nominal voltage", m.NominalV),
+                    Draw(r, "pack resistance", m.PackOhm),
+                    Draw(r, "controller current", m.ControllerA),
+                    Draw(r, "capacity", m.CapacityAh),
+                    true
+                );
+            var volts = rig.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
+            var ohm = rig.Power is { } fed ? PowerBudget.InnerOhm((int)fed.Cells, fed.VoltsPerCell, fed.CapacityMAh) : 0.6;
+            return new(
+                Guess(r, "battery", volts, "V", volts * 0.15, 1),
+                Fixed(In(r, "nominal voltage"), volts, "V"),
+                Guess(r, "pack resistance", ohm, "Ω", ohm),
+                Fixed(In(r, "controller current"), (rig.Power?.ControllerOwnMA ?? 120) / 1000, "A"),
+                Fixed(In(r, "capacity"), (rig.Power?.CapacityMAh ?? 1800) / 1000, "Ah"),
+                false
+            );
+        }
+
+        private static (double Active, double Stall) Current(RigDesign rig, string motor) =>
+            rig.Power?.Devices.FirstOrDefault(d => d.Name == motor) is { } d ? ((d.ActiveMA ?? 200) / 1000, (d.StallMA ?? 800) / 1000) : (0.2, 0.8);
+
+        private static Quantity UsualTop =>
+            new(900, "motor deg/s", Provenance.Guessed, "usual for a regulated motor, never tried", 0, 0, 300, 50);
+
+        private int Mover(MoverSpec spec)
+        {
+            movers.Add(spec);
+            return movers.Count - 1;
+        }
+
+        private void Drive(int r, RigDesign rig, CopyMoves moves, Mechanism m, Actuator motor)
+        {
+            var wheel =
+                moves.InUse(m.Name, TrialKind.Straight)
+                ?? m.WheelDiameterMm
+                ?? new Quantity(56, "mm", Provenance.Guessed, "not measured yet", 0, 0, 20, 10);
+            var track =
+                moves.TrackByTurns(m.Name)
+                ?? moves.InUse(m.Name, TrialKind.Turn)
+                ?? m.TrackWidthMm
+                ?? new Quantity(120, "mm", Provenance.Guessed, "not measured yet", 0, 0, 40, 20);
+            var pivot = moves.InUse(m.Name, TrialKind.Pivot) is { } own && own.Value > 0 && own.Unit == "mm" ? own : track;
+            var turns = m.MotorTurnsPerTurn?.Value ?? 1;
+            var plain = motor.Kind == ActuatorKind.PlainMotor;
+            var mmPerDeg = Math.PI * wheel.Value / 360 / turns;
+            var full =
+                plain ? moves.InUse(m.Name, TrialKind.Speed) ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
+                : Times(moves.InUse(m.Name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop, mmPerDeg, "mm/s");
+            var brake = moves.InUse(m.Name, TrialKind.Brake);
+            // Both wheels are of one kind, but no two motors are the same: each draws its own lag and speed.
+            int Wheel(string name)
+            {
+                var (active, stall) = Current(rig, name);
+                return Mover(
+                    new()
+                    {
+                        Name = In(r, name),
+                        Motor = In(r, name),
+                        Kind = motor.Kind,
+                        Rig = r,
+                        Full = Draw(r, $"top speed of {m.Name}", full),
+                        Least = plain
+                            ? Draw(
+                                r,
+                                $"least power of {m.Name}",
+                                moves.InUse(m.Name, TrialKind.LeastPower)
+                                    ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
+                            )
+                            : -1,
+                        Lag = Guess(r, $"lag of {m.Name}", 60, "ms", 60, 5),
+                        Accel = Guess(r, $"greatest acceleration of {m.Name}", 2500, "mm/s²", 2000, 200),
+                        Brake = brake is not null
+                            ? Draw(r, $"braking of {m.Name}", brake)
+                            : Guess(r, $"braking of {m.Name}", 850, "mm/s²", 500, 100),
+                        Coast = moves.InUse(m.Name, TrialKind.Coast) is { } coast
+                            ? Draw(r, $"coasting of {m.Name}", coast)
+                            : Guess(r, $"coasting of {m.Name}", 250, "ms", 300, 20),
+                        Delay = Guess(r, $"delay of {m.Name}", 40, "ms", 20),
+                        StallAfter = Guess(r, $"stall time of {m.Name}", 300, "ms", 150, 50),
+                        MoveSd = moves.Plans.FirstOrDefault(p => p.Mechanism == m.Name && p.Kind == TrialKind.Straight) is { } straight
+                            && moves.Second(straight) is { } over
+                            ? Math.Max(0.2, over.MoveSd)
+                            : 1,
+                        SpeedSd = plain ? full.MoveSd / Math.Max(1, full.Value) : 0,
+                        BrakeSd = brake?.MoveSd ?? 60,
+                        DegPerUnit = 1 / mmPerDeg,
+                        PartDegPerUnit = 360 / (Math.PI * wheel.Value),
+                        NoticesStall = rig.Actuators.FirstOrDefault(a => a.Name == name)?.StallIsNoticed ?? false,
+                        ActiveA = active,
+                        StallA = stall,
+                        Moves = Simulation.Draws.Hash(In(r, $"moves of {name}")),
+                    }
+                );
+            }
+            var outline =
+                rig.Outline.Count >= 3
+                    ? rig.Outline.ToArray()
+                    : [new(60, -track.Value / 2), new(60, track.Value / 2), new(-50, track.Value / 2), new(-50, -track.Value / 2)];
+            drives.Add(
+                new()
+                {
+                    Name = In(r, m.Name),
+                    Rig = r,
+                    Left = Wheel(m.Motors[0]),
+                    Right = Wheel(m.Motors.Count > 1 ? m.Motors[1] : m.Motors[0]),
+                    Wheel = Draw(r, $"wheel of {m.Name}", wheel),
+                    WheelKnown = wheel.Value,
+                    Track = Draw(r, $"track of {m.Name}", track),
+                    TrackKnown = track.Value,
+                    Pivot = Draw(r, ReferenceEquals(pivot, track) ? $"track of {m.Name}" : $"track of {m.Name} about one wheel", pivot),
+                    PivotKnown = pivot.Value,
+                    TrackByTurns = moves.TrackByTurns(m.Name) is not null,
+                    Veer = moves.InUse(m.Name, TrialKind.Veer) is { } veer
+                        ? Draw(r, $"veer of {m.Name}", veer)
+                        : Guess(r, $"veer of {m.Name}", 0, "deg/m", 6, double.MinValue),
+                    TurnShareSd = track.MoveSd > 0 ? track.MoveSd / track.Value : 0.01,
+                    Grip = Guess(r, $"grip of {m.Name}", 0.8, "of its stall", 0.8),
+                    Tremble = Tremble(r, moves, m),
+                    Outline = outline,
+                    Reach = outline.Max(c => Math.Sqrt(c.AheadMm * c.AheadMm + c.RightMm * c.RightMm)),
+                    TopKnown = full.Value,
+                    Names = [m.Name, .. m.Motors],
+                    Turns = Simulation.Draws.Hash(In(r, $"turns of {m.Name}")),
+                }
+            );
+        }
+
+        private int Tremble(int r, CopyMoves moves, Mechanism m) =>
+            moves.InUse(m.Name, TrialKind.Tremble) is { } t
+                ? Draw(r, m.Facts.Going == Going.OnRail ? "tremble" : $"tremble of {m.Name}", t)
+                : Guess(r, $"tremble of {m.Name}", 20, "% per m/s", 30);
+
+        private void Vehicle(int r, RigDesign rig, CopyMoves moves, Mechanism m, Actuator motor)
+        {
+            var own = rig.Vehicle?.Name == m.Name ? moves.Motion : null;
+            var regulated = motor.Kind == ActuatorKind.RegulatedMotor;
+            var usual = own ?? RailMotion.Usual(rig with { Mechanisms = [m] });
+            var turns = m.MotorTurnsPerTurn?.Value ?? 1;
+            var wheel = moves.InUse(m.Name, TrialKind.Straight) ?? m.WheelDiameterMm;
+            var mmPerDeg = Math.PI * (wheel?.Value ?? 30) / 360 / turns;
+            var brake = usual?.BrakeDecelMmPerS2 ?? moves.InUse(m.Name, TrialKind.Brake);
+            var full = usual?.FullSpeedMmPerS ?? Times(moves.InUse(m.Name, TrialKind.Speed) ?? UsualTop, mmPerDeg, "mm/s");
+            var (active, stall) = Current(rig, motor.Name);
+            string Say(string what) => own is null ? $"{what} of {m.Name}" : what;
+            var mover = Mover(
+                new()
+                {
+                    Name = In(r, m.Name),
+                    Motor = In(r, motor.Name),
+                    Kind = motor.Kind,
+                    Rig = r,
+                    Full = Draw(r, Say("speed at full power"), full),
+                    Least = regulated
+                        ? -1
+                        : Draw(
+                            r,
+                            Say("least power"),
+                            usual?.LeastPowerPercent ?? new(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
+                        ),
+                    Lag = usual is not null ? Draw(r, Say("lag"), usual.LagMs) : Guess(r, Say("lag"), 60, "ms", 60, 5),
+                    Accel = usual is not null
+                        ? Draw(r, Say("greatest acceleration"), usual.MaxAccelMmPerS2)
+                        : Guess(r, Say("greatest acceleration"), 2500, "mm/s²", 2000, 200),
+                    Brake = brake is not null ? Draw(r, Say("braking"), brake) : Guess(r, Say("braking"), 850, "mm/s²", 500, 100),
+                    Coast = usual is not null ? Draw(r, Say("coasting"), usual.CoastTimeConstantMs) : Guess(r, Say("coasting"), 250, "ms", 300, 20),
+                    Delay = usual is not null ? Draw(r, Say("delay"), usual.ActuatorDelayMs) : Guess(r, Say("delay"), 40, "ms", 20),
+                    StallAfter = Guess(r, Say("stall time"), 300, "ms", 150, 50),
+                    MoveSd = 1,
+                    SpeedSd = full.MoveSd / Math.Max(1, full.Value),
+                    BrakeSd = brake?.MoveSd ?? 60,
+                    DegPerUnit = 1 / mmPerDeg,
+                    PartDegPerUnit = 1 / (mmPerDeg * turns),
+                    NoticesStall = motor.StallIsNoticed,
+                    ActiveA = active,
+                    StallA = usual is not null ? -1 - Draw(r, Say("stall current"), usual.StallA) : stall,
+                    Moves = Simulation.Draws.Hash(In(r, $"moves of {m.Name}")),
+                }
+            );
+            vehicles.Add(
+                new()
+                {
+                    Name = In(r, m.Name),
+                    Rig = r,
+                    Mover = mover,
+                    LengthMm = m.LengthMm?.Value ?? 120,
+                    Tremble = usual is not null ? Draw(r, Say("tremble"), usual.TremblePercentPerMPerS) : Tremble(r, moves, m),
+                }
+            );
+            linked.Add((mover, own));
+        }
+
+        // Rail vehicles whose full speed was found through their least power: drawn together.
+        private readonly List<(int Mover, RailMotion? Motion)> linked = [];
+
+        private void Axis(int r, RigDesign rig, CopyMoves moves, Mechanism? m, Actuator motor)
+        {
+            var name = m?.Name ?? motor.Name;
+            var turns = m?.MotorTurnsPerTurn?.Value ?? 1;
+            var servo = motor.Kind == ActuatorKind.Servo;
+            var stepper = motor.Kind == ActuatorKind.Stepper;
+            var drum = m?.WheelDiameterMm?.Value ?? 0;
+            // mm of the part for one motor degree; what turns goes none.
+            var mmPerUnit =
+                m is not null && moves.InUse(name, TrialKind.Travel) is { } travelled && m.Facts.Moves == PartMoves.Slides ? travelled.Value / 360
+                : drum > 0 ? Math.PI * drum / 360 / turns
+                : 0;
+            Quantity full;
+            if (motor.Kind == ActuatorKind.PlainMotor)
+            {
+                var tried =
+                    m is null ? null
+                    : moves.InUse(name, TrialKind.Speed);
+                full =
+                    tried is null ? new(600, "motor deg/s", Provenance.Guessed, "usual, never tried", 0, 0, 400, 20)
+                    : tried.Unit == "mm/s" ? Times(tried, 1 / Math.Max(1e-6, mmPerUnit > 0 ? mmPerUnit : 0.24), "motor deg/s")
+                    : Times(tried, turns, "motor deg/s");
+            }
+            else if (servo)
+            {
+                var swing = moves.Timings.SwingS(name);
+                var whole = m?.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 180;
+                full =
+                    m is not null && moves.InUse(name, TrialKind.Swing) is { Value: > 0 } timed
+                        ? Times(timed, whole / timed.Value / timed.Value, "deg/s") with { MoveSd = 0 }
+                        : new(Math.Max(whole, 60) / Math.Max(0.05, swing) * 1.15, "deg/s", Provenance.Guessed, "usual for a servo, never tried", 0, 0, 150, 30);
+            }
+            else
+                full = m is not null && moves.InUse(name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop;
+            var (active, stall) = Current(rig, motor.Name);
+            var unit = servo ? "deg" : "motor deg";
+            var mover = Mover(
+                new()
+                {
+                    Name = In(r, name),
+                    Motor = In(r, motor.Name),
+                    Kind = motor.Kind,
+                    Rig = r,
+                    Full = Draw(r, $"top speed of {name}", full with { MoveSd = 0 }),
+                    Least = motor.Kind == ActuatorKind.PlainMotor
+                        ? Draw(
+                            r,
+                            $"least power of {name}",
+                            (m is null ? null : moves.InUse(name, TrialKind.LeastPower))
+                                ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
+                        )
+                        : -1,
+                    Lag = Guess(r, $"lag of {name}", 60, "ms", 60, 5),
+                    Accel = Guess(r, $"greatest acceleration of {name}", 6000, $"{unit}/s²", 4000, 500),
+                    Brake = Guess(r, $"braking of {name}", 3000, $"{unit}/s²", 1500, 400),
+                    Coast = Guess(r, $"coasting of {name}", 80, "ms", 80, 10),
+                    Delay = Guess(r, $"delay of {name}", servo ? 20 : 40, "ms", 20),
+                    StallAfter = Guess(r, $"stall time of {name}", 300, "ms", 150, 50),
+                    MoveSd = servo ? 0.8 : stepper ? 0 : 1.5,
+                    SpeedSd = motor.Kind == ActuatorKind.PlainMotor ? Math.Max(0.02, full.MoveSd / Math.Max(1, full.Value)) : 0,
+                    BrakeSd = 150,
+                    PartDegPerUnit = servo ? 1 : 1 / turns,
+                    NoticesStall = motor.StallIsNoticed,
+                    ActiveA = active,
+                    StallA = stall,
+                    MostRate = stepper ? motor.MostStepsPerS ?? double.PositiveInfinity : double.PositiveInfinity,
+                    Moves = Simulation.Draws.Hash(In(r, $"moves of {name}")),
+                }
+            );
+            var travel = m?.Travel;
+            var rising = travel is null || travel.From.Value <= travel.To.Value;
+            int End(bool low) =>
+                travel is null || travel.PastEnd == PastEnd.GoesOn
+                    ? -1
+                    : Draw(r, $"{name} {(low == rising ? "from" : "to")}", (low == rising ? travel.From : travel.To) with { Min = double.MinValue });
+            string Way(bool forward) => m?.Directions.FirstOrDefault(d => d.Forward == forward)?.Name ?? "";
+            string Stop(string way) =>
+                way switch
+                {
+                    "up" => "top",
+                    "down" => "bottom",
+                    _ => way,
+                };
+            var found = rigs[r].Copy.Positions.GetValueOrDefault(name);
+            var positions = new Dictionary<string, double>();
+            foreach (var p in m?.Positions ?? [])
+                if (found?.GetValueOrDefault(p) is { Count: > 0 } angles)
+                    positions[p] = Math.Round(angles.Average(), 1);
+            axes.Add(
+                new()
+                {
+                    Name = In(r, name),
+                    Rig = r,
+                    Mover = mover,
+                    Kind = m?.Kind,
+                    Low = End(true),
+                    High = End(false),
+                    Over = travel?.OverCentre is { } over ? Draw(r, $"{name} over centre", over with { Min = double.MinValue }) : -1,
+                    PastEnd = travel?.PastEnd ?? PastEnd.GoesOn,
+                    HomeSide = travel is null || travel.Home == HomeEnd.None ? 0 : (travel.Home == HomeEnd.From) == rising ? -1 : 1,
+                    LowName = Stop(Way(false)),
+                    HighName = Stop(Way(true)),
+                    Positions = positions,
+                    Grips = m?.Facts.Grips ?? false,
+                    Bears = m?.Facts.Bears ?? false,
+                    LetGo = m is not null && m.Facts.Bears && moves.InUse(name, TrialKind.LetGo) is { } let ? Draw(r, $"{name} let go", let) : -1,
+                    UsualSpeed = servo ? full.Value : full.Value * 0.3,
+                    MmPerUnit = mmPerUnit,
+                    GripForce = m?.Facts.Grips == true ? Guess(r, $"force of {name} at full power", 14, "N", 8, 1) : -1,
+                    JawOpening = m?.Facts.Grips == true ? Guess(r, $"opening of {name}", 60, "mm", 20, 10) : -1,
+                    OpenAt = positions.GetValueOrDefault("open", travel?.From.Value ?? 0),
+                    ClosedAt = positions.GetValueOrDefault("closed", travel?.To.Value ?? 180),
+                    StartAt =
+                        servo ? positions.Count > 0 && m!.Positions.Count > 0 ? positions.GetValueOrDefault(m.Positions[0], travel?.From.Value ?? 90) : travel?.From.Value ?? 90
+                        : travel is { PastEnd: not PastEnd.GoesOn } ? (rising ? travel.From.Value : travel.To.Value)
+                        : 0,
+                }
+            );
+        }
+    }
+}

@@ -1,0 +1,352 @@
+using Chiton.Core.Motion;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Chiton.Core.Simulation.Bodies;
+using Chiton.Core.Simulation.Ground;
+using Chiton.Core.Simulation.Scenes;
+using Chiton.Core.Simulation.Senses;
+
+namespace Chiton.Core.Simulation;
+
+public sealed partial class BenchPlan
+{
+    private sealed partial class Builder
+    {
+        private readonly List<SenseSpec> senses = [];
+
+        private void Senses()
+        {
+            for (var r = 0; r < rigs.Count; r++)
+                foreach (var sensor in rigs[r].Copy.Rig.Sensors)
+                    Sense(r, rigs[r].Copy, sensor);
+            var shades = new List<(Paint, int, int)>();
+            foreach (var line in scene.All("shade"))
+            {
+                var (x, y) = line.Point("at")!.Value;
+                shades.Add(
+                    (
+                        Paint.Box(0, x, y, line.Value("w")!.Value, line.Value("d")!.Value, 0),
+                        SenseOf(line, "eye"),
+                        Draw(line, "x", $"shade of line {line.Line}")
+                    )
+                );
+            }
+            plan.Shades = [.. shades];
+            var notches = new List<NotchSpec>();
+            foreach (var line in scene.All("notches"))
+            {
+                var axis = AxisOf(line, "mech");
+                if (axes[axis].MmPerUnit <= 0)
+                    throw Problem(line, $"Say in Rig how large the drum of {axes[axis].Name} is: marks on it have a length in mm.");
+                foreach (var at in (IReadOnlyList<Figure>)line.Values["at"])
+                    notches.Add(new(axis, Surface(line.Name("of")), at.In("motor deg"), line.Value("l")!.Value / 2, SenseOf(line, "eye")));
+            }
+            foreach (var line in scene.All("notch"))
+            {
+                var axis = AxisOf(line, "mech");
+                var (a, b) = (line.Value("a")!.Value, line.Value("b")!.Value);
+                var mm = axes[axis].MmPerUnit > 0 ? axes[axis].MmPerUnit : 0.2;
+                notches.Add(new(axis, Surface(line.Name("of")), (a + b) / 2, Math.Abs(b - a) / 2 * mm, SenseOf(line, "eye")));
+            }
+            foreach (var n in notches)
+                (senses[n.Sense].Way, senses[n.Sense].Axis) = (SenseWay.Notch, n.Axis);
+            plan.Notches = [.. notches];
+            foreach (var line in scene.All("closes"))
+            {
+                var sense = senses[SenseOf(line, "switch")];
+                (sense.Way, sense.Axis) = (SenseWay.End, AxisOf(line, "mech"));
+                if (line.Has("between"))
+                    (sense.SwitchAbove, sense.SwitchBelow) = (line.Value("x")!.Value, line.Value("y")!.Value);
+                else if (line.Has("above"))
+                    (sense.SwitchHigh, sense.SwitchLow) = (Draw(line, "x", $"where {sense.Name} closes"), -1);
+                else
+                    (sense.SwitchLow, sense.SwitchHigh) = (Draw(line, "x", $"where {sense.Name} closes"), -1);
+            }
+            foreach (var v in vehicles)
+                v.Eye = senses.FindIndex(s => s.Way == SenseWay.Rail && s.Rig == v.Rig);
+            plan.Senses = [.. senses];
+        }
+
+        private int SenseOf(SceneLine line, string slot)
+        {
+            var name = line.Name(slot)!;
+            var at = senses.FindIndex(s => s.Name == name);
+            return at >= 0 ? at : throw Problem(line, $"There is no sensor “{name}”.");
+        }
+
+        private void Sense(int r, BenchCopy copy, Sensor sensor)
+        {
+            var name = In(r, sensor.Name);
+            var calibration = copy.Calibrations.GetValueOrDefault(sensor.Name);
+            var s = new SenseSpec
+            {
+                Name = name,
+                Rig = r,
+                Kind = sensor.Kind,
+                PeriodMicros = Math.Max(500, (long)Math.Round(sensor.SamplePeriodMs * 1000)),
+                DelayMicros = (long)Math.Round(sensor.DelayMs * 1000),
+                Resolution = sensor.Resolution,
+                Low = sensor.Facts.From,
+                High = sensor.Facts.To,
+                IsSwitch = sensor.Facts.View == "switch",
+                IsColour = sensor.Facts.View is "colours" or "names",
+                Zones = sensor.Zones.ToArray(),
+                Noise = Simulation.Draws.Hash(In(r, $"noise of {sensor.Name}")),
+            };
+            Mount(r, sensor, s);
+            s.Way = Way(r, copy.Rig, sensor, s);
+            if (!s.IsSwitch)
+                Reads(r, copy, sensor, s, calibration);
+            if (sensor.Kind == SensorKind.Distance)
+                Ranging(r, copy.Rig, sensor, s, calibration);
+            senses.Add(s);
+        }
+
+        private void Mount(int r, Sensor sensor, SenseSpec s)
+        {
+            s.Drive = drives.FindIndex(d => d.Rig == r);
+            s.Vehicle = vehicles.FindIndex(v => v.Rig == r);
+            s.HeightMm = sensor.Mount.HeightMm?.Value ?? 0;
+            s.FacingRad = sensor.Mount.Facing switch
+            {
+                Facing.Right => Math.PI / 2,
+                Facing.Back => Math.PI,
+                Facing.Left => -Math.PI / 2,
+                _ => 0,
+            };
+            if (sensor.Facts.SeesLight || sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Probe)
+            {
+                s.Ahead = Draw(r, $"{sensor.Name} ahead", sensor.AheadMm with { Min = double.MinValue });
+                s.Right = sensor.Mount.RightMm is { } right ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue }) : Fixed(In(r, $"{sensor.Name} to the right"), 0, "mm");
+            }
+            if (sensor.Facts.SeesLight)
+                s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot);
+        }
+
+        private SenseWay Way(int r, RigDesign rig, Sensor sensor, SenseSpec s)
+        {
+            int On() => axes.FindIndex(a => a.Rig == r && (a.Name == In(r, sensor.On ?? "") || movers[a.Mover].Motor == In(r, sensor.On ?? "")));
+            bool rolls = rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? "")));
+            bool rails = rig.Mechanisms.Any(m => m.Facts.Going == Going.OnRail && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? "")));
+            switch (sensor.Kind)
+            {
+                case SensorKind.Button:
+                    return SenseWay.Button;
+                case SensorKind.Touch:
+                    if (rig.Mechanisms.FirstOrDefault(m => m.Travel?.HomeSensor == sensor.Name) is { } home)
+                    {
+                        s.Axis = axes.FindIndex(a => a.Name == In(r, home.Name));
+                        if (s.Axis < 0)
+                            return SenseWay.Button;
+                        // A switch closes a little before the end that it tells.
+                        if (axes[s.Axis].HomeSide < 0)
+                            s.SwitchLow = Guess(r, $"where {sensor.Name} closes", home.Travel!.From.Value <= home.Travel.To.Value ? home.Travel.From.Value + 4 : home.Travel.To.Value + 4, "motor deg", 4, double.MinValue);
+                        else
+                            s.SwitchHigh = Guess(r, $"where {sensor.Name} closes", Math.Max(home.Travel!.From.Value, home.Travel.To.Value) - 4, "motor deg", 4, double.MinValue);
+                        return SenseWay.End;
+                    }
+                    if (rolls || rails)
+                        return SenseWay.Bumper;
+                    if (plan.Belt is { } belt && On() == belt.Axis)
+                        return SenseWay.Gate;
+                    return SenseWay.Button;
+                case SensorKind.LightGate:
+                    return plan.Belt is not null ? SenseWay.Gate : SenseWay.Button;
+                case SensorKind.ClickEncoder:
+                    s.Axis = On();
+                    s.Drive = rolls ? s.Drive : -1;
+                    s.ClicksPerUnit = (sensor.ClicksPerTurn ?? 4) / 360;
+                    return SenseWay.Clicks;
+                case SensorKind.Encoder:
+                    s.Axis = On();
+                    return SenseWay.Turns;
+                case SensorKind.Distance:
+                    return SenseWay.Range;
+                case SensorKind.Force:
+                    s.Axis = On();
+                    if (s.Axis < 0)
+                        s.Axis = axes.FindIndex(a => a.Rig == r && a.Grips);
+                    return SenseWay.Force;
+                case SensorKind.Probe:
+                    return plan.Tank is not null ? SenseWay.Probe : SenseWay.Nothing;
+                case SensorKind.Sound:
+                    return SenseWay.Sound;
+                default:
+                    if (sensor.Mount.Facing == Facing.Up || sensor.Kind == SensorKind.AmbientLight)
+                        return SenseWay.Nothing;
+                    if (plan.Belt is not null && s.Drive < 0)
+                        return SenseWay.Belt;
+                    if (lines.Count > 0 && s.Vehicle >= 0)
+                        return SenseWay.Rail;
+                    return s.Drive >= 0 && sensor.Mount.Facing == Facing.Down && (plan.FloorW > 0 || paints.Count > 0) ? SenseWay.Ground : SenseWay.Nothing;
+            }
+        }
+
+        // What it reads over each surface: its own zones from what was recorded, others as the scene says.
+        private void Reads(int r, BenchCopy copy, Sensor sensor, SenseSpec s, SensorCalibration? calibration)
+        {
+            var n = surfaces.Count;
+            (s.Means, s.Sds) = ([.. Enumerable.Repeat(-1, n)], new double[n]);
+            s.ZoneSurface = [.. s.Zones.Select(z => surfaces.IndexOf(z))];
+            if (s.IsColour)
+            {
+                Colours(sensor, s, calibration);
+                return;
+            }
+            if (sensor.Kind is SensorKind.Distance)
+                return;
+            var usualSd = s.Zones.Select(z => calibration?.Reads(z)?.MoveSd).OfType<double>().DefaultIfEmpty(Math.Max(1, sensor.Resolution)).Average();
+            for (var i = 0; i < n; i++)
+            {
+                var surface = surfaces[i];
+                if (scene.All("surface reads").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name) is { } said)
+                {
+                    s.Means[i] = Draw(said, "x", In(r, $"{sensor.Name} over {surface}"));
+                    s.Sds[i] = usualSd;
+                    continue;
+                }
+                var zone = scene.All("surface is").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name)?.Name("zone") ?? surface;
+                if (calibration?.Reads(zone) is { } reads)
+                {
+                    s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads);
+                    s.Sds[i] = reads.MoveSd;
+                }
+                else if (copy.Rig.Rail?.Surfaces.FirstOrDefault(x => x.Name == surface) is { } painted && sensor.Kind == SensorKind.ReflectedLight)
+                {
+                    s.Means[i] = Draw(r, $"{sensor.Name} over {surface}", painted.Reads);
+                    s.Sds[i] = painted.Reads.MoveSd;
+                }
+            }
+            s.Lag1 = plan.Model.Correlated && calibration is not null ? Correlation(calibration) : 0;
+            s.NothingThere =
+                sensor.SilenceIs is { } none ? surfaces.IndexOf(none)
+                : s.Zones.Length == 0 ? -1
+                // Unsaid, the brightest for one that sees the room, and else its first zone.
+                : sensor.Kind == SensorKind.AmbientLight
+                    ? s.ZoneSurface.Where(z => z >= 0 && s.Means[z] >= 0).OrderByDescending(z => draws[s.Means[z]].Usual).DefaultIfEmpty(-1).First()
+                : s.ZoneSurface[0];
+        }
+
+        // One reading after the other: only where it was clearly seen, beyond two over the root of their number.
+        private static double Correlation(SensorCalibration calibration)
+        {
+            var worst = 0.0;
+            foreach (var zone in calibration.Zones.Where(z => z.Timed && z.Readings.Count >= 8))
+            {
+                var kept = calibration.Kept(zone.Zone);
+                var n = kept.Count;
+                if (n < 8)
+                    continue;
+                var mean = kept.Average();
+                double top = 0,
+                    below = 0;
+                for (var i = 0; i < n; i++)
+                {
+                    below += (kept[i] - mean) * (kept[i] - mean);
+                    if (i > 0)
+                        top += (kept[i] - mean) * (kept[i - 1] - mean);
+                }
+                if (below > 0 && top / below is var rho && Math.Abs(rho) > 2 / Math.Sqrt(n) && Math.Abs(rho) > Math.Abs(worst))
+                    worst = rho;
+            }
+            return Math.Clamp(worst, -0.95, 0.95);
+        }
+
+        private void Colours(Sensor sensor, SenseSpec s, SensorCalibration? calibration)
+        {
+            var n = surfaces.Count;
+            (s.Channels, s.ChannelSds) = (new double[n][], new double[n][]);
+            if (calibration is null)
+                return;
+            for (var i = 0; i < n; i++)
+            {
+                var zone = scene.All("surface is").FirstOrDefault(l => l.Name("name") == surfaces[i] && l.Name("eye") == s.Name)?.Name("zone") ?? surfaces[i];
+                var kept = calibration.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
+                if (kept is null || kept.Count < 9 || kept.Count % 3 != 0 || sensor.Kind != SensorKind.Colour)
+                    continue;
+                (s.Channels[i], s.ChannelSds[i]) = (new double[3], new double[3]);
+                for (var c = 0; c < 3; c++)
+                {
+                    double[] own = [.. Enumerable.Range(0, kept.Count / 3).Select(k => kept[3 * k + c])];
+                    var mean = own.Average();
+                    s.Channels[i][c] = mean;
+                    s.ChannelSds[i][c] = Math.Sqrt(own.Sum(v => (v - mean) * (v - mean)) / Math.Max(1, own.Length - 1));
+                }
+                s.Means[i] = Fixed($"{s.Name} over {zone}", s.Channels[i].Average());
+            }
+            if (SenseJudge.Classes(calibration) is not { Classes.Count: >= 2 } input)
+                return;
+            var result = Core.Sensing.Colours.Compute(input).Result;
+            s.ClassMeans = [.. result.Coefficients.Select(f => f.Mean.ToArray())];
+            s.ClassZones = [.. result.Coefficients.Select(f => Array.IndexOf(s.Zones, f.Name))];
+            s.Inverse = [.. result.InverseCovariance.SelectMany(row => row)];
+            s.Reject = result.RejectDistance;
+            s.NothingThere = s.ZoneSurface.Length > 0 ? s.ZoneSurface[0] : -1;
+        }
+
+        private void Ranging(int r, RigDesign rig, Sensor sensor, SenseSpec s, SensorCalibration? calibration)
+        {
+            s.BeamRad = (sensor.BeamHalfAngleDeg?.Value ?? 10) * Math.PI / 180;
+            s.BlindMm = sensor.BlindMm?.Value ?? 0;
+            s.ReachMm = sensor.ReachMm?.Value ?? 2000;
+            s.SilentReading = sensor.SilentReading;
+            s.Echo = sensor.Principle == RangePrinciple.Ultrasonic;
+            if (Body.SeesItselfAtMm(rig, sensor) is { } own)
+                s.OwnBodyMm = own;
+            // Readings of several distances tell how the spread grows.
+            var known = (calibration?.Zones ?? [])
+                .Select(z => calibration!.Reads(z.Zone))
+                .OfType<Quantity>()
+                .OrderBy(q => q.Value)
+                .ToArray();
+            if (known.Length == 1)
+                s.RangeSd = known[0].MoveSd;
+            else if (known.Length > 1)
+            {
+                var slope = Math.Max(0, (known[^1].MoveSd - known[0].MoveSd) / Math.Max(1, known[^1].Value - known[0].Value));
+                (s.RangeSd, s.RangeSdPerMm) = (Math.Max(0.2, known[0].MoveSd - slope * known[0].Value), slope);
+            }
+        }
+
+        // A surface that is looked at, and of which nothing is known, is no number of ours.
+        private void Sized()
+        {
+            foreach (var s in senses.Where(s => s.Way is SenseWay.Ground or SenseWay.Rail or SenseWay.Notch or SenseWay.Belt))
+            {
+                var looked = new HashSet<int>();
+                if (s.Way == SenseWay.Notch)
+                {
+                    looked.UnionWith(plan.Notches.Where(n => plan.Senses[n.Sense] == s).Select(n => n.Surface));
+                    // Between the marks it looks at the first of its zones that is no mark.
+                    s.NothingThere = s.ZoneSurface.Where(z => !looked.Contains(z)).DefaultIfEmpty(s.NothingThere).First();
+                    if (s.NothingThere >= 0)
+                        looked.Add(s.NothingThere);
+                }
+                else if (s.Way == SenseWay.Belt)
+                {
+                    looked.UnionWith(plan.Belt!.Feeds.Select(f => f.Surface));
+                    var belt = surfaces.IndexOf("belt");
+                    s.NothingThere = belt >= 0 && s.Means[belt] >= 0 ? belt : s.NothingThere;
+                    if (s.NothingThere >= 0)
+                        looked.Add(s.NothingThere);
+                }
+                else
+                {
+                    looked.Add(plan.Ground);
+                    looked.UnionWith(paints.Select(p => p.Surface));
+                    looked.UnionWith(markers.Select(m => m.Surface));
+                }
+                foreach (var i in looked.Where(i => s.Means[i] < 0))
+                    throw new InputProblem(
+                        "copy",
+                        $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. Take at least 3 readings of it "
+                            + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
+                    );
+            }
+            foreach (var s in senses.Where(s => s.Way is SenseWay.Nothing or SenseWay.Probe && !s.IsColour))
+                if (s.Zones.Length > 0 && s.ZoneSurface.Any(z => z < 0 || s.Means[z] < 0))
+                    throw new InputProblem("copy", $"{s.Name} has no readings of {Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. Take at least 3 of each in Sense.");
+        }
+    }
+}

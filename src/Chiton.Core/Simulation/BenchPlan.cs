@@ -1,0 +1,280 @@
+using Chiton.Core.Motion;
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Core.Sensing;
+using Chiton.Core.Simulation.Bodies;
+using Chiton.Core.Simulation.Ground;
+using Chiton.Core.Simulation.People;
+using Chiton.Core.Simulation.Scenes;
+using Chiton.Core.Simulation.Senses;
+
+namespace Chiton.Core.Simulation;
+
+/// <summary>Something that is lit, sounds or shows.</summary>
+internal sealed record OutputSpec(string Name, ActuatorKind Kind, int Rig);
+
+/// <summary>
+/// Everything that runs of a scene need, bound once for a rig, a copy, a scene and its programs: flat rows of specs that any number of
+/// runs on any number of threads share.
+/// </summary>
+public sealed partial class BenchPlan
+{
+    private BenchPlan(SceneNode scene, BenchModel model) => (Scene, Model) = (scene, model);
+
+    /// <summary>The scene.</summary>
+    public SceneNode Scene { get; }
+
+    internal BenchModel Model { get; }
+
+    /// <summary>The rigs in it, the own one first.</summary>
+    public IReadOnlyList<RigDesign> Rigs { get; private init; } = [];
+
+    /// <summary>Every number that is drawn, in the order kept.</summary>
+    public IReadOnlyList<DrawSpec> Draws { get; private set; } = [];
+
+    /// <summary>Goals and nevers, of the programs and then of the scene.</summary>
+    public IReadOnlyList<BenchRule> Rules { get; private set; } = [];
+
+    /// <summary>The programs that run.</summary>
+    public IReadOnlyList<NetworkProgram> Programs { get; private set; } = [];
+
+    /// <summary>What is worth knowing before a run: what does nothing here, and why.</summary>
+    public IReadOnlyList<string> Notes { get; private set; } = [];
+
+    /// <summary>How long a run lasts at most, s.</summary>
+    public double EndsS { get; private set; }
+
+    internal DrawSpec[] DrawRow { get; private set; } = [];
+    internal MoverSpec[] Movers { get; private set; } = [];
+    internal DriveSpec[] Drives { get; private set; } = [];
+    internal VehicleSpec[] Vehicles { get; private set; } = [];
+    internal AxisSpec[] Axes { get; private set; } = [];
+    internal OutputSpec[] Outputs { get; private set; } = [];
+    internal SenseSpec[] Senses { get; private set; } = [];
+    internal ThingSpec[] Things { get; private set; } = [];
+    internal PlaceSpec[] Places { get; private set; } = [];
+    internal string[] Surfaces { get; private set; } = [];
+    internal Paint[] Paints { get; private set; } = [];
+    internal int Ground { get; private set; }
+    internal Paint? Deck { get; private set; }
+    internal bool IsDeck { get; private set; }
+    internal double FloorW { get; private set; }
+    internal double FloorD { get; private set; }
+    internal (double Ax, double Ay, double Bx, double By, bool Low)[] Walls { get; private set; } = [];
+    internal (Paint Where, int Sense, int Draw)[] Shades { get; private set; } = [];
+    internal RailLineSpec[] Lines { get; private set; } = [];
+    internal MarkerSpec[] Markers { get; private set; } = [];
+    internal NotchSpec[] Notches { get; private set; } = [];
+    internal BeltSpec? Belt { get; private set; }
+    internal TankSpec? Tank { get; private set; }
+    internal HappeningSpec[] Happenings { get; private set; } = [];
+    internal ScoreSpec[] Scores { get; private set; } = [];
+    internal Order[][][] Orders { get; private set; } = [];
+    internal Target[][] Targets { get; private set; } = [];
+    internal int[] RigOf { get; private set; } = [];
+    internal bool[][] AsksTurns { get; private set; } = [];
+    internal long StepMicros { get; private set; }
+    internal long MessageMicros { get; private set; }
+    internal int Reaction { get; private set; } = -1;
+    internal PackSpec[] Packs { get; private set; } = [];
+    internal (int Mover, RailMotion? Motion)[] Linked { get; private set; } = [];
+
+    /// <summary>The pack of a rig: what it gives, and what pulls at it.</summary>
+    internal readonly record struct PackSpec(int Volts, int Nominal, int Ohm, int Idle, int Capacity, bool Rail);
+
+    /// <summary>What a device of a program is in the world.</summary>
+    internal enum TargetKind : byte
+    {
+        Nothing,
+        Drive,
+        Vehicle,
+        Axis,
+        Output,
+    }
+
+    internal readonly record struct Target(TargetKind Kind, int Index);
+
+    /// <summary>What a command means, worked out once.</summary>
+    internal enum OrderKind : byte
+    {
+        None,
+        Power,
+        Speed,
+        Amount,
+        Straight,
+        Turn,
+        Steer,
+        Follow,
+        Place,
+        Home,
+        Step,
+        Stop,
+        On,
+        Off,
+        Blink,
+        Sound,
+        Show,
+    }
+
+    internal readonly record struct Order(OrderKind Kind)
+    {
+        /// <summary>1 or −1: which way.</summary>
+        public double Sign { get; init; }
+
+        /// <summary>What its value is multiplied with, to be in the mover's own unit a second.</summary>
+        public double Scale { get; init; }
+
+        /// <summary>The same for its amount.</summary>
+        public double Way { get; init; }
+        public bool HasAmount { get; init; }
+        public StopMode Stop { get; init; }
+        public double Place { get; init; }
+        public bool Pivoting { get; init; }
+        public bool Left { get; init; }
+        public int Sense { get; init; }
+        public double Point { get; init; }
+        public double Side { get; init; }
+        public string? Text { get; init; }
+
+        /// <summary>One wheel of a drive, by its place and one more; 0 for both.</summary>
+        public int Wheel { get; init; }
+        public bool Percent { get; init; }
+    }
+
+    /// <summary>Binds a scene.</summary>
+    /// <param name="copy">What is known of the copy.</param>
+    /// <param name="scene">A scene without faults.</param>
+    /// <param name="guests">Finds other rigs; null where there are none.</param>
+    /// <param name="model">Changes of the model for tests; null for none.</param>
+    /// <exception cref="InputProblem">When a program has faults, or what is known of the copy does not do.</exception>
+    public static BenchPlan Build(BenchCopy copy, SceneNode scene, GuestFinder? guests = null, BenchModel? model = null)
+    {
+        List<(BenchCopy Copy, string? As, SceneLine? Line)> rigs = [(copy, null, null)];
+        foreach (var line in scene.All("guest"))
+        {
+            if (rigs.Count > MostGuests)
+                throw new InputProblem("scene", $"Line {line.Line}: at most {MostGuests} guests.");
+            rigs.Add(
+                (
+                    guests?.Invoke(line.Name("rig")!, (int)line.Value("n")!.Value)
+                        ?? throw new InputProblem("scene", $"Line {line.Line}: there is no copy {line.Number("n")!.Of} of a rig “{line.Name("rig")}” here."),
+                    line.Name("name"),
+                    line
+                )
+            );
+        }
+        var plan = new BenchPlan(scene, model ?? BenchModel.Usual) { Rigs = [.. rigs.Select(r => r.Copy.Rig)] };
+        new Builder(plan, scene, rigs).Build();
+        return plan;
+    }
+
+    /// <summary>Most guests of a scene.</summary>
+    public const int MostGuests = 20;
+
+    private sealed partial class Builder(BenchPlan plan, SceneNode scene, List<(BenchCopy Copy, string? As, SceneLine? Line)> rigs)
+    {
+        private readonly List<DrawSpec> draws = [];
+        private readonly Dictionary<string, int> drawAt = [];
+        private readonly List<string> notes = [];
+        private readonly List<string> surfaces = [];
+
+        public void Build()
+        {
+            plan.EndsS = scene.EndsS;
+            plan.StepMicros = plan.Model.StepMicros ?? (long)Math.Round((scene.First("step")?.Value("t") ?? 0.002) * 1e6);
+            Bodies();
+            Surfaces();
+            Plan();
+            RailLines();
+            Placings();
+            ThingsThere();
+            BeltAndWater();
+            Senses();
+            Sized();
+            Programs();
+            Timed();
+            Rules();
+            plan.Surfaces = [.. surfaces];
+            plan.DrawRow = plan.Model.Draws
+                ? [.. draws]
+                :
+                [
+                    .. draws.Select(d =>
+                        d with
+                        {
+                            DoubtSd = 0,
+                            ChanceSd = 0,
+                            EachSd = 0,
+                            Usual = d.To is { } to ? (d.Usual + to) / 2 : d.Usual,
+                            To = null,
+                        }
+                    ),
+                ];
+            plan.Draws = plan.DrawRow;
+            plan.Notes = notes;
+        }
+
+        // ---- numbers ----
+
+        private string In(int rig, string name) => rigs[rig].As is { } guest ? $"{guest}'s {name}" : name;
+
+        private int Draw(DrawSpec spec)
+        {
+            // One number, one stream: what is asked for twice is the same.
+            if (drawAt.TryGetValue(spec.Name, out var at))
+                return at;
+            drawAt[spec.Name] = draws.Count;
+            draws.Add(spec);
+            return draws.Count - 1;
+        }
+
+        private int Draw(int rig, string name, Quantity q) => Draw(DrawSpec.Of(In(rig, name), q));
+
+        private int Fixed(string name, double value, string unit = "") =>
+            Draw(new(name, unit, Provenance.Chosen, "", value, 0, 0, double.MinValue, double.MaxValue));
+
+        private int Guess(int rig, string name, double value, string unit, double span, double min = 0) =>
+            Draw(rig, name, new(value, unit, Provenance.Guessed, "usual for its kind, never tried", 0, 0, span, min));
+
+        // A quantity in another unit.
+        private static Quantity Times(Quantity q, double by, string unit) =>
+            q with
+            {
+                Value = q.Value * by,
+                Unit = unit,
+                MeanSd = q.MeanSd * Math.Abs(by),
+                MoveSd = q.MoveSd * Math.Abs(by),
+                Span = q.Span * Math.Abs(by),
+                Min = q.Min > -1e300 ? q.Min * by : q.Min,
+                Max = q.Max < 1e300 ? q.Max * by : q.Max,
+            };
+
+        // A number of the scene, drawn once a run.
+        private int Draw(SceneLine line, string slot, string say, double min = double.MinValue)
+        {
+            var unit = SceneForms.Of(line.Key)!.UnitOf(slot);
+            var n = line.Number(slot)!;
+            return Draw(
+                new(
+                    say,
+                    unit,
+                    Provenance.Chosen,
+                    $"line {line.Line} of the scene",
+                    n.Of.In(unit),
+                    0,
+                    n.GiveOrTake?.In(unit) ?? 0,
+                    min,
+                    double.MaxValue,
+                    n.To?.In(unit)
+                )
+            );
+        }
+
+        private static Amount Of(SceneNumber? n, string unit) =>
+            n is null ? Amount.None : new(n.Of.In(unit), n.GiveOrTake?.In(unit) ?? 0, n.To?.In(unit) ?? double.NaN);
+
+        private InputProblem Problem(SceneLine line, string message) => new("scene", $"Line {line.Line}: {message}");
+    }
+}
