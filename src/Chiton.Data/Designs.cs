@@ -5,6 +5,7 @@ using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Data;
 
@@ -195,8 +196,17 @@ public static class Designs
         json.Contains("\"devices\":[{\"kind\"", StringComparison.Ordinal)
         && JsonNode.Parse(json) is JsonObject node
         && node["devices"] is JsonArray
-            ? Documents.Read<RigDesign>(Upgrade(node).ToJsonString(Documents.Options))
-            : Documents.Read<RigDesign>(json);
+            ? WithScenes(Documents.Read<RigDesign>(Upgrade(node).ToJsonString(Documents.Options)))
+            : WithScenes(Documents.Read<RigDesign>(json));
+
+    /// <summary>A design from before there were scenes gets its rail as one; nothing of it is lost.</summary>
+    public static RigDesign WithScenes(RigDesign design) =>
+        design.Scenes.Count == 0 && design.Rail is not null && design.Vehicle is not null
+            ? design with
+            {
+                Scenes = [SceneStarts.Usual(design)],
+            }
+            : design;
 
     // Version 1 knew one rail vehicle, and its devices in one list.
     private static JsonObject Upgrade(JsonObject old)

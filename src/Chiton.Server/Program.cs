@@ -123,6 +123,7 @@ ProgramEndpoints.Map(api);
 ProgramListEndpoints.Map(api);
 PatternEndpoints.Map(api);
 WalkEndpoints.Map(api);
+SceneEndpoints.Map(api);
 SimulateEndpoints.Map(api);
 ProveEndpoints.Map(api);
 SumEndpoints.Map(api);

@@ -51,19 +51,11 @@ public static class Prover
     /// <summary>Longest simulated time of a run, s.</summary>
     public const double MostSeconds = 600;
 
-    /// <summary>How long a run may take: the longest goal limit and a little, or a minute.</summary>
-    public static double Horizon(RailSetup setup)
-    {
-        var limits = setup.Rules.Where(r => r.LimitMicros != long.MaxValue).Select(r => r.LimitMicros * 1e-6).ToArray();
-        var open = setup.Rules.Any(r => r.IsGoal && r.LimitMicros == long.MaxValue) || limits.Length == 0;
-        return Math.Min(MostSeconds, Math.Max(open ? 60 : 0, limits.Length > 0 ? limits.Max() + 1 : 0));
-    }
-
     /// <summary>
     /// Runs many times. Each run has its own seed that depends on the proof's seed and its number alone, so the outcome
     /// is the same on any number of threads. When cancelled, the runs done without a gap from the first are counted.
     /// </summary>
-    /// <param name="setup">What runs.</param>
+    /// <param name="plan">What runs.</param>
     /// <param name="runs">How often, 1 to <see cref="MostRuns"/>.</param>
     /// <param name="seed">Seed of the whole.</param>
     /// <param name="progress">Told now and then how many are done and passed; may be null.</param>
@@ -71,7 +63,7 @@ public static class Prover
     /// <param name="cancel">Stops it early.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
     public static Proof Run(
-        RailSetup setup,
+        BenchPlan plan,
         int runs,
         long seed,
         Action<int, int>? progress = null,
@@ -80,9 +72,8 @@ public static class Prover
         TaskScheduler? scheduler = null
     )
     {
-        var results = new RunResult[runs];
+        var results = new BenchResult[runs];
         var ready = new bool[runs];
-        var horizon = (long)(Horizon(setup) * 1e6);
         int done = 0,
             passed = 0;
         var options = new ParallelOptions
@@ -94,44 +85,43 @@ public static class Prover
             0,
             runs,
             options,
-            () => new RailRun(setup),
-            (i, loop, run) =>
+            () => new Bench(plan),
+            (i, loop, bench) =>
             {
                 if (cancel.IsCancellationRequested)
                 {
                     loop.Stop();
-                    return run;
+                    return bench;
                 }
                 try
                 {
-                    results[i] = run.Go(RandomStream.SeedOfRun(seed, i), horizon, cancel: cancel);
+                    results[i] = bench.Go(RandomStream.SeedOfRun(seed, i), cancel: cancel);
                 }
                 catch (OperationCanceledException)
                 {
                     // A run that was cut short counts neither way.
                     loop.Stop();
-                    return run;
+                    return bench;
                 }
                 Volatile.Write(ref ready[i], true);
                 var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
                 progress?.Invoke(Interlocked.Increment(ref done), p);
-                return run;
+                return bench;
             },
             _ => { }
         );
         var count = Array.IndexOf(ready, false) is var gap and >= 0 ? gap : runs;
-        return Count(setup, results.AsSpan(0, count).ToArray(), runs, seed);
+        return Count(plan, results.AsSpan(0, count).ToArray(), runs, seed);
     }
 
-    private static Proof Count(RailSetup setup, RunResult[] results, int asked, long seed)
+    private static Proof Count(BenchPlan plan, BenchResult[] results, int asked, long seed)
     {
         var passes = results.Count(r => r.Passed);
         var (low, high) = results.Length == 0 ? (0, 1) : SuccessRate.Wilson(passes, results.Length);
-        var horizon = Horizon(setup);
         var keyOf = new Dictionary<int, (string, string, string)>();
         for (var i = 0; i < results.Length; i++)
             if (!results[i].Passed)
-                keyOf[i] = Key(setup, results[i], RandomStream.SeedOfRun(seed, i));
+                keyOf[i] = Key(plan, results[i]);
         var groups = keyOf.GroupBy(k => k.Value).OrderByDescending(g => g.Count()).ThenBy(g => g.Min(k => k.Key)).ToArray();
         var failures = new List<FailureGroup>();
         var groupOf = new Dictionary<int, int>();
@@ -140,7 +130,7 @@ public static class Prover
             var first = group.Min(k => k.Key);
             var runSeed = RandomStream.SeedOfRun(seed, first);
             // The largest groups are told in words; a proof whose failures are all different would be told for minutes.
-            var report = failures.Count < MostToldGroups ? RunReport.Watch(setup, runSeed, horizon, 1) : null;
+            var report = failures.Count < MostToldGroups ? BenchReport.Watch(plan, runSeed, 1) : null;
             foreach (var member in group)
                 groupOf[member.Key] = failures.Count;
             failures.Add(
@@ -169,16 +159,16 @@ public static class Prover
         );
     }
 
-    private static (string Goal, string Last, string Ended) Key(RailSetup setup, RunResult result, long runSeed)
+    private static (string Goal, string Last, string Ended) Key(BenchPlan plan, BenchResult result)
     {
         var goal =
             result.Ending == RunEnding.MachineFault ? "the machine had to be stopped"
-            : result.Rule >= 0 ? setup.Rules[result.Rule].Text
+            : result.Rule >= 0 ? plan.Rules[result.Rule].Text
             : "";
         var last =
-            result.LastTransition >= 0 && setup.Program.Steps[result.LastTransition].Node is { } sentence
+            result.LastTransition >= 0 && plan.Programs[result.Program].Script.Steps[result.LastTransition].Node is { } sentence
                 ? Printer.Plain(Printer.Pieces(sentence))
                 : "none";
-        return (goal, last, RailPlaces.Ended(setup, result, runSeed));
+        return (goal, last, result.Ended);
     }
 }

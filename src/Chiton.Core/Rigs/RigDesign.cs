@@ -41,6 +41,9 @@ public sealed record RigDesign(
     /// <summary>The line it runs on; null when it runs on none.</summary>
     public Rail? Rail { get; init; }
 
+    /// <summary>Where the rig is tried; the first is used where none is named.</summary>
+    public Sequence<SceneText> Scenes { get; init; }
+
     /// <summary>Programs of its controllers and of a host. A controller may store several, of which one runs.</summary>
     public Sequence<ProgramText> Programs { get; init; }
 
@@ -162,6 +165,14 @@ public sealed record ProgramText(string Script, Sequence<NumberMark> Marks)
     /// <summary>Values that this place gives to the text, as in <c>program Post (number)</c>.</summary>
     [JsonConverter(typeof(GivenValuesJson))]
     public Sequence<GivenValue> Values { get; init; }
+}
+
+/// <summary>A scene as its author sees it.</summary>
+/// <param name="Text">The text, in the language of scenes.</param>
+public sealed record SceneText(string Text)
+{
+    /// <summary>The places that it makes, which goals may name.</summary>
+    public Sequence<string> Places { get; init; }
 }
 
 /// <summary>A step of a kept walk.</summary>

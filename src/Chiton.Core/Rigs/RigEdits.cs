@@ -142,6 +142,8 @@ public static class RigEdits
             said.Add("drew the outline anew");
         if (before.Starts != after.Starts)
             said.Add("changed the start placement");
+        if (before.Scenes != after.Scenes)
+            said.Add("changed its scenes");
         if (before.Rail != after.Rail)
             said.Add("changed the rail");
         if (before.Power != after.Power && said.Count == 0)

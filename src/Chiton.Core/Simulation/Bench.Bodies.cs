@@ -394,7 +394,7 @@ public sealed partial class Bench
             else if (m.At > high)
                 (m.At, m.Speed, a.AtHigh, held) = (high, 0, true, true);
         }
-        held |= Grips(i, spec, ref a, ref m, before);
+        held |= Grips(i, spec, ref a, ref m, before, dt);
         if (m.Homing && spec.HomeSide != 0 && AtHome(i))
         {
             (m.Homing, m.Telling, m.Speed, m.BrakeNow) = (false, Telling.Hold, 0, drawn[plan.Movers[spec.Mover].Brake]);
@@ -438,7 +438,7 @@ public sealed partial class Bench
     }
 
     // Jaws that close on something between them are held by it, and press with what their motor gives.
-    private bool Grips(int i, AxisSpec spec, ref AxisState a, ref MoverState m, double before)
+    private bool Grips(int i, AxisSpec spec, ref AxisState a, ref MoverState m, double before, double dt)
     {
         if (!spec.Grips)
             return false;
@@ -482,7 +482,8 @@ public sealed partial class Bench
         {
             var share = Math.Min(1, Math.Abs(m.Push) / Math.Max(1, drawn[plan.Movers[spec.Mover].Full]));
             var most = drawn[spec.GripForce] * share;
-            a.Force += (most - a.Force) * 0.02;
+            // What gives a little takes the force up in about a tenth of a second.
+            a.Force += (most - a.Force) * (1 - Math.Exp(-dt / 0.1));
         }
         if (plan.Things[a.Gripped].Crush is >= 0 and var crush && a.Force > drawn[crush] && !thing.Crushed)
         {
@@ -543,7 +544,10 @@ public sealed partial class Bench
             if (spec.Grips)
             {
                 if (plan.Things[t].Slip is >= 0 and var slip && axes[thing.Holder].Force < drawn[slip] && SomethingLifts(thing.Holder))
+                {
+                    (axes[thing.Holder].Gripped, axes[thing.Holder].Force) = (-1, 0);
                     Drop(t, thing.Holder, true);
+                }
                 continue;
             }
             for (var p = 0; p < plan.Places.Length; p++)

@@ -57,7 +57,7 @@ public sealed partial class Bench
         for (var p = 0; p < network.Machines.Count; p++)
             if (network.Machines[p].LastStep >= 0 && (step < 0 || p == lastProgram))
                 (program, step) = (p, network.Machines[p].LastStep);
-        return new(ending, rule, program, step, now, Score());
+        return new(ending, rule, program, step, now, Score(), ending == RunEnding.Passed ? "" : Ended().Text);
     }
 
     private void Decide(RunEnding ending, int rule)
@@ -362,7 +362,8 @@ public sealed partial class Bench
     {
         ref readonly var thing = ref things[t];
         bool there;
-        if (c.Place < 0)
+        // What is crushed is nowhere any more.
+        if (c.Place < 0 || thing.Crushed)
             there = false;
         else
         {
@@ -422,6 +423,12 @@ public sealed partial class Bench
             {
                 all++;
                 if (c.Place >= 0 && DriveLies(c.Drive, c))
+                    yes++;
+            }
+            foreach (var h in c.Comes)
+            {
+                all++;
+                if (happenings[h].Active && Before(h) < c.Amount)
                     yes++;
             }
             foreach (var t in c.Things)

@@ -479,7 +479,7 @@ public sealed partial class Bench
     }
 
     // How far away what comes before a sensor is now.
-    private double Before(int h)
+    internal double Before(int h)
     {
         ref readonly var a = ref happenings[h];
         var spec = plan.Happenings[h];

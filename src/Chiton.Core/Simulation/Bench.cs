@@ -39,7 +39,16 @@ internal interface IBenchWatcher
 /// <param name="LastTransition">The last transition taken by then, in that program's steps; −1 for none.</param>
 /// <param name="TimeMicros">When it was decided, µs.</param>
 /// <param name="Score">Points.</param>
-public readonly record struct BenchResult(RunEnding Ending, int Rule, int Program, int LastTransition, long TimeMicros, double Score)
+/// <param name="Ended">Where a failed run ended, in words that group alike; empty where nothing is to be said.</param>
+public readonly record struct BenchResult(
+    RunEnding Ending,
+    int Rule,
+    int Program,
+    int LastTransition,
+    long TimeMicros,
+    double Score,
+    string Ended
+)
 {
     /// <summary>True when the run passed.</summary>
     public bool Passed => Ending == RunEnding.Passed;

@@ -330,10 +330,21 @@ public sealed partial class BenchPlan
             );
             var travel = m?.Travel;
             var rising = travel is null || travel.From.Value <= travel.To.Value;
+            var found = rigs[r].Copy.Positions.GetValueOrDefault(name);
+            double[] stood = [.. (found ?? new Dictionary<string, IReadOnlyList<double>>()).Values.SelectMany(a => a)];
+            // Where it was found by hand it can stand: its stop lies no nearer, however little is known of it.
             int End(bool low) =>
                 travel is null || travel.PastEnd == PastEnd.GoesOn
                     ? -1
-                    : Draw(r, $"{name} {(low == rising ? "from" : "to")}", (low == rising ? travel.From : travel.To) with { Min = double.MinValue });
+                    : Draw(
+                        r,
+                        $"{name} {(low == rising ? "from" : "to")}",
+                        (low == rising ? travel.From : travel.To) with
+                        {
+                            Min = low || stood.Length == 0 ? double.MinValue : stood.Max() + 1,
+                            Max = !low || stood.Length == 0 ? double.MaxValue : stood.Min() - 1,
+                        }
+                    );
             string Way(bool forward) => m?.Directions.FirstOrDefault(d => d.Forward == forward)?.Name ?? "";
             string Stop(string way) =>
                 way switch
@@ -342,7 +353,6 @@ public sealed partial class BenchPlan
                     "down" => "bottom",
                     _ => way,
                 };
-            var found = rigs[r].Copy.Positions.GetValueOrDefault(name);
             var positions = new Dictionary<string, double>();
             foreach (var p in m?.Positions ?? [])
                 if (found?.GetValueOrDefault(p) is { Count: > 0 } angles)

@@ -288,7 +288,7 @@ public sealed partial class BenchPlan
                     return None($"there is no tank “{subject}” in it.");
                 case WorldFact.Before:
                     sense = senses.FindIndex(s => s.Name == w.Place);
-                    if (sense < 0 || those.Length == 0)
+                    if (sense < 0 || those.Length == 0 && ComesOf(subject!, sense).Length == 0)
                         return None(sense < 0 ? $"there is no sensor “{w.Place}”." : $"there is no “{subject}” in it.");
                     break;
                 case WorldFact.Through when asks.Length == 0:
@@ -302,6 +302,7 @@ public sealed partial class BenchPlan
                 Count = w.Count is null ? 0 : int.Parse(w.Count, CultureInfo.InvariantCulture),
                 Things = w.Fact == WorldFact.Through ? asks : those,
                 Feed = feed,
+                Comes = w.Fact == WorldFact.Before ? ComesOf(subject!, sense) : [],
                 Drive = drive,
                 Vehicle = vehicle,
                 Axis = axis,
@@ -329,6 +330,20 @@ public sealed partial class BenchPlan
                 .. happenings
                     .Select((h, i) => (h, i))
                     .Where(x => x.h.Deed == Simulation.People.Deed.Ask && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name))
+                    .Select(x => x.i),
+            ];
+
+        private int[] ComesOf(string name, int sense) =>
+            [
+                .. happenings
+                    .Select((h, i) => (h, i))
+                    .Where(x =>
+                        x.h.Sense == sense
+                        && (
+                            x.h.Deed == Simulation.People.Deed.Comes && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name)
+                            || x.h.Deed == Simulation.People.Deed.Hand && name == "hand"
+                        )
+                    )
                     .Select(x => x.i),
             ];
 

@@ -115,12 +115,13 @@ public sealed partial class BenchPlan
                 Facing.Left => -Math.PI / 2,
                 _ => 0,
             };
-            if (sensor.Facts.SeesLight || sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Probe)
+            var looks = sensor.Facts.SeesLight || sensor.Kind is SensorKind.Colour or SensorKind.ColourName;
+            if (looks || sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Probe)
             {
                 s.Ahead = Draw(r, $"{sensor.Name} ahead", sensor.AheadMm with { Min = double.MinValue });
                 s.Right = sensor.Mount.RightMm is { } right ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue }) : Fixed(In(r, $"{sensor.Name} to the right"), 0, "mm");
             }
-            if (sensor.Facts.SeesLight)
+            if (looks)
                 s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot);
         }
 
@@ -139,11 +140,27 @@ public sealed partial class BenchPlan
                         s.Axis = axes.FindIndex(a => a.Name == In(r, home.Name));
                         if (s.Axis < 0)
                             return SenseWay.Button;
-                        // A switch closes a little before the end that it tells.
+                        // A switch closes a little before the end that it tells, and is down where the part was found standing there.
+                        var (low, high) = (Math.Min(home.Travel!.From.Value, home.Travel.To.Value), Math.Max(home.Travel.From.Value, home.Travel.To.Value));
+                        var near = axes[s.Axis].Positions.Values;
                         if (axes[s.Axis].HomeSide < 0)
-                            s.SwitchLow = Guess(r, $"where {sensor.Name} closes", home.Travel!.From.Value <= home.Travel.To.Value ? home.Travel.From.Value + 4 : home.Travel.To.Value + 4, "motor deg", 4, double.MinValue);
+                            s.SwitchLow = Guess(
+                                r,
+                                $"where {sensor.Name} closes",
+                                near.Where(p => p - low < 10).Append(low).Max() + 4,
+                                "motor deg",
+                                4,
+                                double.MinValue
+                            );
                         else
-                            s.SwitchHigh = Guess(r, $"where {sensor.Name} closes", Math.Max(home.Travel!.From.Value, home.Travel.To.Value) - 4, "motor deg", 4, double.MinValue);
+                            s.SwitchHigh = Guess(
+                                r,
+                                $"where {sensor.Name} closes",
+                                near.Where(p => high - p < 10).Append(high).Min() - 4,
+                                "motor deg",
+                                4,
+                                double.MinValue
+                            );
                         return SenseWay.End;
                     }
                     if (rolls || rails)

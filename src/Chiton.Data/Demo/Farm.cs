@@ -66,7 +66,7 @@ public static class Farm
     /// <param name="now">The time from which the ages of their recordings count back, UTC.</param>
     /// <param name="there">Addresses of the rigs that are there.</param>
     public static IEnumerable<DemoRig> Missing(DateTime now, IReadOnlySet<string> there) =>
-        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now));
+        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now)).Select(r => r with { Design = Scenes.With(r.Design) });
 
     // ---- helpers ----
 
@@ -434,6 +434,7 @@ public static class Farm
                         BlindMm = Measured(25, "mm", "a card moved closer", 1.5),
                         ReachMm = Measured(900, "mm", "a card moved away", 20, 0, 1),
                         SilentReading = 2000,
+                        SilenceIs = "beyond",
                         DelayMs = 8,
                         Bands = [new("at the buoy", 30, 90), new("beyond", 90, 900)],
                     },
@@ -541,6 +542,7 @@ public static class Farm
                         Zone("beyond", new(0, 3, PerAmount: 1), 240)
                     )
                     .Positions("Boom", 3, ("over water", 3, 2), ("over deck", 505, 7))
+                    .Positions("Winch", 3, ("up", 20, 4), ("down", 820, 5))
                     .Positions("Jaws", 3, ("open", 4, 3), ("closed", 151, 4))
                     .Done(),
             ]

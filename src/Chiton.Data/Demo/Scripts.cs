@@ -36,7 +36,7 @@ internal static class Scripts
 
                   state Rising
                     while here: run Mast up at 35 %
-                    when Shelf eye becomes notch for 2 readings: set notches to notches + 1; stay
+                    when Shelf eye becomes notch for 3 readings: set notches to notches + 1; stay
                     when notches = wanted: go Docking
                     when Mast stalls: go Stuck
                     after 7 s: go Stuck
@@ -75,9 +75,9 @@ internal static class Scripts
                 region Sorting
                   state Waiting, initial
                     while here: run Belt on at 40 %
-                    when Shell eye is white shell: set Diverter arm to left bin; go Carrying
-                    when Shell eye is pink scallop: set Diverter arm to middle bin; go Carrying
-                    when Shell eye is dark mussel: set Diverter arm to right bin; go Carrying
+                    when Shell eye is white shell for 3 readings: set Diverter arm to left bin; go Carrying
+                    when Shell eye is pink scallop for 3 readings: set Diverter arm to middle bin; go Carrying
+                    when Shell eye is dark mussel for 3 readings: set Diverter arm to right bin; go Carrying
                     when Jam bumper is pressed: go Clearing
 
                   state Carrying
@@ -151,16 +151,20 @@ internal static class Scripts
             """
                 program Header tank
 
+                goal: Water is in Full
+                never: level of basin above 190 mm
+                never: level of basin below 10 mm for more than 10 s
+
                 region Water
                   state Filling, initial
                     on entry: set Drain flap to shut
                     while here: run Pump at 80 %
                     when High probe becomes wet for 3 readings: go Full
-                    after 90 s: go Dry
+                    after 15 s: go Dry
 
                   state Full
                     when Low probe becomes dry for 3 readings: go Filling
-                    after 120 s if zone of High probe = wet: go Overfull
+                    after 20 s if zone of High probe = wet: go Overfull
 
                   state Overfull
                     on entry: set Drain flap to open
@@ -191,19 +195,21 @@ internal static class Scripts
             """
                 program Berthing lights
 
+                goal: Fog horn sounds at most once for each boat
+                never: boat before Berth range nearer than 240 mm and not (Red lamp is on) for more than 0.6 s
+
                 region Main
                   state Nothing near, initial
                     while here: turn Green lamp on
                     when Berth range becomes coming for 3 readings: go Coming
-                    when Berth range becomes close for 3 readings: go Close
+                    when Berth range becomes close for 3 readings: tone 300 Hz for 0.6 s; go Close
 
                   state Coming
                     while here: turn Amber lamp on
-                    when Berth range becomes close for 3 readings: go Close
+                    when Berth range becomes close for 3 readings: tone 300 Hz for 0.6 s; go Close
                     when Berth range becomes open water for 5 readings: go Nothing near
 
                   state Close
-                    on entry: tone 300 Hz for 0.6 s
                     while here: turn Red lamp on
                     when Berth range becomes touching for 2 readings: go Berthed
                     when Berth range becomes coming for 3 readings: go Coming
@@ -220,6 +226,9 @@ internal static class Scripts
                 program Deck scrubber
 
                 var lanes = 0
+                # Which way the next lane lies.
+                var rightward = yes
+                goal: at least 9 crumbs off the deck
                 never: robot over the edge
 
                 region Main
@@ -229,10 +238,18 @@ internal static class Scripts
                     when Right edge eye becomes drop: go Turning
                     when Bumper is pressed: go Turning
 
-                  # Back, a quarter turn, a lane aside, and a quarter turn again.
                   state Turning
+                    always if rightward: go Turning right
+                    always: go Turning left
+
+                  # Back, a quarter turn, a lane aside, and a quarter turn again.
+                  state Turning right
                     on entry: drive back 60 mm at 80 mm/s, then turn robot right 90 robot deg spinning at 30 %, then drive straight 90 mm at 80 mm/s, then turn robot right 90 robot deg spinning at 30 %
-                    when all done: set lanes to lanes + 1; go Between
+                    when all done: set lanes to lanes + 1; set rightward to no; go Between
+
+                  state Turning left
+                    on entry: drive back 60 mm at 80 mm/s, then turn robot left 90 robot deg spinning at 30 %, then drive straight 90 mm at 80 mm/s, then turn robot left 90 robot deg spinning at 30 %
+                    when all done: set lanes to lanes + 1; set rightward to yes; go Between
 
                   state Between
                     always if lanes = 6: go All clean
@@ -264,7 +281,7 @@ internal static class Scripts
                   state Following
                     while here: follow Line eye at 150 mm/s gain 0.25 to the right edge of line
                     when crossings = 4: go Home
-                    when Line eye is line for 300 ms: set crossings to crossings + 1; tone 600 Hz for 0.2 s; go Crossing
+                    when Line eye is line for 100 ms: set crossings to crossings + 1; tone 600 Hz for 0.2 s; go Crossing
                     when Start button is tapped: go Ready
 
                   state Crossing

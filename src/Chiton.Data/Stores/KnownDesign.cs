@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using Chiton.Core.Checking;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Data;
 
@@ -13,11 +14,13 @@ public sealed class KnownDesign
     private static readonly ConcurrentDictionary<string, KnownDesign> All = new();
     private readonly Lazy<IReadOnlyList<RigProgram>> programs;
     private readonly Lazy<double?> fastest;
+    private readonly Lazy<IReadOnlyList<SceneResult>> scenes;
 
     private KnownDesign(string hash, RigDesign design)
     {
         (Hash, Design) = (hash, design);
         programs = new(() => RigPrograms.Of(Design));
+        scenes = new(() => [.. SceneStarts.Of(Design).Select(s => SceneParser.Parse(s.Text, Design))]);
         fastest = new(() => Parsed.Diagnostics.Count == 0 ? RailChecks.FastestPower(Design, Parsed.Program) : null);
     }
 
@@ -34,6 +37,9 @@ public sealed class KnownDesign
 
     /// <summary>The fastest power that the running program asks of a rail vehicle, %; null when it names none, or has faults.</summary>
     public double? FastestPower => fastest.Value;
+
+    /// <summary>Its scenes, read; the one that stands for them where it has none.</summary>
+    public IReadOnlyList<SceneResult> Scenes => scenes.Value;
 
     /// <summary>All of its programs, parsed.</summary>
     public IReadOnlyList<RigProgram> Programs => programs.Value;

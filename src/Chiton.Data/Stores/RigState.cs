@@ -5,6 +5,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Data;
 
@@ -96,31 +97,41 @@ public sealed record RigState(
         return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Calibrations, Ages, Parsed))).Value;
     }
 
-    /// <summary>The setup of a run.</summary>
-    /// <exception cref="InputProblem">When the program has faults or the copy lacks zones.</exception>
-    public RailSetup Setup() =>
+    /// <summary>What is known of this copy, for the bench.</summary>
+    public BenchCopy Bench => new(Design, Moves, Calibrations, Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
+
+    /// <summary>The scenes of the design as read: its own, or the one that stands for them.</summary>
+    public IReadOnlyList<SceneResult> Scenes => Known.Scenes;
+
+    /// <summary>The scene that is meant: by its name, or the first that counts, or the first.</summary>
+    /// <param name="name">Its name; null where none is named.</param>
+    /// <exception cref="InputProblem">When there is none of that name, or it has faults.</exception>
+    public SceneNode Scene(string? name)
+    {
+        var found =
+            name is null ? Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0]
+            : Scenes.FirstOrDefault(s => s.Scene.Name == name) ?? throw new InputProblem("scene", $"There is no scene “{name}” on this rig.");
+        return found.Diagnostics.Count == 0
+            ? found.Scene
+            : throw new InputProblem(
+                "scene",
+                $"The scene {found.Scene.Name} has {Figures.Count(found.Diagnostics.Count, "fault")}: line {found.Diagnostics[0].Line}: "
+                    + $"{found.Diagnostics[0].Message}"
+            );
+    }
+
+    /// <summary>What runs: this copy in a scene, with the programs that run on it.</summary>
+    /// <param name="scene">The scene; null for the one that is meant where none is named.</param>
+    /// <param name="guests">Finds other rigs; null where there are none.</param>
+    /// <exception cref="InputProblem">When a program has faults or the copy lacks something.</exception>
+    public BenchPlan Plan(SceneNode? scene = null, GuestFinder? guests = null) =>
         Parsed.Diagnostics.Count > 0
             ? throw new InputProblem(
                 "program",
                 $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: "
                     + $"{Parsed.Diagnostics[0].Message}"
             )
-        : Design.Rail is null || Design.Vehicle is null
-            ? throw new InputProblem(
-                "rig",
-                "Only a vehicle on a rail can be simulated so far. What you describe and measure here is kept for when this rig can."
-            )
-        : RailSetup.Build(
-            Design,
-            Motion
-                ?? throw new InputProblem(
-                    "copy",
-                    "Nothing is known yet of how this copy moves. What you describe and measure here is kept."
-                ),
-            Calibrations,
-            Parsed.Program,
-            Moves.Timings
-        );
+            : BenchPlan.Build(Bench, scene ?? Scene(null), guests);
 
     /// <summary>Every number that this copy has of its own, for holding copies against each other.</summary>
     public CopyNumbers Numbers()

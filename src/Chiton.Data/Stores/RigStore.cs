@@ -113,6 +113,17 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var motions = (await Db.Motions.AsNoTracking().Where(m => latest.Contains(m.Id)).ToListAsync(cancel)).ToLookup(m =>
             (m.RigId, m.Copy)
         );
+        var placed = Db
+            .Positions.GroupBy(p => new
+            {
+                p.RigId,
+                p.Copy,
+                p.Mechanism,
+            })
+            .Select(g => g.Max(p => p.Id));
+        var positions = (await Db.Positions.AsNoTracking().Where(p => placed.Contains(p.Id)).ToListAsync(cancel)).ToLookup(p =>
+            (p.RigId, p.Copy)
+        );
         var proofs = (
             await Db
                 .Proofs.AsNoTracking()
@@ -160,7 +171,13 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                         .. copies[rig.Id]
                             .Select(c =>
                             {
-                                var inputs = Inputs(design.Hash, c.Motion, calibrations[(rig.Id, c.Number)], motions[(rig.Id, c.Number)]);
+                                var inputs = Inputs(
+                                    design.Hash,
+                                    c.Motion,
+                                    calibrations[(rig.Id, c.Number)],
+                                    motions[(rig.Id, c.Number)],
+                                    positions[(rig.Id, c.Number)]
+                                );
                                 var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
                                 var run = runs.GetValueOrDefault((rig.Id, c.Number));
                                 var versions = string.Join(',', motions[(rig.Id, c.Number)].Select(m => $"{m.Motion} {m.Version}"));
@@ -235,7 +252,9 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var moves = new CopyMoves(design, delivered, tried, accepted, where, unit.Kind == UnitKind.Real);
         foreach (var eye in design.Eyes.Where(e => read.ContainsKey(e.Name)))
             read[eye.Name] = read[eye.Name].At(SenseRolling.Of(design, moves, eye, known.FastestPower));
-        var inputs = Inputs(hash, copyRow.Motion, current, motions);
+        var placed = Db.Positions.Where(p => p.RigId == id && p.Copy == at).GroupBy(p => p.Mechanism).Select(g => g.Max(p => p.Id));
+        var positions = await Db.Positions.AsNoTracking().Where(p => placed.Contains(p.Id)).ToListAsync(cancel);
+        var inputs = Inputs(hash, copyRow.Motion, current, motions, positions);
         return new(id, number, hash, design, at, copyRow.Team, unit, moves.Motion, read, rows)
         {
             AsksKind = copyRow.AsksKind,
@@ -261,7 +280,13 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             (await Db.Revisions.AsNoTracking().Where(r => r.RigId == id && r.Number == number).Select(r => r.Document).FirstAsync(cancel))
         );
 
-    private static string Inputs(string hash, string delivered, IEnumerable<CalibrationRow> calibrations, IEnumerable<MotionRow> motions) =>
+    private static string Inputs(
+        string hash,
+        string delivered,
+        IEnumerable<CalibrationRow> calibrations,
+        IEnumerable<MotionRow> motions,
+        IEnumerable<PositionsRow> positions
+    ) =>
         Documents.Hash(
             string.Join(
                 '\n',
@@ -272,6 +297,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                         .OrderBy(c => c.Sensor, StringComparer.Ordinal)
                         .Select(c => $"{c.Sensor} {c.School} {c.CostRatio} {c.MaxFalsePerHour} {c.Recordings} {c.SetAside}"),
                     .. motions.OrderBy(m => m.Motion, StringComparer.Ordinal).Select(m => $"{m.Motion} {m.Accepted}"),
+                    .. positions.OrderBy(p => p.Mechanism, StringComparer.Ordinal).Select(p => $"{p.Mechanism} {p.Found}"),
                 ]
             )
         );

@@ -65,7 +65,7 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <summary>Keeps a watched run and gives it a number.</summary>
     public Task<long> KeepRun(
         RigState state,
-        RunReport report,
+        BenchReport report,
         double durationS,
         IReadOnlyList<Fault> faults,
         byte[] packed,

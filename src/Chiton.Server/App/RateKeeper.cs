@@ -43,12 +43,12 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                     await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
                     continue;
                 }
-                var setup = state.Setup();
+                var plan = state.Plan();
                 var proof = await jobs.Run(
                     WorkKind.Gauge,
                     null,
                     Most,
-                    stop => Prover.Run(setup, Runs, 1, null, 1, stop, TaskScheduler.Current),
+                    stop => Prover.Run(plan, Runs, 1, null, 1, stop, TaskScheduler.Current),
                     stoppingToken,
                     true
                 );

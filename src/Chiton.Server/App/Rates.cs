@@ -23,7 +23,7 @@ public static class Rates
         string? why = null;
         try
         {
-            state.Setup();
+            why = state.Plan().Unproved;
         }
         catch (InputProblem p)
         {

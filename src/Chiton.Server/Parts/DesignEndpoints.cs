@@ -6,6 +6,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
+using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
 
 namespace Chiton.Server.Parts;
@@ -314,10 +315,12 @@ public static class DesignEndpoints
             Name = design.Name?.Trim() ?? "",
             Place = design.Place?.Trim() ?? "",
             Walks = state.Design.Walks,
+            Scenes = state.Design.Scenes,
             MessageDelay = state.Design.MessageDelay,
         };
         (design, var names) = RigPrograms.FollowNames(state.Design, design);
         RigRules.Check(design, "design");
+        design = SceneEdits.FollowRail(state.Design, design);
         var what = RigEdits.Say(state.Design, design);
         var revision = await store.Designs.SaveDesign(id, request.BaseRevision, design, what, cancel, names);
         await announce.Changed(id, state.Copy, revision, what, request.By);
@@ -328,7 +331,7 @@ public static class DesignEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var (from, to) = (request.From?.Trim() ?? "", request.To?.Trim() ?? "");
-        var design = Renames.InRig(state.Design, request.What, request.Of, from, to);
+        var design = SceneEdits.Renamed(Renames.InRig(state.Design, request.What, request.Of, from, to), from, to);
         RigRules.Check(design, "design");
         var what = $"renamed {from} {to}";
         var zone = request.What is Renamed.Zone or Renamed.Position;

@@ -168,7 +168,8 @@ public static class ProgramListEndpoints
         walks.MapDelete("/{name}", Forget).WithName("forgetWalk").ProducesProblem(404).ProducesProblem(409);
     }
 
-    private static async Task<Edited> Change(
+    /// <summary>Changes a design as it was looked at, and tells the others.</summary>
+    internal static async Task<Edited> Change(
         string id,
         int baseRevision,
         int? copy,

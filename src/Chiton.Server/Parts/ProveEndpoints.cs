@@ -14,7 +14,8 @@ namespace Chiton.Server.Parts;
 /// <param name="Revision">Revision number; null for the current one.</param>
 /// <param name="Job">A name by which progress is told and the proof can be stopped.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record ProofRequest(double? Runs, double? Seed, int? Copy, int? Revision, string? Job, string? By);
+/// <param name="Scene">Name of the scene; null for the one that counts.</param>
+public sealed record ProofRequest(double? Runs, double? Seed, int? Copy, int? Revision, string? Job, string? By, string? Scene = null);
 
 /// <summary>Many runs, counted.</summary>
 /// <param name="Passes">Runs that passed.</param>
@@ -95,7 +96,10 @@ public static class ProveEndpoints
         var runs = need.Whole(request.Runs, "runs", 1, Prover.MostRuns);
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
-        var setup = state.Setup();
+        var scene = state.Scene(request.Scene);
+        var plan = state.Plan(scene, await SimulateEndpoints.Guests(store, scene, cancel));
+        if (plan.Unproved is { } nothing)
+            throw new InputProblem("scene", nothing);
         var watch = Stopwatch.StartNew();
         long nextTold = 0;
         void Tell(int done, int passed)
@@ -116,7 +120,7 @@ public static class ProveEndpoints
             stop =>
             {
                 watch.Restart();
-                return Prover.Run(setup, runs, seed, Tell, 0, stop, TaskScheduler.Current);
+                return Prover.Run(plan, runs, seed, Tell, 0, stop, TaskScheduler.Current);
             },
             cancel,
             true

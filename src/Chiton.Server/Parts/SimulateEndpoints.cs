@@ -2,19 +2,27 @@ using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Simulation;
+using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
 using Chiton.Server.App;
 
 namespace Chiton.Server.Parts;
 
+/// <summary>A number that is held in a run, whatever was drawn.</summary>
+/// <param name="Name">Its name among those drawn.</param>
+/// <param name="Value">The value, in its own unit.</param>
+public sealed record HeldNumber(string? Name, double? Value);
+
 /// <summary>Runs once.</summary>
 /// <param name="Seed">Seed of the run, a whole number from 0.</param>
 /// <param name="Copy">Copy number; null for the first.</param>
 /// <param name="Revision">Revision number; null for the current one.</param>
-/// <param name="DurationS">Longest time, s, up to 600; null for as long as the goals need.</param>
-/// <param name="Faults">Disturbances.</param>
-/// <param name="RateHz">Samples a second of the signals, 1 to 500; null for 50.</param>
+/// <param name="DurationS">Longest time, s, up to 600; null as the scene says.</param>
+/// <param name="Faults">Disturbances beside those of the scene.</param>
+/// <param name="RateHz">Samples a second of what moves, 1 to 500; null for 25.</param>
 /// <param name="Job">A name by which the run can be stopped.</param>
+/// <param name="Scene">Name of the scene; null for the one that counts.</param>
+/// <param name="Held">Numbers that are held at a value: what if they were so.</param>
 public sealed record RunRequest(
     double? Seed,
     int? Copy,
@@ -22,35 +30,9 @@ public sealed record RunRequest(
     double? DurationS,
     IReadOnlyList<Fault>? Faults,
     double? RateHz,
-    string? Job = null
-);
-
-/// <summary>The line, to draw it.</summary>
-public sealed record TrackView(double LengthMm, double VehicleLengthMm, double EyeAheadMm, IReadOnlyList<MarkerOnTrack> Markers);
-
-/// <summary>A marker on the line.</summary>
-public sealed record MarkerOnTrack(string Name, string Surface, double AtMm, double LengthMm);
-
-/// <summary>What a run came to, without what is told beside it.</summary>
-/// <param name="Seed">Its seed.</param>
-/// <param name="Passed">Whether it passed.</param>
-/// <param name="EndS">When it ended, s.</param>
-/// <param name="Failure">Why it failed; null when it passed.</param>
-/// <param name="Say">The whole in a sentence or two.</param>
-/// <param name="States">Stretches of time in the states of the first region.</param>
-/// <param name="Sensors">What the sensors read.</param>
-/// <param name="Outputs">What was commanded, shown and sounded.</param>
-/// <param name="Draws">The numbers drawn for it.</param>
-public sealed record RunStory(
-    long Seed,
-    bool Passed,
-    double EndS,
-    RunFailure? Failure,
-    string Say,
-    IReadOnlyList<StateStretch> States,
-    IReadOnlyList<SensorTrace> Sensors,
-    IReadOnlyList<RunOutput> Outputs,
-    IReadOnlyList<DrawnNumber> Draws
+    string? Job = null,
+    string? Scene = null,
+    IReadOnlyList<HeldNumber>? Held = null
 );
 
 /// <summary>A run, watched.</summary>
@@ -59,20 +41,20 @@ public sealed record RunStory(
 /// <param name="Revision">Revision that ran.</param>
 /// <param name="Copy">Copy it ran on.</param>
 /// <param name="Current">Whether that is still what would run now.</param>
-/// <param name="Track">The line.</param>
+/// <param name="Scene">The scene it ran in.</param>
+/// <param name="Plan">Its place, to draw it.</param>
 /// <param name="Report">What it came to.</param>
-/// <param name="Events">Every transition, explained.</param>
-/// <param name="Signals">Signals at the chosen rate.</param>
+/// <param name="Held">Numbers that were held.</param>
 public sealed record RunView(
     string Outcome,
     long Number,
     int Revision,
     int Copy,
     bool Current,
-    TrackView Track,
-    RunStory Report,
-    IReadOnlyList<RunEvent> Events,
-    RunSignals Signals
+    string Scene,
+    ScenePlan Plan,
+    BenchReport Report,
+    IReadOnlyList<HeldNumber> Held
 );
 
 /// <summary>The latest run, if there was one.</summary>
@@ -104,7 +86,7 @@ public static class SimulateEndpoints
     {
         var need = new Require();
         var seed = Seed(need, request.Seed);
-        var rate = need.Number(request.RateHz ?? 50, "rateHz", 1, 500);
+        var rate = need.Number(request.RateHz ?? 25, "rateHz", 1, 500);
         var duration = need.Optional(request.DurationS, "durationS", 0, Prover.MostSeconds, aboveMin: true);
         var faults = request.Faults ?? [];
         need.That(faults.Count <= Limits.MostFaults, "faults", $"At most {Limits.MostFaults} disturbances.");
@@ -116,14 +98,11 @@ public static class SimulateEndpoints
             need.Number(faults[i].FromS, $"faults[{i}].fromS", 0, Prover.MostSeconds);
             need.Optional(faults[i].ToS, $"faults[{i}].toS", faults[i].FromS, Prover.MostSeconds);
         }
+        var held = request.Held ?? [];
+        need.That(held.Count <= 50, "held", "At most 50 numbers can be held.");
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
-        string[] disturbed =
-        [
-            .. state
-                .Design.Devices.Where(d => d is Sensor { Kind: SensorKind.ReflectedLight } or Actuator { Kind: ActuatorKind.PlainMotor })
-                .Select(d => d.Name),
-        ];
+        string[] disturbed = [.. state.Design.Sensors.Select(d => d.Name), .. state.Design.Actuators.Where(a => a.Turns).Select(a => a.Name)];
         for (var i = 0; i < faults.Count; i++)
             need.That(
                 faults[i].Kind == FaultKind.FlatBattery || disturbed.Contains(faults[i].Device),
@@ -131,39 +110,65 @@ public static class SimulateEndpoints
                 $"Must be a sensor or motor of this rig: {string.Join(", ", disturbed)}."
             );
         need.Done();
-        var setup = state.Setup();
-        var longest = duration ?? Prover.Horizon(setup);
+        var scene = state.Scene(request.Scene);
+        if (faults.Count > 0 || duration is not null)
+        {
+            var volts = state.Design.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
+            scene = SceneParser.Parse(SceneStarts.With(ScenePrinter.Print(scene), faults, duration, volts), state.Design).Scene;
+        }
+        var plan = state.Plan(scene, await Guests(store, scene, cancel));
+        for (var i = 0; i < held.Count; i++)
+        {
+            var name = held[i]?.Name;
+            need.That(plan.Draws.Any(d => d.Name == name), $"held[{i}].name", "There is no number of that name in this run.");
+            need.Number(held[i]?.Value, $"held[{i}].value", -1e9, 1e9);
+        }
+        need.Done();
         var report = await jobs.Run(
             WorkKind.Quick,
             request.Job,
             Limits.RunWork,
-            stop => RunReport.Watch(setup, seed, longest, rate, faults, stop),
+            stop => BenchReport.Watch(plan, seed, rate, stop, null, held.ToDictionary(h => h.Name!, h => h.Value!.Value)),
             cancel
         );
-        var view = View(state, report, 0, true);
-        var number = await store.Runs.KeepRun(state, report, longest, faults, Kept(view), cancel);
+        var view = new RunView(
+            report.Passed ? "pass" : "fail",
+            0,
+            state.Revision,
+            state.Copy,
+            true,
+            scene.Name,
+            ScenePlan.Of(scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles)),
+            report,
+            held
+        );
+        var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(view), cancel);
         return view with { Number = number };
     }
 
-    // As it is kept and shown again: at 50 samples a second, packed.
-    private static byte[] Kept(RunView view)
+    /// <summary>The rigs that a scene has as guests, by their names or addresses.</summary>
+    internal static async Task<GuestFinder?> Guests(RigStore store, SceneNode scene, CancellationToken cancel)
     {
-        var every = Math.Max(1, (int)Math.Round(view.Signals.RateHz / 50));
-        double[] Thin(IReadOnlyList<double> all) => [.. all.Where((_, i) => i % every == 0)];
-        var s = view.Signals;
-        return Documents.PackJson(
-            view with
+        var lines = scene.All("guest").ToArray();
+        if (lines.Length == 0)
+            return null;
+        var listed = await store.List(cancel);
+        var found = new Dictionary<(string, int), BenchCopy>();
+        foreach (var line in lines)
+        {
+            var (name, copy) = (line.Name("rig")!, (int)line.Value("n")!.Value);
+            if (listed.FirstOrDefault(r => r.Design.Design.Name == name || r.Rig.Id == name) is not { } rig || found.ContainsKey((name, copy)))
+                continue;
+            try
             {
-                Signals = new(
-                    s.RateHz / every,
-                    Thin(s.TimeS),
-                    Thin(s.PositionMm),
-                    Thin(s.SpeedMmPerS),
-                    Thin(s.PowerPercent),
-                    Thin(s.BatteryV)
-                ),
+                found[(name, copy)] = (await store.Load(rig.Rig.Id, copy, null, cancel)).Bench;
             }
-        );
+            catch (NotStored)
+            {
+                // The plan says which line asks for a copy that is not there.
+            }
+        }
+        return (rig, copy) => found.GetValueOrDefault((rig, copy));
     }
 
     private static async Task<LatestRun> Latest(string id, int? copy, RigStore store, CancellationToken cancel)
@@ -174,45 +179,18 @@ public static class SimulateEndpoints
         // A run of an earlier version was kept as its seed alone.
         if (row.Report is null)
             return new(null);
-        var view = Documents.UnpackJson<RunView>(row.Report);
+        RunView view;
+        try
+        {
+            view = Documents.UnpackJson<RunView>(row.Report);
+        }
+        catch (System.Text.Json.JsonException)
+        {
+            // One of a version that drew rails alone.
+            return new(null);
+        }
+        if (view.Report?.Bodies is null)
+            return new(null);
         return new(view with { Number = row.Id, Current = row.Inputs == now.Inputs });
     }
-
-    // A step of the bench is 2 ms; what is finer than its instruments is not sent.
-    private static IReadOnlyList<double> Round(IReadOnlyList<double> values, int digits) => [.. values.Select(v => Math.Round(v, digits))];
-
-    private static RunView View(RigState state, RunReport report, long number, bool current) =>
-        new(
-            report.Passed ? "pass" : "fail",
-            number,
-            state.Revision,
-            state.Copy,
-            current,
-            new(
-                state.Design.Rail!.LengthMm,
-                state.Design.Vehicle!.LengthMm?.Value ?? 120,
-                state.Design.Eyes.FirstOrDefault()?.AheadMm.Value ?? 0,
-                [.. state.Design.Rail!.Markers.Select(m => new MarkerOnTrack(m.Name, m.Surface, m.AtMm, m.LengthMm.Value))]
-            ),
-            new(
-                report.Seed,
-                report.Passed,
-                report.EndS,
-                report.Failure,
-                report.Say,
-                report.States,
-                [.. report.Sensors.Select(t => t with { TimeS = Round(t.TimeS, 4) })],
-                report.Outputs,
-                report.Draws
-            ),
-            report.Events,
-            new(
-                report.Signals.RateHz,
-                Round(report.Signals.TimeS, 3),
-                Round(report.Signals.PositionMm, 2),
-                Round(report.Signals.SpeedMmPerS, 1),
-                Round(report.Signals.PowerPercent, 1),
-                Round(report.Signals.BatteryV, 3)
-            )
-        );
 }

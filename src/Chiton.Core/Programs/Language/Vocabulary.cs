@@ -173,7 +173,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
                     }),
             ],
             [.. rig.Actuators.Select(a => new ActuatorWord(a.Name, a.Kind) { NoticesStall = a.StallIsNoticed })],
-            [.. rig.Rail?.Markers.Select(m => m.Name) ?? []]
+            [.. (rig.Rail?.Markers.Select(m => m.Name) ?? []).Concat(rig.Scenes.SelectMany(s => s.Places)).Distinct()]
         )
         {
             Mechanisms =

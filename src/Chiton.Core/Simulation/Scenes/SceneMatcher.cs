@@ -322,6 +322,9 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
         Want(at, SceneUnits.Say(what), false);
         if (tokens[at].Kind == TokenKind.Quoted)
             return RigNames.IsName(tokens[at].Text) && then(tokens[at].Text, at + 1);
+        // A word that joins begins no name: “strip of line” has none.
+        if (tokens[at].Kind == TokenKind.Word && Joins.Contains(tokens[at].Text))
+            return false;
         var last = at;
         while (tokens[last].Kind is TokenKind.Word or TokenKind.Number)
             last++;
@@ -349,6 +352,8 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
         }
         return false;
     }
+
+    private static readonly HashSet<string> Joins = ["of", "at", "on", "in", "from", "to", "by", "is"];
 
     private bool Figure(string what, int at, Func<Figure, int, bool> then)
     {

@@ -19,7 +19,7 @@ public enum ScenePieceKind
 /// <summary>A piece of a printed line.</summary>
 /// <param name="Text">As printed.</param>
 /// <param name="Kind">What it is.</param>
-public readonly record struct ScenePiece(string Text, ScenePieceKind Kind);
+public sealed record ScenePiece(string Text, ScenePieceKind Kind);
 
 /// <summary>Writes scenes in the canonical form: reading what was printed gives the same scene.</summary>
 public static class ScenePrinter

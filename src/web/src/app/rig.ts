@@ -48,11 +48,20 @@ export function useRunOnce() {
   const { rig } = useRig()
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (seed: number) =>
+    mutationFn: (asked: number | { seed: number; scene?: string; held?: { name: string; value: number }[] }) =>
       unwrap(
         client.POST('/api/rigs/{id}/runs', {
           params: { path: { id: rig.id } },
-          body: { seed, copy: rig.copy, revision: null, durationS: null, faults: null, rateHz: null },
+          body: {
+            seed: typeof asked === 'number' ? asked : asked.seed,
+            scene: typeof asked === 'number' ? null : (asked.scene ?? null),
+            held: typeof asked === 'number' ? null : (asked.held ?? null),
+            copy: rig.copy,
+            revision: null,
+            durationS: null,
+            faults: null,
+            rateHz: null,
+          },
         }),
       ),
     onSuccess: (run) => {

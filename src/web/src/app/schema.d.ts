@@ -708,6 +708,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSceneLanguage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/help": {
         parameters: {
             query?: never;
@@ -1295,6 +1311,70 @@ export interface paths {
         put?: never;
         post?: never;
         delete: operations["forgetRoutine"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/scenes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getScenes"];
+        put: operations["saveScenes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/scenes/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readScene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/scenes/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["nextInScene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/scenes/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["moveInScene"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2646,19 +2726,175 @@ export interface components {
              */
             usual: number;
         };
+        /** @description A goal or never, and what became of it. */
+        BenchAsked: {
+            /** @description As written. */
+            text: string;
+            /** @description Why it cannot be judged here; null when it can. */
+            unjudged: null | string;
+        };
+        /** @description Something that moves, sampled at one rate. */
+        BenchBody: {
+            /** @description What. */
+            name: string;
+            /** @description drive, vehicle, axis, thing, water, visitor before a sensor, or what comes along a belt. */
+            kind: string;
+            /** @description Where: x of a drive or thing, way of a vehicle, angle of a part, height of water; null while it is not there. */
+            x: (null | number)[];
+            /** @description y of a drive or thing; else empty. */
+            y: (null | number)[];
+            /** @description Heading of a drive, degrees clockwise from up; on a rail the line, 0 the main one; else empty. */
+            heading: (null | number)[];
+            /** @description Speed, mm/s or degrees a second; empty for things. */
+            speed: number[];
+        };
         /** @enum {unknown} */
         BenchCare: "asItIs" | "shaded" | "flickering" | null;
+        /** @description A transition of a watched run, explained. */
+        BenchEvent: {
+            /**
+             * Format: double
+             * @description When, s.
+             */
+            timeS: number;
+            /** @description Which program. */
+            program: string;
+            /** @description Which of its regions; empty in a routine. */
+            region: string;
+            /** @description State left; null for the start. */
+            from: null | string;
+            /** @description State entered; the same where it stayed. */
+            to: string;
+            /**
+             * Format: int32
+             * @description Line of the script; 0 for the start.
+             */
+            line: number;
+            /** @description The line's sentence. */
+            sentence: string;
+            /** @description What caused it, with the figures. */
+            say: string;
+            /** @description Where things stood, in words. */
+            place: string;
+            /**
+             * Format: double
+             * @description Where in the plan, mm; null where nothing drives.
+             */
+            x: null | number;
+            /**
+             * Format: double
+             * @description Where in the plan, mm.
+             */
+            y: null | number;
+            /** @description What is odd about it, or null. */
+            warning: null | string;
+        };
+        /** @description Why a run failed. */
+        BenchFailure: {
+            /** @description The goal or never, as written; null when the machine was stopped. */
+            rule: null | string;
+            /** @description Whether the scene asks it. */
+            fromScene: boolean;
+            /**
+             * Format: int32
+             * @description Its line.
+             */
+            line: number;
+            /**
+             * Format: double
+             * @description When it was decided, s.
+             */
+            atS: number;
+            /** @description Where things stood then, in words that group alike. */
+            where: string;
+            /** @description The sentence of the last transition taken. */
+            lastTransition: null | string;
+            /** @description The whole in one or two sentences. */
+            say: string;
+            /**
+             * Format: double
+             * @description Where in the plan; null where nothing drives.
+             */
+            x: null | number;
+            /**
+             * Format: double
+             * @description Where in the plan.
+             */
+            y: null | number;
+        };
         /**
          * @description A fault that the simulated controller can be given, so that finding it can be practised.
          * @enum {unknown}
          */
         BenchFaultKind: "swappedLeads" | "deadSensor" | "wrongSocket" | "reversedMotor" | "looseLead" | "flatBattery";
+        /** @description A stretch in which a line of the scene was at work. */
+        BenchHappening: {
+            say: string;
+            /** Format: int32 */
+            line: number;
+            /** Format: double */
+            fromS: number;
+            /** Format: double */
+            toS: null | number;
+        };
         /** @description What can be put before the sensor on the simulated bench. */
         BenchItem: {
             /** @description Thing. */
             name: string;
             /** @description True when it has an amount. */
             asks: boolean;
+        };
+        /** @description A message from one program to another. */
+        BenchMessage: {
+            /** Format: double */
+            timeS: number;
+            from: string;
+            to: string;
+            text: string;
+        };
+        /** @description Something that happened to a body. */
+        BenchNote: {
+            /** Format: double */
+            timeS: number;
+            say: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        /** @description One run, watched. */
+        BenchReport: {
+            /** Format: int64 */
+            seed: number;
+            passed: boolean;
+            /** Format: double */
+            decidedS: number;
+            /** Format: double */
+            endS: number;
+            /** Format: double */
+            score: number;
+            failure: null | components["schemas"]["BenchFailure"];
+            say: string;
+            events: components["schemas"]["BenchEvent"][];
+            states: components["schemas"]["BenchStates"][];
+            /** Format: double */
+            rateHz: number;
+            timeS: number[];
+            bodies: components["schemas"]["BenchBody"][];
+            batteryV: number[];
+            sensors: components["schemas"]["SensorTrace"][];
+            outputs: components["schemas"]["RunOutput"][];
+            happenings: components["schemas"]["BenchHappening"][];
+            messages: components["schemas"]["BenchMessage"][];
+            notes: components["schemas"]["BenchNote"][];
+            draws: components["schemas"]["DrawnNumber"][];
+            rules: components["schemas"]["BenchAsked"][];
+        };
+        /** @description The states of one region over time. */
+        BenchStates: {
+            program: string;
+            region: string;
+            stretches: components["schemas"]["StateStretch"][];
         };
         /** @description One number of a real copy beside the stand-in's. */
         BesideLine: {
@@ -3869,7 +4105,7 @@ export interface components {
             toS: null | number;
         };
         /**
-         * @description What can be made to go wrong in a run.
+         * @description What can be made to go wrong in a run, beside what its scene says.
          * @enum {unknown}
          */
         FaultKind: "unplugged" | "flatBattery";
@@ -4153,6 +4389,16 @@ export interface components {
             say: string;
             /** @description The interval or what to do, in words. */
             likely: string;
+        };
+        /** @description A number that is held in a run, whatever was drawn. */
+        HeldNumber: {
+            /** @description Its name among those drawn. */
+            name: null | string;
+            /**
+             * Format: double
+             * @description The value, in its own unit.
+             */
+            value: null | number;
         };
         /** @description A page of help. */
         HelpPage: {
@@ -4493,6 +4739,13 @@ export interface components {
             leaveOut: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /** @description What the bench leaves out. */
+        LeftOut: {
+            /** @description What. */
+            what: string;
+            /** @description When it matters. */
+            matters: string;
         };
         /** @description A routine of the library. */
         LibraryRoutine: {
@@ -5076,15 +5329,6 @@ export interface components {
             atMm: number;
             /** @description Length along the line, mm. */
             lengthMm: components["schemas"]["Quantity"];
-        };
-        /** @description A marker on the line. */
-        MarkerOnTrack: {
-            name: string;
-            surface: string;
-            /** Format: double */
-            atMm: number;
-            /** Format: double */
-            lengthMm: number;
         };
         /** @description Input of the sum `marker-pass`. */
         MarkerPassInput: {
@@ -5896,6 +6140,207 @@ export interface components {
             /** @description On which side of a line it starts, in words; null when that does not matter. */
             side?: null | string;
         };
+        /** @description A part that moves between ends. */
+        PlanAxis: {
+            /** @description Its name. */
+            name: string;
+            /** @description What kind it is. */
+            words: string;
+            /** @description motor deg, or deg of a servo. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Where its travel begins.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Where it ends.
+             */
+            to: number;
+            /** @description Named positions that were found. */
+            marks: components["schemas"]["PlanMark"][];
+            /** @description Marks that it carries past an eye. */
+            notches: components["schemas"]["PlanNotch"][];
+            /** @description Places that are where it stands. */
+            zones: components["schemas"]["PlanNotch"][];
+        };
+        /** @description A belt. */
+        PlanBelt: {
+            /** Format: int32 */
+            line: number;
+            name: string;
+            /** Format: double */
+            lengthMm: number;
+            /** Format: double */
+            armAtMm: null | number;
+            arm: string;
+            sensors: components["schemas"]["PlanMount"][];
+            bins: string[];
+        };
+        /** @description A body that is put down on a plan. */
+        PlanBody: {
+            /**
+             * Format: int32
+             * @description The line that says where; 0 for none.
+             */
+            line: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Middle of its axle, mm.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description Middle of its axle, mm.
+             */
+            y: number;
+            /**
+             * Format: double
+             * @description Degrees clockwise from up.
+             */
+            heading: number;
+            /** @description Its corners, from the middle of its axle: ahead and to the right, mm. */
+            outline: components["schemas"]["PlanPoint"][];
+            /**
+             * Format: double
+             * @description Distance of its wheels, mm.
+             */
+            trackMm: number;
+            /** @description What looks down or ahead, by name, from the middle of its axle. */
+            eyes: components["schemas"]["PlanMount"][];
+        };
+        /** @description A named position. */
+        PlanMark: {
+            name: string;
+            /** Format: double */
+            at: number;
+        };
+        /** @description A marker on a line of rail. */
+        PlanMarker: {
+            /** Format: int32 */
+            line: number;
+            name: string;
+            rail: string;
+            surface: string;
+            /** Format: double */
+            atMm: number;
+            /** Format: double */
+            lengthMm: number;
+        };
+        /** @description A sensor on a body. */
+        PlanMount: {
+            name: string;
+            /** Format: double */
+            aheadMm: number;
+            /** Format: double */
+            rightMm: number;
+            facing: string;
+        };
+        /** @description A stretch of a part's travel. */
+        PlanNotch: {
+            /** Format: int32 */
+            line: number;
+            name: string;
+            /** Format: double */
+            from: number;
+            /** Format: double */
+            to: number;
+        };
+        /** @description A point of a plan, mm. */
+        PlanPoint: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        /** @description A line of rail. */
+        PlanRail: {
+            /** Format: int32 */
+            line: number;
+            name: string;
+            /** Format: double */
+            lengthMm: number;
+            closed: boolean;
+            /** Format: double */
+            leavesAt: null | number;
+            /** Format: double */
+            backAt: null | number;
+            backwards: boolean;
+        };
+        /** @description A shape of a plan, with the line that says it. */
+        PlanShape: {
+            /**
+             * Format: int32
+             * @description Line of the scene, from 1.
+             */
+            line: number;
+            /** @description strip, patch, disc, place, round place, shade, wall, thing, round thing. */
+            kind: string;
+            /** @description Its name; empty for none. */
+            name: string;
+            /** @description What it is painted with; empty for nothing. */
+            surface: string;
+            /**
+             * Format: double
+             * @description Middle, mm.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description Middle, mm.
+             */
+            y: number;
+            /**
+             * Format: double
+             * @description Width or diameter, mm; of a strip its width.
+             */
+            w: number;
+            /**
+             * Format: double
+             * @description Depth, mm.
+             */
+            d: number;
+            /**
+             * Format: double
+             * @description Turned clockwise, degrees.
+             */
+            turned: number;
+            /** @description Points of a strip or a wall. */
+            path: components["schemas"]["PlanPoint"][];
+            /** @description Whether it stays where it is. */
+            fixed: boolean;
+        };
+        /** @description A tank. */
+        PlanTank: {
+            /** Format: int32 */
+            line: number;
+            name: string;
+            /** Format: double */
+            highMm: number;
+            /** Format: double */
+            startsAtMm: number;
+            probes: components["schemas"]["PlanMark"][];
+        };
+        /** @description A vehicle on a rail. */
+        PlanVehicle: {
+            name: string;
+            /** Format: double */
+            lengthMm: number;
+            /** Format: double */
+            eyeAheadMm: number;
+            /** Format: double */
+            spotMm: number;
+        };
+        /** @description Something that comes before a sensor, or asks at a button. */
+        PlanVisitor: {
+            /** Format: int32 */
+            line: number;
+            say: string;
+            sensor: string;
+        };
         /** @description Gives the simulated controller a fault; without a kind a random one, hidden. */
         PlantRequest: {
             /** Format: int32 */
@@ -6360,6 +6805,8 @@ export interface components {
             job: null | string;
             /** @description The page that asks. */
             by: null | string;
+            /** @description Name of the scene; null for the one that counts. */
+            scene?: null | string;
         };
         /** @description Many runs, counted. */
         ProofView: {
@@ -6865,6 +7312,8 @@ export interface components {
             /** @description How the rig and its loads are put down by hand; the rig itself first. */
             starts?: components["schemas"]["SequenceOfPlacement"];
             rail?: null | components["schemas"]["Rail"];
+            /** @description Where the rig is tried; the first is used where none is named. */
+            scenes?: components["schemas"]["SequenceOfSceneText"];
             /** @description Programs of its controllers and of a host. A controller may store several, of which one runs. */
             programs?: components["schemas"]["SequenceOfProgramText"];
             messageDelay?: null | components["schemas"]["Quantity"];
@@ -7002,53 +7451,7 @@ export interface components {
              */
             runs: null | number;
         };
-        /** @description A transition of a watched run, explained. */
-        RunEvent: {
-            /**
-             * Format: double
-             * @description When, s.
-             */
-            timeS: number;
-            /** @description State left; null for the start. */
-            from: null | string;
-            /** @description State entered; the same as From when it stayed. */
-            to: string;
-            /**
-             * Format: int32
-             * @description Line of the script; 0 for the start.
-             */
-            line: number;
-            /** @description The line's sentence. */
-            sentence: string;
-            /** @description What caused it, with the figures. */
-            say: string;
-            /** @description Where the spot was, in words. */
-            place: string;
-            /**
-             * Format: double
-             * @description Where the spot was, mm from the line's origin.
-             */
-            spotMm: number;
-            /** @description What is odd about it, or null. */
-            warning: null | string;
-        };
-        /** @description Why a run failed. */
-        RunFailure: {
-            /** @description The goal or never, as written; null when the machine was stopped. */
-            rule: null | string;
-            /**
-             * Format: double
-             * @description When it was decided, s.
-             */
-            atS: number;
-            /** @description Where the vehicle was, in words. */
-            where: string;
-            /** @description The sentence of the last transition taken. */
-            lastTransition: null | string;
-            /** @description The whole in one or two sentences. */
-            say: string;
-        };
-        /** @description Something shown, sounded or lit in a watched run. */
+        /** @description Something commanded, shown, sounded or lit in a watched run. */
         RunOutput: {
             /** Format: double */
             timeS: number;
@@ -7074,62 +7477,22 @@ export interface components {
             revision: null | number;
             /**
              * Format: double
-             * @description Longest time, s, up to 600; null for as long as the goals need.
+             * @description Longest time, s, up to 600; null as the scene says.
              */
             durationS: null | number;
-            /** @description Disturbances. */
+            /** @description Disturbances beside those of the scene. */
             faults: null | components["schemas"]["Fault"][];
             /**
              * Format: double
-             * @description Samples a second of the signals, 1 to 500; null for 50.
+             * @description Samples a second of what moves, 1 to 500; null for 25.
              */
             rateHz: null | number;
             /** @description A name by which the run can be stopped. */
             job?: null | string;
-        };
-        /** @description Signals of a watched run, sampled at one rate. */
-        RunSignals: {
-            /**
-             * Format: double
-             * @description Samples a second.
-             */
-            rateHz: number;
-            /** @description Times, s. */
-            timeS: number[];
-            /** @description The vehicle's reference point along the line, mm, not wrapped. */
-            positionMm: number[];
-            /** @description Speed, mm/s. */
-            speedMmPerS: number[];
-            /** @description Power the motor is given, %. */
-            powerPercent: number[];
-            /** @description Battery under load, V. */
-            batteryV: number[];
-        };
-        /** @description What a run came to, without what is told beside it. */
-        RunStory: {
-            /**
-             * Format: int64
-             * @description Its seed.
-             */
-            seed: number;
-            /** @description Whether it passed. */
-            passed: boolean;
-            /**
-             * Format: double
-             * @description When it ended, s.
-             */
-            endS: number;
-            failure: null | components["schemas"]["RunFailure"];
-            /** @description The whole in a sentence or two. */
-            say: string;
-            /** @description Stretches of time in the states of the first region. */
-            states: components["schemas"]["StateStretch"][];
-            /** @description What the sensors read. */
-            sensors: components["schemas"]["SensorTrace"][];
-            /** @description What was commanded, shown and sounded. */
-            outputs: components["schemas"]["RunOutput"][];
-            /** @description The numbers drawn for it. */
-            draws: components["schemas"]["DrawnNumber"][];
+            /** @description Name of the scene; null for the one that counts. */
+            scene?: null | string;
+            /** @description Numbers that are held at a value: what if they were so. */
+            held?: null | components["schemas"]["HeldNumber"][];
         };
         /** @description One run of a proof. */
         RunStroke: {
@@ -7177,14 +7540,14 @@ export interface components {
             copy: number;
             /** @description Whether that is still what would run now. */
             current: boolean;
-            /** @description The line. */
-            track: components["schemas"]["TrackView"];
+            /** @description The scene it ran in. */
+            scene: string;
+            /** @description Its place, to draw it. */
+            plan: components["schemas"]["ScenePlan"];
             /** @description What it came to. */
-            report: components["schemas"]["RunStory"];
-            /** @description Every transition, explained. */
-            events: components["schemas"]["RunEvent"][];
-            /** @description Signals at the chosen rate. */
-            signals: components["schemas"]["RunSignals"];
+            report: components["schemas"]["BenchReport"];
+            /** @description Numbers that were held. */
+            held: components["schemas"]["HeldNumber"][];
         };
         /** @description Writes the program anew. */
         SaveRequest: {
@@ -7207,6 +7570,209 @@ export interface components {
              * @description Which program, by its place; the one that runs when left out.
              */
             program?: null | number;
+        };
+        /** @description What could be written next in a line of a scene. */
+        SceneHint: {
+            /** @description What is put in. */
+            text: string;
+            /** @description word, name or number. */
+            kind: string;
+        };
+        /** @description What may follow. */
+        SceneHints: {
+            hints: components["schemas"]["SceneHint"][];
+        };
+        /** @description The language of scenes. */
+        SceneLanguage: {
+            sentences: components["schemas"]["SceneSentence"][];
+        };
+        /** @description A line of a scene, in pieces. */
+        SceneLineView: {
+            /**
+             * Format: int32
+             * @description Its line, from 1.
+             */
+            line: number;
+            /** @description What it says; empty for one that cannot be read. */
+            key: string;
+            /** @description What it is about. */
+            group: string;
+            /** @description Its pieces. */
+            pieces: components["schemas"]["ScenePiece"][];
+            /** @description Whether its place can be moved. */
+            moves: boolean;
+        };
+        /** @description Moves what a line speaks of. */
+        SceneMoveRequest: {
+            /** @description The scene. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description The line, from 1.
+             */
+            line: number;
+            /**
+             * Format: double
+             * @description To the right, mm.
+             */
+            dx: null | number;
+            /**
+             * Format: double
+             * @description Up, mm.
+             */
+            dy: null | number;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+        };
+        /** @description Asks what may follow in a line. */
+        SceneNextRequest: {
+            /** @description The line up to the cursor. */
+            typed: null | string;
+            /** @description The scene it stands in. */
+            text: null | string;
+        };
+        /** @description A piece of a printed line. */
+        ScenePiece: {
+            /** @description As printed. */
+            text: string;
+            /** @description What it is. */
+            kind: components["schemas"]["ScenePieceKind"];
+        };
+        /**
+         * @description What a piece of a printed line is.
+         * @enum {unknown}
+         */
+        ScenePieceKind: "word" | "name" | "number";
+        /** @description The place of a scene, to draw it to scale. */
+        ScenePlan: {
+            /** @description floor, deck, rail, belt, tank or bench. */
+            kind: string;
+            /**
+             * Format: double
+             * @description Width, mm.
+             */
+            w: number;
+            /**
+             * Format: double
+             * @description Depth, mm.
+             */
+            d: number;
+            /** @description What it is of. */
+            surface: string;
+            /** @description What lies beyond a deck. */
+            beyond: string;
+            /**
+             * Format: int32
+             * @description The line that says so; 0 for none.
+             */
+            groundLine: number;
+            /** @description What is painted, stands or lies there. */
+            shapes: components["schemas"]["PlanShape"][];
+            /** @description What drives, where it is put down. */
+            bodies: components["schemas"]["PlanBody"][];
+            /** @description Lines of rail, the main one first. */
+            rails: components["schemas"]["PlanRail"][];
+            /** @description Tags on them. */
+            markers: components["schemas"]["PlanMarker"][];
+            /** @description What runs on them. */
+            vehicles: components["schemas"]["PlanVehicle"][];
+            /** @description Parts that move between ends. */
+            axes: components["schemas"]["PlanAxis"][];
+            belt: null | components["schemas"]["PlanBelt"];
+            tank: null | components["schemas"]["PlanTank"];
+            /** @description What comes before sensors or asks at buttons. */
+            visitors: components["schemas"]["PlanVisitor"][];
+        };
+        /** @description Reads a scene that is being written. */
+        SceneReadRequest: {
+            /** @description The text. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+        };
+        /** @description A sentence of the language of scenes. */
+        SceneSentence: {
+            group: string;
+            form: string;
+            says: string;
+            example: string;
+        };
+        /** @description A scene to begin with. */
+        SceneStart: {
+            /** @description What it is called in the list of starts. */
+            name: string;
+            /** @description The scene. */
+            text: string;
+        };
+        /** @description A scene as its author sees it. */
+        SceneText: {
+            /** @description The text, in the language of scenes. */
+            text: string;
+            /** @description The places that it makes, which goals may name. */
+            places?: components["schemas"]["SequenceOfstring"];
+        };
+        /** @description A scene as read. */
+        SceneView: {
+            /** @description Its name. */
+            name: string;
+            /** @description The text. */
+            text: string;
+            /** @description Whether the header and Prove count it. */
+            counts: boolean;
+            /**
+             * Format: double
+             * @description How long a run of it lasts at most, s.
+             */
+            endsS: number;
+            /** @description Its lines. */
+            lines: components["schemas"]["SceneLineView"][];
+            /** @description Faults by line. */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /** @description What is worth knowing: what does nothing here, which goal cannot be judged, what is not known yet. */
+            notes: string[];
+            /** @description Its place, to draw it. */
+            plan: components["schemas"]["ScenePlan"];
+        };
+        /** @description Writes the scenes of a rig anew. */
+        ScenesRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was looked at.
+             */
+            baseRevision: number;
+            /** @description The texts. */
+            scenes: null | string[];
+            /** @description What was done, in a few words; null for a usual word. */
+            what: null | string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
+        /** @description The scenes of a rig. */
+        ScenesView: {
+            /**
+             * Format: int32
+             * @description The revision they are of.
+             */
+            revision: number;
+            /** @description False while the rig has none of its own, and one stands for them. */
+            own: boolean;
+            /** @description The scenes. */
+            scenes: components["schemas"]["SceneView"][];
+            /** @description Scenes to begin with. */
+            starts: components["schemas"]["SceneStart"][];
+            /** @description What the bench leaves out. */
+            leftOut: components["schemas"]["LeftOut"][];
         };
         /**
          * @description Where people put a threshold between two zones.
@@ -7540,7 +8106,7 @@ export interface components {
             sensor: string;
             /** @description Times, s. */
             timeS: number[];
-            /** @description Readings; null where it gave none. */
+            /** @description Readings; null where it gave none. Of a colour sensor the place of its zone, −1 for none. */
             readings: (null | number)[];
             /** @description Zone names by rising reading. */
             zones: string[];
@@ -7581,6 +8147,8 @@ export interface components {
         SequenceOfPowerDevice: components["schemas"]["PowerDevice"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfProgramText: components["schemas"]["ProgramText"][];
+        /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
+        SequenceOfSceneText: components["schemas"]["SceneText"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfSensor: components["schemas"]["Sensor"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
@@ -8361,16 +8929,6 @@ export interface components {
             addedDelayMs: null | number;
             /** @description The two lists, lower mean first. */
             lists: components["schemas"]["ListFigures"][];
-        };
-        /** @description The line, to draw it. */
-        TrackView: {
-            /** Format: double */
-            lengthMm: number;
-            /** Format: double */
-            vehicleLengthMm: number;
-            /** Format: double */
-            eyeAheadMm: number;
-            markers: components["schemas"]["MarkerOnTrack"][];
         };
         /** @description How far a mechanism goes, and what is at its ends. */
         Travel: {
@@ -11177,6 +11735,26 @@ export interface operations {
             };
         };
     };
+    getSceneLanguage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneLanguage"];
+                };
+            };
+        };
+    };
     getHelp: {
         parameters: {
             query?: never;
@@ -12828,6 +13406,224 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getScenes: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveScenes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    readScene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SceneReadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    nextInScene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SceneNextRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneHints"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    moveInScene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SceneMoveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import { useLatestRun, useRig, useRunOnce } from '../app/rig'
 import { sentencesOf } from '../app/api'
 import { Strip } from './Strip'
+import { stateAt } from './runAt'
 
 /** The strip of the latest run, at the foot of Program and Prove. */
 export function Tide({ state, onState }: { state?: string | null; onState?: (state: string | null) => void }) {
@@ -12,7 +13,7 @@ export function Tide({ state, onState }: { state?: string | null; onState?: (sta
   const [at, setAt] = useState<number | null>(null)
   const run = latest.data
   const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
-  const event = run && at !== null ? run.events.filter((e) => e.timeS <= at).at(-1) : undefined
+  const event = run && at !== null ? run.report.events.filter((e) => e.timeS <= at).at(-1) : undefined
   return (
     <section className="tide" aria-label="Latest run">
       <div className="cap">
@@ -56,7 +57,7 @@ export function Tide({ state, onState }: { state?: string | null; onState?: (sta
           at={at}
           onAt={(t) => {
             setAt(t)
-            onState?.(t === null ? null : (run.report.states.find((s) => t >= s.fromS && t < s.toS)?.state ?? null))
+            onState?.(t === null ? null : stateAt(run, t))
           }}
           state={state ?? event?.to}
         />

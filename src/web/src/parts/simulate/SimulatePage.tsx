@@ -3,128 +3,297 @@ import { useSearchParams } from 'react-router'
 import Button from '@mui/material/Button'
 import Slider from '@mui/material/Slider'
 import TextField from '@mui/material/TextField'
-import { sentencesOf, type Run } from '../../app/api'
+import { client, sentencesOf, unwrap, type Run } from '../../app/api'
 import { useLatestRun, useRig, useRunOnce } from '../../app/rig'
+import { useSaveScenes, useScenes, type Scene } from '../../app/scenes'
 import { show, seconds } from '../../shared/format'
 import { Strip } from '../../shared/Strip'
-import { RailWorld } from './RailWorld'
+import { stateAt } from '../../shared/runAt'
+import { Place } from './Place'
+import { SceneSheet } from './SceneSheet'
+import { NewScene } from './NewScene'
+import { WhatIf } from './WhatIf'
 
 export default function SimulatePage() {
   const { rig } = useRig()
   const [search, setSearch] = useSearchParams()
   const latest = useLatestRun()
   const once = useRunOnce()
+  const scenes = useScenes()
+  const save = useSaveScenes()
   const asked = search.get('seed')
   const [seed, setSeed] = useState(asked ?? '1')
+  const [name, setName] = useState<string | null>(null)
+  const [making, setMaking] = useState(false)
+  const [line, setLine] = useState<number | null>(null)
   const started = useRef<string | null>(null)
   useEffect(() => {
     if (!asked || started.current === asked) return
     started.current = asked
     setSeed(asked)
-    once.mutate(Number(asked))
+    once.mutate({ seed: Number(asked), scene: search.get('scene') ?? undefined })
     const next = new URLSearchParams(search)
     next.delete('seed')
     setSearch(next, { replace: true })
   }, [asked, once, search, setSearch])
-  const run = latest.data
+  const all = scenes.data?.scenes ?? []
+  const run = latest.data ?? null
+  const open = all.find((s) => s.name === (name ?? run?.scene)) ?? all.find((s) => s.counts) ?? all[0]
   // What cannot be run is not offered; why stands in its place.
   const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
-  const go = () => once.mutate(Number(seed))
+  const own = run && open && run.scene === open.name ? run : null
+  const go = (s: number) => once.mutate({ seed: s, scene: open?.name })
+  const write = (at: Scene, text: string, what: string) =>
+    save.keep({ texts: all.map((s) => (s.name === at.name ? text : s.text)), what: what.slice(0, 80) })
+  const place = async (at: Scene, l: number, dx: number, dy: number) => {
+    const moved = await unwrap(
+      client.POST('/api/rigs/{id}/scenes/move', {
+        params: { path: { id: rig.id } },
+        body: { text: at.text, line: l, dx, dy, copy: rig.copy },
+      }),
+    )
+    write(at, moved.text, `moved something in the scene ${at.name}`)
+  }
   return (
-    <main className="page">
-      <form
-        className="row"
-        onSubmit={(e) => {
-          e.preventDefault()
-          go()
-        }}
-        style={{ marginBottom: 8 }}
-      >
-        <h2 className="page-title" style={{ margin: 0 }}>
-          One run, watched
-        </h2>
-        <span className="push" />
-        <TextField
-          size="small"
-          label="Seed"
-          value={seed}
-          onChange={(e) => setSeed(e.target.value)}
-          sx={{ width: 170 }}
-          slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
-        />
-        <Button type="submit" disabled={once.isPending || hindered}>
-          Run with this seed
-        </Button>
-        <Button
-          disabled={once.isPending || hindered}
-          onClick={() => {
-            const s = Math.floor(Math.random() * 1e6)
-            setSeed(String(s))
-            once.mutate(s)
+    <main className="page simulate">
+      <div className="scene-side">
+        <div className="row scene-tabs" role="group" aria-label="Scenes">
+          {all.map((s) => (
+            <button
+              key={s.name}
+              type="button"
+              className="scene-tab"
+              aria-pressed={s.name === open?.name && !making}
+              onClick={() => {
+                setName(s.name)
+                setLine(null)
+                setMaking(false)
+              }}
+            >
+              {s.name}
+              {s.counts && <span className="muted fine"> counts</span>}
+            </button>
+          ))}
+          <button type="button" className="scene-tab" aria-pressed={making} onClick={() => setMaking(true)}>
+            New scene
+          </button>
+        </div>
+        {scenes.isError && (
+          <p className="fault" role="alert">
+            {sentencesOf(scenes.error).join(' ')}
+          </p>
+        )}
+        {making && scenes.data && (
+          <NewScene
+            scenes={scenes.data}
+            open={open}
+            busy={save.busy}
+            problem={save.problem}
+            onMake={(texts, what, to) => {
+              save.keep({ texts, what })
+              setName(to)
+              setMaking(false)
+              setLine(null)
+            }}
+            onLeave={() => setMaking(false)}
+          />
+        )}
+        {!making && open && (
+          <SceneSheet
+            key={open.name}
+            scene={open}
+            line={line}
+            onLine={setLine}
+            onText={(text, what) => {
+              // A scene that is renamed stays open.
+              const called = /^scene (.+)$/m.exec(text)?.[1]
+              if (called && called !== open.name) setName(called)
+              write(open, text, what)
+            }}
+            busy={save.busy}
+            problem={save.problem}
+          />
+        )}
+        {!making && open && open.notes.length > 0 && (
+          <ul className="scene-notes">
+            {open.notes.map((n, i) => (
+              <li key={i}>{n}</li>
+            ))}
+          </ul>
+        )}
+      </div>
+      <div className="scene-place">
+        <form
+          className="row"
+          onSubmit={(e) => {
+            e.preventDefault()
+            go(Number(seed))
           }}
+          style={{ marginBottom: 8 }}
         >
-          Run with another
-        </Button>
-      </form>
-      {hindered && (
-        <p className="fault" data-testid="cannot-run">
-          {rig.rate.state === 'faults'
-            ? 'The program has faults. Mend them in Program, then run it.'
-            : `${rig.rate.say}. ${rig.rate.likely}`}
-        </p>
-      )}
-      {once.isError && (
-        <p className="fault" role="alert">
-          {sentencesOf(once.error).join(' ')}
-        </p>
-      )}
-      {!run && !latest.isPending && !hindered && (
-        <p className="lead">
-          Nothing was run yet. A run puts the trolley on its rail, runs the machine, and explains every transition with the figures that
-          caused it. The same seed gives the same run.
-        </p>
-      )}
-      {run && <Watched key={run.number} run={run} />}
+          <h2 className="page-title" style={{ margin: 0 }}>
+            One run, watched
+          </h2>
+          <span className="push" />
+          <TextField
+            size="small"
+            label="Seed"
+            value={seed}
+            onChange={(e) => setSeed(e.target.value)}
+            sx={{ width: 140 }}
+            slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
+          />
+          <Button type="submit" disabled={once.isPending || hindered}>
+            Run with this seed
+          </Button>
+          <Button
+            disabled={once.isPending || hindered}
+            onClick={() => {
+              const s = Math.floor(Math.random() * 1e6)
+              setSeed(String(s))
+              go(s)
+            }}
+          >
+            Run with another
+          </Button>
+        </form>
+        {hindered && (
+          <p className="fault" data-testid="cannot-run">
+            {rig.rate.state === 'faults'
+              ? 'The program has faults. Mend them in Program, then run it.'
+              : `${rig.rate.say}. ${rig.rate.likely}`}
+          </p>
+        )}
+        {once.isError && (
+          <p className="fault" role="alert">
+            {sentencesOf(once.error).join(' ')}
+          </p>
+        )}
+        {!own && open && (
+          <>
+            {!hindered && !latest.isPending && (
+              <p className="lead">
+                {run
+                  ? `The latest run was in ${run.scene}. Run once here to see this scene.`
+                  : 'Nothing was run yet. A run puts the rig in its place, runs its programs, and explains every transition with the figures that caused it. The same seed gives the same run.'}
+              </p>
+            )}
+            <Place
+              plan={open.plan}
+              run={null}
+              t={0}
+              eventIndex={null}
+              line={line}
+              onLine={setLine}
+              onMove={(l, dx, dy) => void place(open, l, dx, dy)}
+            />
+          </>
+        )}
+        {own && open && (
+          <Watched
+            key={own.number}
+            run={own}
+            scene={open}
+            line={line}
+            onLine={setLine}
+            onMove={(l, dx, dy) => void place(open, l, dx, dy)}
+            onRun={(s, held) => once.mutate({ seed: s, scene: open.name, held })}
+            busy={once.isPending}
+          />
+        )}
+        {scenes.data && (
+          <details className="left-out">
+            <summary>What this bench leaves out</summary>
+            <table className="ruled fine">
+              <thead>
+                <tr>
+                  <th>What</th>
+                  <th>When it matters</th>
+                </tr>
+              </thead>
+              <tbody>
+                {scenes.data.leftOut.map((l) => (
+                  <tr key={l.what}>
+                    <td>{l.what}</td>
+                    <td>{l.matters}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </details>
+        )}
+      </div>
     </main>
   )
 }
 
-function Watched({ run }: { run: Run }) {
-  const end = run.report.endS
+const speeds = [
+  { by: 1, words: 'full speed' },
+  { by: 0.5, words: 'half speed' },
+  { by: 0.1, words: 'a tenth' },
+  { by: 4, words: 'four times' },
+]
+
+type WatchedProps = {
+  run: Run
+  scene: Scene
+  line: number | null
+  onLine: (line: number | null) => void
+  onMove: (line: number, dx: number, dy: number) => void
+  onRun: (seed: number, held: { name: string; value: number }[]) => void
+  busy: boolean
+}
+
+function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps) {
+  const report = run.report
+  const end = report.endS
   const [t, setT] = useState(end)
   const [chosen, setChosen] = useState<number | null>(null)
   const [playing, setPlaying] = useState(false)
+  const [speed, setSpeed] = useState(0)
   useEffect(() => {
     if (!playing) return
     let last = performance.now()
     let frame = requestAnimationFrame(function tick(now) {
       setT((before) => {
-        const next = before + (now - last) / 1000
+        const next = before + ((now - last) / 1000) * (speeds[speed]?.by ?? 1)
+        last = now
         if (next < end) return next
         setPlaying(false)
         return end
       })
-      last = now
       frame = requestAnimationFrame(tick)
     })
     return () => cancelAnimationFrame(frame)
-  }, [playing, end])
+  }, [playing, end, speed])
   const choose = (i: number) => {
     setPlaying(false)
     setChosen(i)
-    setT(run.events[i]!.timeS)
+    setT(report.events[i]!.timeS)
   }
-  const state = run.report.states.find((s) => t >= s.fromS && t < s.toS)?.state ?? run.report.states.at(-1)?.state
-  const outputs = run.report.outputs.filter((o) => o.timeS <= t)
+  const step = (by: 1 | -1) => {
+    const at = chosen ?? (by > 0 ? report.events.findIndex((e) => e.timeS > t + 1e-9) - 1 : report.events.filter((e) => e.timeS < t - 1e-9).length)
+    const to = at + by
+    if (to >= 0 && to < report.events.length) choose(to)
+  }
+  const state = stateAt(run, t)
+  const outputs = report.outputs.filter((o) => o.timeS <= t)
   return (
     <>
       <p style={{ marginBottom: 6 }} data-testid="outcome">
-        <b className={run.outcome === 'pass' ? 'holds' : 'risky'}>{run.outcome === 'pass' ? 'Passed' : 'Failed'}</b> Run {run.number},
-        revision {run.revision}, seed <span className="mono">{run.report.seed}</span>. {run.report.say}
+        <b className={run.outcome === 'pass' ? 'holds' : 'stops'}>{run.outcome === 'pass' ? 'Passed' : 'Failed'}</b> Run {run.number}, revision{' '}
+        {run.revision}, seed <span className="mono">{report.seed}</span>. {report.say}
+        {report.score !== 0 && <> Score {show(report.score)}.</>}
+        {run.held.length > 0 && (
+          <span className="muted">
+            {' '}
+            Held: {run.held.map((h) => `${h.name} at ${show(h.value ?? 0)}`).join(', ')}.
+          </span>
+        )}
         {!run.current && <span className="muted"> The machine has changed since.</span>}
       </p>
-      <RailWorld run={run} t={t} eventIndex={chosen} />
-      <div className="row" style={{ margin: '2px 0 4px' }}>
+      <Place plan={run.plan} run={run} t={t} eventIndex={chosen} line={line} onLine={onLine} onMove={onMove} />
+      <div className="row" style={{ margin: '4px 0' }}>
         <Button
           onClick={() => {
             if (t >= end) setT(0)
@@ -133,6 +302,11 @@ function Watched({ run }: { run: Run }) {
           }}
         >
           {playing ? 'Pause' : 'Play'}
+        </Button>
+        <Button onClick={() => step(-1)}>Back</Button>
+        <Button onClick={() => step(1)}>Next transition</Button>
+        <Button onClick={() => setSpeed((speed + 1) % speeds.length)} aria-label={`Speed: ${speeds[speed]?.words}`}>
+          {speeds[speed]?.words}
         </Button>
         <Slider
           aria-label="Moment"
@@ -145,7 +319,7 @@ function Watched({ run }: { run: Run }) {
             setChosen(null)
             setT(v as number)
           }}
-          sx={{ flex: 1, mx: 1 }}
+          sx={{ flex: 1, minWidth: 120, mx: 1 }}
           getAriaValueText={(v) => `${show(v)} s`}
         />
         <span className="mono" style={{ minWidth: 70 }}>
@@ -155,8 +329,9 @@ function Watched({ run }: { run: Run }) {
       <Strip
         run={run}
         at={t}
-        state={state ?? null}
+        state={state}
         eventIndex={chosen}
+        whole
         onAt={(v) => {
           if (v !== null && !playing) {
             setT(v)
@@ -168,13 +343,14 @@ function Watched({ run }: { run: Run }) {
         <section>
           <h3 className="small-head">Every transition, and why</h3>
           <ol className="events">
-            {run.events.map((e, i) => (
+            {report.events.slice(0, 400).map((e, i) => (
               <li key={i}>
                 <button aria-pressed={chosen === i} onClick={() => choose(i)}>
                   <span className="mono">{seconds(e.timeS)}</span>
                   <span>
-                    <b>{e.from === null ? `Begins in ${e.to}` : e.from === e.to ? `Stays in ${e.to}` : `${e.from} to ${e.to}`}</b>,{' '}
-                    {e.place}. {e.from !== null && e.say}
+                    <b>{e.from === null ? `Begins in ${e.to}` : e.from === e.to ? `Stays in ${e.to}` : `${e.from} to ${e.to}`}</b>
+                    {new Set(report.states.map((s) => s.program)).size > 1 ? `, ${e.program}` : ''}
+                    {e.place ? `, ${e.place}` : ''}. {e.from !== null && e.say}
                     {e.warning && <span className="odd"> {e.warning}</span>}
                     {e.sentence && (
                       <span className="fine muted" style={{ display: 'block' }}>
@@ -186,17 +362,20 @@ function Watched({ run }: { run: Run }) {
               </li>
             ))}
           </ol>
+          {report.events.length > 400 && <p className="muted fine">{report.events.length - 400} more are not listed.</p>}
         </section>
         <section>
           <h3 className="small-head">At {show(t)} s</h3>
           <table className="ruled" style={{ fontSize: 14 }}>
             <tbody>
-              <tr>
-                <td>State</td>
-                <td>
-                  <b>{state}</b>
-                </td>
-              </tr>
+              {report.states.map((r) => (
+                <tr key={`${r.program} ${r.region}`}>
+                  <td>{r.region || r.program}</td>
+                  <td>
+                    <b>{r.stretches.find((s) => t >= s.fromS && t < s.toS)?.state ?? r.stretches.at(-1)?.state}</b>
+                  </td>
+                </tr>
+              ))}
               {[...new Set(outputs.map((o) => o.device))].map((d) => (
                 <tr key={d}>
                   <td>{d}</td>
@@ -205,28 +384,26 @@ function Watched({ run }: { run: Run }) {
               ))}
             </tbody>
           </table>
-          <h3 className="small-head" style={{ marginTop: 14 }}>
-            Drawn for this run
-          </h3>
-          <table className="ruled" style={{ fontSize: 13 }}>
-            <tbody>
-              {run.report.draws
-                .filter((d) => d.kind !== 'chosen' && !d.name.startsWith('length of'))
-                .map((d) => (
-                  <tr key={d.name}>
-                    <td>{d.name}</td>
-                    <td style={{ textAlign: 'right' }}>
-                      <span className={`num ${d.kind}`} title={`${d.kind}, usually ${show(d.usual)}`}>
-                        {show(d.value)}
-                      </span>{' '}
-                      {d.unit}
-                    </td>
-                  </tr>
+          {report.notes.length > 0 && (
+            <>
+              <h3 className="small-head" style={{ marginTop: 14 }}>
+                What happened
+              </h3>
+              <ul className="fine" style={{ paddingLeft: 18 }}>
+                {report.notes.slice(0, 30).map((n, i) => (
+                  <li key={i}>
+                    <span className="mono">{seconds(n.timeS)}</span> {n.say}
+                  </li>
                 ))}
-            </tbody>
-          </table>
+              </ul>
+            </>
+          )}
+          <WhatIf run={run} busy={busy} onRun={(held) => onRun(report.seed, held)} />
         </section>
       </div>
+      <p className="fine muted">
+        {scene.name}, at most {show(scene.endsS)} s.
+      </p>
     </>
   )
 }
