@@ -462,7 +462,7 @@ public sealed partial class Bench
                     nearest = Math.Min(nearest, Before(h));
             nearest = Math.Min(nearest, Beam(spec));
         }
-        if (silent || nearest > spec.ReachMm)
+        if (silent || nearest > spec.ReachMm || spec.SilentAt.Length > 0 && Unheard(spec, nearest) is > 0 and var share && s.Noise.Uniform() < share)
             return spec.SilentReading ?? double.NaN;
         if (nearest < spec.BlindMm)
             nearest = spec.BlindMm * (0.3 + 0.6 * s.Noise.Uniform());
@@ -470,6 +470,18 @@ public sealed partial class Bench
         if (spec.Resolution > 0)
             reading = Math.Round(reading / spec.Resolution) * spec.Resolution;
         return Math.Clamp(reading, spec.Resolution > 0 ? spec.Resolution : 0.1, spec.High);
+    }
+
+    // How often nothing is heard at a distance: between those that were recorded.
+    private static double Unheard(SenseSpec spec, double mm)
+    {
+        var at = spec.SilentAt;
+        if (mm <= at[0].Mm)
+            return at[0].Share;
+        for (var i = 1; i < at.Length; i++)
+            if (mm <= at[i].Mm)
+                return at[i - 1].Share + (at[i].Share - at[i - 1].Share) * (mm - at[i - 1].Mm) / Math.Max(1e-9, at[i].Mm - at[i - 1].Mm);
+        return at[^1].Share;
     }
 
     private double Band(SenseSpec spec, int zone)

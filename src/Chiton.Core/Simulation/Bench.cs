@@ -252,7 +252,10 @@ public sealed partial class Bench
     /// <param name="end">Not beyond this, µs.</param>
     internal void Step(long end)
     {
-        var next = (now / plan.StepMicros + 1) * plan.StepMicros;
+        // While nothing moves there is nothing to work out in between.
+        var grid = Still() ? Math.Max(plan.StepMicros, 10_000) : plan.StepMicros;
+        var next = (now / grid + 1) * grid;
+        var clock = grid;
         var onClock = true;
         void Sooner(long at)
         {
@@ -277,7 +280,7 @@ public sealed partial class Bench
             next = end;
         var dt = (next - now) * 1e-6;
         if (onClock)
-            Packs(plan.StepMicros * 1e-6);
+            Packs(clock * 1e-6);
         MoveOn(dt);
         now = next;
         Ends();
@@ -290,5 +293,25 @@ public sealed partial class Bench
         if (onClock || now == end)
             Judge(now == end);
         watcher?.Stepped(now);
+    }
+
+    // True while no motor turns or pushes, nothing rolls or flows, and nobody moves anything.
+    private bool Still()
+    {
+        if (plan.Belt is not null || plan.Tank is not null)
+            return false;
+        for (var i = 0; i < movers.Length; i++)
+            if (movers[i].Speed != 0 || movers[i].Telling > Telling.Hold || axes.Length > 0 && movers[i].ReleaseAt != long.MaxValue)
+                return false;
+        for (var i = 0; i < axes.Length; i++)
+            if (axes[i].Sinking)
+                return false;
+        for (var i = 0; i < things.Length; i++)
+            if (things[i].Vx != 0 || things[i].Vy != 0)
+                return false;
+        for (var i = 0; i < happenings.Length; i++)
+            if (happenings[i].Active && plan.Happenings[i].Deed is Deed.Turn or Deed.Steer)
+                return false;
+        return true;
     }
 }

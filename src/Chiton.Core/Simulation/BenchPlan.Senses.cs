@@ -312,17 +312,25 @@ public sealed partial class BenchPlan
             if (Body.SeesItselfAtMm(rig, sensor) is { } own)
                 s.OwnBodyMm = own;
             // Readings of several distances tell how the spread grows.
-            var known = (calibration?.Zones ?? [])
-                .Select(z => calibration!.Reads(z.Zone))
-                .OfType<Quantity>()
-                .OrderBy(q => q.Value)
-                .ToArray();
-            if (known.Length == 1)
-                s.RangeSd = known[0].MoveSd;
-            else if (known.Length > 1)
+            // What was not heard says nothing of the spread, but how often nothing is heard at such a distance.
+            var known = new List<(double Mm, double Sd, double Silent)>();
+            foreach (var zone in calibration?.Zones ?? [])
             {
-                var slope = Math.Max(0, (known[^1].MoveSd - known[0].MoveSd) / Math.Max(1, known[^1].Value - known[0].Value));
-                (s.RangeSd, s.RangeSdPerMm) = (Math.Max(0.2, known[0].MoveSd - slope * known[0].Value), slope);
+                var kept = calibration!.Kept(zone.Zone);
+                double[] heard = [.. kept.Where(v => v != sensor.SilentReading && !double.IsNaN(v))];
+                if (heard.Length < 3)
+                    continue;
+                var mean = heard.Average();
+                known.Add((mean, Math.Sqrt(heard.Sum(v => (v - mean) * (v - mean)) / (heard.Length - 1)), 1 - heard.Length / (double)kept.Count));
+            }
+            known.Sort();
+            s.SilentAt = [.. known.Select(k => (k.Mm, k.Silent))];
+            if (known.Count == 1)
+                s.RangeSd = known[0].Sd;
+            else if (known.Count > 1)
+            {
+                var slope = Math.Max(0, (known[^1].Sd - known[0].Sd) / Math.Max(1, known[^1].Mm - known[0].Mm));
+                (s.RangeSd, s.RangeSdPerMm) = (Math.Max(0.2, known[0].Sd - slope * known[0].Mm), slope);
             }
         }
 

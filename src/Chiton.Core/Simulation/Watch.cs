@@ -639,9 +639,12 @@ internal sealed class BenchRecorder : IBenchWatcher
         var last = events.LastOrDefault(e => e.TimeS <= at && e.TimeS > at - 3 && e.From is not null);
         if (plan.Drives.Length == 0 || !bench.DriveStates[0].Fallen)
             return "";
-        if (last is null)
-            return " Nothing in the program was taken in the 3 s before.";
-        return $" It came from {last.From} {Show(at - last.TimeS, 2)} s before.";
+        // A move that is carried out to its end looks at nothing meanwhile.
+        var doing = outputs.LastOrDefault(o => o.TimeS <= at && o.Device == plan.Drives[0].Name);
+        return last is null && doing is not null
+            ? $" It was carrying out “{doing.Say}” since {Show(doing.TimeS, 3)} s, and no transition was taken meanwhile."
+            : last is null ? ""
+            : $" {Show(at - last.TimeS, 2)} s before it went from {last.From} to {last.To}: {last.Say}";
     }
 
     private string Last(double at)

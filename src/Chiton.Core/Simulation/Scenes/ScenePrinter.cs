@@ -63,11 +63,12 @@ public static class ScenePrinter
         Parts(p, form.Tail, line);
         if (line.When is { In: { } few, Of: { } many })
         {
-            p.Add(new(", in ", ScenePieceKind.Word));
-            p.Add(new(few.ToString(), ScenePieceKind.Number));
-            p.Add(new(" of ", ScenePieceKind.Word));
-            p.Add(new(many.ToString(), ScenePieceKind.Number));
-            p.Add(new(" runs", ScenePieceKind.Word));
+            Word(p, ",");
+            Word(p, "in");
+            Add(p, few.ToString(), ScenePieceKind.Number);
+            Word(p, "of");
+            Add(p, many.ToString(), ScenePieceKind.Number);
+            Word(p, "runs");
         }
         return p;
     }

@@ -114,6 +114,9 @@ internal sealed class SenseSpec
     public double RangeSd { get; set; } = 2;
     public double RangeSdPerMm { get; set; }
 
+    /// <summary>How often nothing is heard, by distance.</summary>
+    public (double Mm, double Share)[] SilentAt { get; set; } = [];
+
     // A switch at an end.
     public int SwitchLow { get; set; } = -1;
     public int SwitchHigh { get; set; } = -1;

@@ -44,7 +44,12 @@ export function Place(props: Props) {
 function Lamps({ run, t }: { run: Run | null; t: number }) {
   if (!run) return null
   const last = new Map<string, string>()
-  for (const o of run.report.outputs) if (o.timeS <= t) last.set(o.device, o.say)
+  // A tone is told while it can still be in the ear.
+  for (const o of run.report.outputs)
+    if (o.timeS <= t) {
+      if (o.say.startsWith('tone') && t - o.timeS > 1) last.delete(o.device)
+      else last.set(o.device, o.say)
+    }
   const shown = [...last].filter(([, say]) => /^(on|red|orange|yellow|green|cyan|blue|purple|pink|white|blink|tone|show|play)/.test(say))
   if (shown.length === 0) return null
   return (
@@ -219,7 +224,9 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
 /** Where it went wrong, in two lines beside the place. */
 function Spot({ x, y, width, say, atS }: { x: number; y: number; width: number; say: string; atS: number }) {
   const short = say.replace(/^After [\d.]+ s:? ?/, '')
-  const lines = [`${show(atS)} s: ${short.slice(0, 44)}`, short.slice(44, 92)]
+  const cut = short.length > 44 ? short.lastIndexOf(' ', 44) : short.length
+  const rest = short.slice(cut).trim()
+  const lines = [`${show(atS)} s: ${short.slice(0, cut)}`, rest.length > 56 ? `${rest.slice(0, rest.lastIndexOf(' ', 54))} …` : rest]
   const right = x > width / 2
   return (
     <g fontSize={13} fill="var(--red)" textAnchor={right ? 'end' : 'start'}>

@@ -182,17 +182,20 @@ function Row({ row, view }: { row: string; view: Schemas['SceneLineView'] | unde
     <>
       <span className={timed ? 'about timed' : 'about'}>{first?.kind === 'word' ? first.text.trim() : ''}</span>
       <span>
-        {(first?.kind === 'word' ? rest : view.pieces).map((p, i) =>
-          p.kind === 'number' ? (
-            <span key={i} className="mono">
-              {i === 0 ? p.text.trimStart() : p.text}
+        {(first?.kind === 'word' ? rest : view.pieces)
+          .filter((p, i) => !(i === 0 && p.text === ':'))
+          .map((p, i) => (
+            <span key={i}>
+              {i > 0 && p.text.startsWith(' ') ? ' ' : ''}
+              {p.kind === 'number' ? (
+                <span className="mono scene-number">{p.text.trim()}</span>
+              ) : p.kind === 'name' ? (
+                <b>{p.text.trim()}</b>
+              ) : (
+                p.text.trim()
+              )}
             </span>
-          ) : p.kind === 'name' ? (
-            <b key={i}>{i === 0 ? p.text.trimStart() : p.text}</b>
-          ) : (
-            <span key={i}>{i === 0 ? p.text.trimStart() : p.text}</span>
-          ),
-        )}
+          ))}
       </span>
     </>
   )
