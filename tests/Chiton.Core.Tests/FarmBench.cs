@@ -1,4 +1,5 @@
 using Chiton.Core.Motion;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Core.Tests;
 
@@ -80,12 +81,51 @@ internal static class FarmBench
         return parsed.Program;
     }
 
-    public static RailSetup Setup(
+    private static readonly Dictionary<string, IReadOnlyList<Trial>> Untried = [];
+    private static readonly Dictionary<string, AcceptedNumber> Unaccepted = [];
+    private static readonly Dictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>> Unfound = [];
+
+    /// <summary>The trolley on its rail with a program, ready to run.</summary>
+    public static BenchPlan Setup(
         string script,
         RailMotion? motion = null,
         Dictionary<string, SensorCalibration>? calibrations = null,
-        double startMm = 100
-    ) => RailSetup.Build(Rig(startMm: startMm), motion ?? Motion(), calibrations ?? Calibrations(), Parse(script));
+        double startMm = 100,
+        double endsS = 60,
+        string more = "",
+        BenchModel? model = null,
+        CopyMoves? moves = null
+    )
+    {
+        Parse(script);
+        var rig = Rig(script, startMm);
+        var scene = SceneParser.Parse(
+            SceneStarts.Usual(rig).Text.Replace("scene The rail\n", $"scene The rail\nends after {Math.Max(0.001, endsS)} s\n") + more,
+            rig
+        );
+        Assert.Empty(scene.Diagnostics);
+        return BenchPlan.Build(
+            new(rig, moves ?? new(rig, motion ?? Motion(), Untried, Unaccepted), calibrations ?? Calibrations(), Unfound),
+            scene.Scene,
+            null,
+            model
+        );
+    }
+
+    /// <summary>How far the vehicle has come at each sample, mm, from where it was put down; not wrapped.</summary>
+    public static IReadOnlyList<double> Way(BenchReport report)
+    {
+        var at = report.Bodies.First(b => b.Kind == "vehicle").X;
+        var way = new List<double> { at[0]!.Value };
+        for (var i = 1; i < at.Count; i++)
+        {
+            var step = at[i]!.Value - at[i - 1]!.Value;
+            way.Add(way[^1] + step - Math.Round(step / 4000) * 4000);
+        }
+        return way;
+    }
+
+    public static IReadOnlyList<double> Speed(BenchReport report) => report.Bodies.First(b => b.Kind == "vehicle").Speed;
 
     public const string StopAtSecond = """
         program Stop at the second

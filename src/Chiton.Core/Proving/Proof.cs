@@ -62,6 +62,7 @@ public static class Prover
     /// <param name="threads">Most threads to use; 0 for all cores.</param>
     /// <param name="cancel">Stops it early.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
+    /// <param name="enough">Once so many are done it goes on only while this says so; null to do all.</param>
     public static Proof Run(
         BenchPlan plan,
         int runs,
@@ -69,7 +70,8 @@ public static class Prover
         Action<int, int>? progress = null,
         int threads = 0,
         CancellationToken cancel = default,
-        TaskScheduler? scheduler = null
+        TaskScheduler? scheduler = null,
+        Func<int, bool>? enough = null
     )
     {
         var results = new BenchResult[runs];
@@ -88,7 +90,7 @@ public static class Prover
             () => new Bench(plan),
             (i, loop, bench) =>
             {
-                if (cancel.IsCancellationRequested)
+                if (cancel.IsCancellationRequested || enough is not null && enough(Volatile.Read(ref done)))
                 {
                     loop.Stop();
                     return bench;

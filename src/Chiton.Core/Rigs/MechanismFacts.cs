@@ -29,6 +29,7 @@ public enum PartMoves
 /// <param name="Moves">What the moves of its part are measured in.</param>
 /// <param name="Grips">True when it closes on things, so that what it holds ends its moves.</param>
 /// <param name="Bears">True when weight pulls at it, so that it sinks or springs back when let go.</param>
+/// <param name="RunsOn">True when it runs on and carries things along it.</param>
 /// <param name="Swings">True when its part can swing in before an eye, or out of its sight.</param>
 public sealed record MechanismFacts(
     string Words,
@@ -36,7 +37,8 @@ public sealed record MechanismFacts(
     PartMoves Moves = PartMoves.Turns,
     bool Grips = false,
     bool Bears = false,
-    bool Swings = false
+    bool Swings = false,
+    bool RunsOn = false
 )
 {
     private static readonly Dictionary<MechanismKind, MechanismFacts> All = new()
@@ -48,7 +50,7 @@ public sealed record MechanismFacts(
         [MechanismKind.ArmJoint] = new("arm joint", Bears: true, Swings: true),
         [MechanismKind.Lid] = new("lid, flap or gate", Swings: true),
         [MechanismKind.Crank] = new("crank"),
-        [MechanismKind.Belt] = new("belt or drum", Moves: PartMoves.Slides),
+        [MechanismKind.Belt] = new("belt or drum", Moves: PartMoves.Slides, RunsOn: true),
     };
 
     /// <summary>The facts of a kind.</summary>

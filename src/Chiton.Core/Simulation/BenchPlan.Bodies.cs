@@ -363,7 +363,7 @@ public sealed partial class BenchPlan
                     Name = In(r, name),
                     Rig = r,
                     Mover = mover,
-                    Kind = m?.Kind,
+                    RunsOn = m?.Facts.RunsOn ?? false,
                     Low = End(true),
                     High = End(false),
                     Over = travel?.OverCentre is { } over ? Draw(r, $"{name} over centre", over with { Min = double.MinValue }) : -1,

@@ -50,6 +50,9 @@ public sealed partial class BenchPlan
                 var copy = rigs[run.Rig].Copy;
                 var scales = new Dictionary<string, ZoneScale>();
                 var readers = new Dictionary<string, Func<double, string?>>();
+                // Of colours the bench tells the zone itself.
+                foreach (var sensor in copy.Rig.Sensors.Where(s => s.Facts.View is "colours" or "names"))
+                    readers[sensor.Name] = _ => null;
                 foreach (var sensor in copy.Rig.Sensors.Where(s => s.Facts is { Width: 1, View: "scalar" or "bands" }))
                 {
                     var calibration = copy.Calibrations.GetValueOrDefault(sensor.Name);

@@ -177,6 +177,9 @@ internal sealed class BenchRecorder : IBenchWatcher
     private readonly Dictionary<(int, int), (string Marker, int Pass)> lastEdge = [];
     private readonly string?[] over;
     private readonly int[] pass;
+
+    // When a program last went to another state, s; NaN once that was looked at.
+    private readonly double[] changed;
     private long nextSample;
     private bool cut;
 
@@ -205,6 +208,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         ];
         over = new string?[plan.Vehicles.Length];
         pass = new int[plan.Vehicles.Length];
+        changed = [.. plan.Programs.Select(_ => 0.0)];
     }
 
     public void Starting(Bench bench)
@@ -214,10 +218,7 @@ internal sealed class BenchRecorder : IBenchWatcher
             var program = plan.Programs[p].Script.Program;
             foreach (var region in program.Regions)
                 if (region.States.FirstOrDefault(s => s.Initial) is { } initial)
-                {
-                    current[(p, region.Name)] = (initial.Name, 0);
                     enteredAt[(p, initial.Name)] = 0;
-                }
             var names = List(program.Regions.Select(r => r.States.FirstOrDefault(s => s.Initial)?.Name).OfType<string>());
             events.Add(
                 new(0, plan.Programs[p].Name, "", null, names, 0, "", $"The program starts in {names}.", Where(), X(), Y(), null)
@@ -239,7 +240,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         if (plan.Vehicles.Length > 0)
             return Near(0);
         foreach (var a in plan.Axes)
-            if (plan.Movers[a.Mover].Kind == ActuatorKind.RegulatedMotor && a.Kind is not MechanismKind.Belt)
+            if (plan.Movers[a.Mover].Kind == ActuatorKind.RegulatedMotor && !a.RunsOn)
                 return $"{a.Name} at {bench.MoverStates[a.Mover].At:0} motor deg";
         return plan.Tank is not null ? $"water {bench.LevelMm:0} mm high" : "";
     }
@@ -301,13 +302,33 @@ internal sealed class BenchRecorder : IBenchWatcher
         if (sentence.Target is null)
             return;
         enteredAt[(program, to)] = t;
-        if (region == "" || !current.TryGetValue((program, region), out var was))
-            return;
-        var list = Stretches((program, region));
-        if (list.Count >= MostTold)
-            return;
-        list.Add(new(was.State, was.Since, t));
-        current[(program, region)] = (to, t);
+        changed[program] = t;
+    }
+
+    // The strip follows the innermost state of each region, once all that happened at a moment has happened.
+    private void Look()
+    {
+        for (var p = 0; p < changed.Length; p++)
+        {
+            if (double.IsNaN(changed[p]))
+                continue;
+            foreach (var path in bench.Network.Machines[p].Configuration)
+            {
+                var region = path[..path.IndexOf('.')];
+                var state = path[(path.LastIndexOf('.') + 1)..];
+                if (current.TryGetValue((p, region), out var was))
+                {
+                    if (was.State == state)
+                        continue;
+                    var list = Stretches((p, region));
+                    if (list.Count >= MostTold)
+                        continue;
+                    list.Add(new(was.State, was.Since, changed[p]));
+                }
+                current[(p, region)] = (state, changed[p]);
+            }
+            changed[p] = double.NaN;
+        }
     }
 
     private List<StateStretch> Stretches((int, string) key) => stretches.TryGetValue(key, out var list) ? list : stretches[key] = [];
@@ -463,6 +484,7 @@ internal sealed class BenchRecorder : IBenchWatcher
 
     public void Stepped(long micros)
     {
+        Look();
         for (var v = 0; v < over.Length; v++)
         {
             if (plan.Lines.Length == 0)
@@ -544,6 +566,7 @@ internal sealed class BenchRecorder : IBenchWatcher
     public BenchReport Report(long seed, BenchResult result)
     {
         var endS = bench.NowMicros * 1e-6;
+        Look();
         Sample(bench.NowMicros);
         foreach (var (key, (state, since)) in current)
             Stretches(key).Add(new(state, since, endS));

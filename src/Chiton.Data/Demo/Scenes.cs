@@ -206,9 +206,9 @@ internal static class Scenes
             ends after 60 s
 
             boat comes before Berth range from 1700 mm to 52 mm give or take 6 mm at 220 mm/s give or take 30 mm/s at 2 s, stays 5 s, leaves at 250 mm/s
-            boat comes before Berth range from 1700 mm to 262 mm give or take 8 mm at 220 mm/s at 32 s, stays 12 s, leaves at 250 mm/s
+            boat comes before Berth range from 1700 mm to 300 mm give or take 8 mm at 220 mm/s at 32 s, stays 12 s, leaves at 250 mm/s
 
-            readings of Berth range are lost 1 of 50
+            readings of Berth range are lost 2 of 5
 
             goal: Main is in Berthed within 30 s
 

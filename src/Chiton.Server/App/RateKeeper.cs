@@ -20,6 +20,10 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
         new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest }
     );
 
+    /// <summary>As many runs as fit this time, ms, but at least so many.</summary>
+    private const int GaugeMs = 600,
+        Least = 40;
+
     /// <summary>Asks for the rate of a copy; returns at once.</summary>
     public void Ask(string rig, int copy) => queue.Writer.TryWrite((rig, copy));
 
@@ -48,7 +52,20 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                     WorkKind.Gauge,
                     null,
                     Most,
-                    stop => Prover.Run(plan, Runs, 1, null, 1, stop, TaskScheduler.Current),
+                    stop =>
+                    {
+                        var watch = System.Diagnostics.Stopwatch.StartNew();
+                        return Prover.Run(
+                            plan,
+                            Runs,
+                            1,
+                            null,
+                            1,
+                            stop,
+                            TaskScheduler.Current,
+                            done => done >= Least && watch.ElapsedMilliseconds >= GaugeMs
+                        );
+                    },
                     stoppingToken,
                     true
                 );

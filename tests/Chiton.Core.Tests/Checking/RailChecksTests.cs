@@ -46,10 +46,15 @@ public class RailChecksTests
         var rig = FarmBench.Rig();
         var (low, high) = RailChecks.RestRange(FarmBench.Motion(2000, 120, 8), rig.Rail!.Markers[1], rig.Eyes.First(), 1, false, 50);
         var setup = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(2000, 120, 8));
-        var run = new RailRun(setup);
+        var run = new Bench(setup);
         var inside = Enumerable
             .Range(0, 400)
-            .Count(i => run.Go(RandomStream.SeedOfRun(9, i), 20_000_000).SpotMm - 1600 is var rest && rest >= low && rest <= high);
+            .Count(i =>
+            {
+                run.Go(RandomStream.SeedOfRun(9, i));
+                var rest = run.Spot(0) - 1600;
+                return rest >= low && rest <= high;
+            });
         Assert.True(inside >= 380, $"{inside} of 400 rest within {low:0.0} to {high:0.0} mm");
     }
 

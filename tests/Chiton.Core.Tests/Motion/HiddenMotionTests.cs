@@ -188,23 +188,24 @@ public class HiddenMotionTests
                 new Dictionary<string, IReadOnlyList<Trial>>(),
                 new Dictionary<string, AcceptedNumber> { [$"{name}: speed"] = new(700, 0.001, 0, 6, seen, null, 0, 0, against) }
             );
-        (double Sd35, double Sd80) Spread(RailMotion with)
+        (double Sd35, double Sd80) Spread(CopyMoves with)
         {
-            var setup = FarmBench.Setup(FarmBench.StopAtSecond, with);
-            var run = new RailRun(setup);
+            var setup = FarmBench.Setup(FarmBench.StopAtSecond, endsS: 0.01, moves: with);
+            var run = new Bench(setup);
             double[] at35 = new double[300],
                 at80 = new double[300];
             for (var i = 0; i < at35.Length; i++)
             {
-                run.Go(RandomStream.SeedOfRun(4, i), 1_000);
-                double Speed(double power) => RailMotion.FreeSpeed(power / 100, 1, run.Drawn[1] / 100, run.Drawn[0]);
+                run.Go(RandomStream.SeedOfRun(4, i));
+                double Number(string which) => run.Drawn[setup.Draws.ToList().FindIndex(d => d.Name == which)];
+                double Speed(double power) => RailMotion.FreeSpeed(power / 100, 1, Number("least power") / 100, Number("speed at full power"));
                 (at35[i], at80[i]) = (Speed(35), Speed(80));
             }
             double Sd(double[] v) => Math.Sqrt(v.Sum(x => Math.Pow(x - v.Average(), 2)) / (v.Length - 1));
             return (Sd(at35), Sd(at80));
         }
-        var apart = Spread(Moves(null).Motion!);
-        var together = Spread(Moves(15).Motion!);
+        var apart = Spread(Moves(null));
+        var together = Spread(Moves(15));
         // At the power that was tried hardly anything is left to vary; drawn apart the least power would move it by tens of mm/s.
         Assert.True(apart.Sd35 > 20, $"{apart}");
         Assert.True(together.Sd35 < 3, $"{together}");

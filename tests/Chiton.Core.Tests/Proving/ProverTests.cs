@@ -12,7 +12,7 @@ public class ProverTests
         Assert.Equal(proof.Failures.Select(f => f.Count).OrderDescending(), proof.Failures.Select(f => f.Count));
         foreach (var group in proof.Failures)
         {
-            var replay = RunReport.Watch(setup, group.Seed, Prover.Horizon(setup));
+            var replay = BenchReport.Watch(setup, group.Seed);
             Assert.False(replay.Passed);
             Assert.Equal(group.Ended, replay.Failure!.Where);
             Assert.Equal(group.LastTransition, replay.Failure.LastTransition);

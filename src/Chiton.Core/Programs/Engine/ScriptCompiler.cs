@@ -628,7 +628,7 @@ public static partial class ScriptCompiler
                 continue;
             var sensor = made.Sensors[t.Sensor];
             // Bands of distance and colours are told apart by their own readers.
-            if (readers.ContainsKey(sensor) || made.Rig.Sensors[t.Sensor] is { Reads: null })
+            if (readers.ContainsKey(sensor))
                 continue;
             if (!scales.TryGetValue(sensor, out var scale))
                 throw new InputProblem(

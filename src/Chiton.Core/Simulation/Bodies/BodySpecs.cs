@@ -107,7 +107,7 @@ internal sealed class AxisSpec
     public required string Name { get; init; }
     public int Rig { get; init; }
     public int Mover { get; init; }
-    public MechanismKind? Kind { get; init; }
+    public bool RunsOn { get; init; }
 
     // Ends by place among the drawn; −1 for none. Low is the smaller angle.
     public int Low { get; init; } = -1;

@@ -83,7 +83,9 @@ internal struct MoverState
         Target,
         Factor,
         BrakeNow,
-        Push;
+        Push,
+        SharedDt,
+        Share;
     public Telling Telling;
 
     /// <summary>Place of what it carries out among the orders given, to know whose end it is.</summary>
@@ -167,7 +169,10 @@ internal static class Mover
     private static void Follow(ref MoverState s, MoverSpec spec, ReadOnlySpan<double> drawn, double target, double dt)
     {
         var most = drawn[spec.Accel] * dt;
-        s.Speed += Math.Clamp((target - s.Speed) * (1 - Math.Exp(-dt / Math.Max(1e-4, drawn[spec.Lag] / 1000))), -most, most);
+        // Most steps are as long as the one before.
+        if (dt != s.SharedDt)
+            (s.SharedDt, s.Share) = (dt, 1 - Math.Exp(-dt / Math.Max(1e-4, drawn[spec.Lag] / 1000)));
+        s.Speed += Math.Clamp((target - s.Speed) * s.Share, -most, most);
     }
 
     /// <summary>What it draws, A: against its load, and against its own friction too. Source: the straight line from the current of a

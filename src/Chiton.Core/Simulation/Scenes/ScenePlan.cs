@@ -328,7 +328,7 @@ public sealed record ScenePlan(
     )
     {
         var axes = new List<PlanAxis>();
-        foreach (var m in rig.Mechanisms.Where(m => m.Facts.Going == Going.Nowhere && m.Kind != MechanismKind.Belt))
+        foreach (var m in rig.Mechanisms.Where(m => m.Facts.Going == Going.Nowhere && !m.Facts.RunsOn))
         {
             var servo = rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind == ActuatorKind.Servo;
             var found = positions.GetValueOrDefault(m.Name);

@@ -100,7 +100,7 @@ public static class SceneStarts
         var eye = rig.Eyes.FirstOrDefault(e => e.Mount.Facing == Facing.Down);
         var (dark, bright) = (eye?.Zones.FirstOrDefault(), eye?.Zones.LastOrDefault());
         var lift = rig.Mechanisms.FirstOrDefault(m => m.Travel is not null && m.Facts.Going == Going.Nowhere)?.Name;
-        var belt = rig.Mechanisms.FirstOrDefault(m => m.Kind == MechanismKind.Belt)?.Name;
+        var belt = rig.Mechanisms.FirstOrDefault(m => m.Facts.RunsOn)?.Name;
         var pump = rig.Actuators.FirstOrDefault(a => a.Kind == ActuatorKind.PlainMotor && a.Turns)?.Name;
         var range = rig.Sensors.FirstOrDefault(s => s.Kind == SensorKind.Distance)?.Name;
         List<(bool Suits, SceneStart Start)> all =
