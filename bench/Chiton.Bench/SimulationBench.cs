@@ -9,19 +9,10 @@ namespace Chiton.Bench;
 /// <summary>The Seed trolley, run many times on all cores at a step of 2 ms.</summary>
 public class SimulationBench
 {
-    private RailSetup shipped = null!,
+    private BenchPlan shipped = null!,
         rolling = null!;
 
-    private static RailSetup Setup(string script)
-    {
-        var words = Vocabulary.Of(SeedTrolley.Design);
-        return RailSetup.Build(
-            SeedTrolley.Design,
-            SeedTrolley.Motion(785, 2200, true),
-            new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
-            ScriptParser.Parse(script, words).Program
-        );
-    }
+    private static BenchPlan Setup(string script) => DemoBench.Plan(SeedTrolley.Id, script: script);
 
     [GlobalSetup]
     public void Prepare()
@@ -35,16 +26,16 @@ public class SimulationBench
         );
     }
 
-    private static int Full(RailSetup setup, int runs)
+    private static int Full(BenchPlan setup, int runs)
     {
         var passed = 0;
         Parallel.For(
             0,
             runs,
-            () => new RailRun(setup),
+            () => new Core.Simulation.Bench(setup),
             (i, _, run) =>
             {
-                if (run.Go(RandomStream.SeedOfRun(1, i), 60_000_000, untilDecided: false).Passed)
+                if (run.Go(RandomStream.SeedOfRun(1, i), untilDecided: false).Passed)
                     Interlocked.Increment(ref passed);
                 return run;
             },
@@ -69,7 +60,7 @@ public class SimulationBench
 /// <summary>What a run costs when a program is large and one state of it is active: hardly more than a small one.</summary>
 public class LargeBench
 {
-    private RailSetup setup = null!;
+    private BenchPlan setup = null!;
 
     /// <summary>Like states that are visited one after the other.</summary>
     [Params(50, 200, 500)]
@@ -89,12 +80,7 @@ public class LargeBench
                         + $"readings: go Bed {(i + 2) % States}\n    after {20 + i % 9} s: go Bed {(i + 3) % States}\n"
                     )
             );
-        setup = RailSetup.Build(
-            SeedTrolley.Design,
-            SeedTrolley.Motion(785, 2200, true),
-            new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
-            ScriptParser.Parse(script, Vocabulary.Of(SeedTrolley.Design)).Program
-        );
+        setup = DemoBench.Plan(SeedTrolley.Id, script: script);
     }
 
     [Benchmark(Description = "200 runs of 60 s of a program of so many states")]
@@ -104,24 +90,55 @@ public class LargeBench
 /// <summary>What one run allocates: nothing, whatever its length.</summary>
 public class AllocationBench
 {
-    private RailRun run = null!;
+    private Core.Simulation.Bench run = null!;
 
     [GlobalSetup]
-    public void Prepare()
-    {
-        var words = Vocabulary.Of(SeedTrolley.Design);
-        run = new(
-            RailSetup.Build(
-                SeedTrolley.Design,
-                SeedTrolley.Motion(785, 2200, true),
-                new Dictionary<string, Core.Sensing.SensorCalibration> { ["Tag eye"] = SeedTrolley.Calibration(1) },
-                ScriptParser.Parse(SeedTrolley.Script, words).Program
-            )
-        );
-    }
+    public void Prepare() => run = new(DemoBench.Plan(SeedTrolley.Id));
 
     [Benchmark(Description = "one run of 60 s, 30 000 steps")]
-    public bool One() => run.Go(1, 60_000_000, untilDecided: false).Passed;
+    public bool One() => run.Go(1, untilDecided: false).Passed;
+}
+
+/// <summary>Every demo rig in its everyday scene, run to the end, decided or not.</summary>
+public class SceneBench
+{
+    private BenchPlan plan = null!;
+
+    /// <summary>Address of the rig.</summary>
+    [Params(
+        "seed-trolley",
+        "rack-hoist",
+        "shell-sorter",
+        "buoy-picker",
+        "header-tank",
+        "berthing-lights",
+        "deck-scrubber",
+        "buoy-line-rover",
+        "lock-keeper"
+    )]
+    public string Rig { get; set; } = "";
+
+    [GlobalSetup]
+    public void Prepare() => plan = DemoBench.Plan(Rig);
+
+    [Benchmark(Description = "100 runs on all cores")]
+    public int Runs()
+    {
+        var passed = 0;
+        Parallel.For(
+            0,
+            100,
+            () => new Core.Simulation.Bench(plan),
+            (i, _, bench) =>
+            {
+                if (bench.Go(RandomStream.SeedOfRun(1, i), untilDecided: false).Passed)
+                    Interlocked.Increment(ref passed);
+                return bench;
+            },
+            _ => { }
+        );
+        return passed;
+    }
 }
 
 /// <summary>A large rig's ports.</summary>

@@ -19,7 +19,7 @@ public sealed record HeldNumber(string? Name, double? Value);
 /// <param name="Revision">Revision number; null for the current one.</param>
 /// <param name="DurationS">Longest time, s, up to 600; null as the scene says.</param>
 /// <param name="Faults">Disturbances beside those of the scene.</param>
-/// <param name="RateHz">Samples a second of what moves, 1 to 500; null for 25.</param>
+/// <param name="RateHz">Samples a second of what moves, 1 to 500; null for 50.</param>
 /// <param name="Job">A name by which the run can be stopped.</param>
 /// <param name="Scene">Name of the scene; null for the one that counts.</param>
 /// <param name="Held">Numbers that are held at a value: what if they were so.</param>
@@ -35,8 +35,48 @@ public sealed record RunRequest(
     IReadOnlyList<HeldNumber>? Held = null
 );
 
+/// <summary>Signals of a watched run, sampled at one rate.</summary>
+/// <param name="RateHz">Samples a second.</param>
+/// <param name="TimeS">Times, s.</param>
+/// <param name="Bodies">What moves, sample by sample; what comes along a belt has samples from when it came.</param>
+/// <param name="BatteryV">Battery under load, V.</param>
+public sealed record RunSignals(double RateHz, IReadOnlyList<double> TimeS, IReadOnlyList<BenchBody> Bodies, IReadOnlyList<double> BatteryV);
+
+/// <summary>What a run came to, without what is told beside it.</summary>
+/// <param name="Seed">Its seed.</param>
+/// <param name="Passed">Whether it passed.</param>
+/// <param name="DecidedS">When that was decided, s.</param>
+/// <param name="EndS">When it ended, s.</param>
+/// <param name="Failure">Why it failed; null when it passed.</param>
+/// <param name="Say">The whole in a sentence or two.</param>
+/// <param name="States">States of each region over time.</param>
+/// <param name="Sensors">What the sensors read.</param>
+/// <param name="Outputs">What was commanded, shown and sounded.</param>
+/// <param name="Happenings">Lines of the scene at work.</param>
+/// <param name="Messages">What programs told each other.</param>
+/// <param name="Notes">What happened to bodies.</param>
+/// <param name="Draws">The numbers drawn for it.</param>
+/// <param name="Rules">Goals and nevers, and why one cannot be judged.</param>
+public sealed record RunStory(
+    long Seed,
+    bool Passed,
+    double DecidedS,
+    double EndS,
+    BenchFailure? Failure,
+    string Say,
+    IReadOnlyList<BenchStates> States,
+    IReadOnlyList<SensorTrace> Sensors,
+    IReadOnlyList<RunOutput> Outputs,
+    IReadOnlyList<BenchHappening> Happenings,
+    IReadOnlyList<BenchMessage> Messages,
+    IReadOnlyList<BenchNote> Notes,
+    IReadOnlyList<DrawnNumber> Draws,
+    IReadOnlyList<BenchAsked> Rules
+);
+
 /// <summary>A run, watched.</summary>
 /// <param name="Outcome">pass or fail.</param>
+/// <param name="Score">Points, where the scene gives any.</param>
 /// <param name="Number">The run's number.</param>
 /// <param name="Revision">Revision that ran.</param>
 /// <param name="Copy">Copy it ran on.</param>
@@ -44,16 +84,21 @@ public sealed record RunRequest(
 /// <param name="Scene">The scene it ran in.</param>
 /// <param name="Plan">Its place, to draw it.</param>
 /// <param name="Report">What it came to.</param>
+/// <param name="Events">Every transition, explained.</param>
+/// <param name="Signals">What moves, at the chosen rate.</param>
 /// <param name="Held">Numbers that were held.</param>
 public sealed record RunView(
     string Outcome,
+    double Score,
     long Number,
     int Revision,
     int Copy,
     bool Current,
     string Scene,
     ScenePlan Plan,
-    BenchReport Report,
+    RunStory Report,
+    IReadOnlyList<BenchEvent> Events,
+    RunSignals Signals,
     IReadOnlyList<HeldNumber> Held
 );
 
@@ -86,7 +131,7 @@ public static class SimulateEndpoints
     {
         var need = new Require();
         var seed = Seed(need, request.Seed);
-        var rate = need.Number(request.RateHz ?? 25, "rateHz", 1, 500);
+        var rate = need.Number(request.RateHz ?? 50, "rateHz", 1, 500);
         var duration = need.Optional(request.DurationS, "durationS", 0, Prover.MostSeconds, aboveMin: true);
         var faults = request.Faults ?? [];
         need.That(faults.Count <= Limits.MostFaults, "faults", $"At most {Limits.MostFaults} disturbances.");
@@ -133,13 +178,31 @@ public static class SimulateEndpoints
         );
         var view = new RunView(
             report.Passed ? "pass" : "fail",
+            report.Score,
             0,
             state.Revision,
             state.Copy,
             true,
             scene.Name,
             ScenePlan.Of(scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles)),
-            report,
+            new(
+                report.Seed,
+                report.Passed,
+                report.DecidedS,
+                report.EndS,
+                report.Failure,
+                report.Say,
+                report.States,
+                report.Sensors,
+                report.Outputs,
+                report.Happenings,
+                report.Messages,
+                report.Notes,
+                report.Draws,
+                report.Rules
+            ),
+            report.Events,
+            new(report.RateHz, report.TimeS, report.Bodies, report.BatteryV),
             held
         );
         var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(view), cancel);
@@ -189,7 +252,7 @@ public static class SimulateEndpoints
             // One of a version that drew rails alone.
             return new(null);
         }
-        if (view.Report?.Bodies is null)
+        if (view.Signals?.Bodies is null || view.Plan is null)
             return new(null);
         return new(view with { Number = row.Id, Current = row.Inputs == now.Inputs });
     }

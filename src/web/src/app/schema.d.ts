@@ -2862,34 +2862,6 @@ export interface components {
             /** Format: double */
             y: number;
         };
-        /** @description One run, watched. */
-        BenchReport: {
-            /** Format: int64 */
-            seed: number;
-            passed: boolean;
-            /** Format: double */
-            decidedS: number;
-            /** Format: double */
-            endS: number;
-            /** Format: double */
-            score: number;
-            failure: null | components["schemas"]["BenchFailure"];
-            say: string;
-            events: components["schemas"]["BenchEvent"][];
-            states: components["schemas"]["BenchStates"][];
-            /** Format: double */
-            rateHz: number;
-            timeS: number[];
-            bodies: components["schemas"]["BenchBody"][];
-            batteryV: number[];
-            sensors: components["schemas"]["SensorTrace"][];
-            outputs: components["schemas"]["RunOutput"][];
-            happenings: components["schemas"]["BenchHappening"][];
-            messages: components["schemas"]["BenchMessage"][];
-            notes: components["schemas"]["BenchNote"][];
-            draws: components["schemas"]["DrawnNumber"][];
-            rules: components["schemas"]["BenchAsked"][];
-        };
         /** @description The states of one region over time. */
         BenchStates: {
             program: string;
@@ -7484,7 +7456,7 @@ export interface components {
             faults: null | components["schemas"]["Fault"][];
             /**
              * Format: double
-             * @description Samples a second of what moves, 1 to 500; null for 25.
+             * @description Samples a second of what moves, 1 to 500; null for 50.
              */
             rateHz: null | number;
             /** @description A name by which the run can be stopped. */
@@ -7493,6 +7465,59 @@ export interface components {
             scene?: null | string;
             /** @description Numbers that are held at a value: what if they were so. */
             held?: null | components["schemas"]["HeldNumber"][];
+        };
+        /** @description Signals of a watched run, sampled at one rate. */
+        RunSignals: {
+            /**
+             * Format: double
+             * @description Samples a second.
+             */
+            rateHz: number;
+            /** @description Times, s. */
+            timeS: number[];
+            /** @description What moves, sample by sample; what comes along a belt has samples from when it came. */
+            bodies: components["schemas"]["BenchBody"][];
+            /** @description Battery under load, V. */
+            batteryV: number[];
+        };
+        /** @description What a run came to, without what is told beside it. */
+        RunStory: {
+            /**
+             * Format: int64
+             * @description Its seed.
+             */
+            seed: number;
+            /** @description Whether it passed. */
+            passed: boolean;
+            /**
+             * Format: double
+             * @description When that was decided, s.
+             */
+            decidedS: number;
+            /**
+             * Format: double
+             * @description When it ended, s.
+             */
+            endS: number;
+            failure: null | components["schemas"]["BenchFailure"];
+            /** @description The whole in a sentence or two. */
+            say: string;
+            /** @description States of each region over time. */
+            states: components["schemas"]["BenchStates"][];
+            /** @description What the sensors read. */
+            sensors: components["schemas"]["SensorTrace"][];
+            /** @description What was commanded, shown and sounded. */
+            outputs: components["schemas"]["RunOutput"][];
+            /** @description Lines of the scene at work. */
+            happenings: components["schemas"]["BenchHappening"][];
+            /** @description What programs told each other. */
+            messages: components["schemas"]["BenchMessage"][];
+            /** @description What happened to bodies. */
+            notes: components["schemas"]["BenchNote"][];
+            /** @description The numbers drawn for it. */
+            draws: components["schemas"]["DrawnNumber"][];
+            /** @description Goals and nevers, and why one cannot be judged. */
+            rules: components["schemas"]["BenchAsked"][];
         };
         /** @description One run of a proof. */
         RunStroke: {
@@ -7524,6 +7549,11 @@ export interface components {
             /** @description pass or fail. */
             outcome: string;
             /**
+             * Format: double
+             * @description Points, where the scene gives any.
+             */
+            score: number;
+            /**
              * Format: int64
              * @description The run's number.
              */
@@ -7545,7 +7575,11 @@ export interface components {
             /** @description Its place, to draw it. */
             plan: components["schemas"]["ScenePlan"];
             /** @description What it came to. */
-            report: components["schemas"]["BenchReport"];
+            report: components["schemas"]["RunStory"];
+            /** @description Every transition, explained. */
+            events: components["schemas"]["BenchEvent"][];
+            /** @description What moves, at the chosen rate. */
+            signals: components["schemas"]["RunSignals"];
             /** @description Numbers that were held. */
             held: components["schemas"]["HeldNumber"][];
         };

@@ -43,14 +43,14 @@ export function Strip({ run, at, onAt, state, eventIndex, whole = false }: Props
       rows.push(traced(s, top + 6, tall, px))
       top += tall + 12
     }
-    const moving = report.bodies.filter(
+    const moving = run.signals.bodies.filter(
       (b) => ['drive', 'vehicle', 'axis'].includes(b.kind) && b.speed.some((v) => Math.abs(v) > 0.5),
     )
     for (const b of whole ? moving.slice(0, 4) : moving.slice(0, 1)) {
       const most = b.speed.reduce((m, v) => Math.max(m, Math.abs(v)), 10)
       const low = b.speed.some((v) => v < -0.5) ? -most : 0
       const y = (v: number) => top + 32 - ((v - low) / (most - low)) * 28
-      const path = report.timeS.map((t, i) => `${i === 0 ? 'M' : 'L'}${px(t).toFixed(1)} ${y(b.speed[i] ?? 0).toFixed(1)}`).join('')
+      const path = run.signals.timeS.map((t, i) => `${i === 0 ? 'M' : 'L'}${px(t).toFixed(1)} ${y(b.speed[i] ?? 0).toFixed(1)}`).join('')
       rows.push({
         kind: 'trace',
         label: whole ? b.name : 'Speed',
@@ -87,7 +87,7 @@ export function Strip({ run, at, onAt, state, eventIndex, whole = false }: Props
   }, [report, width, end, whole])
   const step: number = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 60].find((s) => end / s <= 10) ?? 100
   const ticks: number[] = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step)
-  const event = eventIndex === null || eventIndex === undefined ? undefined : report.events[eventIndex]
+  const event = eventIndex === null || eventIndex === undefined ? undefined : run.events[eventIndex]
   const base = height - 28
   const moment = event?.timeS ?? at
 
@@ -112,7 +112,7 @@ export function Strip({ run, at, onAt, state, eventIndex, whole = false }: Props
         {rows.map((r, i) => (
           <RowView key={i} row={r} x={x} width={width} state={state ?? null} />
         ))}
-        {report.events
+        {run.events
           .filter((e) => e.warning)
           .map((e, i) => (
             <path key={i} d={`M${x(e.timeS)} ${base - 10} l-4 7 h8 z`} fill="var(--kelp)" />

@@ -13,7 +13,7 @@ export function Tide({ state, onState }: { state?: string | null; onState?: (sta
   const [at, setAt] = useState<number | null>(null)
   const run = latest.data
   const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
-  const event = run && at !== null ? run.report.events.filter((e) => e.timeS <= at).at(-1) : undefined
+  const event = run && at !== null ? run.events.filter((e) => e.timeS <= at).at(-1) : undefined
   return (
     <section className="tide" aria-label="Latest run">
       <div className="cap">

@@ -2,7 +2,7 @@ import type { Run } from '../app/api'
 
 /** The sample at or just before a moment. */
 export function sampleAt(run: Run, t: number): number {
-  const { timeS } = run.report
+  const { timeS } = run.signals
   let low = 0
   let high = timeS.length - 1
   while (low < high) {

@@ -74,7 +74,7 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
   const sy = (y: number) => height - (y + margin) * scale
   const drag = useRef<{ line: number; x: number; y: number } | null>(null)
   const at = run ? sampleAt(run, t) : 0
-  const bodies = run?.report.bodies ?? []
+  const bodies = run?.signals.bodies ?? []
   const things = bodies.filter((b) => b.kind === 'thing')
   const picks = (l: number, moves: boolean) =>
     !onLine || l === 0
@@ -148,7 +148,7 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
           )
         return <circle key={i} cx={sx(x)} cy={sy(y)} r={Math.max(3, r * scale)} fill="var(--line)" stroke="var(--edge)" />
       })}
-      {run?.report.events.map((e, i) =>
+      {run?.events.map((e, i) =>
         e.x === null || e.x === undefined || e.y === null || e.y === undefined || e.from === null || e.timeS > t + 1e-6 ? null : (
           <path
             key={i}
@@ -303,7 +303,7 @@ function ShapeView({
 
 function said(plan: Plan, run: Run | null, at: number, t: number): string {
   const place = `${plan.kind === 'deck' ? 'A deck' : 'A floor'} of ${show(plan.w)} by ${show(plan.d)} mm`
-  const body = run?.report.bodies.find((b) => b.kind === 'drive')
+  const body = run?.signals.bodies.find((b) => b.kind === 'drive')
   return body
     ? `${place}. At ${show(t)} s ${body.name} stands at ${show(body.x[at] ?? 0)}, ${show(body.y[at] ?? 0)} mm, heading ${show(body.heading[at] ?? 0)} degrees.`
     : `${place} with ${plan.shapes.length} things painted or put there.`

@@ -269,12 +269,12 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
   const choose = (i: number) => {
     setPlaying(false)
     setChosen(i)
-    setT(report.events[i]!.timeS)
+    setT(run.events[i]!.timeS)
   }
   const step = (by: 1 | -1) => {
-    const at = chosen ?? (by > 0 ? report.events.findIndex((e) => e.timeS > t + 1e-9) - 1 : report.events.filter((e) => e.timeS < t - 1e-9).length)
+    const at = chosen ?? (by > 0 ? run.events.findIndex((e) => e.timeS > t + 1e-9) - 1 : run.events.filter((e) => e.timeS < t - 1e-9).length)
     const to = at + by
-    if (to >= 0 && to < report.events.length) choose(to)
+    if (to >= 0 && to < run.events.length) choose(to)
   }
   const state = stateAt(run, t)
   const outputs = report.outputs.filter((o) => o.timeS <= t)
@@ -283,7 +283,7 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
       <p style={{ marginBottom: 6 }} data-testid="outcome">
         <b className={run.outcome === 'pass' ? 'holds' : 'stops'}>{run.outcome === 'pass' ? 'Passed' : 'Failed'}</b> Run {run.number}, revision{' '}
         {run.revision}, seed <span className="mono">{report.seed}</span>. {report.say}
-        {report.score !== 0 && <> Score {show(report.score)}.</>}
+        {run.score !== 0 && <> Score {show(run.score)}.</>}
         {run.held.length > 0 && (
           <span className="muted">
             {' '}
@@ -343,7 +343,7 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
         <section>
           <h3 className="small-head">Every transition, and why</h3>
           <ol className="events">
-            {report.events.slice(0, 400).map((e, i) => (
+            {run.events.slice(0, 400).map((e, i) => (
               <li key={i}>
                 <button aria-pressed={chosen === i} onClick={() => choose(i)}>
                   <span className="mono">{seconds(e.timeS)}</span>
@@ -362,7 +362,7 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
               </li>
             ))}
           </ol>
-          {report.events.length > 400 && <p className="muted fine">{report.events.length - 400} more are not listed.</p>}
+          {run.events.length > 400 && <p className="muted fine">{run.events.length - 400} more are not listed.</p>}
         </section>
         <section>
           <h3 className="small-head">At {show(t)} s</h3>

@@ -12,7 +12,7 @@ const pad = 14
 export function Rail({ plan, run, t, eventIndex, line, onLine, width }: Props) {
   const main = plan.rails[0]!
   const at = run ? sampleAt(run, t) : 0
-  const tracks = run?.report.bodies.filter((b) => b.kind === 'vehicle') ?? []
+  const tracks = run?.signals.bodies.filter((b) => b.kind === 'vehicle') ?? []
   const draws = run?.report.draws ?? []
   const first = plan.vehicles[0]
   const ahead = draws.find((d) => d.name.endsWith(' ahead'))?.value ?? first?.eyeAheadMm ?? 0
@@ -96,7 +96,7 @@ export function Rail({ plan, run, t, eventIndex, line, onLine, width }: Props) {
           )
         })}
       </g>
-      {run?.report.events.map((e, i) =>
+      {run?.events.map((e, i) =>
         e.x === null || e.x === undefined || e.timeS > t + 1e-6 ? null : (
           <line
             key={i}
@@ -177,7 +177,7 @@ export function Parts({ plan, run, t, line, onLine, width }: Props) {
       role="img"
       aria-label={plan.axes
         .map((a) => {
-          const now = run?.report.bodies.find((b) => b.kind === 'axis' && b.name === a.name)?.x[at]
+          const now = run?.signals.bodies.find((b) => b.kind === 'axis' && b.name === a.name)?.x[at]
           return `${a.name}${now === null || now === undefined ? '' : ` at ${show(now)} ${a.unit}`}`
         })
         .join(', ')}
@@ -186,7 +186,7 @@ export function Parts({ plan, run, t, line, onLine, width }: Props) {
         const y = i * row + 44
         const span = Math.max(1, a.to - a.from)
         const x = (v: number) => left + ((Math.max(a.from - span * 0.06, Math.min(a.to + span * 0.06, v)) - a.from) / span) * (width - left - 40)
-        const now = run?.report.bodies.find((b) => b.kind === 'axis' && b.name === a.name)?.x[at]
+        const now = run?.signals.bodies.find((b) => b.kind === 'axis' && b.name === a.name)?.x[at]
         const pick = (l: number) => (onLine && l > 0 ? { onClick: () => onLine(l), style: { cursor: 'pointer' } } : {})
         return (
           <g key={a.name} fontSize={13}>
@@ -258,13 +258,13 @@ export function Belt({ plan, run, t, width }: Props) {
   const left = 60
   const scale = (width - left - 60) / (belt.lengthMm + 60)
   const x = (mm: number) => left + (mm + 60) * scale
-  const things = run?.report.bodies.filter((b) => b.kind === 'on belt') ?? []
+  const things = run?.signals.bodies.filter((b) => b.kind === 'on belt') ?? []
   const bins = belt.bins.map((name) => ({ name, count: 0 }))
   let beside = 0
   // Bins come last among the places, in the order of the scene.
   const places = [...new Set(things.flatMap((b) => b.heading.filter((h): h is number => h !== null && h >= 0)))].sort((a, b) => a - b)
   for (const b of things) {
-    const place = b.heading[at - (run!.report.timeS.length - b.heading.length)] ?? -1
+    const place = b.heading[at - (run!.signals.timeS.length - b.heading.length)] ?? -1
     const gone = b.x[at] === null && b.x.slice(0, at).some((v) => v !== null)
     if (place >= 0) {
       const bin = bins[places.indexOf(place)]
@@ -324,7 +324,7 @@ export function Belt({ plan, run, t, width }: Props) {
 export function Tank({ plan, run, t, width }: Props) {
   const tank = plan.tank!
   const at = run ? sampleAt(run, t) : 0
-  const level = run?.report.bodies.find((b) => b.kind === 'water')?.x[at] ?? tank.startsAtMm
+  const level = run?.signals.bodies.find((b) => b.kind === 'water')?.x[at] ?? tank.startsAtMm
   const [top, high, wide] = [16, 190, Math.min(300, width * 0.4)]
   const y = (mm: number) => top + high - (mm / tank.highMm) * high
   const left = Math.max(120, width / 2 - wide / 2)
@@ -350,7 +350,7 @@ export function Tank({ plan, run, t, width }: Props) {
 /** What comes before sensors, by distance. */
 export function Visitors({ plan, run, t, line, onLine, width }: Props) {
   const at = run ? sampleAt(run, t) : 0
-  const tracks = run?.report.bodies.filter((b) => b.kind === 'visitor') ?? []
+  const tracks = run?.signals.bodies.filter((b) => b.kind === 'visitor') ?? []
   const reach = Math.max(200, ...tracks.flatMap((b) => b.x.filter((v): v is number => v !== null)))
   const left = 140
   const x = (mm: number) => left + (mm / reach) * (width - left - 40)
