@@ -148,7 +148,10 @@ public sealed partial class Bench
                 return false;
         // Not under what is put down there.
         for (var d = 0; d < drives.Length; d++)
-            if ((t.X - drives[d].X) * (t.X - drives[d].X) + (t.Y - drives[d].Y) * (t.Y - drives[d].Y) < (plan.Drives[d].Reach + t.R) * (plan.Drives[d].Reach + t.R))
+            if (
+                (t.X - drives[d].X) * (t.X - drives[d].X) + (t.Y - drives[d].Y) * (t.Y - drives[d].Y)
+                < (plan.Drives[d].Reach + t.R) * (plan.Drives[d].Reach + t.R)
+            )
                 return false;
         return true;
     }
@@ -410,7 +413,15 @@ public sealed partial class Bench
             return;
         // It has pushed against its stop for its stall time.
         if (a.AtLow && !a.PastLow || a.AtHigh && !a.PastHigh)
-            Note($"{spec.Name} pushes against its {(a.AtLow ? spec.LowName : spec.HighName)} stop".Replace("  ", " ", StringComparison.Ordinal) + ".", 0, 0);
+            Note(
+                $"{spec.Name} pushes against its {(a.AtLow ? spec.LowName : spec.HighName)} stop".Replace(
+                    "  ",
+                    " ",
+                    StringComparison.Ordinal
+                ) + ".",
+                0,
+                0
+            );
         a.PastLow |= a.AtLow;
         a.PastHigh |= a.AtHigh;
         if (spec.PastEnd == PastEnd.ComesApart && (a.AtHigh || spec.HomeSide == 0))
@@ -528,7 +539,13 @@ public sealed partial class Bench
                 return;
             }
         thing.Lies = Lies.Gone;
-        Note(slipped ? $"{plan.Things[t].Name} slips out of {plan.Axes[axis].Name}." : $"{plan.Things[t].Name} is let go where nothing is to hold it.", 0, 0);
+        Note(
+            slipped
+                ? $"{plan.Things[t].Name} slips out of {plan.Axes[axis].Name}."
+                : $"{plan.Things[t].Name} is let go where nothing is to hold it.",
+            0,
+            0
+        );
     }
 
     // Loads that stay where their carrier has rested inside a place and then withdraws, and grips that are too weak.
@@ -682,7 +699,8 @@ public sealed partial class Bench
         {
             ref readonly var m = ref movers[plan.Axes[axis].Mover];
             if (!dry[axis] && m.Speed > 0)
-                flow += drawn[q] * m.Speed / Math.Max(1, plan.Draws[plan.Movers[plan.Axes[axis].Mover].Full].Usual) * (100 / Math.Max(1, at));
+                flow +=
+                    drawn[q] * m.Speed / Math.Max(1, plan.Draws[plan.Movers[plan.Axes[axis].Mover].Full].Usual) * (100 / Math.Max(1, at));
         }
         foreach (var (axis, position, q, isOut) in tank.Valves)
             if (AtPosition(axis, position))

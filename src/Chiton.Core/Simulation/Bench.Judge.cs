@@ -19,17 +19,19 @@ public sealed partial class Bench
     private bool decided,
         anyNever;
     private BenchResult verdict;
-    private int goalsLeft;
+    private int goalsLeft,
+        judged;
 
     private void StartRules()
     {
-        (decided, verdict, crashes, anyNever, goalsLeft) = (false, default, 0, false, 0);
+        (decided, verdict, crashes, anyNever, goalsLeft, judged) = (false, default, 0, false, 0, 0);
         Array.Clear(rules);
         for (var r = 0; r < rules.Length; r++)
         {
             rules[r].Since = -1;
             if (plan.Rules[r].Unjudged is not null)
                 continue;
+            judged++;
             if (plan.Rules[r].IsGoal)
                 goalsLeft++;
             else
@@ -146,7 +148,7 @@ public sealed partial class Bench
                 }
             }
         }
-        if (goalsLeft == 0 && rules.Length > 0 && (forGood || atEnd || !anyNever))
+        if (goalsLeft == 0 && (atEnd || judged > 0 && (forGood || !anyNever)))
             Decide(RunEnding.Passed, -1);
     }
 
@@ -167,7 +169,10 @@ public sealed partial class Bench
     private bool NothingToCome()
     {
         for (var i = 0; i < happenings.Length; i++)
-            if (!happenings[i].Absent && (happenings[i].Next != long.MaxValue || happenings[i].Active && happenings[i].Ends != long.MaxValue))
+            if (
+                !happenings[i].Absent
+                && (happenings[i].Next != long.MaxValue || happenings[i].Active && happenings[i].Ends != long.MaxValue)
+            )
                 return false;
         return true;
     }
@@ -179,7 +184,13 @@ public sealed partial class Bench
         for (var i = 0; i < happenings.Length; i++)
         {
             var spec = plan.Happenings[i];
-            if (spec.Deed is Deed.Comes or Deed.Ask && (spec.Say.StartsWith(name, StringComparison.Ordinal) || name.StartsWith(spec.Say[..spec.Say.IndexOf(' ')], StringComparison.Ordinal)))
+            if (
+                spec.Deed is Deed.Comes or Deed.Ask
+                && (
+                    spec.Say.StartsWith(name, StringComparison.Ordinal)
+                    || name.StartsWith(spec.Say[..spec.Say.IndexOf(' ')], StringComparison.Ordinal)
+                )
+            )
                 count += happenings[i].Absent ? 0 : happenings[i].Times;
         }
         foreach (var t in plan.Things)
@@ -207,7 +218,9 @@ public sealed partial class Bench
                 if (a == 0)
                     return 0;
                 var b = Eval(c.B!);
-                return b == 0 ? 0 : a == 1 && b == 1 ? 1 : double.NaN;
+                return b == 0 ? 0
+                    : a == 1 && b == 1 ? 1
+                    : double.NaN;
             }
             case Cond.Op.Or:
             {
@@ -215,7 +228,9 @@ public sealed partial class Bench
                 if (a == 1)
                     return 1;
                 var b = Eval(c.B!);
-                return b == 1 ? 1 : a == 0 && b == 0 ? 0 : double.NaN;
+                return b == 1 ? 1
+                    : a == 0 && b == 0 ? 0
+                    : double.NaN;
             }
             case Cond.Op.Not:
                 return 1 - Eval(c.A!);
@@ -240,7 +255,8 @@ public sealed partial class Bench
                 return AtPosition(c.Axis, c.Text);
             case WorldFact.PastStop:
                 var spec = plan.Axes[c.Axis];
-                return (c.Text == "" || c.Text == spec.LowName) && axes[c.Axis].PastLow || (c.Text == "" || c.Text == spec.HighName) && axes[c.Axis].PastHigh;
+                return (c.Text == "" || c.Text == spec.LowName) && axes[c.Axis].PastLow
+                    || (c.Text == "" || c.Text == spec.HighName) && axes[c.Axis].PastHigh;
             case WorldFact.Turned:
                 if (c.Axis >= 0)
                     return Math.Abs(movers[plan.Axes[c.Axis].Mover].At - axes[c.Axis].TurnedFrom) >= c.Amount;
@@ -286,7 +302,13 @@ public sealed partial class Bench
         if (place.Marker >= 0)
         {
             for (var v = 0; v < vehicles.Length; v++)
-                if ((c.Vehicle < 0 || c.Vehicle == v) && vehicles[v].EverMoved && movers[plan.Vehicles[v].Mover].Speed == 0 && now - vehicles[v].RestSince >= StandingMicros && Over(v, place.Marker))
+                if (
+                    (c.Vehicle < 0 || c.Vehicle == v)
+                    && vehicles[v].EverMoved
+                    && movers[plan.Vehicles[v].Mover].Speed == 0
+                    && now - vehicles[v].RestSince >= StandingMicros
+                    && Over(v, place.Marker)
+                )
                     return true;
             return false;
         }

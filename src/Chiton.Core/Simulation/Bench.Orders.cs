@@ -236,7 +236,10 @@ public sealed partial class Bench
                 break;
             case BenchPlan.OrderKind.Amount:
                 (s.Telling, s.Told, s.Factor) = (Telling.Place, Math.Abs(order.Scale * c.Value), 1);
-                s.Target = s.At + order.Sign * order.Way * c.Second * Math.Sign(c.Value == 0 ? 1 : c.Value) + spec.MoveSd * Math.Clamp(s.Moves.Normal(), -3, 3);
+                s.Target =
+                    s.At
+                    + order.Sign * order.Way * c.Second * Math.Sign(c.Value == 0 ? 1 : c.Value)
+                    + spec.MoveSd * Math.Clamp(s.Moves.Normal(), -3, 3);
                 break;
             case BenchPlan.OrderKind.Step:
                 var rate = Math.Abs(order.Scale * c.Second);
@@ -246,7 +249,10 @@ public sealed partial class Bench
                 break;
             case BenchPlan.OrderKind.Place:
                 var place = double.IsNaN(order.Place) ? c.Value : order.Place;
-                var zero = spec.Kind == ActuatorKind.Servo ? 0 : axis >= 0 ? axes[axis].Zero : 0;
+                var zero =
+                    spec.Kind == ActuatorKind.Servo ? 0
+                    : axis >= 0 ? axes[axis].Zero
+                    : 0;
                 var at = zero + place;
                 if (order.Text is { Length: > 0 } way)
                     at = Around(s.At, at, way, 360 / Math.Max(1e-9, spec.PartDegPerUnit));
@@ -276,8 +282,18 @@ public sealed partial class Bench
     {
         var d = (to - from) % turn;
         if (way == "shortest")
-            return from + (d > turn / 2 ? d - turn : d < -turn / 2 ? d + turn : d);
-        return from + (way == "clockwise" ? (d < 0 ? d + turn : d) : d > 0 ? d - turn : d);
+            return from
+                + (
+                    d > turn / 2 ? d - turn
+                    : d < -turn / 2 ? d + turn
+                    : d
+                );
+        return from
+            + (
+                way == "clockwise" ? (d < 0 ? d + turn : d)
+                : d > 0 ? d - turn
+                : d
+            );
     }
 
     // ---- drives ----
@@ -291,7 +307,11 @@ public sealed partial class Bench
         if (order.Kind is BenchPlan.OrderKind.None)
             return;
         // One wheel alone.
-        if (order.Wheel > 0 && order.Kind is BenchPlan.OrderKind.Speed or BenchPlan.OrderKind.Amount or BenchPlan.OrderKind.Stop && order.Wheel > 0)
+        if (
+            order.Wheel > 0
+            && order.Kind is BenchPlan.OrderKind.Speed or BenchPlan.OrderKind.Amount or BenchPlan.OrderKind.Stop
+            && order.Wheel > 0
+        )
         {
             ToMover(order.Wheel - 1, -1, order, c);
             (d.Leads, d.Ends) = (0, false);
@@ -299,7 +319,15 @@ public sealed partial class Bench
         }
         Begin(ref left, c);
         Begin(ref right, c);
-        (d.Leads, d.Turning, d.Pivoting, d.Serial, d.Program, d.Device, d.Ends) = (0, false, false, c.Serial, c.Program, c.Device, order.HasAmount);
+        (d.Leads, d.Turning, d.Pivoting, d.Serial, d.Program, d.Device, d.Ends) = (
+            0,
+            false,
+            false,
+            c.Serial,
+            c.Program,
+            c.Device,
+            order.HasAmount
+        );
         switch (order.Kind)
         {
             case BenchPlan.OrderKind.Stop:
@@ -430,7 +458,10 @@ public sealed partial class Bench
             if (!s.Arrived)
                 continue;
             s.Arrived = false;
-            if (plan.Movers[plan.Axes[i].Mover].Kind is ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor && !Awaits(BenchPlan.TargetKind.Axis, i))
+            if (
+                plan.Movers[plan.Axes[i].Mover].Kind is ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor
+                && !Awaits(BenchPlan.TargetKind.Axis, i)
+            )
                 Done(s.Program, s.Device);
         }
         for (var i = 0; i < vehicles.Length; i++)

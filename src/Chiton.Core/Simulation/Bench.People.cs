@@ -34,7 +34,7 @@ public sealed partial class Bench
             else if (spec.Starts is null)
                 h.Next = 0;
         }
-        Happen();
+        Effects();
     }
 
     private static long Micros(double seconds) => (long)Math.Round(Math.Max(0, seconds) * 1e6);
@@ -71,7 +71,10 @@ public sealed partial class Bench
                 {
                     h.Spent = true;
                     var late = spec.Later.Is ? spec.Later.Draw(ref h.Stream) : 0;
-                    if (plan.Reaction >= 0 && spec.Deed is Deed.Tap or Deed.Press or Deed.Hold or Deed.LetGo or Deed.PutThing or Deed.TakeThing)
+                    if (
+                        plan.Reaction >= 0
+                        && spec.Deed is Deed.Tap or Deed.Press or Deed.Hold or Deed.LetGo or Deed.PutThing or Deed.TakeThing
+                    )
                         late += Math.Max(0, drawn[plan.Reaction]);
                     h.Next = now + Micros(late);
                 }

@@ -54,8 +54,11 @@ public sealed partial class Bench
             {
                 var state = at[(at.LastIndexOf('.') + 1)..];
                 said +=
-                    said == "" ? plan.Programs.Count > 1 ? $"{plan.Programs[p].Name} in {state}" : $"the program is in {state}"
-                    : $", {plan.Programs[p].Name} in {state}";
+                    said == ""
+                        ? plan.Programs.Count > 1
+                            ? $"{plan.Programs[p].Name} in {state}"
+                            : $"the program is in {state}"
+                        : $", {plan.Programs[p].Name} in {state}";
             }
         return (said == "" ? "the programs have ended" : said, null);
     }

@@ -69,8 +69,14 @@ public sealed partial class Bench
             var target = plan.Targets[p][d];
             var (travel, angle) = target.Kind switch
             {
-                BenchPlan.TargetKind.Drive => (drives[target.Index].Travel, drives[target.Index].Travel * plan.Movers[plan.Drives[target.Index].Left].DegPerUnit),
-                BenchPlan.TargetKind.Vehicle => (movers[plan.Vehicles[target.Index].Mover].At, movers[plan.Vehicles[target.Index].Mover].At * plan.Movers[plan.Vehicles[target.Index].Mover].DegPerUnit),
+                BenchPlan.TargetKind.Drive => (
+                    drives[target.Index].Travel,
+                    drives[target.Index].Travel * plan.Movers[plan.Drives[target.Index].Left].DegPerUnit
+                ),
+                BenchPlan.TargetKind.Vehicle => (
+                    movers[plan.Vehicles[target.Index].Mover].At,
+                    movers[plan.Vehicles[target.Index].Mover].At * plan.Movers[plan.Vehicles[target.Index].Mover].DegPerUnit
+                ),
                 BenchPlan.TargetKind.Axis => (0, movers[plan.Axes[target.Index].Mover].At - axes[target.Index].Zero),
                 _ => (0, 0),
             };
@@ -89,7 +95,8 @@ public sealed partial class Bench
         var unplugged = Unplugged(i);
         if (spec.IsSwitch)
         {
-            var down = !unplugged && (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone ? plan.Happenings[over].Zone == 1 : Closed(i));
+            var down =
+                !unplugged && (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone ? plan.Happenings[over].Zone == 1 : Closed(i));
             Deliver(i, spec, ref s, down ? 1 : 0);
             return;
         }
@@ -119,7 +126,12 @@ public sealed partial class Bench
     private bool LosesReading(int i, ref SenseState s)
     {
         for (var h = 0; h < happenings.Length; h++)
-            if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.LostReadings } spec && spec.Sense == i && s.Noise.Uniform() < happenings[h].A)
+            if (
+                happenings[h].Active
+                && plan.Happenings[h] is { Deed: Deed.LostReadings } spec
+                && spec.Sense == i
+                && s.Noise.Uniform() < happenings[h].A
+            )
                 return true;
         return false;
     }
@@ -249,7 +261,9 @@ public sealed partial class Bench
     }
 
     private (double Mean, double Variance) Of(SenseSpec spec, int surface) =>
-        surface >= 0 && surface < spec.Means.Length && spec.Means[surface] >= 0 ? (drawn[spec.Means[surface]], spec.Sds[surface] * spec.Sds[surface]) : (0, 0);
+        surface >= 0 && surface < spec.Means.Length && spec.Means[surface] >= 0
+            ? (drawn[spec.Means[surface]], spec.Sds[surface] * spec.Sds[surface])
+            : (0, 0);
 
     private static int ZoneSurface(SenseSpec spec, int zone) => zone < spec.ZoneSurface.Length ? spec.ZoneSurface[zone] : -1;
 
@@ -417,7 +431,9 @@ public sealed partial class Bench
     }
 
     private static (double Mean, double Sd) Channel(SenseSpec spec, int surface, int c) =>
-        surface >= 0 && surface < spec.Channels.Length && spec.Channels[surface] is { } row ? (row[c], spec.ChannelSds[surface][c]) : (0, 0);
+        surface >= 0 && surface < spec.Channels.Length && spec.Channels[surface] is { } row
+            ? (row[c], spec.ChannelSds[surface][c])
+            : (0, 0);
 
     // The class whose readings lie nearest, by what they share of scatter; none where it is farther than any of its own.
     private static int Classify(SenseSpec spec, ReadOnlySpan<double> rgb)
@@ -462,7 +478,11 @@ public sealed partial class Bench
                     nearest = Math.Min(nearest, Before(h));
             nearest = Math.Min(nearest, Beam(spec));
         }
-        if (silent || nearest > spec.ReachMm || spec.SilentAt.Length > 0 && Unheard(spec, nearest) is > 0 and var share && s.Noise.Uniform() < share)
+        if (
+            silent
+            || nearest > spec.ReachMm
+            || spec.SilentAt.Length > 0 && Unheard(spec, nearest) is > 0 and var share && s.Noise.Uniform() < share
+        )
             return spec.SilentReading ?? double.NaN;
         if (nearest < spec.BlindMm)
             nearest = spec.BlindMm * (0.3 + 0.6 * s.Noise.Uniform());
@@ -487,7 +507,9 @@ public sealed partial class Bench
     private double Band(SenseSpec spec, int zone)
     {
         var sensor = plan.Rigs[spec.Rig].Sensors.FirstOrDefault(x => spec.Name.EndsWith(x.Name, StringComparison.Ordinal));
-        return sensor is not null && zone >= 0 && zone < sensor.Bands.Count ? (sensor.Bands[zone].FromMm + sensor.Bands[zone].ToMm) / 2 : spec.ReachMm / 2;
+        return sensor is not null && zone >= 0 && zone < sensor.Bands.Count
+            ? (sensor.Bands[zone].FromMm + sensor.Bands[zone].ToMm) / 2
+            : spec.ReachMm / 2;
     }
 
     // How far away what comes before a sensor is now.
@@ -552,7 +574,9 @@ public sealed partial class Bench
             case SenseWay.Button:
                 return Pressed(i);
             case SenseWay.Bumper:
-                return Pressed(i) || spec.Drive >= 0 && drives[spec.Drive] is { Touching: true, BumpAhead: true } || spec.Vehicle >= 0 && vehicles[spec.Vehicle].Crashed;
+                return Pressed(i)
+                    || spec.Drive >= 0 && drives[spec.Drive] is { Touching: true, BumpAhead: true }
+                    || spec.Vehicle >= 0 && vehicles[spec.Vehicle].Crashed;
             case SenseWay.End:
             {
                 if (Pressed(i))
@@ -568,7 +592,10 @@ public sealed partial class Bench
                 return BeltAt(drawn[spec.Ahead], 0.5, out _) >= 0;
             case SenseWay.Clicks:
             {
-                var turned = spec.Axis >= 0 ? movers[plan.Axes[spec.Axis].Mover].At : spec.Drive >= 0 ? movers[plan.Drives[spec.Drive].Left].At * plan.Movers[plan.Drives[spec.Drive].Left].PartDegPerUnit : 0;
+                var turned =
+                    spec.Axis >= 0 ? movers[plan.Axes[spec.Axis].Mover].At
+                    : spec.Drive >= 0 ? movers[plan.Drives[spec.Drive].Left].At * plan.Movers[plan.Drives[spec.Drive].Left].PartDegPerUnit
+                    : 0;
                 var clicks = turned * spec.ClicksPerUnit;
                 return clicks - Math.Floor(clicks) < 0.5;
             }

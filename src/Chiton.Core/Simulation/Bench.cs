@@ -169,6 +169,7 @@ public sealed partial class Bench
     internal ReadOnlySpan<OutputState> OutputStates => outputs;
     internal ReadOnlySpan<SenseState> SenseStates => senses;
     internal ReadOnlySpan<HappeningState> HappeningStates => happenings;
+
     internal double Volts(int rig) => volts[rig];
 
     /// <summary>Puts everything down and starts the programs.</summary>
@@ -206,6 +207,8 @@ public sealed partial class Bench
         watcher?.Starting(this);
         network.Start(runSeed);
         Take();
+        // Only now there are states that a line of the scene can ask for.
+        Happen();
     }
 
     private static readonly ulong MessageLuck = Draws.Hash("messages that are lost");

@@ -84,7 +84,9 @@ public sealed partial class BenchPlan
         }
 
         private static (double Active, double Stall) Current(RigDesign rig, string motor) =>
-            rig.Power?.Devices.FirstOrDefault(d => d.Name == motor) is { } d ? ((d.ActiveMA ?? 200) / 1000, (d.StallMA ?? 800) / 1000) : (0.2, 0.8);
+            rig.Power?.Devices.FirstOrDefault(d => d.Name == motor) is { } d
+                ? ((d.ActiveMA ?? 200) / 1000, (d.StallMA ?? 800) / 1000)
+                : (0.2, 0.8);
 
         private static Quantity UsualTop =>
             new(900, "motor deg/s", Provenance.Guessed, "usual for a regulated motor, never tried", 0, 0, 300, 50);
@@ -110,8 +112,8 @@ public sealed partial class BenchPlan
             var turns = m.MotorTurnsPerTurn?.Value ?? 1;
             var plain = motor.Kind == ActuatorKind.PlainMotor;
             var mmPerDeg = Math.PI * wheel.Value / 360 / turns;
-            var full =
-                plain ? moves.InUse(m.Name, TrialKind.Speed) ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
+            var full = plain
+                ? moves.InUse(m.Name, TrialKind.Speed) ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
                 : Times(moves.InUse(m.Name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop, mmPerDeg, "mm/s");
             var brake = moves.InUse(m.Name, TrialKind.Brake);
             // Both wheels are of one kind, but no two motors are the same: each draws its own lag and speed.
@@ -144,10 +146,11 @@ public sealed partial class BenchPlan
                             : Guess(r, $"coasting of {m.Name}", 250, "ms", 300, 20),
                         Delay = Guess(r, $"delay of {m.Name}", 40, "ms", 20),
                         StallAfter = Guess(r, $"stall time of {m.Name}", 300, "ms", 150, 50),
-                        MoveSd = moves.Plans.FirstOrDefault(p => p.Mechanism == m.Name && p.Kind == TrialKind.Straight) is { } straight
+                        MoveSd =
+                            moves.Plans.FirstOrDefault(p => p.Mechanism == m.Name && p.Kind == TrialKind.Straight) is { } straight
                             && moves.Second(straight) is { } over
-                            ? Math.Max(0.2, over.MoveSd)
-                            : 1,
+                                ? Math.Max(0.2, over.MoveSd)
+                                : 1,
                         SpeedSd = plain ? full.MoveSd / Math.Max(1, full.Value) : 0,
                         BrakeSd = brake?.MoveSd ?? 60,
                         DegPerUnit = 1 / mmPerDeg,
@@ -229,7 +232,9 @@ public sealed partial class BenchPlan
                         ? Draw(r, Say("greatest acceleration"), usual.MaxAccelMmPerS2)
                         : Guess(r, Say("greatest acceleration"), 2500, "mm/s²", 2000, 200),
                     Brake = brake is not null ? Draw(r, Say("braking"), brake) : Guess(r, Say("braking"), 850, "mm/s²", 500, 100),
-                    Coast = usual is not null ? Draw(r, Say("coasting"), usual.CoastTimeConstantMs) : Guess(r, Say("coasting"), 250, "ms", 300, 20),
+                    Coast = usual is not null
+                        ? Draw(r, Say("coasting"), usual.CoastTimeConstantMs)
+                        : Guess(r, Say("coasting"), 250, "ms", 300, 20),
                     Delay = usual is not null ? Draw(r, Say("delay"), usual.ActuatorDelayMs) : Guess(r, Say("delay"), 40, "ms", 20),
                     StallAfter = Guess(r, Say("stall time"), 300, "ms", 150, 50),
                     MoveSd = 1,
@@ -268,15 +273,14 @@ public sealed partial class BenchPlan
             var drum = m?.WheelDiameterMm?.Value ?? 0;
             // mm of the part for one motor degree; what turns goes none.
             var mmPerUnit =
-                m is not null && moves.InUse(name, TrialKind.Travel) is { } travelled && m.Facts.Moves == PartMoves.Slides ? travelled.Value / 360
+                m is not null && moves.InUse(name, TrialKind.Travel) is { } travelled && m.Facts.Moves == PartMoves.Slides
+                    ? travelled.Value / 360
                 : drum > 0 ? Math.PI * drum / 360 / turns
                 : 0;
             Quantity full;
             if (motor.Kind == ActuatorKind.PlainMotor)
             {
-                var tried =
-                    m is null ? null
-                    : moves.InUse(name, TrialKind.Speed);
+                var tried = m is null ? null : moves.InUse(name, TrialKind.Speed);
                 full =
                     tried is null ? new(600, "motor deg/s", Provenance.Guessed, "usual, never tried", 0, 0, 400, 20)
                     : tried.Unit == "mm/s" ? Times(tried, 1 / Math.Max(1e-6, mmPerUnit > 0 ? mmPerUnit : 0.24), "motor deg/s")
@@ -288,8 +292,20 @@ public sealed partial class BenchPlan
                 var whole = m?.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 180;
                 full =
                     m is not null && moves.InUse(name, TrialKind.Swing) is { Value: > 0 } timed
-                        ? Times(timed, whole / timed.Value / timed.Value, "deg/s") with { MoveSd = 0 }
-                        : new(Math.Max(whole, 60) / Math.Max(0.05, swing) * 1.15, "deg/s", Provenance.Guessed, "usual for a servo, never tried", 0, 0, 150, 30);
+                        ? Times(timed, whole / timed.Value / timed.Value, "deg/s") with
+                        {
+                            MoveSd = 0,
+                        }
+                        : new(
+                            Math.Max(whole, 60) / Math.Max(0.05, swing) * 1.15,
+                            "deg/s",
+                            Provenance.Guessed,
+                            "usual for a servo, never tried",
+                            0,
+                            0,
+                            150,
+                            30
+                        );
             }
             else
                 full = m is not null && moves.InUse(name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop;
@@ -303,21 +319,25 @@ public sealed partial class BenchPlan
                     Kind = motor.Kind,
                     Rig = r,
                     Full = Draw(r, $"top speed of {name}", full with { MoveSd = 0 }),
-                    Least = motor.Kind == ActuatorKind.PlainMotor
-                        ? Draw(
-                            r,
-                            $"least power of {name}",
-                            (m is null ? null : moves.InUse(name, TrialKind.LeastPower))
-                                ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
-                        )
-                        : -1,
+                    Least =
+                        motor.Kind == ActuatorKind.PlainMotor
+                            ? Draw(
+                                r,
+                                $"least power of {name}",
+                                (m is null ? null : moves.InUse(name, TrialKind.LeastPower))
+                                    ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
+                            )
+                            : -1,
                     Lag = Guess(r, $"lag of {name}", 60, "ms", 60, 5),
                     Accel = Guess(r, $"greatest acceleration of {name}", 6000, $"{unit}/s²", 4000, 500),
                     Brake = Guess(r, $"braking of {name}", 3000, $"{unit}/s²", 1500, 400),
                     Coast = Guess(r, $"coasting of {name}", 80, "ms", 80, 10),
                     Delay = Guess(r, $"delay of {name}", servo ? 20 : 40, "ms", 20),
                     StallAfter = Guess(r, $"stall time of {name}", 300, "ms", 150, 50),
-                    MoveSd = servo ? 0.8 : stepper ? 0 : 1.5,
+                    MoveSd =
+                        servo ? 0.8
+                        : stepper ? 0
+                        : 1.5,
                     SpeedSd = motor.Kind == ActuatorKind.PlainMotor ? Math.Max(0.02, full.MoveSd / Math.Max(1, full.Value)) : 0,
                     BrakeSd = 150,
                     PartDegPerUnit = servo ? 1 : 1 / turns,
@@ -368,23 +388,32 @@ public sealed partial class BenchPlan
                     High = End(false),
                     Over = travel?.OverCentre is { } over ? Draw(r, $"{name} over centre", over with { Min = double.MinValue }) : -1,
                     PastEnd = travel?.PastEnd ?? PastEnd.GoesOn,
-                    HomeSide = travel is null || travel.Home == HomeEnd.None ? 0 : (travel.Home == HomeEnd.From) == rising ? -1 : 1,
+                    HomeSide =
+                        travel is null || travel.Home == HomeEnd.None ? 0
+                        : (travel.Home == HomeEnd.From) == rising ? -1
+                        : 1,
                     LowName = Stop(Way(false)),
                     HighName = Stop(Way(true)),
                     Positions = positions,
                     Grips = m?.Facts.Grips ?? false,
                     Bears = m?.Facts.Bears ?? false,
-                    LetGo = m is not null && m.Facts.Bears && moves.InUse(name, TrialKind.LetGo) is { } let ? Draw(r, $"{name} let go", let) : -1,
+                    LetGo =
+                        m is not null && m.Facts.Bears && moves.InUse(name, TrialKind.LetGo) is { } let
+                            ? Draw(r, $"{name} let go", let)
+                            : -1,
                     UsualSpeed = servo ? full.Value : full.Value * 0.3,
                     MmPerUnit = mmPerUnit,
                     GripForce = m?.Facts.Grips == true ? Guess(r, $"force of {name} at full power", 14, "N", 8, 1) : -1,
                     JawOpening = m?.Facts.Grips == true ? Guess(r, $"opening of {name}", 60, "mm", 20, 10) : -1,
                     OpenAt = positions.GetValueOrDefault("open", travel?.From.Value ?? 0),
                     ClosedAt = positions.GetValueOrDefault("closed", travel?.To.Value ?? 180),
-                    StartAt =
-                        servo ? positions.Count > 0 && m!.Positions.Count > 0 ? positions.GetValueOrDefault(m.Positions[0], travel?.From.Value ?? 90) : travel?.From.Value ?? 90
-                        : travel is { PastEnd: not PastEnd.GoesOn } ? (rising ? travel.From.Value : travel.To.Value)
-                        : 0,
+                    StartAt = servo
+                        ? positions.Count > 0 && m!.Positions.Count > 0
+                            ? positions.GetValueOrDefault(m.Positions[0], travel?.From.Value ?? 90)
+                            : travel?.From.Value ?? 90
+                        : travel is { PastEnd: not PastEnd.GoesOn }
+                            ? (rising ? travel.From.Value : travel.To.Value)
+                            : 0,
                 }
             );
         }

@@ -44,7 +44,8 @@ public sealed partial class BenchPlan
                     Until = line.When.Until is { } until ? Cond(until, null) : null,
                     EachTime = line.When.EachTime,
                     Share = line.When is { In: { } few, Of: { } many } ? few.In("") / many.In("") : 1,
-                    Sense = line.Name("sensor") is not null ? SenseOf(line, "sensor")
+                    Sense =
+                        line.Name("sensor") is not null ? SenseOf(line, "sensor")
                         : line.Name("eye") is not null ? SenseOf(line, "eye")
                         : line.Name("button") is not null ? SenseOf(line, "button")
                         : line.Key == "unplug" ? senses.FindIndex(s => s.Name == line.Name("device"))
@@ -57,7 +58,11 @@ public sealed partial class BenchPlan
                         "turns" => A("a"),
                         "gives" => A("q"),
                         "battery" => A("v"),
-                        "lost readings" or "lost messages" => new(line.Value("n")!.Value / Math.Max(1, line.Value("m")!.Value), 0, double.NaN),
+                        "lost readings" or "lost messages" => new(
+                            line.Value("n")!.Value / Math.Max(1, line.Value("m")!.Value),
+                            0,
+                            double.NaN
+                        ),
                         "asks" => A("again"),
                         _ => Amount.None,
                     },
@@ -81,17 +86,30 @@ public sealed partial class BenchPlan
                     Flag = line.Key == "turns" && line.Has("lets go") || line.Key == "light" && line.Has("falls"),
                     Zone = Zone(line),
                     Axis =
-                        line.Key is "turns" or "block" or "asks" && line.Name("mech") is { } m && axes.Any(a => a.Name == m) ? AxisOf(line, "mech") : -1,
-                    Drive = line.Key is "puts drive" or "puts" && line.Name("what") is { } d ? drives.FindIndex(x => x.Names.Contains(d) || x.Name == d) : line.Key == "block" ? drives.FindIndex(x => x.Name == line.Name("mech")) : -1,
+                        line.Key is "turns" or "block" or "asks" && line.Name("mech") is { } m && axes.Any(a => a.Name == m)
+                            ? AxisOf(line, "mech")
+                            : -1,
+                    Drive =
+                        line.Key is "puts drive" or "puts" && line.Name("what") is { } d
+                            ? drives.FindIndex(x => x.Names.Contains(d) || x.Name == d)
+                        : line.Key == "block" ? drives.FindIndex(x => x.Name == line.Name("mech"))
+                        : -1,
                     Mover = MoverOf(line),
                     MoverTo = line.Key == "steers" ? axes[AxisOf(line, "turn")].Mover : -1,
                     Thing = line.Name("what") is { } thing ? ThingsOf(thing).DefaultIfEmpty(-1).First() : -1,
                     Place = Place(line.Name("place")),
                     Position = line.Name("pos") ?? "",
                     Places = line.Values.GetValueOrDefault("places") is IReadOnlyList<string> route
-                        ? [.. route.Select(p => Place(p) is >= 0 and var at ? at : throw Problem(line, $"There is no place “{p}” in this scene."))]
+                        ?
+                        [
+                            .. route.Select(p =>
+                                Place(p) is >= 0 and var at ? at : throw Problem(line, $"There is no place “{p}” in this scene.")
+                            ),
+                        ]
                         : [],
-                    Stream = Simulation.Draws.Hash($"line {happenings.Count(h => h.Say == ScenePrinter.Print(line))} {ScenePrinter.Print(line)}"),
+                    Stream = Simulation.Draws.Hash(
+                        $"line {happenings.Count(h => h.Say == ScenePrinter.Print(line))} {ScenePrinter.Print(line)}"
+                    ),
                 };
             HappeningSpec Checked(HappeningSpec made)
             {
@@ -165,9 +183,14 @@ public sealed partial class BenchPlan
                 return zone is "down" or "pressed" ? 1 : 0;
             var surface = surfaces.IndexOf(zone);
             if (sense.Kind == SensorKind.Distance)
-                return Array.IndexOf(sense.Zones, zone) is >= 0 and var band ? band : throw Problem(line, $"{sense.Name} has no band “{zone}”.");
+                return Array.IndexOf(sense.Zones, zone) is >= 0 and var band
+                    ? band
+                    : throw Problem(line, $"{sense.Name} has no band “{zone}”.");
             if (surface < 0 || sense.Means[surface] < 0)
-                throw new InputProblem("copy", $"Line {line.Line} of the scene: {sense.Name} knows nothing of “{zone}” on this copy. Take at least 3 readings of it in Sense.");
+                throw new InputProblem(
+                    "copy",
+                    $"Line {line.Line} of the scene: {sense.Name} knows nothing of “{zone}” on this copy. Take at least 3 readings of it in Sense."
+                );
             return surface;
         }
 
@@ -178,7 +201,10 @@ public sealed partial class BenchPlan
             if (line.Key == "runs dry")
                 return axes[AxisOf(line, "pump")].Mover;
             if (line.Key == "block" && line.Name("mech") is { } m)
-                return axes.FirstOrDefault(a => a.Name == m)?.Mover ?? vehicles.FirstOrDefault(v => v.Name == m)?.Mover ?? drives.FirstOrDefault(d => d.Name == m)?.Left ?? -1;
+                return axes.FirstOrDefault(a => a.Name == m)?.Mover
+                    ?? vehicles.FirstOrDefault(v => v.Name == m)?.Mover
+                    ?? drives.FirstOrDefault(d => d.Name == m)?.Left
+                    ?? -1;
             if (line.Key == "unplug" && line.Name("device") is { } name)
             {
                 var mover = movers.FindIndex(x => x.Motor == name || x.Name == name);

@@ -117,14 +117,25 @@ public sealed partial class BenchPlan
                     return new(TargetKind.Vehicle, vehicle);
                 if (axes.FindIndex(a => a.Name == name || movers[a.Mover].Motor == name) is >= 0 and var axis)
                     return new(TargetKind.Axis, axis);
-                return outputs.FindIndex(o => o.Name == name) is >= 0 and var output ? new(TargetKind.Output, output) : new(TargetKind.Nothing, -1);
+                return outputs.FindIndex(o => o.Name == name) is >= 0 and var output
+                    ? new(TargetKind.Output, output)
+                    : new(TargetKind.Nothing, -1);
             }
             plan.Targets = [.. plan.Targets, [.. script.DeviceNames.Select(Of)]];
             var program = running[p].Program.Parsed.Program;
             plan.Orders =
             [
                 .. plan.Orders,
-                [.. script.Units.Select(u => u.Activities.Select(a => a.Node is null || a.Kind is DoKind.Then or DoKind.Together or DoKind.If or DoKind.Repeat ? default : Meaning(p, a, script, program)).ToArray())],
+                [
+                    .. script.Units.Select(u =>
+                        u.Activities.Select(a =>
+                                a.Node is null || a.Kind is DoKind.Then or DoKind.Together or DoKind.If or DoKind.Repeat
+                                    ? default
+                                    : Meaning(p, a, script, program)
+                            )
+                            .ToArray()
+                    ),
+                ],
             ];
             plan.AsksTurns = [.. plan.AsksTurns, script.Measures];
         }
@@ -162,7 +173,8 @@ public sealed partial class BenchPlan
                         HasAmount = t.Angle is not null,
                         Way =
                             t.Angle is null ? 0
-                            : Dim(t.Angle, program) is Dimension.RobotAngle or Dimension.Angle ? Math.PI / 180 * track * (pivoting ? 1 : 0.5)
+                            : Dim(t.Angle, program) is Dimension.RobotAngle or Dimension.Angle
+                                ? Math.PI / 180 * track * (pivoting ? 1 : 0.5)
                             : Way(drive, t.Angle, program),
                         Percent = Dim(t.Speed, program) is Dimension.Percent or Dimension.None,
                     };
@@ -174,7 +186,8 @@ public sealed partial class BenchPlan
                     {
                         Scale = Speed(drive, s.Left, program, drive.TrackKnown),
                         HasAmount = s.Distance is not null,
-                        Way = s.Distance is null || Analysis.Constant(s.Distance) is not { } far ? 0 : far * Way(drive, s.Distance, program),
+                        Way =
+                            s.Distance is null || Analysis.Constant(s.Distance) is not { } far ? 0 : far * Way(drive, s.Distance, program),
                         Percent = Dim(s.Left, program) is Dimension.Percent or Dimension.None,
                     };
                 }
@@ -194,7 +207,11 @@ public sealed partial class BenchPlan
                     {
                         Place = Position(axis, send.Position!, p),
                         Scale = send.Speed is null ? axis.UsualSpeed : Rate(axis, send.Speed, program),
-                        Text = send.Way == Core.Programs.Language.TurnWay.Shortest ? "shortest" : send.Way == Core.Programs.Language.TurnWay.Clockwise ? "clockwise" : send.Way == Core.Programs.Language.TurnWay.CounterClockwise ? "counter" : "",
+                        Text =
+                            send.Way == Core.Programs.Language.TurnWay.Shortest ? "shortest"
+                            : send.Way == Core.Programs.Language.TurnWay.Clockwise ? "clockwise"
+                            : send.Way == Core.Programs.Language.TurnWay.CounterClockwise ? "counter"
+                            : "",
                     };
                 }
                 case SetServoNode set when target.Kind == TargetKind.Axis:
@@ -203,14 +220,19 @@ public sealed partial class BenchPlan
                     return new(OrderKind.Place)
                     {
                         Place = set.Position is null ? double.NaN : Position(axis, set.Position, p),
-                        Scale = set.Speed is null ? movers[axis.Mover].Kind == ActuatorKind.Servo ? 1e6 : axis.UsualSpeed : Rate(axis, set.Speed, program),
+                        Scale = set.Speed is null
+                            ? movers[axis.Mover].Kind == ActuatorKind.Servo
+                                ? 1e6
+                                : axis.UsualSpeed
+                            : Rate(axis, set.Speed, program),
                         Text = "",
                     };
                 }
                 case StepNode when target.Kind == TargetKind.Axis:
                 {
                     var axis = axes[target.Index];
-                    var per = rigs[r].Copy.Rig.Actuators.FirstOrDefault(x => In(r, x.Name) == movers[axis.Mover].Motor)?.StepsPerTurn ?? 200;
+                    var per =
+                        rigs[r].Copy.Rig.Actuators.FirstOrDefault(x => In(r, x.Name) == movers[axis.Mover].Motor)?.StepsPerTurn ?? 200;
                     return new(OrderKind.Step) { Way = 360 / per, Scale = 360 / per };
                 }
                 case StopNode stop:
@@ -257,7 +279,9 @@ public sealed partial class BenchPlan
             var mechanism = rig.Mechanisms.FirstOrDefault(m => m.Name == run.Motor || m.Motors.Contains(run.Motor));
             var sign =
                 run.Direction is null or "forward" ? 1
-                : mechanism?.Directions.FirstOrDefault(d => d.Name == run.Direction) is { } named ? named.Forward ? 1 : -1
+                : mechanism?.Directions.FirstOrDefault(d => d.Name == run.Direction) is { } named
+                    ? named.Forward ? 1
+                        : -1
                 : -1;
             var percent = Dim(run.Speed, program) is Dimension.Percent or Dimension.None;
             if (target.Kind == TargetKind.Drive)
@@ -286,9 +310,13 @@ public sealed partial class BenchPlan
             if (run.Amount is { } amount)
                 way = Dim(amount, program) switch
                 {
-                    Dimension.MotorAngle or Dimension.Angle or Dimension.None => target.Kind == TargetKind.Vehicle ? 1 / spec.DegPerUnit : 1,
+                    Dimension.MotorAngle or Dimension.Angle or Dimension.None => target.Kind == TargetKind.Vehicle
+                        ? 1 / spec.DegPerUnit
+                        : 1,
                     Dimension.WheelAngle => 1 / spec.PartDegPerUnit,
-                    Dimension.Length => target.Kind == TargetKind.Vehicle ? 1 : axes[target.Index].MmPerUnit > 0 ? 1 / axes[target.Index].MmPerUnit : 1,
+                    Dimension.Length => target.Kind == TargetKind.Vehicle ? 1
+                    : axes[target.Index].MmPerUnit > 0 ? 1 / axes[target.Index].MmPerUnit
+                    : 1,
                     Dimension.RobotAngle => 1 / spec.PartDegPerUnit,
                     _ => 1,
                 };
@@ -302,7 +330,9 @@ public sealed partial class BenchPlan
                 Scale =
                     plain && percent ? 1
                     : percent ? full / 100
-                    : Dim(run.Speed, program) == Dimension.Speed ? target.Kind == TargetKind.Vehicle ? 1 : 1 / Math.Max(1e-6, axes[target.Index].MmPerUnit)
+                    : Dim(run.Speed, program) == Dimension.Speed
+                        ? target.Kind == TargetKind.Vehicle ? 1
+                            : 1 / Math.Max(1e-6, axes[target.Index].MmPerUnit)
                     : target.Kind == TargetKind.Vehicle ? 1 / spec.DegPerUnit
                     : 1,
                 HasAmount = run.Amount is not null,
@@ -313,17 +343,34 @@ public sealed partial class BenchPlan
 
         private Order Follow(int r, DriveSpec drive, FollowNode f, ProgramNode program)
         {
-            var sense = senses.FindIndex(s => s.Name == In(r, running.First(x => x.Rig == r).Program.Parsed.Program.OwnNames.FirstOrDefault(o => o.Name == f.Eye)?.Outside ?? f.Eye));
+            var sense = senses.FindIndex(s =>
+                s.Name
+                == In(
+                    r,
+                    running.First(x => x.Rig == r).Program.Parsed.Program.OwnNames.FirstOrDefault(o => o.Name == f.Eye)?.Outside ?? f.Eye
+                )
+            );
             var s = sense >= 0 ? senses[sense] : throw new InputProblem("program", $"There is no eye “{f.Eye}” to follow with.");
             (string Zone, double Mean)[] means =
             [
                 .. s
-                    .Zones.Select((z, i) => (z, s.ZoneSurface[i] >= 0 && s.Means[s.ZoneSurface[i]] >= 0 ? draws[s.Means[s.ZoneSurface[i]]].Usual : double.NaN))
+                    .Zones.Select(
+                        (z, i) =>
+                            (
+                                z,
+                                s.ZoneSurface[i] >= 0 && s.Means[s.ZoneSurface[i]] >= 0
+                                    ? draws[s.Means[s.ZoneSurface[i]]].Usual
+                                    : double.NaN
+                            )
+                    )
                     .Where(z => !double.IsNaN(z.Item2))
                     .OrderBy(z => z.Item2),
             ];
             if (means.Length < 2)
-                throw new InputProblem("copy", $"{s.Name} needs readings of two zones on this copy before a line can be followed: record them in Sense.");
+                throw new InputProblem(
+                    "copy",
+                    $"{s.Name} needs readings of two zones on this copy before a line can be followed: record them in Sense."
+                );
             var zone = f.Zone is null ? means[0] : means.FirstOrDefault(m => m.Zone == f.Zone);
             if (zone.Zone is null)
                 throw new InputProblem("copy", $"{s.Name} has no readings of “{f.Zone}” on this copy yet. Take at least 3 in Sense.");

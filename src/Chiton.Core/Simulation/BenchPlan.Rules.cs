@@ -61,8 +61,7 @@ public sealed partial class BenchPlan
             plan.Rules = rules;
             if (!rules.Any(r => r.IsGoal && r.Unjudged is null))
                 plan.Unproved =
-                    rules.FirstOrDefault(r => r.IsGoal)?.Unjudged is { } why
-                        ? $"No goal can be judged in this scene: {why}"
+                    rules.FirstOrDefault(r => r.IsGoal)?.Unjudged is { } why ? $"No goal can be judged in this scene: {why}"
                     : rules.Any(r => r.Unjudged is null) ? null
                     : "Nothing is asked of a run here: write a goal in the program or in the scene.";
             Compiled();
@@ -83,7 +82,10 @@ public sealed partial class BenchPlan
             };
             unjudged = null;
             var cond = Cond(asked, p);
-            var limit = rule.Condition == ConditionKind.MovingAfter || rule.Time is null ? long.MaxValue : (long)Math.Round(Time(rule.Time, program) * 1e6);
+            var limit =
+                rule.Condition == ConditionKind.MovingAfter || rule.Time is null
+                    ? long.MaxValue
+                    : (long)Math.Round(Time(rule.Time, program) * 1e6);
             return new(text, rule.IsGoal, fromScene, line)
             {
                 Cond = cond,
@@ -106,7 +108,10 @@ public sealed partial class BenchPlan
                 else if (head is ConstNode c)
                     values[c.Name] = Replace(c.Value, values);
             return Analysis.Constant(Replace(time, values))
-                ?? throw new InputProblem("program", $"The time “{Printer.Print(time)}” is too complicated for a goal; write it as a number.");
+                ?? throw new InputProblem(
+                    "program",
+                    $"The time “{Printer.Print(time)}” is too complicated for a goal; write it as a number."
+                );
         }
 
         private static ExprNode Replace(ExprNode node, Dictionary<string, ExprNode> values) =>
@@ -242,26 +247,38 @@ public sealed partial class BenchPlan
                 : -1;
             var axis = subject is null ? -1 : axes.FindIndex(a => a.Name == subject || movers[a.Mover].Motor == subject);
             var every = subject is "things" or "thing";
-            var those = subject is null ? [] : every ? [.. Enumerable.Range(0, things.Count)] : ThingsOf(subject);
-            var feed = subject is null ? -1 : every && plan.Belt is { Feeds.Length: > 0 } ? int.MaxValue : Feed(subject);
+            var those =
+                subject is null ? []
+                : every ? [.. Enumerable.Range(0, things.Count)]
+                : ThingsOf(subject);
+            var feed =
+                subject is null ? -1
+                : every && plan.Belt is { Feeds.Length: > 0 } ? int.MaxValue
+                : Feed(subject);
             var asks = subject is null ? [] : AsksOf(subject);
-            var place =
-                w.Fact is WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching or WorldFact.Near
-                    ? Place(w.Place)
-                    : -1;
+            var place = w.Fact
+                is WorldFact.StoppedOver
+                    or WorldFact.On
+                    or WorldFact.Off
+                    or WorldFact.In
+                    or WorldFact.WhollyOn
+                    or WorldFact.Touching
+                    or WorldFact.Near
+                ? Place(w.Place)
+                : -1;
             var onBelt = w.Place is "the belt" or "belt" && plan.Belt is not null;
             var need =
-                w.Fact is WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching or WorldFact.Near;
+                w.Fact
+                is WorldFact.StoppedOver
+                    or WorldFact.On
+                    or WorldFact.Off
+                    or WorldFact.In
+                    or WorldFact.WhollyOn
+                    or WorldFact.Touching
+                    or WorldFact.Near;
             if (need && place < 0 && !onBelt)
                 return None($"there is no place “{w.Place}” in it.");
-            if (
-                need
-                && w.Fact is not WorldFact.StoppedOver
-                && drive < 0
-                && vehicle < 0
-                && those.Length == 0
-                && feed < 0
-            )
+            if (need && w.Fact is not WorldFact.StoppedOver && drive < 0 && vehicle < 0 && those.Length == 0 && feed < 0)
                 return None($"there is no “{subject}” in it.");
             var output = -1;
             var sense = -1;
@@ -273,7 +290,9 @@ public sealed partial class BenchPlan
                     return None($"there is no “{subject}” in it.");
                 case WorldFact.OverEdge when drive < 0 || !plan.IsDeck:
                     return None("it has no deck with an edge.");
-                case WorldFact.AtPosition or WorldFact.PastStop or WorldFact.Turned when axis < 0 && !(w.Fact == WorldFact.Turned && (vehicle >= 0 || drive >= 0)):
+                case WorldFact.AtPosition
+                or WorldFact.PastStop
+                or WorldFact.Turned when axis < 0 && !(w.Fact == WorldFact.Turned && (vehicle >= 0 || drive >= 0)):
                     return None($"“{subject}” does not move by a motor.");
                 case WorldFact.AtPosition when !axes[axis].Positions.ContainsKey(w.Place!):
                     return None($"{w.Place} of {subject} was never found on this copy.");
@@ -317,11 +336,15 @@ public sealed partial class BenchPlan
 
         private double HowFar(WorldNode w, int axis, int vehicle)
         {
-            var value = Analysis.Constant(w.Amount!) ?? throw new InputProblem("program", $"“{Printer.Print(w.Amount!)}” is too complicated here; write it as a number.");
+            var value =
+                Analysis.Constant(w.Amount!)
+                ?? throw new InputProblem("program", $"“{Printer.Print(w.Amount!)}” is too complicated here; write it as a number.");
             if (w.Fact != WorldFact.Turned || axis < 0 && vehicle < 0)
                 return value;
             var mover = movers[axis >= 0 ? axes[axis].Mover : vehicles[vehicle].Mover];
-            return Dim(w.Amount!, new("", [], [], [], [])) == Dimension.WheelAngle ? value / mover.PartDegPerUnit : axis >= 0 ? value : value / mover.DegPerUnit;
+            return Dim(w.Amount!, new("", [], [], [], [])) == Dimension.WheelAngle ? value / mover.PartDegPerUnit
+                : axis >= 0 ? value
+                : value / mover.DegPerUnit;
         }
 
         // Those who ask under a name: lines of the scene.
@@ -329,7 +352,9 @@ public sealed partial class BenchPlan
             [
                 .. happenings
                     .Select((h, i) => (h, i))
-                    .Where(x => x.h.Deed == Simulation.People.Deed.Ask && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name))
+                    .Where(x =>
+                        x.h.Deed == Simulation.People.Deed.Ask && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name)
+                    )
                     .Select(x => x.i),
             ];
 
@@ -340,7 +365,8 @@ public sealed partial class BenchPlan
                     .Where(x =>
                         x.h.Sense == sense
                         && (
-                            x.h.Deed == Simulation.People.Deed.Comes && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name)
+                            x.h.Deed == Simulation.People.Deed.Comes
+                                && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name)
                             || x.h.Deed == Simulation.People.Deed.Hand && name == "hand"
                         )
                     )

@@ -138,7 +138,17 @@ public sealed partial class BenchPlan
                         break;
                 }
             if (scene.First("deck") is not null || scene.First("floor") is not null)
-                places.Add(new() { Name = plan.IsDeck ? "the deck" : "the floor", Ground = true, W = plan.FloorW, D = plan.FloorD, CentreX = plan.FloorW / 2, CentreY = plan.FloorD / 2 });
+                places.Add(
+                    new()
+                    {
+                        Name = plan.IsDeck ? "the deck" : "the floor",
+                        Ground = true,
+                        W = plan.FloorW,
+                        D = plan.FloorD,
+                        CentreX = plan.FloorW / 2,
+                        CentreY = plan.FloorD / 2,
+                    }
+                );
             var walls = new List<(double, double, double, double, bool)>();
             foreach (var line in scene.All("wall"))
             {
@@ -170,14 +180,23 @@ public sealed partial class BenchPlan
         {
             var name = line.Name(slot)!;
             var at = axes.FindIndex(a => a.Name == name || movers[a.Mover].Motor == name);
-            return at >= 0 ? at : throw Problem(line, $"{name} does not turn or slide by a motor, so nothing can be said of where it stands.");
+            return at >= 0
+                ? at
+                : throw Problem(line, $"{name} does not turn or slide by a motor, so nothing can be said of where it stands.");
         }
 
         private void RailLines()
         {
             if (scene.First("rail") is not { } rail)
                 return;
-            lines.Add(new() { Name = "", LengthMm = rail.Value("l")!.Value, Closed = rail.Has("closed") });
+            lines.Add(
+                new()
+                {
+                    Name = "",
+                    LengthMm = rail.Value("l")!.Value,
+                    Closed = rail.Has("closed"),
+                }
+            );
             foreach (var s in scene.All("siding"))
                 lines.Add(
                     new()
@@ -193,7 +212,11 @@ public sealed partial class BenchPlan
             {
                 if (lines.FindIndex(l => l.Name == p.Name("name")) is not (> 0 and var at))
                     throw Problem(p, $"There is no siding “{p.Name("name")}”: points belong to a siding.");
-                lines[at].Points = p.Has("set aside") ? 1 : p.Has("sprung") ? 2 : p.Has("by") ? 3 : 0;
+                lines[at].Points =
+                    p.Has("set aside") ? 1
+                    : p.Has("sprung") ? 2
+                    : p.Has("by") ? 3
+                    : 0;
                 if (p.Name("mech") is not null)
                     lines[at].PointsAxis = AxisOf(p, "mech");
             }
@@ -244,7 +267,9 @@ public sealed partial class BenchPlan
             }
             foreach (var v in vehicles)
             {
-                var line = scene.All("start rail").FirstOrDefault(l => l.Name("what") == v.Name || v.Rig == 0 && l.Name("what") == rig.Name && vehicles.Count == 1);
+                var line = scene
+                    .All("start rail")
+                    .FirstOrDefault(l => l.Name("what") == v.Name || v.Rig == 0 && l.Name("what") == rig.Name && vehicles.Count == 1);
                 if (line is not null)
                 {
                     v.Siding = LineOf(line);
@@ -292,7 +317,19 @@ public sealed partial class BenchPlan
         private void Put(DriveSpec d, SceneLine line, (double X, double Y) at, double heading, double sd, double angleSd)
         {
             int Placed(string what, double value, string unit, double spread) =>
-                Draw(new($"{d.Name} put down, {what}", unit, Provenance.Chosen, $"line {line.Line} of the scene", value, 0, spread, double.MinValue, double.MaxValue));
+                Draw(
+                    new(
+                        $"{d.Name} put down, {what}",
+                        unit,
+                        Provenance.Chosen,
+                        $"line {line.Line} of the scene",
+                        value,
+                        0,
+                        spread,
+                        double.MinValue,
+                        double.MaxValue
+                    )
+                );
             (d.X, d.Y, d.Heading) = (Placed("x", at.X, "mm", sd), Placed("y", at.Y, "mm", sd), Placed("heading", heading, "°", angleSd));
         }
 
@@ -425,7 +462,14 @@ public sealed partial class BenchPlan
                 foreach (var line in scene.All("brings"))
                     made.Pumps.Add((AxisOf(line, "pump"), Draw(line, "q", $"flow of {line.Name("pump")}", 0), line.Value("p")!.Value));
                 foreach (var line in scene.All("lets"))
-                    made.Valves.Add((AxisOf(line, "mech"), line.Name("pos")!, Draw(line, "q", $"flow of {line.Name("mech")} at {line.Name("pos")}", 0), line.Has("out")));
+                    made.Valves.Add(
+                        (
+                            AxisOf(line, "mech"),
+                            line.Name("pos")!,
+                            Draw(line, "q", $"flow of {line.Name("mech")} at {line.Name("pos")}", 0),
+                            line.Has("out")
+                        )
+                    );
                 if (scene.First("leaks") is { } leaks)
                     made.Leaks = Draw(leaks, "q", $"leak of {name}", 0);
                 plan.Tank = made;

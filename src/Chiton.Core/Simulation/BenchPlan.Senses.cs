@@ -119,7 +119,9 @@ public sealed partial class BenchPlan
             if (looks || sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Probe)
             {
                 s.Ahead = Draw(r, $"{sensor.Name} ahead", sensor.AheadMm with { Min = double.MinValue });
-                s.Right = sensor.Mount.RightMm is { } right ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue }) : Fixed(In(r, $"{sensor.Name} to the right"), 0, "mm");
+                s.Right = sensor.Mount.RightMm is { } right
+                    ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue })
+                    : Fixed(In(r, $"{sensor.Name} to the right"), 0, "mm");
             }
             if (looks)
                 s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot);
@@ -127,9 +129,14 @@ public sealed partial class BenchPlan
 
         private SenseWay Way(int r, RigDesign rig, Sensor sensor, SenseSpec s)
         {
-            int On() => axes.FindIndex(a => a.Rig == r && (a.Name == In(r, sensor.On ?? "") || movers[a.Mover].Motor == In(r, sensor.On ?? "")));
-            bool rolls = rig.Mechanisms.Any(m => m.Facts.Going == Going.Steered && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? "")));
-            bool rails = rig.Mechanisms.Any(m => m.Facts.Going == Going.OnRail && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? "")));
+            int On() =>
+                axes.FindIndex(a => a.Rig == r && (a.Name == In(r, sensor.On ?? "") || movers[a.Mover].Motor == In(r, sensor.On ?? "")));
+            bool rolls = rig.Mechanisms.Any(m =>
+                m.Facts.Going == Going.Steered && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? ""))
+            );
+            bool rails = rig.Mechanisms.Any(m =>
+                m.Facts.Going == Going.OnRail && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? ""))
+            );
             switch (sensor.Kind)
             {
                 case SensorKind.Button:
@@ -141,7 +148,10 @@ public sealed partial class BenchPlan
                         if (s.Axis < 0)
                             return SenseWay.Button;
                         // A switch closes a little before the end that it tells, and is down where the part was found standing there.
-                        var (low, high) = (Math.Min(home.Travel!.From.Value, home.Travel.To.Value), Math.Max(home.Travel.From.Value, home.Travel.To.Value));
+                        var (low, high) = (
+                            Math.Min(home.Travel!.From.Value, home.Travel.To.Value),
+                            Math.Max(home.Travel.From.Value, home.Travel.To.Value)
+                        );
                         var near = axes[s.Axis].Positions.Values;
                         if (axes[s.Axis].HomeSide < 0)
                             s.SwitchLow = Guess(
@@ -196,7 +206,9 @@ public sealed partial class BenchPlan
                         return SenseWay.Belt;
                     if (lines.Count > 0 && s.Vehicle >= 0)
                         return SenseWay.Rail;
-                    return s.Drive >= 0 && sensor.Mount.Facing == Facing.Down && (plan.FloorW > 0 || paints.Count > 0) ? SenseWay.Ground : SenseWay.Nothing;
+                    return s.Drive >= 0 && sensor.Mount.Facing == Facing.Down && (plan.FloorW > 0 || paints.Count > 0)
+                        ? SenseWay.Ground
+                        : SenseWay.Nothing;
             }
         }
 
@@ -213,7 +225,11 @@ public sealed partial class BenchPlan
             }
             if (sensor.Kind is SensorKind.Distance)
                 return;
-            var usualSd = s.Zones.Select(z => calibration?.Reads(z)?.MoveSd).OfType<double>().DefaultIfEmpty(Math.Max(1, sensor.Resolution)).Average();
+            var usualSd = s
+                .Zones.Select(z => calibration?.Reads(z)?.MoveSd)
+                .OfType<double>()
+                .DefaultIfEmpty(Math.Max(1, sensor.Resolution))
+                .Average();
             for (var i = 0; i < n; i++)
             {
                 var surface = surfaces[i];
@@ -223,13 +239,18 @@ public sealed partial class BenchPlan
                     s.Sds[i] = usualSd;
                     continue;
                 }
-                var zone = scene.All("surface is").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name)?.Name("zone") ?? surface;
+                var zone =
+                    scene.All("surface is").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name)?.Name("zone")
+                    ?? surface;
                 if (calibration?.Reads(zone) is { } reads)
                 {
                     s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads);
                     s.Sds[i] = reads.MoveSd;
                 }
-                else if (copy.Rig.Rail?.Surfaces.FirstOrDefault(x => x.Name == surface) is { } painted && sensor.Kind == SensorKind.ReflectedLight)
+                else if (
+                    copy.Rig.Rail?.Surfaces.FirstOrDefault(x => x.Name == surface) is { } painted
+                    && sensor.Kind == SensorKind.ReflectedLight
+                )
                 {
                     s.Means[i] = Draw(r, $"{sensor.Name} over {surface}", painted.Reads);
                     s.Sds[i] = painted.Reads.MoveSd;
@@ -241,7 +262,11 @@ public sealed partial class BenchPlan
                 : s.Zones.Length == 0 ? -1
                 // Unsaid, the brightest for one that sees the room, and else its first zone.
                 : sensor.Kind == SensorKind.AmbientLight
-                    ? s.ZoneSurface.Where(z => z >= 0 && s.Means[z] >= 0).OrderByDescending(z => draws[s.Means[z]].Usual).DefaultIfEmpty(-1).First()
+                    ? s
+                        .ZoneSurface.Where(z => z >= 0 && s.Means[z] >= 0)
+                        .OrderByDescending(z => draws[s.Means[z]].Usual)
+                        .DefaultIfEmpty(-1)
+                        .First()
                 : s.ZoneSurface[0];
         }
 
@@ -278,7 +303,9 @@ public sealed partial class BenchPlan
                 return;
             for (var i = 0; i < n; i++)
             {
-                var zone = scene.All("surface is").FirstOrDefault(l => l.Name("name") == surfaces[i] && l.Name("eye") == s.Name)?.Name("zone") ?? surfaces[i];
+                var zone =
+                    scene.All("surface is").FirstOrDefault(l => l.Name("name") == surfaces[i] && l.Name("eye") == s.Name)?.Name("zone")
+                    ?? surfaces[i];
                 var kept = calibration.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
                 if (kept is null || kept.Count < 9 || kept.Count % 3 != 0 || sensor.Kind != SensorKind.Colour)
                     continue;
@@ -321,7 +348,9 @@ public sealed partial class BenchPlan
                 if (heard.Length < 3)
                     continue;
                 var mean = heard.Average();
-                known.Add((mean, Math.Sqrt(heard.Sum(v => (v - mean) * (v - mean)) / (heard.Length - 1)), 1 - heard.Length / (double)kept.Count));
+                known.Add(
+                    (mean, Math.Sqrt(heard.Sum(v => (v - mean) * (v - mean)) / (heard.Length - 1)), 1 - heard.Length / (double)kept.Count)
+                );
             }
             known.Sort();
             s.SilentAt = [.. known.Select(k => (k.Mm, k.Silent))];
@@ -371,7 +400,10 @@ public sealed partial class BenchPlan
             }
             foreach (var s in senses.Where(s => s.Way is SenseWay.Nothing or SenseWay.Probe && !s.IsColour))
                 if (s.Zones.Length > 0 && s.ZoneSurface.Any(z => z < 0 || s.Means[z] < 0))
-                    throw new InputProblem("copy", $"{s.Name} has no readings of {Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. Take at least 3 of each in Sense.");
+                    throw new InputProblem(
+                        "copy",
+                        $"{s.Name} has no readings of {Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. Take at least 3 of each in Sense."
+                    );
         }
     }
 }

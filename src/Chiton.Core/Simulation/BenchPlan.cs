@@ -159,7 +159,10 @@ public sealed partial class BenchPlan
             rigs.Add(
                 (
                     guests?.Invoke(line.Name("rig")!, (int)line.Value("n")!.Value)
-                        ?? throw new InputProblem("scene", $"Line {line.Line}: there is no copy {line.Number("n")!.Of} of a rig “{line.Name("rig")}” here."),
+                        ?? throw new InputProblem(
+                            "scene",
+                            $"Line {line.Line}: there is no copy {line.Number("n")!.Of} of a rig “{line.Name("rig")}” here."
+                        ),
                     line.Name("name"),
                     line
                 )

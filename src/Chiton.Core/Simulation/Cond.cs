@@ -39,6 +39,7 @@ internal sealed class Cond
 
     /// <summary>The feed of a belt, or the line of somebody who asks, that is meant; −1 for none.</summary>
     public int Feed { get; init; } = -1;
+
     /// <summary>Lines of those who come before a sensor, that are meant.</summary>
     public int[] Comes { get; init; } = [];
     public int Drive { get; init; } = -1;

@@ -196,7 +196,10 @@ internal sealed class BenchRecorder : IBenchWatcher
     public BenchRecorder(Bench bench, double rateHz)
     {
         (this.bench, plan, this.rateHz) = (bench, bench.Plan, rateHz);
-        visitors = [.. Enumerable.Range(0, plan.Happenings.Length).Where(h => plan.Happenings[h].Deed is People.Deed.Hand or People.Deed.Comes)];
+        visitors =
+        [
+            .. Enumerable.Range(0, plan.Happenings.Length).Where(h => plan.Happenings[h].Deed is People.Deed.Hand or People.Deed.Comes),
+        ];
         tracks =
         [
             .. plan.Drives.Select(d => new Track(d.Name, "drive")),
@@ -220,15 +223,19 @@ internal sealed class BenchRecorder : IBenchWatcher
                 if (region.States.FirstOrDefault(s => s.Initial) is { } initial)
                     enteredAt[(p, initial.Name)] = 0;
             var names = List(program.Regions.Select(r => r.States.FirstOrDefault(s => s.Initial)?.Name).OfType<string>());
-            events.Add(
-                new(0, plan.Programs[p].Name, "", null, names, 0, "", $"The program starts in {names}.", Where(), X(), Y(), null)
-            );
+            events.Add(new(0, plan.Programs[p].Name, "", null, names, 0, "", $"The program starts in {names}.", Where(), X(), Y(), null));
         }
     }
 
-    private double? X() => plan.Drives.Length > 0 ? Math.Round(bench.DriveStates[0].X, 1) : plan.Vehicles.Length > 0 ? Math.Round(bench.Spot(0), 1) : null;
+    private double? X() =>
+        plan.Drives.Length > 0 ? Math.Round(bench.DriveStates[0].X, 1)
+        : plan.Vehicles.Length > 0 ? Math.Round(bench.Spot(0), 1)
+        : null;
 
-    private double? Y() => plan.Drives.Length > 0 ? Math.Round(bench.DriveStates[0].Y, 1) : plan.Vehicles.Length > 0 ? 0 : null;
+    private double? Y() =>
+        plan.Drives.Length > 0 ? Math.Round(bench.DriveStates[0].Y, 1)
+        : plan.Vehicles.Length > 0 ? 0
+        : null;
 
     private string Where()
     {
@@ -375,18 +382,22 @@ internal sealed class BenchRecorder : IBenchWatcher
     {
         var sensor = script.SensorIndex(z.Sensor);
         var reading = machine.ReadingOf(sensor);
-        var inRow = z.For is not null ? $"it held for {Printer.Print(z.For)}" : z.Needed == 1 ? "one reading is enough" : $"{z.Needed} readings in a row";
+        var inRow =
+            z.For is not null ? $"it held for {Printer.Print(z.For)}"
+            : z.Needed == 1 ? "one reading is enough"
+            : $"{z.Needed} readings in a row";
         if (script.Rig.Sensors[sensor].Switch)
             return $"{z.Sensor} is {z.Zone}.";
         if (double.IsNaN(reading))
-            return z.Relation == ZoneRelation.Is ? $"{z.Sensor} is already in {z.Zone} when {from} begins." : $"{z.Sensor} sees {z.Zone}; {inRow}.";
+            return z.Relation == ZoneRelation.Is
+                ? $"{z.Sensor} is already in {z.Zone} when {from} begins."
+                : $"{z.Sensor} sees {z.Zone}; {inRow}.";
         if (script.ScaleOf(sensor) is not { } scale || scale.IndexOf(z.Zone) < 0 || scale.Boundaries.Count == 0)
             return $"{z.Sensor} read {Show(reading, 3)}, which is {z.Zone}; {inRow}.";
         var zone = scale.IndexOf(z.Zone);
         // The boundary that the reading lies beyond, on the side it came from.
         var (up, boundary) =
-            zone > 0 && reading > scale.Boundaries[zone - 1].Threshold
-                ? (z.Relation != ZoneRelation.Leaves, scale.Boundaries[zone - 1])
+            zone > 0 && reading > scale.Boundaries[zone - 1].Threshold ? (z.Relation != ZoneRelation.Leaves, scale.Boundaries[zone - 1])
             : zone < scale.Boundaries.Count ? (z.Relation == ZoneRelation.Leaves, scale.Boundaries[zone])
             : (false, scale.Boundaries[^1]);
         if (z.Relation == ZoneRelation.Leaves)
@@ -403,7 +414,11 @@ internal sealed class BenchRecorder : IBenchWatcher
     // The same edge again over the same marker, without having left it in between.
     private string? Odd(int program, int step, TransitionNode taken)
     {
-        if (plan.Vehicles.Length == 0 || taken.Trigger is not ZoneTriggerNode { Relation: ZoneRelation.Becomes or ZoneRelation.Leaves } || over[0] is not { } marker)
+        if (
+            plan.Vehicles.Length == 0
+            || taken.Trigger is not ZoneTriggerNode { Relation: ZoneRelation.Becomes or ZoneRelation.Leaves }
+            || over[0] is not { } marker
+        )
             return null;
         var again = lastEdge.TryGetValue((program, step), out var last) && last == (marker, pass[0]);
         lastEdge[(program, step)] = (marker, pass[0]);
@@ -437,7 +452,10 @@ internal sealed class BenchRecorder : IBenchWatcher
             return;
         }
         // A mechanism on rails is spoken of by the motor that is wired.
-        var name = command.Device >= 0 && sentence is not (ToneNode or BeepNode or PlayNode or WaitNode) ? script.DeviceNames[command.Device] : "Controller";
+        var name =
+            command.Device >= 0 && sentence is not (ToneNode or BeepNode or PlayNode or WaitNode)
+                ? script.DeviceNames[command.Device]
+                : "Controller";
         if (command.Device >= 0 && plan.Targets[program][command.Device] is { Kind: BenchPlan.TargetKind.Vehicle } vehicle)
             name = plan.Movers[plan.Vehicles[vehicle.Index].Mover].Motor;
         var lamp = command.Device >= 0 && plan.Targets[program][command.Device] is { Kind: BenchPlan.TargetKind.Output };
@@ -567,7 +585,8 @@ internal sealed class BenchRecorder : IBenchWatcher
     {
         var endS = bench.NowMicros * 1e-6;
         Look();
-        Sample(bench.NowMicros);
+        if (time.Count == 0 || time[^1] < Math.Round(bench.NowMicros * 1e-6, 4))
+            Sample(bench.NowMicros);
         foreach (var (key, (state, since)) in current)
             Stretches(key).Add(new(state, since, endS));
         var failure = Failure(result);
@@ -636,7 +655,10 @@ internal sealed class BenchRecorder : IBenchWatcher
             return null;
         var rule = result.Rule >= 0 ? plan.Rules[result.Rule] : null;
         var script = plan.Programs[result.Program].Script;
-        var last = result.LastTransition >= 0 && script.Steps[result.LastTransition].Node is { } sentence ? Printer.Plain(Printer.Pieces(sentence)) : null;
+        var last =
+            result.LastTransition >= 0 && script.Steps[result.LastTransition].Node is { } sentence
+                ? Printer.Plain(Printer.Pieces(sentence))
+                : null;
         var at = result.TimeMicros * 1e-6;
         var (where, detail) = bench.Ended();
         var odd = events.FirstOrDefault(e => e.Warning is not null);
@@ -645,7 +667,8 @@ internal sealed class BenchRecorder : IBenchWatcher
         var say = result.Ending switch
         {
             RunEnding.MachineFault => bench.Fault!,
-            RunEnding.NeverBroken when note is not null => $"After {Show(at, 3)} s: {char.ToLowerInvariant(note.Say[0])}{note.Say[1..]}{Seen(at)}",
+            RunEnding.NeverBroken when note is not null =>
+                $"After {Show(at, 3)} s: {char.ToLowerInvariant(note.Say[0])}{note.Say[1..]}{Seen(at)}",
             RunEnding.NeverBroken => $"After {Show(at, 3)} s this came true, which must never be: {rule?.Text["never: ".Length..]}.",
             _ when plan.Vehicles.Length > 0 => $"After {Show(at, 3)} s it was {where}{(detail is { } mm ? $" by {Show(mm, 2)} mm" : "")}.",
             _ => $"After {Show(at, 3)} s the goal was not reached; {where}.{(note is not null ? " " + note.Say : Last(at))}",
@@ -665,7 +688,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         // A move that is carried out to its end looks at nothing meanwhile.
         var doing = outputs.LastOrDefault(o => o.TimeS <= at && o.Device == plan.Drives[0].Name);
         return last is null && doing is not null
-            ? $" It was carrying out “{doing.Say}” since {Show(doing.TimeS, 3)} s, and no transition was taken meanwhile."
+                ? $" It was carrying out “{doing.Say}” since {Show(doing.TimeS, 3)} s, and no transition was taken meanwhile."
             : last is null ? ""
             : $" {Show(at - last.TimeS, 2)} s before it went from {last.From} to {last.To}: {last.Say}";
     }

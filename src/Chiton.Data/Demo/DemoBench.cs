@@ -44,7 +44,9 @@ public static class DemoBench
                     High = sensor.Facts.To,
                 };
             else
-                positions[file.Sensor] = file.Recordings.GroupBy(r => r.Zone).ToDictionary(g => g.Key, IReadOnlyList<double> (g) => [.. g.SelectMany(r => r.Readings)]);
+                positions[file.Sensor] = file
+                    .Recordings.GroupBy(r => r.Zone)
+                    .ToDictionary(g => g.Key, IReadOnlyList<double> (g) => [.. g.SelectMany(r => r.Readings)]);
         var moves = new CopyMoves(own, copy.Motion ?? RailMotion.Usual(own), Untried, Unaccepted);
         return new(own, moves, calibrations, positions);
     }

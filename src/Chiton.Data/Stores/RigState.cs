@@ -108,9 +108,10 @@ public sealed record RigState(
     /// <exception cref="InputProblem">When there is none of that name, or it has faults.</exception>
     public SceneNode Scene(string? name)
     {
-        var found =
-            name is null ? Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0]
-            : Scenes.FirstOrDefault(s => s.Scene.Name == name) ?? throw new InputProblem("scene", $"There is no scene “{name}” on this rig.");
+        var found = name is null
+            ? Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0]
+            : Scenes.FirstOrDefault(s => s.Scene.Name == name)
+                ?? throw new InputProblem("scene", $"There is no scene “{name}” on this rig.");
         return found.Diagnostics.Count == 0
             ? found.Scene
             : throw new InputProblem(

@@ -112,12 +112,7 @@ public static class SceneEndpoints
             )
             .WithName("getScenes")
             .ProducesProblem(404);
-        scenes
-            .MapPut("", Save)
-            .WithName("saveScenes")
-            .ProducesValidationProblem()
-            .ProducesProblem(404)
-            .ProducesProblem(409);
+        scenes.MapPut("", Save).WithName("saveScenes").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
         scenes
             .MapPost(
                 "/read",
@@ -139,7 +134,9 @@ public static class SceneEndpoints
                     var state = await store.Load(id, null, null, cancel);
                     if (request.Typed is not { Length: <= 1000 } typed)
                         throw new InputProblem("typed", "Give the line up to the cursor, at most 1000 characters.");
-                    var scene = request.Text is { Length: > 0 and <= SceneParser.MostCharacters } text ? SceneParser.Parse(text, state.Design).Scene : null;
+                    var scene = request.Text is { Length: > 0 and <= SceneParser.MostCharacters } text
+                        ? SceneParser.Parse(text, state.Design).Scene
+                        : null;
                     return new(SceneWords.Next(typed, scene, state.Design));
                 }
             )
@@ -169,10 +166,7 @@ public static class SceneEndpoints
             .ProducesProblem(404);
         api.MapGet(
                 "/scenes/language",
-                SceneLanguage () =>
-                    new([
-                        .. SceneForms.All.Select(f => new SceneSentence(f.Group, f.Pattern, f.About, f.Example)),
-                    ])
+                SceneLanguage () => new([.. SceneForms.All.Select(f => new SceneSentence(f.Group, f.Pattern, f.About, f.Example))])
             )
             .WithTags("Simulate")
             .WithName("getSceneLanguage");
@@ -193,7 +187,10 @@ public static class SceneEndpoints
                 notes.AddRange(plan.Notes);
                 if (plan.Unproved is { } why)
                     notes.Add(why);
-                notes.AddRange(plan.Rules.Where(r => r.Unjudged is not null && plan.Unproved is null).Select(r => $"“{r.Text}” does not count here: {r.Unjudged}"));
+                notes.AddRange(
+                    plan.Rules.Where(r => r.Unjudged is not null && plan.Unproved is null)
+                        .Select(r => $"“{r.Text}” does not count here: {r.Unjudged}")
+                );
             }
             catch (InputProblem p)
             {
@@ -239,13 +236,19 @@ public static class SceneEndpoints
     private static readonly LeftOut[] Leaves =
     [
         new("Nothing bends, and nothing breaks but what comes apart at its end.", "Long arms and thin rails under load."),
-        new("Nothing slides sideways: a drive that meets a wall at a slant stands there instead of being turned along it.", "Robots that feel their way along walls."),
+        new(
+            "Nothing slides sideways: a drive that meets a wall at a slant stands there instead of being turned along it.",
+            "Robots that feel their way along walls."
+        ),
         new("Things are pushed without weight: what is pushed costs no power and does not turn.", "Heavy or long things, and slopes."),
         new("Things with corners are pushed as discs that cover as much.", "Bricks that are lined up."),
         new("The floor is flat, and grips alike everywhere.", "Mats, gaps and cables."),
         new("What an arm carries does not slow it down.", "Loads near the limit of a motor."),
         new("Water is level at once.", "Waves at a probe, and wide tanks."),
         new("Light is the same everywhere but where a line of the scene says otherwise.", "Windows, shadows of people."),
-        new("Distance is looked at along five lines of its beam, and an echo comes back from nothing softer than a wall.", "Cloth and corners."),
+        new(
+            "Distance is looked at along five lines of its beam, and an echo comes back from nothing softer than a wall.",
+            "Cloth and corners."
+        ),
     ];
 }

@@ -40,7 +40,12 @@ public sealed record RunRequest(
 /// <param name="TimeS">Times, s.</param>
 /// <param name="Bodies">What moves, sample by sample; what comes along a belt has samples from when it came.</param>
 /// <param name="BatteryV">Battery under load, V.</param>
-public sealed record RunSignals(double RateHz, IReadOnlyList<double> TimeS, IReadOnlyList<BenchBody> Bodies, IReadOnlyList<double> BatteryV);
+public sealed record RunSignals(
+    double RateHz,
+    IReadOnlyList<double> TimeS,
+    IReadOnlyList<BenchBody> Bodies,
+    IReadOnlyList<double> BatteryV
+);
 
 /// <summary>What a run came to, without what is told beside it.</summary>
 /// <param name="Seed">Its seed.</param>
@@ -147,7 +152,11 @@ public static class SimulateEndpoints
         need.That(held.Count <= 50, "held", "At most 50 numbers can be held.");
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
-        string[] disturbed = [.. state.Design.Sensors.Select(d => d.Name), .. state.Design.Actuators.Where(a => a.Turns).Select(a => a.Name)];
+        string[] disturbed =
+        [
+            .. state.Design.Sensors.Select(d => d.Name),
+            .. state.Design.Actuators.Where(a => a.Turns).Select(a => a.Name),
+        ];
         for (var i = 0; i < faults.Count; i++)
             need.That(
                 faults[i].Kind == FaultKind.FlatBattery || disturbed.Contains(faults[i].Device),
@@ -205,8 +214,32 @@ public static class SimulateEndpoints
             new(report.RateHz, report.TimeS, report.Bodies, report.BatteryV),
             held
         );
-        var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(view), cancel);
+        var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(Kept(view)), cancel);
         return view with { Number = number };
+    }
+
+    // As it is kept and shown again: at 50 samples a second.
+    private static RunView Kept(RunView view)
+    {
+        var s = view.Signals;
+        var every = Math.Max(1, (int)Math.Round(s.RateHz / 50));
+        if (every == 1)
+            return view;
+        IReadOnlyList<T> Thin<T>(IReadOnlyList<T> all)
+        {
+            // What came later has samples from then on: those that stay are counted from the end's own grid.
+            var first = s.TimeS.Count - all.Count;
+            return [.. all.Where((_, i) => (i + first) % every == 0)];
+        }
+        return view with
+        {
+            Signals = new(
+                s.RateHz / every,
+                Thin(s.TimeS),
+                [.. s.Bodies.Select(b => b with { X = Thin(b.X), Y = Thin(b.Y), Heading = Thin(b.Heading), Speed = Thin(b.Speed) })],
+                Thin(s.BatteryV)
+            ),
+        };
     }
 
     /// <summary>The rigs that a scene has as guests, by their names or addresses.</summary>
@@ -220,7 +253,10 @@ public static class SimulateEndpoints
         foreach (var line in lines)
         {
             var (name, copy) = (line.Name("rig")!, (int)line.Value("n")!.Value);
-            if (listed.FirstOrDefault(r => r.Design.Design.Name == name || r.Rig.Id == name) is not { } rig || found.ContainsKey((name, copy)))
+            if (
+                listed.FirstOrDefault(r => r.Design.Design.Name == name || r.Rig.Id == name) is not { } rig
+                || found.ContainsKey((name, copy))
+            )
                 continue;
             try
             {

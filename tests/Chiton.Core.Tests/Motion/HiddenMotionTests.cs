@@ -198,7 +198,8 @@ public class HiddenMotionTests
             {
                 run.Go(RandomStream.SeedOfRun(4, i));
                 double Number(string which) => run.Drawn[setup.Draws.ToList().FindIndex(d => d.Name == which)];
-                double Speed(double power) => RailMotion.FreeSpeed(power / 100, 1, Number("least power") / 100, Number("speed at full power"));
+                double Speed(double power) =>
+                    RailMotion.FreeSpeed(power / 100, 1, Number("least power") / 100, Number("speed at full power"));
                 (at35[i], at80[i]) = (Speed(35), Speed(80));
             }
             double Sd(double[] v) => Math.Sqrt(v.Sum(x => Math.Pow(x - v.Average(), 2)) / (v.Length - 1));

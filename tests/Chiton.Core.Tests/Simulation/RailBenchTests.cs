@@ -70,9 +70,15 @@ public class RailBenchTests
     [Fact]
     public void Below_the_least_power_nothing_moves_and_the_battery_sags_under_load()
     {
-        var still = BenchReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 9 %\n", endsS: 2), 1);
+        var still = BenchReport.Watch(
+            FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 9 %\n", endsS: 2),
+            1
+        );
         Assert.All(FarmBench.Way(still), p => Assert.Equal(FarmBench.Way(still)[0], p));
-        var hard = BenchReport.Watch(FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 100 %\n", endsS: 2), 1);
+        var hard = BenchReport.Watch(
+            FarmBench.Setup("program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 100 %\n", endsS: 2),
+            1
+        );
         Assert.True(hard.BatteryV.Min() < 6 - 0.2);
         Assert.True(hard.BatteryV[^1] > hard.BatteryV.Min());
     }
@@ -83,7 +89,8 @@ public class RailBenchTests
     [InlineData(0, 0.5)]
     // Half a radius from the middle: (1/2·√(3/4) + asin ½)/π + ½.
     [InlineData(0.5, 0.804498892)]
-    public void The_share_of_a_round_spot_left_of_an_edge(double z, double share) => Assert.Equal(share, Core.Simulation.Ground.Shape.SpotShare(z), 8);
+    public void The_share_of_a_round_spot_left_of_an_edge(double z, double share) =>
+        Assert.Equal(share, Core.Simulation.Ground.Shape.SpotShare(z), 8);
 
     [Fact]
     public void An_edge_reads_in_between()
@@ -105,7 +112,11 @@ public class RailBenchTests
         double[] wide = [10, 14, 18, 22, 26, 30, 34];
         var script = "program T\n\nregion Main\n  state Wait, initial\n    when Tag eye is bed tag: stay\n";
         var calibrations = FarmBench.Calibrations(wide, [70, 75, 80, 85, 90]);
-        var seen = BenchReport.Watch(FarmBench.Setup(script, null, calibrations, endsS: 60), 3).Sensors[0].Readings.OfType<double>().ToArray();
+        var seen = BenchReport
+            .Watch(FarmBench.Setup(script, null, calibrations, endsS: 60), 3)
+            .Sensors[0]
+            .Readings.OfType<double>()
+            .ToArray();
         var mean = seen.Average();
         Assert.Equal(
             calibrations["Tag eye"].Reads("sleepers")!.MoveSd,
@@ -153,9 +164,14 @@ public class RailBenchTests
     [Fact]
     public void A_never_is_broken_and_a_goal_runs_out_of_time()
     {
-        var never = BenchReport.Watch(FarmBench.Setup(
+        var never = BenchReport.Watch(
+            FarmBench.Setup(
                 FarmBench.StopAtSecond.Replace("goal: stopped over bed 2 within 20 s", "never: stopped over bed 2"),
-                FarmBench.Motion(4000), endsS: 20), 1);
+                FarmBench.Motion(4000),
+                endsS: 20
+            ),
+            1
+        );
         Assert.Equal("never: stopped over bed 2", never.Failure!.Rule);
         var late = BenchReport.Watch(FarmBench.Setup(FarmBench.StopAtSecond.Replace("within 20 s", "within 1 s"), endsS: 20), 1);
         Assert.Equal("still moving", late.Failure!.Where);

@@ -47,7 +47,10 @@ public class SceneLanguageTests
         Assert.Equal(example, Printed(example, key));
 
     [Theory]
-    [InlineData("thing box", "thing crate 60 by 40 mm 120 g of wood at (500, 300), rolls, 50 mm high, friction 0.35, crushed above 8 N, slips below 2 N")]
+    [InlineData(
+        "thing box",
+        "thing crate 60 by 40 mm 120 g of wood at (500, 300), rolls, 50 mm high, friction 0.35, crushed above 8 N, slips below 2 N"
+    )]
     [InlineData("thing round", "thing shell round between 30 mm and 40 mm lies at low bed, knocked off by a touch, on Drive at (30, 0)")]
     [InlineData("reads", "Soil probe reads 410 at 5 s for 4 s, in 30 of 100 runs")]
     [InlineData("light", "light falls by 6 % on Left edge eye from 20 s, in 30 of 100 runs")]
@@ -91,7 +94,10 @@ public class SceneLanguageTests
 
     [Theory]
     [InlineData("deck 800 by 500 mm\nfloor 1 m by 1 m", "A scene has a floor or a deck, not both.")]
-    [InlineData("floor 1 m by 1 m\nstart Drive at (1200, 20) facing 0 robot deg", "This lies outside of the floor, which is 1000 by 1000 mm.")]
+    [InlineData(
+        "floor 1 m by 1 m\nstart Drive at (1200, 20) facing 0 robot deg",
+        "This lies outside of the floor, which is 1000 by 1000 mm."
+    )]
     [InlineData("floor 1 m by 1 m\nwall from (0, 100) to (500, 100)\nthing crate round 40 mm at (200, 110)", "crate stands in a wall.")]
     [InlineData("thing a round 40 mm at (0, 0)\nthing b round 40 mm at (10, 0)", "b stands in a.")]
     [InlineData("thing a round 40 mm lies at shelf", "No place “shelf” in this scene.")]
@@ -142,11 +148,7 @@ public class SceneLanguageTests
     {
         var rig = FarmBench.Rig() with
         {
-            Mechanisms =
-            [
-                new("Mast", MechanismKind.Lift, ["Trolley"]),
-                new("Drive", MechanismKind.TwoWheelDrive, ["Trolley", "Lamp"]),
-            ],
+            Mechanisms = [new("Mast", MechanismKind.Lift, ["Trolley"]), new("Drive", MechanismKind.TwoWheelDrive, ["Trolley", "Lamp"])],
         };
         Assert.Contains(SceneWords.Next(typed, null, rig), h => h.Text == offers);
     }

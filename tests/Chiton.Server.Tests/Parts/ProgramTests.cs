@@ -211,7 +211,16 @@ public class ProgramTests
         Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
         var run = await bench.Post(Bench.Rig + "/runs", new { seed = 1, durationS = 3 });
         // Nested states and a second region run as they are.
-        Assert.Equal("B1", run.GetProperty("report").GetProperty("states")[0].GetProperty("stretches").EnumerateArray().Last().GetProperty("state").GetString());
+        Assert.Equal(
+            "B1",
+            run.GetProperty("report")
+                .GetProperty("states")[0]
+                .GetProperty("stretches")
+                .EnumerateArray()
+                .Last()
+                .GetProperty("state")
+                .GetString()
+        );
         Assert.Equal("Main.A", (await bench.Get(Bench.Rig + "/program/chart")).GetProperty("boxes")[1].GetProperty("id").GetString());
     }
 }

@@ -261,7 +261,11 @@ public sealed partial class ScriptMachine
                     if (m.owner[x.Device] == (Index, a))
                         m.owner[x.Device] = (-1, -1);
                     // What was to run for a time is stopped when the time is over; what goes a way has come to rest, unless it gave up.
-                    if (gaveUp || x.Lasts is not null && (x.Second is null && x.Node is (RunNode or DriveNode or TurnRobotNode) || x.Node is SteerNode))
+                    if (
+                        gaveUp
+                        || x.Lasts is not null
+                            && (x.Second is null && x.Node is (RunNode or DriveNode or TurnRobotNode) || x.Node is SteerNode)
+                    )
                         m.commands.Add(new(m.NowMicros, Index, -2, x.Device, 0, 0));
                 }
                 gaveUp = false;

@@ -458,7 +458,13 @@ public sealed partial class ScriptMachine
     /// <summary>What a goal's or never's condition, or one that was asked from outside, is now: 1 where it holds, 0 where it does not, NaN
     /// where nobody knows.</summary>
     internal double AskedHolds(int rule) =>
-        script.Rules[rule] is { } code && code.Eval(this) is var value ? double.IsNaN(value) ? double.NaN : Code.Holds(value) ? 1 : 0 : double.NaN;
+        script.Rules[rule] is { } code && code.Eval(this) is var value
+            ? double.IsNaN(value)
+                ? double.NaN
+                : Code.Holds(value)
+                    ? 1
+                    : 0
+            : double.NaN;
 
     // A number is crossed once enough readings in a row lie beyond the far side of its band.
     private void Cross(int sensor, double reading)

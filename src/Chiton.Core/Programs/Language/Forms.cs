@@ -35,13 +35,43 @@ public static class Forms
             "what must not happen: `moving after TIME`, `robot over the edge`, `MECHANISM past its [top|bottom] stop`, or any condition",
             "never: moving after 30 s"
         ),
-        new("world", "THING on|off|in|wholly on|touching PLACE", "the world, for goals, nevers and scenes: where something lies; `within 20 mm of PLACE`, `[VEHICLE] stopped over PLACE`, `THING through MECHANISM`", "goal: Drive wholly on bay before 20 s"),
-        new("world", "every|no|at least N|at most N|exactly N THINGS on|off|in PLACE", "of several alike; `at most once for each THINGS` says how often something may come true", "goal: at least 12 crumbs off the deck at the end"),
-        new("world", "THING before SENSOR nearer than LENGTH", "what stands before a sensor", "never: crate before Range nearer than 20 mm"),
-        new("world", "MECHANISM at POSITION|past its [WHICH] stop|turned AMOUNT", "how a mechanism stands", "goal: Mast turned 2 wheel turns for 2 s"),
-        new("world", "LAMP is on|off|COLOUR, SOUNDER sounds, DISPLAY shows \"…\"", "what people see and hear", "never: Lamp is on for more than 8 s"),
+        new(
+            "world",
+            "THING on|off|in|wholly on|touching PLACE",
+            "the world, for goals, nevers and scenes: where something lies; `within 20 mm of PLACE`, `[VEHICLE] stopped over PLACE`, `THING through MECHANISM`",
+            "goal: Drive wholly on bay before 20 s"
+        ),
+        new(
+            "world",
+            "every|no|at least N|at most N|exactly N THINGS on|off|in PLACE",
+            "of several alike; `at most once for each THINGS` says how often something may come true",
+            "goal: at least 12 crumbs off the deck at the end"
+        ),
+        new(
+            "world",
+            "THING before SENSOR nearer than LENGTH",
+            "what stands before a sensor",
+            "never: crate before Range nearer than 20 mm"
+        ),
+        new(
+            "world",
+            "MECHANISM at POSITION|past its [WHICH] stop|turned AMOUNT",
+            "how a mechanism stands",
+            "goal: Mast turned 2 wheel turns for 2 s"
+        ),
+        new(
+            "world",
+            "LAMP is on|off|COLOUR, SOUNDER sounds, DISPLAY shows \"…\"",
+            "what people see and hear",
+            "never: Lamp is on for more than 8 s"
+        ),
         new("world", "level of TANK above|below LENGTH", "water", "never: level of basin above 200 mm"),
-        new("world", "a crash, robot|DRIVE over the edge", "bodies that meet; a wheel that has left the deck", "never: a crash at most once for each crate"),
+        new(
+            "world",
+            "a crash, robot|DRIVE over the edge",
+            "bodies that meet; a wheel that has left the deck",
+            "never: a crash at most once for each crate"
+        ),
         new(
             "trigger",
             "when CONDITION",

@@ -14,12 +14,42 @@ internal sealed partial class LineParser
         return Expression();
     }
 
-    private static readonly HashSet<string> EndsPlace = ["within", "before", "for", "at", "and", "or", "if", "when", "until", "every", "after"];
+    private static readonly HashSet<string> EndsPlace =
+    [
+        "within",
+        "before",
+        "for",
+        "at",
+        "and",
+        "or",
+        "if",
+        "when",
+        "until",
+        "every",
+        "after",
+    ];
 
     private static readonly HashSet<string> EndsSubject =
     [
-        "is", "and", "or", "not", "becomes", "leaves", "has", "hears", "cannot", "holds", "for", "yes", "no", "random", "zone", "angle", "travel",
-        "length", "all",
+        "is",
+        "and",
+        "or",
+        "not",
+        "becomes",
+        "leaves",
+        "has",
+        "hears",
+        "cannot",
+        "holds",
+        "for",
+        "yes",
+        "no",
+        "random",
+        "zone",
+        "angle",
+        "travel",
+        "length",
+        "all",
     ];
 
     // What is asked of the world here; null, and nothing taken, when it is something else.
@@ -117,11 +147,23 @@ internal sealed partial class LineParser
 
     private WorldNode? Relation(string subject, HowMany many, string? count)
     {
-        WorldNode Lies(WorldFact fact) => new(fact) { Subject = subject, Place = WorldPlace(), Many = many, Count = count };
+        WorldNode Lies(WorldFact fact) =>
+            new(fact)
+            {
+                Subject = subject,
+                Place = WorldPlace(),
+                Many = many,
+                Count = count,
+            };
         if (Take("stopped over"))
             return Lies(WorldFact.StoppedOver);
         if (Take("over the edge"))
-            return new(WorldFact.OverEdge) { Subject = subject, Many = many, Count = count };
+            return new(WorldFact.OverEdge)
+            {
+                Subject = subject,
+                Many = many,
+                Count = count,
+            };
         if (Take("wholly on"))
             return Lies(WorldFact.WhollyOn);
         if (Take("touching"))
@@ -141,14 +183,28 @@ internal sealed partial class LineParser
             {
                 var far = Sum();
                 if (Take("of"))
-                    return new(WorldFact.Near) { Subject = subject, Place = WorldPlace(), Many = many, Count = count, Amount = far };
+                    return new(WorldFact.Near)
+                    {
+                        Subject = subject,
+                        Place = WorldPlace(),
+                        Many = many,
+                        Count = count,
+                        Amount = far,
+                    };
             }
             at = mark;
         }
         if (Take("before"))
         {
             if (TryName("sensor", Names.Sensors) is { } sensor && Take("nearer than"))
-                return new(WorldFact.Before) { Subject = subject, Place = sensor, Many = many, Count = count, Amount = Sum() };
+                return new(WorldFact.Before)
+                {
+                    Subject = subject,
+                    Place = sensor,
+                    Many = many,
+                    Count = count,
+                    Amount = Sum(),
+                };
             at = mark;
         }
         if (many != HowMany.One)

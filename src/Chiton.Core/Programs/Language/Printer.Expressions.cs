@@ -55,7 +55,13 @@ public static partial class Printer
             Word(p, " ");
         switch (w.Fact)
         {
-            case WorldFact.StoppedOver or WorldFact.On or WorldFact.Off or WorldFact.In or WorldFact.WhollyOn or WorldFact.Touching or WorldFact.Through:
+            case WorldFact.StoppedOver
+            or WorldFact.On
+            or WorldFact.Off
+            or WorldFact.In
+            or WorldFact.WhollyOn
+            or WorldFact.Touching
+            or WorldFact.Through:
                 Word(
                     p,
                     w.Fact switch
@@ -137,7 +143,13 @@ public static partial class Printer
             case UnaryNode u:
                 Word(p, u.IsNot ? "not " : "-");
                 // Words about the world need brackets, so that nobody asks what the “not” is about.
-                Inner(p, u.Operand, u.Operand is WorldNode ? 9 : u.IsNot ? 3 : 7);
+                Inner(
+                    p,
+                    u.Operand,
+                    u.Operand is WorldNode ? 9
+                        : u.IsNot ? 3
+                        : 7
+                );
                 break;
             case BinaryNode b:
                 var own = Strength(b);

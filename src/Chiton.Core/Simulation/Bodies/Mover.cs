@@ -132,7 +132,8 @@ internal static class Mover
                 s.Push = 0;
                 break;
             case Telling.Power:
-                var target = RailMotion.FreeSpeed(s.Told / 100, volts, Math.Clamp(drawn[spec.Least] / 100, 0, 0.95), drawn[spec.Full]) * s.Factor;
+                var target =
+                    RailMotion.FreeSpeed(s.Told / 100, volts, Math.Clamp(drawn[spec.Least] / 100, 0, 0.95), drawn[spec.Full]) * s.Factor;
                 Follow(ref s, spec, drawn, target, dt);
                 if (target == 0 && Math.Abs(s.Speed) < 1)
                     s.Speed = 0;
@@ -142,7 +143,9 @@ internal static class Mover
                 var way = s.Target - s.At;
                 var most = spec.Kind is ActuatorKind.Servo or ActuatorKind.Stepper ? double.PositiveInfinity : drawn[spec.Brake];
                 // Slows down so that it stands where it is to.
-                var ramp = double.IsPositiveInfinity(most) ? Math.Abs(s.Told) : Math.Min(Math.Abs(s.Told), Math.Sqrt(2 * most * Math.Abs(way)) + 1);
+                var ramp = double.IsPositiveInfinity(most)
+                    ? Math.Abs(s.Told)
+                    : Math.Min(Math.Abs(s.Told), Math.Sqrt(2 * most * Math.Abs(way)) + 1);
                 var wish = Math.Sign(way) * Math.Min(ramp, drawn[spec.Full] * Math.Min(1.05, volts));
                 s.Push = wish;
                 if (spec.Kind is ActuatorKind.Servo or ActuatorKind.Stepper)

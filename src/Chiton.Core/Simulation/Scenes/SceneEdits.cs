@@ -27,10 +27,19 @@ public static class SceneEdits
         var next = rig with
         {
             // What cannot be read stays as it was typed.
-            Scenes = read.Select((r, i) => new SceneText(r.Diagnostics.Count == 0 ? ScenePrinter.Print(r.Scene) : texts[i]) { Places = SceneWords.Places(r.Scene).ToSequence() })
+            Scenes = read.Select(
+                    (r, i) =>
+                        new SceneText(r.Diagnostics.Count == 0 ? ScenePrinter.Print(r.Scene) : texts[i])
+                        {
+                            Places = SceneWords.Places(r.Scene).ToSequence(),
+                        }
+                )
                 .ToSequence(),
         };
-        if (read.FirstOrDefault(r => r.Scene.First("rail") is not null) is not { } railed || SceneStarts.RailOf(railed.Scene) is not { } rail)
+        if (
+            read.FirstOrDefault(r => r.Scene.First("rail") is not null) is not { } railed
+            || SceneStarts.RailOf(railed.Scene) is not { } rail
+        )
             return next;
         return Same(rig.Rail, rail) ? next : next with { Rail = rail };
     }
@@ -40,7 +49,8 @@ public static class SceneEdits
         kept is not null
         && kept.LengthMm == said.LengthMm
         && kept.Ground == said.Ground
-        && kept.Markers.Select(m => (m.Name, m.Surface, m.AtMm, m.LengthMm.Value)).SequenceEqual(said.Markers.Select(m => (m.Name, m.Surface, m.AtMm, m.LengthMm.Value)));
+        && kept.Markers.Select(m => (m.Name, m.Surface, m.AtMm, m.LengthMm.Value))
+            .SequenceEqual(said.Markers.Select(m => (m.Name, m.Surface, m.AtMm, m.LengthMm.Value)));
 
     /// <summary>The scenes of a rig whose rail was changed in Rig: the lines that say it are written anew, all others stay.</summary>
     public static RigDesign FollowRail(RigDesign before, RigDesign after)
@@ -55,7 +65,10 @@ public static class SceneEdits
             if (scene.First("rail") is null)
                 continue;
             var lines = scene.Lines.Where(l => l.Key is not ("rail" or "marker")).ToList();
-            lines.InsertRange(lines.TakeWhile(l => SceneForms.Of(l.Key)?.Group == "head").Count(), fresh.Lines.Where(l => l.Key is "rail" or "marker"));
+            lines.InsertRange(
+                lines.TakeWhile(l => SceneForms.Of(l.Key)?.Group == "head").Count(),
+                fresh.Lines.Where(l => l.Key is "rail" or "marker")
+            );
             scenes[i] = SceneStarts.Made(ScenePrinter.Print(scene with { Lines = lines }), after);
             break;
         }
@@ -79,7 +92,12 @@ public static class SceneEdits
                     SceneStarts.Made(
                         string.Join(
                             '\n',
-                            s.Text.Split('\n').Select(l => l.StartsWith("scene ", StringComparison.Ordinal) || l.StartsWith('#') ? l : LineParser.Renamed(l, from, to, longer))
+                            s.Text.Split('\n')
+                                .Select(l =>
+                                    l.StartsWith("scene ", StringComparison.Ordinal) || l.StartsWith('#')
+                                        ? l
+                                        : LineParser.Renamed(l, from, to, longer)
+                                )
                         ),
                         rig
                     )

@@ -114,7 +114,13 @@ public static class SceneForms
             "where the rig is put down, and how well",
             "start Drive at (200, 200) facing 90 robot deg give or take 10 mm and 2 robot deg"
         ),
-        new("start axis", "placing", "start {what:mech} at {angle:mdeg}", "how a mechanism stands; its angle counts as 0 there", "start Mast at 300 motor deg"),
+        new(
+            "start axis",
+            "placing",
+            "start {what:mech} at {angle:mdeg}",
+            "how a mechanism stands; its angle counts as 0 there",
+            "start Mast at 300 motor deg"
+        ),
         new(
             "start rail",
             "placing",
@@ -123,7 +129,13 @@ public static class SceneForms
             "start Seed trolley at 80 mm give or take 6 mm"
         ),
         new("start position", "placing", "start {what:mech} at {pos:pos}", "how a mechanism stands", "start Valve at closed"),
-        new("rail", "rail", "rail {l:len!} of {of:surf}, <closed|end stops>", "the line of a rail vehicle", "rail 6200 mm of sleepers, closed"),
+        new(
+            "rail",
+            "rail",
+            "rail {l:len!} of {of:surf}, <closed|end stops>",
+            "the line of a rail vehicle",
+            "rail 6200 mm of sleepers, closed"
+        ),
         new(
             "marker",
             "rail",
@@ -209,7 +221,13 @@ public static class SceneForms
             "a tank: how much it holds, how high it is, how full",
             "tank basin 4 l high 220 mm, starts at 20 %"
         ),
-        new("brings", "water", "{pump:device} brings {q:flow} at {p:pct!}", "what a pump brings at a power", "Pump brings 0.2 l/s at 100 %"),
+        new(
+            "brings",
+            "water",
+            "{pump:device} brings {q:flow} at {p:pct!}",
+            "what a pump brings at a power",
+            "Pump brings 0.2 l/s at 100 %"
+        ),
         new(
             "lets",
             "water",
@@ -219,7 +237,13 @@ public static class SceneForms
         ),
         new("leaks", "water", "leaks {q:flow}", "what is lost all the time", "leaks 0.01 l/s"),
         new("gives", "water", "{tank:name} gives {q:flow}~", "what is taken out of it", "basin gives 0.1 l/s for 5 s every 20 s"),
-        new("runs dry", "water", "{pump:device} runs dry~", "a pump that brings nothing", "Pump runs dry at 20 s until 5 s after Silence button is down"),
+        new(
+            "runs dry",
+            "water",
+            "{pump:device} runs dry~",
+            "a pump that brings nothing",
+            "Pump runs dry at 20 s until 5 s after Silence button is down"
+        ),
         new("hand", "before a sensor", "hand {x:len} before {sensor:sensor}~", "a hand there", "hand 60 mm before Range at 3 s for 1.5 s"),
         new(
             "comes",
@@ -228,8 +252,20 @@ public static class SceneForms
             "something comes nearer",
             "boat comes before Range from 900 mm to 20 mm at 60 mm/s at 2 s, stays 8 s, leaves at 100 mm/s"
         ),
-        new("reads", "before a sensor", "{sensor:sensor} reads {x:read}~", "what a sensor senses instead", "Soil probe reads 410 at 5 s for 4 s"),
-        new("reads zone", "before a sensor", "{sensor:sensor} reads {zone:surf}~", "the same by its zone", "Soil probe reads dry at 5 s for 4 s"),
+        new(
+            "reads",
+            "before a sensor",
+            "{sensor:sensor} reads {x:read}~",
+            "what a sensor senses instead",
+            "Soil probe reads 410 at 5 s for 4 s"
+        ),
+        new(
+            "reads zone",
+            "before a sensor",
+            "{sensor:sensor} reads {zone:surf}~",
+            "the same by its zone",
+            "Soil probe reads dry at 5 s for 4 s"
+        ),
         new(
             "shows",
             "before a sensor",
@@ -252,7 +288,13 @@ public static class SceneForms
             "the rig is put somewhere else",
             "person puts Drive at (200, 200) facing 0 robot deg at 20 s"
         ),
-        new("puts", "a person", "person puts {what:name} <at {at:pt}|on {place:place}>~", "a thing is put somewhere", "person puts buoy on bay at 3 s"),
+        new(
+            "puts",
+            "a person",
+            "person puts {what:name} <at {at:pt}|on {place:place}>~",
+            "a thing is put somewhere",
+            "person puts buoy on bay at 3 s"
+        ),
         new("takes", "a person", "person takes {what:name}~", "a thing is taken away", "person takes buoy when buoy on bay"),
         new(
             "turns",
@@ -276,9 +318,27 @@ public static class SceneForms
             "somebody presses, waits, presses again, and goes through",
             "boat asks at Boat button at 5 s, again every 10 s, passes Sea gate at open in 6 s"
         ),
-        new("light", "the room", "light <rises|falls> by {x:pct} on {eye:sensor}~", "an eye reads more, or less", "light falls by 6 % on Left edge eye from 20 s"),
-        new("lost readings", "the room", "readings of {sensor:sensor} are lost {n:count} of {m:count}~", "readings that never come", "readings of Range are lost 1 of 200"),
-        new("lost messages", "the room", "messages are lost {n:count} of {m:count}~", "messages that never come", "messages are lost 1 of 100"),
+        new(
+            "light",
+            "the room",
+            "light <rises|falls> by {x:pct} on {eye:sensor}~",
+            "an eye reads more, or less",
+            "light falls by 6 % on Left edge eye from 20 s"
+        ),
+        new(
+            "lost readings",
+            "the room",
+            "readings of {sensor:sensor} are lost {n:count} of {m:count}~",
+            "readings that never come",
+            "readings of Range are lost 1 of 200"
+        ),
+        new(
+            "lost messages",
+            "the room",
+            "messages are lost {n:count} of {m:count}~",
+            "messages that never come",
+            "messages are lost 1 of 100"
+        ),
         new("unplug", "disturbances", "unplug {device:device}~", "a lead is out", "unplug Left wheel at 6 s for 0.5 s"),
         new("block", "disturbances", "block {mech:mech}~", "it is held", "block Mast at 4 s for 2 s"),
         new("lift", "disturbances", "[person] <lift|lifts> the rig~", "its wheels turn in the air", "lift the rig at 5 s for 2 s"),
@@ -292,7 +352,13 @@ public static class SceneForms
         ),
         new("goal", "rules", "goal: {rule:rule}", "what a run is to reach", "goal: at least 12 crumbs off the deck within 80 s"),
         new("never", "rules", "never: {rule:rule}", "what must not happen", "never: Drive over the edge"),
-        new("score each", "rules", "score {x:num!} for each {what:name} <on|off|in> {place:place}", "points for things", "score 10 for each crumb off the deck"),
+        new(
+            "score each",
+            "rules",
+            "score {x:num!} for each {what:name} <on|off|in> {place:place}",
+            "points for things",
+            "score 10 for each crumb off the deck"
+        ),
         new("score left", "rules", "score {x:num!} for each second left", "points for time", "score 1 for each second left"),
         new("score when", "rules", "score {x:num!} when {cond:cond}", "points for what happened", "score -20 when Drive over the edge"),
     ];

@@ -75,7 +75,10 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
                                     return Want(end, "the end of the line", false);
                                 if (Completing)
                                     return false;
-                                made = new([], form.Key, new Dictionary<string, object>(values), new HashSet<int>(options), when) { Line = line };
+                                made = new([], form.Key, new Dictionary<string, object>(values), new HashSet<int>(options), when)
+                                {
+                                    Line = line,
+                                };
                                 return true;
                             }
                         )
@@ -155,9 +158,7 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
     {
         var was = when;
         bool Time(string word, bool free, Func<SceneWhen, SceneNumber, SceneWhen> set) =>
-            free
-            && Words(word, at) is >= 0 and var from
-            && Number("dur", from, (n, end) => Try(set(was, n), end));
+            free && Words(word, at) is >= 0 and var from && Number("dur", from, (n, end) => Try(set(was, n), end));
         bool Try(SceneWhen next, int end)
         {
             when = next;
@@ -181,14 +182,24 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
                 return true;
             if (
                 !was.Starts
-                && Number("dur", at, (n, end) => Words("after", end) is >= 0 and var a && Condition(a, x => was with { Later = n, After = x }))
+                && Number(
+                    "dur",
+                    at,
+                    (n, end) => Words("after", end) is >= 0 and var a && Condition(a, x => was with { Later = n, After = x })
+                )
             )
                 return true;
             if (!was.Starts && Words("after", at) is >= 0 and var b && Condition(b, x => was with { After = x }))
                 return true;
             if (was.Until is null && Words("until", at) is >= 0 and var u)
             {
-                if (Number("dur", u, (n, end) => Words("after", end) is >= 0 and var a && Condition(a, x => was with { UntilLater = n, Until = x })))
+                if (
+                    Number(
+                        "dur",
+                        u,
+                        (n, end) => Words("after", end) is >= 0 and var a && Condition(a, x => was with { UntilLater = n, Until = x })
+                    )
+                )
                     return true;
                 if (Condition(u, x => was with { Until = x }))
                     return true;
@@ -372,7 +383,11 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
     {
         var parts = unit.Replace("/", " / ", StringComparison.Ordinal).Split(' ');
         for (var i = 0; i < parts.Length; i++)
-            if (at + i >= tokens.Count || tokens[at + i].Kind is not (TokenKind.Word or TokenKind.Symbol) || tokens[at + i].Text != parts[i])
+            if (
+                at + i >= tokens.Count
+                || tokens[at + i].Kind is not (TokenKind.Word or TokenKind.Symbol)
+                || tokens[at + i].Text != parts[i]
+            )
                 return 0;
         return parts.Length;
     }

@@ -53,9 +53,7 @@ public static class SceneParser
                 continue;
             if (i >= MostLines || text.Length > MostCharacters)
             {
-                diagnostics.Add(
-                    new(i + 1, 1, 1, "", "", $"A scene has at most {MostLines} lines and {MostCharacters} characters.", null)
-                );
+                diagnostics.Add(new(i + 1, 1, 1, "", "", $"A scene has at most {MostLines} lines and {MostCharacters} characters.", null));
                 break;
             }
             if (row[0] == '#')
@@ -79,7 +77,10 @@ public static class SceneParser
             comments = [];
         }
         if (name is null)
-            diagnostics.Insert(0, new(1, 1, 1, "", "", "Begin with the scene's name, as in “scene As in the shed”.", "scene As in the shed"));
+            diagnostics.Insert(
+                0,
+                new(1, 1, 1, "", "", "Begin with the scene's name, as in “scene As in the shed”.", "scene As in the shed")
+            );
         var scene = new SceneNode(name ?? "Scene", lines, head.ToSequence(), comments.ToSequence());
         if (diagnostics.Count == 0)
             diagnostics.AddRange(SceneRules.Check(scene, names));
@@ -148,8 +149,11 @@ public static class SceneParser
             Math.Max(1, token.Length),
             found,
             LineParser.Or(fit),
-            (token.Kind == TokenKind.End ? $"After “{before}” comes {LineParser.Or(fit)}." : $"After “{before}” I cannot read “{found}”; {LineParser.Or(fit)} would fit.")
-                + (near.Length > 0 ? $" For instance: {near[0]}" : ""),
+            (
+                token.Kind == TokenKind.End
+                    ? $"After “{before}” comes {LineParser.Or(fit)}."
+                    : $"After “{before}” I cannot read “{found}”; {LineParser.Or(fit)} would fit."
+            ) + (near.Length > 0 ? $" For instance: {near[0]}" : ""),
             null
         );
     }

@@ -198,23 +198,24 @@ internal static class SceneUnits
     public static string[] All(string what) => Known.TryGetValue(what, out var k) ? k.All : [];
 
     public static string Say(string what) =>
-        Known.TryGetValue(what, out var k) ? k.Say
-        : what switch
-        {
-            "sensor" => "a sensor of the rig",
-            "mech" => "a mechanism of the rig",
-            "device" => "a motor or mechanism of the rig",
-            "surf" => "a surface, such as a zone of an eye",
-            "place" => "a place",
-            "pt" => "a point such as (500, 300)",
-            "path" => "points, as in from (0, 0) to (600, 0)",
-            "count" => "a whole number",
-            "cond" => "a condition",
-            "rule" => "a condition",
-            "pos" => "a named position",
-            "pairs" => "pairs, as in left bin to left bin, right bin to right bin",
-            _ => "a name",
-        };
+        Known.TryGetValue(what, out var k)
+            ? k.Say
+            : what switch
+            {
+                "sensor" => "a sensor of the rig",
+                "mech" => "a mechanism of the rig",
+                "device" => "a motor or mechanism of the rig",
+                "surf" => "a surface, such as a zone of an eye",
+                "place" => "a place",
+                "pt" => "a point such as (500, 300)",
+                "path" => "points, as in from (0, 0) to (600, 0)",
+                "count" => "a whole number",
+                "cond" => "a condition",
+                "rule" => "a condition",
+                "pos" => "a named position",
+                "pairs" => "pairs, as in left bin to left bin, right bin to right bin",
+                _ => "a name",
+            };
 
     // “len” a number that may vary, “len!” a number alone, “mdeg+” several.
     public static (SlotKind, string) Kind(string text)
@@ -222,19 +223,19 @@ internal static class SceneUnits
         var what = text.TrimEnd('!', '+');
         return (
             text[^1] == '!' ? SlotKind.Plain
-                : text[^1] == '+' ? SlotKind.Numbers
-                : Known.ContainsKey(what) ? SlotKind.Number
-                : what switch
-                {
-                    "count" => SlotKind.Count,
-                    "pt" => SlotKind.Point,
-                    "path" => SlotKind.Path,
-                    "pairs" => SlotKind.Pairs,
-                    "names" => SlotKind.Names,
-                    "cond" => SlotKind.Condition,
-                    "rule" => SlotKind.Rule,
-                    _ => SlotKind.Name,
-                },
+            : text[^1] == '+' ? SlotKind.Numbers
+            : Known.ContainsKey(what) ? SlotKind.Number
+            : what switch
+            {
+                "count" => SlotKind.Count,
+                "pt" => SlotKind.Point,
+                "path" => SlotKind.Path,
+                "pairs" => SlotKind.Pairs,
+                "names" => SlotKind.Names,
+                "cond" => SlotKind.Condition,
+                "rule" => SlotKind.Rule,
+                _ => SlotKind.Name,
+            },
             what
         );
     }

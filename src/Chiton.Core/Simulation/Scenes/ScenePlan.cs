@@ -91,7 +91,15 @@ public sealed record PlanMark(string Name, double At);
 public sealed record PlanNotch(int Line, string Name, double From, double To);
 
 /// <summary>A belt.</summary>
-public sealed record PlanBelt(int Line, string Name, double LengthMm, double? ArmAtMm, string Arm, IReadOnlyList<PlanMount> Sensors, IReadOnlyList<string> Bins);
+public sealed record PlanBelt(
+    int Line,
+    string Name,
+    double LengthMm,
+    double? ArmAtMm,
+    string Arm,
+    IReadOnlyList<PlanMount> Sensors,
+    IReadOnlyList<string> Bins
+);
 
 /// <summary>A tank.</summary>
 public sealed record PlanTank(int Line, string Name, double HighMm, double StartsAtMm, IReadOnlyList<PlanMark> Probes);
@@ -168,12 +176,27 @@ public sealed record ScenePlan(
                 .. scene.All("rail").Select(l => new PlanRail(l.Line, "", l.Value("l") ?? 1000, l.Has("closed"), null, null, false)),
                 .. scene
                     .All("siding")
-                    .Select(l => new PlanRail(l.Line, l.Name("name")!, l.Value("l") ?? 100, false, l.Value("at"), l.Value("back"), l.Has("backwards"))),
+                    .Select(l => new PlanRail(
+                        l.Line,
+                        l.Name("name")!,
+                        l.Value("l") ?? 100,
+                        false,
+                        l.Value("at"),
+                        l.Value("back"),
+                        l.Has("backwards")
+                    )),
             ],
             [
                 .. scene
                     .All("marker")
-                    .Select(l => new PlanMarker(l.Line, l.Name("name")!, l.Name("siding") ?? "", l.Name("of")!, l.Value("at") ?? 0, l.Value("l") ?? 10)),
+                    .Select(l => new PlanMarker(
+                        l.Line,
+                        l.Name("name")!,
+                        l.Name("siding") ?? "",
+                        l.Name("of")!,
+                        l.Value("at") ?? 0,
+                        l.Value("l") ?? 10
+                    )),
             ],
             scene.First("rail") is null
                 ? []
@@ -198,16 +221,12 @@ public sealed record ScenePlan(
                     scene.First("sends")?.Name("arm") ?? "",
                     [
                         .. rig
-                            .Sensors.Where(s => s.Kind is SensorKind.Colour or SensorKind.ColourName or SensorKind.ReflectedLight or SensorKind.LightGate)
+                            .Sensors.Where(s =>
+                                s.Kind is SensorKind.Colour or SensorKind.ColourName or SensorKind.ReflectedLight or SensorKind.LightGate
+                            )
                             .Select(s => new PlanMount(s.Name, s.AheadMm.Value, 0, "down")),
                     ],
-                    [
-                        .. scene
-                            .All("sends")
-                            .SelectMany(l => (IReadOnlyList<ScenePair>)l.Values["pairs"])
-                            .Select(p => p.To)
-                            .Distinct(),
-                    ]
+                    [.. scene.All("sends").SelectMany(l => (IReadOnlyList<ScenePair>)l.Values["pairs"]).Select(p => p.To).Distinct()]
                 )
                 : null,
             scene.First("tank") is { } tank
@@ -216,17 +235,17 @@ public sealed record ScenePlan(
                     tank.Name("name")!,
                     tank.Value("h") ?? 100,
                     (tank.Value("h") ?? 100) * (tank.Value("x") ?? 0) / 100,
-                    [
-                        .. rig
-                            .Sensors.Where(s => s.Kind == SensorKind.Probe)
-                            .Select(s => new PlanMark(s.Name, s.Mount.HeightMm?.Value ?? 0)),
-                    ]
+                    [.. rig.Sensors.Where(s => s.Kind == SensorKind.Probe).Select(s => new PlanMark(s.Name, s.Mount.HeightMm?.Value ?? 0))]
                 )
                 : null,
             [
                 .. scene
                     .Lines.Where(l => l.Key is "hand" or "comes" or "asks" or "shows")
-                    .Select(l => new PlanVisitor(l.Line, ScenePrinter.Print(l), l.Name("sensor") ?? l.Name("button") ?? l.Name("eye") ?? "")),
+                    .Select(l => new PlanVisitor(
+                        l.Line,
+                        ScenePrinter.Print(l),
+                        l.Name("sensor") ?? l.Name("button") ?? l.Name("eye") ?? ""
+                    )),
             ]
         );
     }
@@ -308,7 +327,12 @@ public sealed record ScenePlan(
                     [
                         .. rig
                             .Sensors.Where(s => s.Mount.AheadMm is not null)
-                            .Select(s => new PlanMount(s.Name, s.AheadMm.Value, s.Mount.RightMm?.Value ?? 0, s.Mount.Facing.ToString().ToLowerInvariant())),
+                            .Select(s => new PlanMount(
+                                s.Name,
+                                s.AheadMm.Value,
+                                s.Mount.RightMm?.Value ?? 0,
+                                s.Mount.Facing.ToString().ToLowerInvariant()
+                            )),
                     ]
                 )
             );
@@ -316,7 +340,16 @@ public sealed record ScenePlan(
         foreach (var g in scene.All("guest"))
             if (g.Point("at") is { } at)
                 bodies.Add(
-                    new(g.Line, g.Name("name")!, at.X, at.Y, g.Value("heading") ?? 0, [new(60, -60), new(60, 60), new(-50, 60), new(-50, -60)], 118, [])
+                    new(
+                        g.Line,
+                        g.Name("name")!,
+                        at.X,
+                        at.Y,
+                        g.Value("heading") ?? 0,
+                        [new(60, -60), new(60, 60), new(-50, 60), new(-50, -60)],
+                        118,
+                        []
+                    )
                 );
         return bodies;
     }
@@ -332,12 +365,24 @@ public sealed record ScenePlan(
         {
             var servo = rig.Actuators.FirstOrDefault(a => a.Name == m.Motor)?.Kind == ActuatorKind.Servo;
             var found = positions.GetValueOrDefault(m.Name);
-            PlanMark[] marks = [.. m.Positions.Where(p => found?.GetValueOrDefault(p) is { Count: > 0 }).Select(p => new PlanMark(p, Math.Round(found![p].Average(), 1)))];
+            PlanMark[] marks =
+            [
+                .. m
+                    .Positions.Where(p => found?.GetValueOrDefault(p) is { Count: > 0 })
+                    .Select(p => new PlanMark(p, Math.Round(found![p].Average(), 1))),
+            ];
             var mm = m.WheelDiameterMm is { } drum ? Math.PI * drum.Value / 360 / (m.MotorTurnsPerTurn?.Value ?? 1) : 0;
             List<PlanNotch> notches = [];
             foreach (var l in scene.All("notches").Where(l => l.Name("mech") == m.Name && mm > 0))
             foreach (var at in (IReadOnlyList<Figure>)l.Values["at"])
-                notches.Add(new(l.Line, l.Name("of")!, at.In("motor deg") - l.Value("l")!.Value / 2 / mm, at.In("motor deg") + l.Value("l")!.Value / 2 / mm));
+                notches.Add(
+                    new(
+                        l.Line,
+                        l.Name("of")!,
+                        at.In("motor deg") - l.Value("l")!.Value / 2 / mm,
+                        at.In("motor deg") + l.Value("l")!.Value / 2 / mm
+                    )
+                );
             foreach (var l in scene.All("notch").Where(l => l.Name("mech") == m.Name))
                 notches.Add(new(l.Line, l.Name("of")!, l.Value("a") ?? 0, l.Value("b") ?? 0));
             PlanNotch[] zones =
@@ -347,7 +392,10 @@ public sealed record ScenePlan(
                     .Where(l => l.Name("mech") == m.Name)
                     .Select(l => new PlanNotch(l.Line, l.Name("name")!, l.Value("a") ?? 0, l.Value("b") ?? 0)),
             ];
-            var ends = marks.Select(x => x.At).Concat(notches.SelectMany(n => new[] { n.From, n.To })).Concat(zones.SelectMany(z => new[] { z.From, z.To }));
+            var ends = marks
+                .Select(x => x.At)
+                .Concat(notches.SelectMany(n => new[] { n.From, n.To }))
+                .Concat(zones.SelectMany(z => new[] { z.From, z.To }));
             double[] travel = m.Travel is { } t ? [t.From.Value, t.To.Value] : [];
             double[] all = [.. ends.Concat(travel).DefaultIfEmpty(0)];
             axes.Add(
@@ -376,7 +424,16 @@ public sealed record ScenePlan(
         static Figure By(Figure f, double mm)
         {
             var factor = Quantities.Unit.Find(f.Unit == "" ? "mm" : f.Unit)?.Factor ?? 1;
-            return f with { Digits = Math.Round(f.In("mm") / factor + mm / factor, factor >= 1000 ? 3 : factor >= 10 ? 1 : 0).ToString(System.Globalization.CultureInfo.InvariantCulture) };
+            return f with
+            {
+                Digits = Math.Round(
+                        f.In("mm") / factor + mm / factor,
+                        factor >= 1000 ? 3
+                            : factor >= 10 ? 1
+                            : 0
+                    )
+                    .ToString(System.Globalization.CultureInfo.InvariantCulture),
+            };
         }
         ScenePoint Point(ScenePoint p) => new(By(p.X, dx), By(p.Y, dy));
         var values = new Dictionary<string, object>(line.Values);

@@ -8,7 +8,18 @@ internal static class SceneRules
 {
     private static readonly string[] Once =
     [
-        "ends", "step", "counts", "floor", "deck", "rail", "belt", "sends", "sticks", "leaks", "reacts", "lost messages",
+        "ends",
+        "step",
+        "counts",
+        "floor",
+        "deck",
+        "rail",
+        "belt",
+        "sends",
+        "sticks",
+        "leaks",
+        "reacts",
+        "lost messages",
     ];
 
     /// <summary>Most things of a scene.</summary>
@@ -43,12 +54,22 @@ internal static class SceneRules
                     foreach (var pair in pairs)
                         Named(line, pair.From, "pos");
             }
-            foreach (var time in new[] { line.When.At, line.When.From, line.When.Every, line.When.For, line.When.Later, line.When.UntilLater })
+            foreach (
+                var time in new[] { line.When.At, line.When.From, line.When.Every, line.When.For, line.When.Later, line.When.UntilLater }
+            )
                 if (time is not null)
                     Range(line, time, "s", "dur", "when");
             if (line.When is { In: { } few, Of: { } many } && (many.In("") < 1 || few.In("") > many.In("")))
                 Say(line, few.Digits, $"{few} of {many} runs cannot be.");
-            if (line.Key is "sends" or "lets" or "start position" && line.Name(line.Key == "sends" ? "arm" : line.Key == "lets" ? "mech" : "what") is { } of)
+            if (
+                line.Key is "sends" or "lets" or "start position"
+                && line.Name(
+                    line.Key == "sends" ? "arm"
+                    : line.Key == "lets" ? "mech"
+                    : "what"
+                )
+                    is { } of
+            )
                 Position(line, of);
         }
         if (scene.EndsS is not (> 0 and <= 600))
@@ -63,9 +84,17 @@ internal static class SceneRules
         foreach (var line in scene.Lines)
             if (line.Name("place") is { } place && !places.Contains(place) && line.Key is not ("score each"))
                 Say(line, place, $"No place “{place}” in this scene.{Near(place, places)}");
-        var count = scene.Lines.Sum(l => l.Key is "thing round" or "thing box" ? 1 : l.Value("n") is { } n && l.Key == "things round" ? n : 0);
+        var count = scene.Lines.Sum(l =>
+            l.Key is "thing round" or "thing box" ? 1
+            : l.Value("n") is { } n && l.Key == "things round" ? n
+            : 0
+        );
         if (count > MostThings)
-            Say(scene.Lines.First(l => l.Key == "things round" || l.Key.StartsWith("thing", StringComparison.Ordinal)), "", $"At most {MostThings} things lie in a scene; here are {count:0}.");
+            Say(
+                scene.Lines.First(l => l.Key == "things round" || l.Key.StartsWith("thing", StringComparison.Ordinal)),
+                "",
+                $"At most {MostThings} things lie in a scene; here are {count:0}."
+            );
         Inside(scene, Say);
         return found;
 
@@ -77,7 +106,12 @@ internal static class SceneRules
             // What is wired of a guest is said with its name: “Other's Button”.
             if (known.Contains(name) || name.Contains('\''))
                 return;
-            Say(line, name, $"No {(what == "mech" ? "mechanism" : what == "pos" ? "position" : what)} “{name}” on this rig.{Near(name, known)}", NearMiss.Find(name, known));
+            Say(
+                line,
+                name,
+                $"No {(what == "mech" ? "mechanism" : what == "pos" ? "position" : what)} “{name}” on this rig.{Near(name, known)}",
+                NearMiss.Find(name, known)
+            );
         }
         void Position(SceneLine line, string mechanism)
         {
@@ -126,7 +160,21 @@ internal static class SceneRules
         NearMiss.Find(name, names) is { } near ? $" Did you mean “{near}”?" : "";
 
     private static bool MakesName(string key) =>
-        key is "patch" or "round patch" or "place" or "round place" or "place of" or "marker" or "siding" or "thing round" or "thing box" or "things round" or "load" or "tank" or "guest" or "feed";
+        key
+            is "patch"
+                or "round patch"
+                or "place"
+                or "round place"
+                or "place of"
+                or "marker"
+                or "siding"
+                or "thing round"
+                or "thing box"
+                or "things round"
+                or "load"
+                or "tank"
+                or "guest"
+                or "feed";
 
     // Where things are put: on the floor, not in a wall, not in each other.
     private static void Inside(SceneNode scene, Action<SceneLine, string, string, string?> say)
@@ -141,7 +189,12 @@ internal static class SceneRules
                 continue;
             if (ground is not null && line.Key is "start drive" or "thing round" or "thing box" or "puts drive")
                 if (p.X < 0 || p.Y < 0 || p.X > w || p.Y > d)
-                    say(line, line.Values["at"].ToString()!, $"This lies outside of the {ground!.Key}, which is {w:0.#} by {d:0.#} mm.", null);
+                    say(
+                        line,
+                        line.Values["at"].ToString()!,
+                        $"This lies outside of the {ground!.Key}, which is {w:0.#} by {d:0.#} mm.",
+                        null
+                    );
             if (line.Key is not ("thing round" or "thing box"))
                 continue;
             var r = line.Key == "thing round" ? line.Value("w")!.Value / 2 : Math.Min(line.Value("w")!.Value, line.Value("d")!.Value) / 2;

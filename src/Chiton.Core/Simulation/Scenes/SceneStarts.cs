@@ -21,9 +21,9 @@ public static class SceneStarts
     public static SceneText Usual(RigDesign rig) =>
         Made(
             rig.Rail is { } rail && rig.Vehicle is not null ? RailScene(rig, rail)
-            : rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered) is { } drive
-                ? $"scene Bare floor\n\nfloor 2 m by 1.5 m{Floor(rig)}\n\nstart {drive.Name} at (300, 300) facing 0 robot deg give or take 5 mm and 2 robot deg\n"
-            : "scene Bench top\n",
+                : rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered) is { } drive
+                    ? $"scene Bare floor\n\nfloor 2 m by 1.5 m{Floor(rig)}\n\nstart {drive.Name} at (300, 300) facing 0 robot deg give or take 5 mm and 2 robot deg\n"
+                : "scene Bench top\n",
             rig
         );
 
@@ -43,9 +43,7 @@ public static class SceneStarts
     {
         var lines = new List<string> { "scene The rail", "", $"rail {N(rail.LengthMm)} mm of {rail.Ground}, closed" };
         foreach (var m in rail.Markers)
-            lines.Add(
-                $"marker {m.Name} of {m.Surface} {N(m.LengthMm.Value)} mm{Spread(m.LengthMm)} at {N(m.AtMm)} mm"
-            );
+            lines.Add($"marker {m.Name} of {m.Surface} {N(m.LengthMm.Value)} mm{Spread(m.LengthMm)} at {N(m.AtMm)} mm");
         if (rig.Starts.FirstOrDefault() is { } start && rig.Vehicle is { } vehicle)
         {
             var sd = Math.Sqrt(start.AtMm.BetweenRunsSd * start.AtMm.BetweenRunsSd + start.AtMm.MoveSd * start.AtMm.MoveSd);
@@ -106,7 +104,10 @@ public static class SceneStarts
         List<(bool Suits, SceneStart Start)> all =
         [
             (drive is not null, new("bare floor", $"scene Bare floor\n\nfloor 2 m by 1.5 m{Floor(rig)}, walls round it\n{put}")),
-            (drive is not null, new("raised deck", $"scene Raised deck\n\ndeck 1200 by 800 mm{(dark is null ? "" : $" of {dark}")}\n{put}")),
+            (
+                drive is not null,
+                new("raised deck", $"scene Raised deck\n\ndeck 1200 by 800 mm{(dark is null ? "" : $" of {dark}")}\n{put}")
+            ),
             (
                 drive is not null && eye is not null,
                 new(
@@ -123,15 +124,27 @@ public static class SceneStarts
                         + (rig.Vehicle is { } v ? $"\nstart {v.Name} at 100 mm give or take 5 mm\n" : "")
                 )
             ),
-            (lift is not null, new("bench top", lift is null ? "scene Bench top\n" : $"scene Bench top\n\nblock {lift} at 4 s for 1 s, in 10 of 100 runs\n")),
+            (
+                lift is not null,
+                new(
+                    "bench top",
+                    lift is null ? "scene Bench top\n" : $"scene Bench top\n\nblock {lift} at 4 s for 1 s, in 10 of 100 runs\n"
+                )
+            ),
             (belt is not null, new("belt", $"scene Belt\n\nbelt {belt ?? "Belt"} 400 mm\na shell 30 mm every 4 s give or take 0.5 s\n")),
             (
                 pump is not null && belt is null && drive is null,
-                new("tank", $"scene Tank\n\ntank basin 2 l high 200 mm, starts at 20 %\n{(pump is null ? "" : $"{pump} brings 0.1 l/s at 100 %\n")}leaks 0.01 l/s\n")
+                new(
+                    "tank",
+                    $"scene Tank\n\ntank basin 2 l high 200 mm, starts at 20 %\n{(pump is null ? "" : $"{pump} brings 0.1 l/s at 100 %\n")}leaks 0.01 l/s\n"
+                )
             ),
             (
                 range is not null,
-                new("berth", $"scene Berth\n\nboat comes before {range ?? "Range"} from 900 mm to 60 mm at 100 mm/s at 2 s, stays 5 s, leaves at 100 mm/s\n")
+                new(
+                    "berth",
+                    $"scene Berth\n\nboat comes before {range ?? "Range"} from 900 mm to 60 mm at 100 mm/s at 2 s, stays 5 s, leaves at 100 mm/s\n"
+                )
             ),
             (true, new("nothing", "scene New scene\n")),
         ];

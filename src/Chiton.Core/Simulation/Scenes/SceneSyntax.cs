@@ -110,12 +110,10 @@ public sealed record SceneLine(
     public SceneNumber? Number(string slot) => Values.GetValueOrDefault(slot) as SceneNumber;
 
     /// <summary>A number's value in base units, without what it varies by; null where it is not there.</summary>
-    public double? Value(string slot) =>
-        Number(slot) is { } n && SceneForms.Of(Key) is { } form ? n.Of.In(form.UnitOf(slot)) : null;
+    public double? Value(string slot) => Number(slot) is { } n && SceneForms.Of(Key) is { } form ? n.Of.In(form.UnitOf(slot)) : null;
 
     /// <summary>A point in mm; null where it is not there.</summary>
-    public (double X, double Y)? Point(string slot) =>
-        Values.GetValueOrDefault(slot) is ScenePoint p ? (p.X.In("mm"), p.Y.In("mm")) : null;
+    public (double X, double Y)? Point(string slot) => Values.GetValueOrDefault(slot) is ScenePoint p ? (p.X.In("mm"), p.Y.In("mm")) : null;
 
     /// <summary>A row of points in mm.</summary>
     public IReadOnlyList<(double X, double Y)> Points(string slot) =>

@@ -18,18 +18,17 @@ public static class SceneWords
         scene
             .Lines.Where(l => MakesPlace.Contains(l.Key))
             .Select(l => l.Name("name")!)
-            .Concat(
-                scene
-                    .All("sends")
-                    .SelectMany(l => ((IReadOnlyList<ScenePair>)l.Values["pairs"]).Select(p => p.To))
-            )
+            .Concat(scene.All("sends").SelectMany(l => ((IReadOnlyList<ScenePair>)l.Values["pairs"]).Select(p => p.To)))
             .Concat(scene.First("deck") is null ? [] : ["the deck"])
             .Concat(scene.First("floor") is null ? [] : ["the floor"])
             .Distinct();
 
     /// <summary>The things of a scene: what lies there, is carried or comes along a belt; several alike by their one name.</summary>
     public static IEnumerable<string> Things(SceneNode scene) =>
-        scene.Lines.Where(l => l.Key is "thing round" or "thing box" or "things round" or "load" or "feed").Select(l => l.Name("name")!).Distinct();
+        scene
+            .Lines.Where(l => l.Key is "thing round" or "thing box" or "things round" or "load" or "feed")
+            .Select(l => l.Name("name")!)
+            .Distinct();
 
     /// <summary>The thing a name speaks of, also of several (“crumbs” for crumb); null for none.</summary>
     public static string? Thing(SceneNode scene, string name)
@@ -76,10 +75,7 @@ public static class SceneWords
         }
         return
         [
-            .. list
-                .Where(h => open == "" || h.Text.StartsWith(open, StringComparison.OrdinalIgnoreCase))
-                .DistinctBy(h => h.Text)
-                .Take(40),
+            .. list.Where(h => open == "" || h.Text.StartsWith(open, StringComparison.OrdinalIgnoreCase)).DistinctBy(h => h.Text).Take(40),
         ];
     }
 

@@ -43,9 +43,7 @@ export function Strip({ run, at, onAt, state, eventIndex, whole = false }: Props
       rows.push(traced(s, top + 6, tall, px))
       top += tall + 12
     }
-    const moving = run.signals.bodies.filter(
-      (b) => ['drive', 'vehicle', 'axis'].includes(b.kind) && b.speed.some((v) => Math.abs(v) > 0.5),
-    )
+    const moving = run.signals.bodies.filter((b) => ['drive', 'vehicle', 'axis'].includes(b.kind) && b.speed.some((v) => Math.abs(v) > 0.5))
     for (const b of whole ? moving.slice(0, 4) : moving.slice(0, 1)) {
       const most = b.speed.reduce((m, v) => Math.max(m, Math.abs(v)), 10)
       const low = b.speed.some((v) => v < -0.5) ? -most : 0

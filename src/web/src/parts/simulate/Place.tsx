@@ -122,7 +122,13 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
         </pattern>
       </defs>
       {plan.kind === 'deck' && (
-        <rect x={sx(-margin * 0.7)} y={sy(plan.d + margin * 0.7)} width={(plan.w + margin * 1.4) * scale} height={(plan.d + margin * 1.4) * scale} fill={`url(#${id}-drop)`} />
+        <rect
+          x={sx(-margin * 0.7)}
+          y={sy(plan.d + margin * 0.7)}
+          width={(plan.w + margin * 1.4) * scale}
+          height={(plan.d + margin * 1.4) * scale}
+          fill={`url(#${id}-drop)`}
+        />
       )}
       <rect
         x={sx(0)}
@@ -264,19 +270,30 @@ function ShapeView({
   if (s.kind === 'strip')
     return (
       <g>
-        <path d={`M${points}`} fill="none" stroke="var(--ink)" strokeOpacity={0.72} strokeWidth={Math.max(2, s.w * scale)} strokeLinejoin="round" />
+        <path
+          d={`M${points}`}
+          fill="none"
+          stroke="var(--ink)"
+          strokeOpacity={0.72}
+          strokeWidth={Math.max(2, s.w * scale)}
+          strokeLinejoin="round"
+        />
         {chosen.stroke && <path d={`M${points}`} fill="none" {...chosen} />}
       </g>
     )
-  if (s.kind === 'wall')
-    return <path d={`M${points}`} fill="none" stroke="var(--ink)" strokeWidth={4} strokeLinecap="square" {...chosen} />
+  if (s.kind === 'wall') return <path d={`M${points}`} fill="none" stroke="var(--ink)" strokeWidth={4} strokeLinecap="square" {...chosen} />
   // What moves is drawn where it is now, by the run.
   if ((s.kind === 'thing' || s.kind === 'round thing') && run && !s.fixed) return null
   const round = s.kind === 'disc' || s.kind === 'round place' || s.kind === 'round thing'
   const place = s.kind === 'place' || s.kind === 'round place' || s.kind === 'shade'
   const look = place
     ? { fill: s.kind === 'shade' ? 'var(--muted)' : 'none', fillOpacity: 0.14, stroke: 'var(--edge)', strokeDasharray: '5 4' }
-    : { fill: s.kind === 'patch' || s.kind === 'disc' ? 'var(--kelp)' : 'var(--line)', fillOpacity: s.fixed ? 1 : 0.5, stroke: 'var(--ink)', strokeWidth: 1.2 }
+    : {
+        fill: s.kind === 'patch' || s.kind === 'disc' ? 'var(--kelp)' : 'var(--line)',
+        fillOpacity: s.fixed ? 1 : 0.5,
+        stroke: 'var(--ink)',
+        strokeWidth: 1.2,
+      }
   return (
     <g>
       {round ? (
@@ -293,7 +310,13 @@ function ShapeView({
         />
       )}
       {s.name && s.kind !== 'shade' && (
-        <text x={sx(s.x) + (place ? 0 : (s.w / 2) * scale + 6)} y={sy(s.y) + (place ? -(s.d / 2) * scale - 5 : 4)} fontSize={12} fill="var(--muted)" textAnchor={place ? 'middle' : 'start'}>
+        <text
+          x={sx(s.x) + (place ? 0 : (s.w / 2) * scale + 6)}
+          y={sy(s.y) + (place ? -(s.d / 2) * scale - 5 : 4)}
+          fontSize={12}
+          fill="var(--muted)"
+          textAnchor={place ? 'middle' : 'start'}
+        >
           {s.name}
         </text>
       )}

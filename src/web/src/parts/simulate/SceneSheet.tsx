@@ -39,7 +39,8 @@ export function SceneSheet({ scene, line, onLine, onText, busy, problem }: Props
     } else if (clean) next[draft.at - 1] = clean
     else next.splice(draft.at - 1, 1)
     setDraft(null)
-    if (next.join('\n') !== rows.join('\n')) write(next, draft.added ? `added to the scene ${scene.name}` : `changed the scene ${scene.name}`)
+    if (next.join('\n') !== rows.join('\n'))
+      write(next, draft.added ? `added to the scene ${scene.name}` : `changed the scene ${scene.name}`)
     focusRow(Math.min(draft.added && clean ? draft.at + 1 : draft.at, next.length))
   }
   const move = (n: number, by: number) => {

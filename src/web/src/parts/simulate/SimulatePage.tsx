@@ -272,7 +272,8 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
     setT(run.events[i]!.timeS)
   }
   const step = (by: 1 | -1) => {
-    const at = chosen ?? (by > 0 ? run.events.findIndex((e) => e.timeS > t + 1e-9) - 1 : run.events.filter((e) => e.timeS < t - 1e-9).length)
+    const at =
+      chosen ?? (by > 0 ? run.events.findIndex((e) => e.timeS > t + 1e-9) - 1 : run.events.filter((e) => e.timeS < t - 1e-9).length)
     const to = at + by
     if (to >= 0 && to < run.events.length) choose(to)
   }
@@ -281,14 +282,11 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
   return (
     <>
       <p style={{ marginBottom: 6 }} data-testid="outcome">
-        <b className={run.outcome === 'pass' ? 'holds' : 'stops'}>{run.outcome === 'pass' ? 'Passed' : 'Failed'}</b> Run {run.number}, revision{' '}
-        {run.revision}, seed <span className="mono">{report.seed}</span>. {report.say}
+        <b className={run.outcome === 'pass' ? 'holds' : 'stops'}>{run.outcome === 'pass' ? 'Passed' : 'Failed'}</b> Run {run.number},
+        revision {run.revision}, seed <span className="mono">{report.seed}</span>. {report.say}
         {run.score !== 0 && <> Score {show(run.score)}.</>}
         {run.held.length > 0 && (
-          <span className="muted">
-            {' '}
-            Held: {run.held.map((h) => `${h.name} at ${show(h.value ?? 0)}`).join(', ')}.
-          </span>
+          <span className="muted"> Held: {run.held.map((h) => `${h.name} at ${show(h.value ?? 0)}`).join(', ')}.</span>
         )}
         {!run.current && <span className="muted"> The machine has changed since.</span>}
       </p>

@@ -3,7 +3,15 @@ import type { Plan } from '../../app/scenes'
 import { show } from '../../shared/format'
 import { sampleAt } from '../../shared/runAt'
 
-type Props = { plan: Plan; run: Run | null; t: number; eventIndex: number | null; line: number | null; onLine?: (line: number | null) => void; width: number }
+type Props = {
+  plan: Plan
+  run: Run | null
+  t: number
+  eventIndex: number | null
+  line: number | null
+  onLine?: (line: number | null) => void
+  width: number
+}
 
 const wrap = (x: number, length: number) => ((x % length) + length) % length
 const pad = 14
@@ -77,7 +85,10 @@ export function Rail({ plan, run, t, eventIndex, line, onLine, width }: Props) {
       ))}
       <g fontSize={13} textAnchor="middle" fill="var(--ink)">
         {plan.markers.map((m) => {
-          const i = Math.max(0, plan.rails.findIndex((r) => r.name === m.rail))
+          const i = Math.max(
+            0,
+            plan.rails.findIndex((r) => r.name === m.rail),
+          )
           return (
             <g key={m.name} {...pick(m.line)}>
               <rect
@@ -158,7 +169,15 @@ export function Rail({ plan, run, t, eventIndex, line, onLine, width }: Props) {
               </text>
             </g>
           )}
-          <circle cx={middle} cy={foot + 98} r={(spot / 2) * zoom} fill="var(--teal)" fillOpacity={0.35} stroke="var(--teal)" strokeWidth={2} />
+          <circle
+            cx={middle}
+            cy={foot + 98}
+            r={(spot / 2) * zoom}
+            fill="var(--teal)"
+            fillOpacity={0.35}
+            stroke="var(--teal)"
+            strokeWidth={2}
+          />
         </g>
       )}
     </svg>
@@ -185,7 +204,8 @@ export function Parts({ plan, run, t, line, onLine, width }: Props) {
       {plan.axes.map((a, i) => {
         const y = i * row + 44
         const span = Math.max(1, a.to - a.from)
-        const x = (v: number) => left + ((Math.max(a.from - span * 0.06, Math.min(a.to + span * 0.06, v)) - a.from) / span) * (width - left - 40)
+        const x = (v: number) =>
+          left + ((Math.max(a.from - span * 0.06, Math.min(a.to + span * 0.06, v)) - a.from) / span) * (width - left - 40)
         const now = run?.signals.bodies.find((b) => b.kind === 'axis' && b.name === a.name)?.x[at]
         const pick = (l: number) => (onLine && l > 0 ? { onClick: () => onLine(l), style: { cursor: 'pointer' } } : {})
         return (
@@ -272,8 +292,22 @@ export function Belt({ plan, run, t, width }: Props) {
     } else if (gone) beside++
   }
   return (
-    <svg width={width} height={210} role="img" aria-label={`A belt of ${show(belt.lengthMm)} mm. ${bins.map((b) => `${b.name}: ${b.count}`).join(', ')}.`}>
-      <rect x={x(-60)} y={86} width={(belt.lengthMm + 60) * scale} height={34} rx={17} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.5} />
+    <svg
+      width={width}
+      height={210}
+      role="img"
+      aria-label={`A belt of ${show(belt.lengthMm)} mm. ${bins.map((b) => `${b.name}: ${b.count}`).join(', ')}.`}
+    >
+      <rect
+        x={x(-60)}
+        y={86}
+        width={(belt.lengthMm + 60) * scale}
+        height={34}
+        rx={17}
+        fill="var(--paper)"
+        stroke="var(--ink)"
+        strokeWidth={1.5}
+      />
       {belt.sensors.map((s, i) => (
         <g key={s.name} fontSize={12}>
           <line x1={x(s.aheadMm)} x2={x(s.aheadMm)} y1={58 - (i % 2) * 18} y2={86} stroke="var(--teal)" strokeWidth={1.5} />
@@ -329,7 +363,12 @@ export function Tank({ plan, run, t, width }: Props) {
   const y = (mm: number) => top + high - (mm / tank.highMm) * high
   const left = Math.max(120, width / 2 - wide / 2)
   return (
-    <svg width={width} height={top + high + 16} role="img" aria-label={`${tank.name}: water ${show(level)} mm high of ${show(tank.highMm)} mm.`}>
+    <svg
+      width={width}
+      height={top + high + 16}
+      role="img"
+      aria-label={`${tank.name}: water ${show(level)} mm high of ${show(tank.highMm)} mm.`}
+    >
       <rect x={left} y={y(level)} width={wide} height={top + high - y(level)} fill="var(--teal)" fillOpacity={0.25} />
       <path d={`M${left} ${top}V${top + high}H${left + wide}V${top}`} fill="none" stroke="var(--ink)" strokeWidth={2} />
       {tank.probes.map((p) => (
@@ -361,7 +400,9 @@ export function Visitors({ plan, run, t, line, onLine, width }: Props) {
       width={width}
       height={sensors.length * 54 + 12}
       role="img"
-      aria-label={here.length === 0 ? 'Nobody is there.' : here.map((b) => `${b.name.split(' ')[0]} ${show(b.x[at] ?? 0)} mm away`).join(', ')}
+      aria-label={
+        here.length === 0 ? 'Nobody is there.' : here.map((b) => `${b.name.split(' ')[0]} ${show(b.x[at] ?? 0)} mm away`).join(', ')
+      }
     >
       {sensors.map((s, i) => {
         const y = i * 54 + 34
@@ -372,7 +413,14 @@ export function Visitors({ plan, run, t, line, onLine, width }: Props) {
             <text x={left - 14} y={y + 4} textAnchor="end" fill="var(--ink)">
               {s}
             </text>
-            <line x1={left} x2={width - 40} y1={y} y2={y} stroke={own.some((v) => v.line === line) ? 'var(--teal)' : 'var(--line)'} strokeWidth={2} />
+            <line
+              x1={left}
+              x2={width - 40}
+              y1={y}
+              y2={y}
+              stroke={own.some((v) => v.line === line) ? 'var(--teal)' : 'var(--line)'}
+              strokeWidth={2}
+            />
             <path d={`M${left} ${y - 9}V${y + 9}`} stroke="var(--ink)" strokeWidth={3} />
             {there.map((b, k) => {
               const mm = b.x[at]
