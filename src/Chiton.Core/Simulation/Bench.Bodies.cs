@@ -183,6 +183,7 @@ public sealed partial class Bench
             used[r] += current * dt;
             volts[r] =
                 openVolts[r] * (1 - 0.2 * Math.Min(1, used[r] / (Math.Max(1e-3, drawn[pack.Capacity]) * 3600))) - current * drawn[pack.Ohm];
+            given[r] = volts[r] / drawn[pack.Nominal];
         }
     }
 
@@ -208,7 +209,6 @@ public sealed partial class Bench
             Flow(dt);
     }
 
-    private double Share(int rig) => volts[rig] / drawn[plan.Packs[rig].Nominal];
 
     private void StepMover(int i, double dt)
     {
@@ -216,8 +216,9 @@ public sealed partial class Bench
         var spec = plan.Movers[i];
         var before = s.At;
         // A pack that is full lets a motor that knows its speed hold it; only a flat one does not.
-        var share = spec.Kind == ActuatorKind.PlainMotor ? Share(spec.Rig) : Math.Min(1, Share(spec.Rig) / 0.85);
+        var share = spec.Kind == ActuatorKind.PlainMotor ? given[spec.Rig] : Math.Min(1, given[spec.Rig] / 0.85);
         Mover.Step(ref s, spec, drawn, dt, share, powered[i]);
+        interrupted |= s.Arrived;
         if (blocked[i])
         {
             s.At = before;
@@ -245,7 +246,7 @@ public sealed partial class Bench
             return false;
         if (!s.StallTold)
         {
-            s.StallTold = true;
+            (s.StallTold, interrupted) = (true, true);
             if (plan.Movers[i].NoticesStall && s.Program >= 0)
             {
                 network.At(at);
@@ -374,6 +375,12 @@ public sealed partial class Bench
             if (Math.Abs(a.SinkTo - m.At) < 0.1)
                 a.Sinking = false;
         }
+        // What rests and is told nothing stays where it is.
+        if (m.Speed == 0 && m.Telling <= Telling.Hold && !a.Sinking && a.Gripped < 0)
+        {
+            m.PushSince = long.MaxValue;
+            return;
+        }
         var before = m.At;
         StepMover(spec.Mover, dt);
         if (a.Broken)
@@ -403,6 +410,7 @@ public sealed partial class Bench
             (m.Homing, m.Telling, m.Speed, m.BrakeNow) = (false, Telling.Hold, 0, drawn[plan.Movers[spec.Mover].Brake]);
             a.Zero = m.At;
             m.Push = 0;
+            interrupted = true;
             if (!Awaits(BenchPlan.TargetKind.Axis, i) && m.Program >= 0)
             {
                 network.At(now);

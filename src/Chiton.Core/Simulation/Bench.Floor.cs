@@ -21,6 +21,12 @@ public sealed partial class Bench
         ref var d = ref drives[i];
         ref var left = ref movers[spec.Left];
         ref var right = ref movers[spec.Right];
+        if (left.Speed == 0 && right.Speed == 0 && left.Telling <= Telling.Hold && right.Telling <= Telling.Hold)
+        {
+            d.Speed = 0;
+            (left.PushSince, right.PushSince) = (long.MaxValue, long.MaxValue);
+            return;
+        }
         var (l0, r0) = (left.At, right.At);
         if (d.Fallen)
         {

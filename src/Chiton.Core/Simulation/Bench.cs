@@ -85,7 +85,8 @@ public sealed partial class Bench
     private readonly OutputState[] outputs;
     private readonly double[] volts,
         openVolts,
-        used;
+        used,
+        given;
     private readonly bool[] powered,
         blocked;
     private readonly int[] senseOver;
@@ -127,7 +128,12 @@ public sealed partial class Bench
         happenings = new HappeningState[plan.Happenings.Length];
         outputs = new OutputState[plan.Outputs.Length];
         shares = new double[Math.Max(1, plan.Surfaces.Length)];
-        (volts, openVolts, used) = (new double[plan.Packs.Length], new double[plan.Packs.Length], new double[plan.Packs.Length]);
+        (volts, openVolts, used, given) = (
+            new double[plan.Packs.Length],
+            new double[plan.Packs.Length],
+            new double[plan.Packs.Length],
+            new double[plan.Packs.Length]
+        );
         powered = new bool[plan.Movers.Length];
         blocked = new bool[plan.Movers.Length];
         senseOver = new int[plan.Senses.Length];
@@ -196,6 +202,7 @@ public sealed partial class Bench
         {
             openVolts[i] = drawn[plan.Packs[i].Volts];
             (volts[i], used[i]) = (openVolts[i], 0);
+            given[i] = volts[i] / drawn[plan.Packs[i].Nominal];
         }
         Array.Clear(outputs);
         StartBodies();
@@ -258,37 +265,33 @@ public sealed partial class Bench
     /// <param name="end">Not beyond this, µs.</param>
     internal void Step(long end)
     {
-        // While nothing moves there is nothing to work out in between.
-        var grid = Still() ? Math.Max(plan.StepMicros, 10_000) : plan.StepMicros;
-        var next = (now / grid + 1) * grid;
-        var clock = grid;
-        var onClock = true;
-        void Sooner(long at)
-        {
-            if (at > now && at < next)
-                (next, onClock) = (at, false);
-        }
+        var until = Math.Min(end, (now / JudgeMicros + 1) * JudgeMicros);
         for (var i = 0; i < senses.Length; i++)
         {
-            Sooner(senses[i].Next);
+            until = Sooner(until, senses[i].Next);
             if (senses[i].Waiting > 0)
-                Sooner(senses[i].Due0);
+                until = Sooner(until, senses[i].Due0);
         }
         for (var i = 0; i < pendingCount; i++)
-            Sooner(pending[i].Due);
-        Sooner(network.NextDue);
+            until = Sooner(until, pending[i].Due);
+        until = Sooner(until, network.NextDue);
         for (var i = 0; i < happenings.Length; i++)
         {
-            Sooner(happenings[i].Next);
-            Sooner(happenings[i].Ends);
+            until = Sooner(until, happenings[i].Next);
+            until = Sooner(until, happenings[i].Ends);
         }
-        if (next > end)
-            next = end;
-        var dt = (next - now) * 1e-6;
-        if (onClock)
-            Packs(clock * 1e-6);
-        MoveOn(dt);
-        now = next;
+        // Bodies go on by the clock until then, or until one of them has something to tell.
+        interrupted = false;
+        while (now < until && !interrupted)
+        {
+            var next = Math.Min(until, Still() ? until : (now / plan.StepMicros + 1) * plan.StepMicros);
+            var dt = (next - now) * 1e-6;
+            Packs(dt);
+            MoveOn(dt);
+            now = next;
+            if (now < until && !interrupted)
+                watcher?.Stepped(now);
+        }
         Ends();
         network.Pass(now);
         Take();
@@ -297,10 +300,14 @@ public sealed partial class Bench
         Take();
         Obey();
         // Goals are asked a hundred times a second: what they speak of lasts longer.
-        if (onClock && now % JudgeMicros == 0 || now == end)
+        if (now % JudgeMicros == 0 || now == end)
             Judge(now == end);
         watcher?.Stepped(now);
     }
+
+    private long Sooner(long than, long at) => at > now && at < than ? at : than;
+
+    private bool interrupted;
 
     // True while no motor turns or pushes, nothing rolls or flows, and nobody moves anything.
     private bool Still()

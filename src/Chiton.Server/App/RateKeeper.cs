@@ -30,8 +30,19 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        await foreach (var (rig, copy) in queue.Reader.ReadAllAsync(stoppingToken))
+        var asked = new List<(string Rig, int Copy)>();
+        while (asked.Count > 0 || await queue.Reader.WaitToReadAsync(stoppingToken))
         {
+            // Who asked last waits least: the open rig goes before a list of others.
+            while (queue.Reader.TryRead(out var next))
+            {
+                asked.Remove(next);
+                asked.Add(next);
+            }
+            if (asked.Count == 0)
+                continue;
+            var (rig, copy) = asked[^1];
+            asked.RemoveAt(asked.Count - 1);
             try
             {
                 await using var scope = scopes.CreateAsyncScope();
