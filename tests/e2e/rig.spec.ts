@@ -59,7 +59,9 @@ test('a copy is added for a team, and says on every part that it has no readings
   await page.getByRole('link', { name: /Prove/ }).click()
   // Prove says what is missing and does not offer what would be refused.
   await expect(page.getByRole('button', { name: /Prove with/ })).toBeDisabled()
-  await expect(page.getByTestId('cannot-run').first()).toContainText('Tag eye has no thresholds on this copy yet')
+  await expect(page.getByTestId('cannot-run').first()).toContainText(
+    'Tag eye looks at “sleepers” in this scene and knows nothing of it on this copy',
+  )
   await page.getByRole('link', { name: /Program/ }).click()
   await expect(page.locator('#line-4')).toBeVisible()
   await expectAccessible(page)

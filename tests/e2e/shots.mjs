@@ -31,8 +31,14 @@ try {
   await settled()
   await page.getByRole('button', { name: /Prove with/ }).click()
   await page.getByTestId('proof').waitFor()
+  // The program's strip shows the latest run.
   await page.goto(`${rig}/simulate?seed=3428940024628`)
   await page.locator('.events').waitFor()
+  await page.goto(`${server.url}/rigs/deck-scrubber/simulate?seed=3`)
+  await page.locator('.events').waitFor()
+  const moment = page.getByRole('slider', { name: 'Moment' })
+  await moment.focus()
+  for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown')
   await page.waitForTimeout(500)
   await take('simulate')
 

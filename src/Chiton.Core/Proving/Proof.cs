@@ -37,7 +37,11 @@ public sealed record Proof(
     double High,
     IReadOnlyList<FailureGroup> Failures,
     IReadOnlyList<RunStroke> Strokes
-);
+)
+{
+    /// <summary>Name of the scene; null in proofs from before there were scenes.</summary>
+    public string? Scene { get; init; }
+}
 
 /// <summary>Counts many runs over all cores.</summary>
 public static class Prover
@@ -62,7 +66,7 @@ public static class Prover
     /// <param name="threads">Most threads to use; 0 for all cores.</param>
     /// <param name="cancel">Stops it early.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
-    /// <param name="enough">Once so many are done it goes on only while this says so; null to do all.</param>
+    /// <param name="enough">Told how many are done; true when they are enough. Null to do all.</param>
     public static Proof Run(
         BenchPlan plan,
         int runs,
@@ -158,7 +162,10 @@ public static class Prover
                         )
                 ),
             ]
-        );
+        )
+        {
+            Scene = plan.Scene.Name,
+        };
     }
 
     private static (string Goal, string Last, string Ended) Key(BenchPlan plan, BenchResult result)

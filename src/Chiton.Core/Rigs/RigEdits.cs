@@ -142,10 +142,11 @@ public static class RigEdits
             said.Add("drew the outline anew");
         if (before.Starts != after.Starts)
             said.Add("changed the start placement");
-        if (before.Scenes != after.Scenes)
-            said.Add("changed its scenes");
+        // A scene follows the rail that is edited in Rig: that is one change.
         if (before.Rail != after.Rail)
             said.Add("changed the rail");
+        else if (before.Scenes != after.Scenes)
+            said.Add("changed its scenes");
         if (before.Power != after.Power && said.Count == 0)
             said.Add("changed what feeds the rig");
         if (before.Place != after.Place)

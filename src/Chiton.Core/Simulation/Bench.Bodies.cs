@@ -209,7 +209,6 @@ public sealed partial class Bench
             Flow(dt);
     }
 
-
     private void StepMover(int i, double dt)
     {
         ref var s = ref movers[i];

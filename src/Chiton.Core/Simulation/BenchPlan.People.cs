@@ -189,7 +189,8 @@ public sealed partial class BenchPlan
             if (surface < 0 || sense.Means[surface] < 0)
                 throw new InputProblem(
                     "copy",
-                    $"Line {line.Line} of the scene: {sense.Name} knows nothing of “{zone}” on this copy. Take at least 3 readings of it in Sense."
+                    $"Line {line.Line} of the scene: {sense.Name} knows nothing of “{zone}” on this copy. "
+                        + "Take at least 3 readings of it in Sense."
                 );
             return surface;
         }

@@ -265,7 +265,8 @@ public sealed partial class BenchPlan
                 ? at
                 : throw new InputProblem(
                     "copy",
-                    $"{running[p].Program.Name} sends {axis.Name} to {position}, which was never found on this copy: move it there by hand in Sense and record its angle."
+                    $"{running[p].Program.Name} sends {axis.Name} to {position}, which was never found on this copy: "
+                        + "move it there by hand in Sense and record its angle."
                 );
 
         private int WheelOf(int r, DriveSpec drive, string name) =>

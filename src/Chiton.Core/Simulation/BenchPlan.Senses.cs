@@ -394,7 +394,8 @@ public sealed partial class BenchPlan
                 foreach (var i in looked.Where(i => s.Means[i] < 0))
                     throw new InputProblem(
                         "copy",
-                        $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. Take at least 3 readings of it "
+                        $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. "
+                            + "Take at least 3 readings of it "
                             + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
                     );
             }
@@ -402,7 +403,9 @@ public sealed partial class BenchPlan
                 if (s.Zones.Length > 0 && s.ZoneSurface.Any(z => z < 0 || s.Means[z] < 0))
                     throw new InputProblem(
                         "copy",
-                        $"{s.Name} has no readings of {Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. Take at least 3 of each in Sense."
+                        $"{s.Name} has no readings of "
+                            + $"{Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. "
+                            + "Take at least 3 of each in Sense."
                     );
         }
     }

@@ -345,7 +345,8 @@ internal sealed class BenchRecorder : IBenchWatcher
         switch (taken.Trigger)
         {
             case AfterTriggerNode a:
-                return $"{Show(t - enteredAt.GetValueOrDefault((program, from)), 3)} s after entering {from}, as “after {Printer.Print(a.Time)}” asks.";
+                return $"{Show(t - enteredAt.GetValueOrDefault((program, from)), 3)} s after entering {from}, "
+                    + $"as “after {Printer.Print(a.Time)}” asks.";
             case EveryTriggerNode e:
                 return $"It comes every {Printer.Print(e.Time)}.";
             case ConditionTriggerNode c:

@@ -84,6 +84,10 @@ public sealed record RigState(
     /// <summary>SHA-256 of everything a run's outcome depends on but its seed.</summary>
     public required string Inputs { get; init; }
 
+    /// <summary>The same for runs in a scene that does not count, so that they are never taken for those that do.</summary>
+    /// <param name="scene">Name of the scene; null for the one that counts.</param>
+    public string InputsIn(string? scene) => scene is null || scene == Counting.Scene.Name ? Inputs : Documents.Hash($"{Inputs}\n{scene}");
+
     /// <summary>The same for two states of which everything is the same that checks and plates speak of; ages count by the day.</summary>
     public required string Stamp { get; init; }
 
@@ -103,13 +107,15 @@ public sealed record RigState(
     /// <summary>The scenes of the design as read: its own, or the one that stands for them.</summary>
     public IReadOnlyList<SceneResult> Scenes => Known.Scenes;
 
+    private SceneResult Counting => Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0];
+
     /// <summary>The scene that is meant: by its name, or the first that counts, or the first.</summary>
     /// <param name="name">Its name; null where none is named.</param>
     /// <exception cref="InputProblem">When there is none of that name, or it has faults.</exception>
     public SceneNode Scene(string? name)
     {
         var found = name is null
-            ? Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0]
+            ? Counting
             : Scenes.FirstOrDefault(s => s.Scene.Name == name)
                 ?? throw new InputProblem("scene", $"There is no scene “{name}” on this rig.");
         return found.Diagnostics.Count == 0

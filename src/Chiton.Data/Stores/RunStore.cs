@@ -25,7 +25,7 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                         RigId = state.Id,
                         Copy = state.Copy,
                         Revision = state.Revision,
-                        Inputs = state.Inputs,
+                        Inputs = state.InputsIn(proof.Scene),
                         Runs = proof.Runs,
                         Seed = seed,
                         Passes = proof.Passes,
@@ -105,6 +105,10 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             },
             cancel
         );
+
+    /// <summary>A run of a rig by its number, or null.</summary>
+    public Task<RunRow?> RunOf(string id, long number, CancellationToken cancel) =>
+        Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.RigId == id && r.Id == number, cancel);
 
     /// <summary>The latest watched run of a copy, or null.</summary>
     public Task<RunRow?> LatestRun(string id, int copy, CancellationToken cancel) =>

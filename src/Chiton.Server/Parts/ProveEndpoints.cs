@@ -31,6 +31,7 @@ public sealed record ProofRequest(double? Runs, double? Seed, int? Copy, int? Re
 /// <param name="Say">The rate in words.</param>
 /// <param name="Failures">Failures, largest group first.</param>
 /// <param name="Strokes">Every run in order.</param>
+/// <param name="Scene">Name of the scene; null in proofs from before there were scenes.</param>
 public sealed record ProofView(
     int Passes,
     int Runs,
@@ -44,7 +45,8 @@ public sealed record ProofView(
     bool Current,
     string Say,
     IReadOnlyList<FailureGroup> Failures,
-    IReadOnlyList<RunStroke> Strokes
+    IReadOnlyList<RunStroke> Strokes,
+    string? Scene
 );
 
 /// <summary>The latest proof, if there was one.</summary>
@@ -71,11 +73,10 @@ public static class ProveEndpoints
                 {
                     var state = await store.Load(id, copy, null, cancel);
                     var row = await store.Runs.LatestProof(id, state.Copy, cancel);
-                    return new(
-                        row is null
-                            ? null
-                            : View(Documents.Read<Proof>(row.Result), row.Seed, row.Revision, row.Copy, row.Inputs == state.Inputs)
-                    );
+                    if (row is null)
+                        return new(null);
+                    var proof = Documents.Read<Proof>(row.Result);
+                    return new(View(proof, row.Seed, row.Revision, row.Copy, row.Inputs == state.InputsIn(proof.Scene)));
                 }
             )
             .WithName("getLatestProof")
@@ -156,7 +157,8 @@ public static class ProveEndpoints
             current,
             rate,
             proof.Failures,
-            proof.Strokes
+            proof.Strokes,
+            proof.Scene
         );
     }
 }

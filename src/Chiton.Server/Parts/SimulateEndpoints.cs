@@ -119,6 +119,11 @@ public static class SimulateEndpoints
         var runs = api.MapGroup("/rigs/{id}/runs").WithTags("Simulate");
         runs.MapPost("", Run).WithName("run").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
         runs.MapGet("/latest", Latest).WithName("getLatestRun").ProducesProblem(404);
+        runs.MapGet("/{number:long}/export", Export)
+            .WithName("exportRun")
+            .Produces(200, contentType: "text/csv")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
     }
 
     /// <summary>Checks a seed.</summary>
@@ -275,21 +280,58 @@ public static class SimulateEndpoints
         var now = await store.Load(id, copy, null, cancel);
         if (await store.Runs.LatestRun(id, now.Copy, cancel) is not { } row)
             return new(null);
-        // A run of an earlier version was kept as its seed alone.
+        return new(View(row) is { } view ? view with { Number = row.Id, Current = row.Inputs == now.Inputs } : null);
+    }
+
+    // What was kept of a run; null where it was kept as its seed alone.
+    private static RunView? View(RunRow row)
+    {
         if (row.Report is null)
-            return new(null);
-        RunView view;
+            return null;
         try
         {
-            view = Documents.UnpackJson<RunView>(row.Report);
+            var view = Documents.UnpackJson<RunView>(row.Report);
+            return view.Signals?.Bodies is null || view.Plan is null ? null : view;
         }
         catch (System.Text.Json.JsonException)
         {
             // One of a version that drew rails alone.
-            return new(null);
+            return null;
         }
-        if (view.Signals?.Bodies is null || view.Plan is null)
-            return new(null);
-        return new(view with { Number = row.Id, Current = row.Inputs == now.Inputs });
+    }
+
+    private static async Task<IResult> Export(string id, long number, string? @as, RigStore store, CancellationToken cancel)
+    {
+        if (@as is not ("csv" or "events" or "vcd"))
+            throw new InputProblem("as", "Must be csv (samples), events (a CSV of what happened) or vcd (value changes).");
+        if (await store.Runs.RunOf(id, number, cancel) is not { } row)
+            throw new NotStored($"There is no run {number} of this rig.");
+        if (View(row) is not { } view)
+            throw new NotStored(
+                $"Run {number} is kept as its seed alone, {row.Seed}, as the latest {RunStore.KeptRuns} of a copy are kept whole: run it again."
+            );
+        var r = view.Report;
+        var s = view.Signals;
+        var record = new RunRecord(
+            s.TimeS,
+            s.Bodies,
+            s.BatteryV,
+            view.Events,
+            r.States,
+            r.Sensors,
+            r.Outputs,
+            r.Messages,
+            r.Happenings,
+            r.Notes
+        );
+        var (text, kind, ending) = @as switch
+        {
+            "csv" => (RunExport.Samples(record), "text/csv", "csv"),
+            "events" => (RunExport.Happened(record), "text/csv", "events.csv"),
+            _ => (RunExport.Changes(record), "text/plain", "vcd"),
+        };
+        // A spreadsheet reads letters beyond ASCII right when the file says that it is UTF-8; a waveform viewer wants none of it.
+        var mark = ending == "vcd" ? "" : "\uFEFF";
+        return Results.File(System.Text.Encoding.UTF8.GetBytes(mark + text), kind, $"{id}-run-{number}.{ending}");
     }
 }

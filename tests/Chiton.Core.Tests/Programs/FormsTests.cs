@@ -2,6 +2,7 @@ using System.Text.RegularExpressions;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Core.Tests.Programs;
 
@@ -60,11 +61,17 @@ public partial class FormsTests
         Assert.Equal("", string.Join(" ", Words.Keywords.Where(w => !Regex.IsMatch(told, $@"\b{w}\b", RegexOptions.IgnoreCase))));
     }
 
-    // With CHITON_WRITE=1 the page is written anew (./dev docs).
+    // With CHITON_WRITE=1 the pages are written anew (./dev docs).
     [Fact]
-    public void The_page_has_the_tables_of_the_list()
+    public void The_page_has_the_tables_of_the_list() => Holds("language.md", Forms.All.Select(f => f.Group), Forms.Table);
+
+    [Fact]
+    public void The_page_of_scenes_has_the_tables_of_their_sentences() =>
+        Holds("scenes.md", SceneForms.All.Select(f => f.Group), SceneForms.Table);
+
+    private static void Holds(string name, IEnumerable<string> all, Func<string[], string> table)
     {
-        var page = Path.Combine(Folder(), "docs", "language.md");
+        var page = Path.Combine(Folder(), "docs", name);
         var text = File.ReadAllText(page);
         var seen = new HashSet<string>();
         var made = Tables()
@@ -74,13 +81,13 @@ public partial class FormsTests
                 {
                     var groups = m.Groups[1].Value.Split(", ");
                     seen.UnionWith(groups);
-                    return $"<!-- table: {m.Groups[1].Value} -->\n\n{Forms.Table(groups)}\n<!-- end -->";
+                    return $"<!-- table: {m.Groups[1].Value} -->\n\n{table(groups)}\n<!-- end -->";
                 }
             );
         if (Environment.GetEnvironmentVariable("CHITON_WRITE") == "1")
             File.WriteAllText(page, made);
-        Assert.Equal(Forms.All.Select(f => f.Group).ToHashSet(), seen);
-        Assert.True(File.ReadAllText(page) == made, "docs/language.md is not what the list of sentences says: run ./dev docs.");
+        Assert.Equal(all.ToHashSet(), seen);
+        Assert.True(File.ReadAllText(page) == made, $"docs/{name} is not what the list of sentences says: run ./dev docs.");
     }
 
     private static string Folder()

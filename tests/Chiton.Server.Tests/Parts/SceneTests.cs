@@ -145,4 +145,29 @@ public class SceneTests
         Assert.Contains("Left edge eye", await Next("light falls by 6 % on "));
         Assert.Contains("bay", await Next("thing crate round 40 mm lies at "));
     }
+
+    [Fact]
+    public async Task A_proof_in_another_scene_is_told_as_such_and_is_not_the_rate_of_the_rig()
+    {
+        using var bench = new Bench();
+        const string trolley = "/api/rigs/seed-trolley";
+        var counted = await bench.Post(trolley + "/proofs", new { runs = 60, seed = 1 });
+        Assert.Equal("The closed rail", counted.GetProperty("scene").GetString());
+        var rate = (await bench.Get(trolley)).GetProperty("rate").ToString();
+        var tired = await bench.Post(
+            trolley + "/proofs",
+            new
+            {
+                runs = 400,
+                seed = 1,
+                scene = "A tired pack",
+            }
+        );
+        Assert.Equal("A tired pack", tired.GetProperty("scene").GetString());
+        var latest = (await bench.Get(trolley + "/proofs/latest")).GetProperty("proof");
+        Assert.Equal("A tired pack", latest.GetProperty("scene").GetString());
+        Assert.True(latest.GetProperty("current").GetBoolean());
+        // 400 runs outweigh 60; yet they are not of the scene that counts.
+        Assert.Equal(rate, (await bench.Get(trolley)).GetProperty("rate").ToString());
+    }
 }

@@ -38,7 +38,8 @@ public static class Forms
         new(
             "world",
             "THING on|off|in|wholly on|touching PLACE",
-            "the world, for goals, nevers and scenes: where something lies; `within 20 mm of PLACE`, `[VEHICLE] stopped over PLACE`, `THING through MECHANISM`",
+            "the world, for goals, nevers and scenes: where something lies; `within 20 mm of PLACE`, "
+                + "`[VEHICLE] stopped over PLACE`, `THING through MECHANISM`",
             "goal: Drive wholly on bay before 20 s"
         ),
         new(

@@ -363,6 +363,18 @@ public static class SceneForms
         new("score when", "rules", "score {x:num!} when {cond:cond}", "points for what happened", "score -20 when Drive over the edge"),
     ];
 
+    /// <summary>A table of the page: sentences of these groups, what they say, and an example.</summary>
+    public static string Table(params string[] groups) =>
+        "| sentence | says | as in |\n|---|---|---|\n"
+        + string.Concat(
+            All.Where(f => groups.Contains(f.Group))
+                .Select(f =>
+                    $"| `{Cell(SceneForm.Readable(f.Pattern.Replace(Options, "[, …]", StringComparison.Ordinal)))}` | {f.About} | `{Cell(f.Example)}` |\n"
+                )
+        );
+
+    private static string Cell(string text) => text.Replace("|", "\\|", StringComparison.Ordinal);
+
     private static readonly Dictionary<string, SceneForm> ByKey = All.ToDictionary(f => f.Key);
 
     /// <summary>The sentence of a key; null for none.</summary>

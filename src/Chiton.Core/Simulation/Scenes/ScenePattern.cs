@@ -1,3 +1,5 @@
+using System.Text.RegularExpressions;
+
 namespace Chiton.Core.Simulation.Scenes;
 
 /// <summary>What stands in a blank of a sentence.</summary>
@@ -58,7 +60,7 @@ internal abstract record Part
 /// <c>{name:kind}</c>, <c>[parts that may be left out]</c>, <c>&lt;one|of several&gt;</c>; what follows <c>~</c> may come in any order,
 /// mixed with when it happens.
 /// </summary>
-public sealed class SceneForm
+public sealed partial class SceneForm
 {
     private readonly Dictionary<string, (SlotKind Kind, string What)> slots = [];
     private readonly List<(int Index, string Words)> options = [];
@@ -83,6 +85,15 @@ public sealed class SceneForm
 
     /// <summary>The pattern.</summary>
     public string Pattern { get; }
+
+    /// <summary>A pattern as people read it: blanks in capitals, <c>WHEN</c> where it may say when.</summary>
+    internal static string Readable(string pattern) =>
+        Blanks()
+            .Replace(pattern, m => SceneUnits.Capital(m.Groups[1].Value, m.Groups[2].Value))
+            .Replace("~", " [WHEN]", StringComparison.Ordinal);
+
+    [GeneratedRegex(@"\{(\w+):(\w+)[!+]?\}")]
+    private static partial Regex Blanks();
 
     /// <summary>What it means, for the page of the language.</summary>
     public string About { get; }
@@ -196,6 +207,32 @@ internal static class SceneUnits
     public static string Own(string what) => Known.TryGetValue(what, out var k) ? k.Own : "";
 
     public static string[] All(string what) => Known.TryGetValue(what, out var k) ? k.All : [];
+
+    // A blank of a number is named for its kind, a name for what it names.
+    public static string Capital(string slot, string what) =>
+        (what, slot) switch
+        {
+            ("len", _) => "LENGTH",
+            ("ang" or "mdeg", _) => "ANGLE",
+            ("dur", _) => "TIME",
+            ("pct", _) => "SHARE",
+            ("num", _) => "NUMBER",
+            ("read", _) => "READING",
+            ("vol", _) => "VOLUME",
+            ("volt", _) => "VOLTAGE",
+            ("pt", _) => "POINT",
+            ("path", _) => "POINTS",
+            ("count", "m") => "M",
+            ("count", _) => "N",
+            ("mech", _) => "MECHANISM",
+            ("surf", _) => "SURFACE",
+            ("pos", _) => "POSITION",
+            ("cond" or "rule", _) => "CONDITION",
+            ("names", _) => "PLACE, then PLACE",
+            ("name", "what") => "WHAT",
+            ("name", _) => slot.ToUpperInvariant(),
+            _ => what.ToUpperInvariant(),
+        };
 
     public static string Say(string what) =>
         Known.TryGetValue(what, out var k)

@@ -22,7 +22,8 @@ public static class SceneStarts
         Made(
             rig.Rail is { } rail && rig.Vehicle is not null ? RailScene(rig, rail)
                 : rig.Mechanisms.FirstOrDefault(m => m.Facts.Going == Going.Steered) is { } drive
-                    ? $"scene Bare floor\n\nfloor 2 m by 1.5 m{Floor(rig)}\n\nstart {drive.Name} at (300, 300) facing 0 robot deg give or take 5 mm and 2 robot deg\n"
+                    ? $"scene Bare floor\n\nfloor 2 m by 1.5 m{Floor(rig)}\n\n"
+                        + $"start {drive.Name} at (300, 300) facing 0 robot deg give or take 5 mm and 2 robot deg\n"
                 : "scene Bench top\n",
             rig
         );
@@ -112,7 +113,8 @@ public static class SceneStarts
                 drive is not null && eye is not null,
                 new(
                     "painted line",
-                    $"scene Painted line\n\nfloor 2 m by 1.5 m{(bright is null ? "" : $" of {bright}")}\n\nstrip track of {dark ?? "line"} 20 mm wide from (300, 300) to "
+                    $"scene Painted line\n\nfloor 2 m by 1.5 m{(bright is null ? "" : $" of {bright}")}\n\n"
+                        + $"strip track of {dark ?? "line"} 20 mm wide from (300, 300) to "
                         + $"(1700, 300) to (1700, 1200) to (300, 1200), round 200 mm, closed\n{put}"
                 )
             ),
@@ -136,14 +138,16 @@ public static class SceneStarts
                 pump is not null && belt is null && drive is null,
                 new(
                     "tank",
-                    $"scene Tank\n\ntank basin 2 l high 200 mm, starts at 20 %\n{(pump is null ? "" : $"{pump} brings 0.1 l/s at 100 %\n")}leaks 0.01 l/s\n"
+                    $"scene Tank\n\ntank basin 2 l high 200 mm, starts at 20 %\n"
+                        + $"{(pump is null ? "" : $"{pump} brings 0.1 l/s at 100 %\n")}leaks 0.01 l/s\n"
                 )
             ),
             (
                 range is not null,
                 new(
                     "berth",
-                    $"scene Berth\n\nboat comes before {range ?? "Range"} from 900 mm to 60 mm at 100 mm/s at 2 s, stays 5 s, leaves at 100 mm/s\n"
+                    $"scene Berth\n\nboat comes before {range ?? "Range"} from 900 mm to 60 mm at 100 mm/s at 2 s, "
+                        + "stays 5 s, leaves at 100 mm/s\n"
                 )
             ),
             (true, new("nothing", "scene New scene\n")),

@@ -7,6 +7,7 @@ import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap } from '../../app/api'
 import { useProgress } from '../../app/live'
 import { partKey, useRig } from '../../app/rig'
+import { useScenes } from '../../app/scenes'
 import { Term } from '../../shared/Term'
 import { Tide } from '../../shared/Tide'
 import { show } from '../../shared/format'
@@ -20,6 +21,8 @@ export default function ProvePage() {
   const { search } = useLocation()
   const [runs, setRuns] = useState('200')
   const [seed, setSeed] = useState('1')
+  const [scene, setScene] = useState('')
+  const scenes = useScenes().data?.scenes ?? []
   const [job, setJob] = useState<string | null>(null)
   const progress = useProgress(job)
   const key = partKey(rig.id, 'proof', rig.copy)
@@ -33,7 +36,7 @@ export default function ProvePage() {
       unwrap(
         client.POST('/api/rigs/{id}/proofs', {
           params: { path: { id: rig.id } },
-          body: { runs: Number(runs), seed: Number(seed), copy: rig.copy, revision: null, job: name, by: tabId },
+          body: { runs: Number(runs), seed: Number(seed), copy: rig.copy, revision: null, job: name, by: tabId, scene: scene || null },
         }),
       ),
     onSuccess: (proof) => {
@@ -50,7 +53,12 @@ export default function ProvePage() {
   const proof = latest.data
   // What cannot be run is not offered; why stands in its place.
   const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
-  const replay = (s: number) => void navigate({ pathname: `/rigs/${rig.id}/simulate`, search: `${search ? search + '&' : '?'}seed=${s}` })
+  const replay = (s: number) => {
+    const to = new URLSearchParams(search)
+    to.set('seed', String(s))
+    if (proof?.scene) to.set('scene', proof.scene)
+    void navigate({ pathname: `/rigs/${rig.id}/simulate`, search: `?${to}` })
+  }
   return (
     <main>
       <div className="page" style={{ flex: 1 }}>
@@ -66,6 +74,21 @@ export default function ProvePage() {
             How often it works
           </h2>
           <span className="push" />
+          {scenes.length > 1 && (
+            <TextField
+              select
+              size="small"
+              label="Scene"
+              value={scene || (scenes.find((s) => s.counts) ?? scenes[0]!).name}
+              onChange={(e) => setScene(e.target.value)}
+              sx={{ width: 190 }}
+              slotProps={{ select: { native: true } }}
+            >
+              {scenes.map((s) => (
+                <option key={s.name}>{s.name}</option>
+              ))}
+            </TextField>
+          )}
           <TextField
             size="small"
             label="Runs"
@@ -121,7 +144,8 @@ export default function ProvePage() {
             <p data-testid="proof" style={{ fontSize: 17 }}>
               <b>{proof.say}</b>{' '}
               <span className="muted fine">
-                Revision {proof.revision}, copy {proof.copy}, <Term word="seed">seed</Term> <span className="mono">{proof.seed}</span>.
+                Revision {proof.revision}, copy {proof.copy}
+                {proof.scene && `, ${proof.scene}`}, <Term word="seed">seed</Term> <span className="mono">{proof.seed}</span>.
                 {!proof.current && ' The machine has changed since: prove it again.'}
               </span>
             </p>

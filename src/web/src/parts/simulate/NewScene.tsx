@@ -1,7 +1,9 @@
 import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
-import type { Schemas } from '../../app/api'
+import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
+import { useRig } from '../../app/rig'
 import type { Scene } from '../../app/scenes'
 
 type Props = {
@@ -49,6 +51,7 @@ export function NewScene({ scenes, open, busy, problem, onMake, onLeave }: Props
           </Button>
         ))}
       </div>
+      <TakeOver busy={busy} onTake={make} />
       {open && (
         <>
           <p className="small-head" style={{ margin: '14px 0 6px' }}>
@@ -87,5 +90,56 @@ export function NewScene({ scenes, open, busy, problem, onMake, onLeave }: Props
         Leave it
       </Button>
     </div>
+  )
+}
+
+/** A scene of another rig: what it names that this rig has not is said at its lines once it is here. */
+function TakeOver({ busy, onTake }: { busy: boolean; onTake: (text: string, usual: string) => void }) {
+  const { rig } = useRig()
+  const [from, setFrom] = useState('')
+  const rigs = useQuery({ queryKey: ['rigs'], queryFn: () => unwrap(client.GET('/api/rigs')) })
+  const theirs = useQuery({
+    queryKey: ['rig', from, 'scenes-to-take'],
+    enabled: from !== '',
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/scenes', { params: { path: { id: from } } })),
+  })
+  const others = (rigs.data ?? []).filter((r) => r.id !== rig.id && !r.archived)
+  if (others.length === 0) return null
+  return (
+    <>
+      <p className="small-head" style={{ margin: '14px 0 6px' }}>
+        Or take over one of another rig
+      </p>
+      <TextField
+        select
+        size="small"
+        label="Rig"
+        value={from}
+        onChange={(e) => setFrom(e.target.value)}
+        fullWidth
+        slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+      >
+        <option value="">which…</option>
+        {others.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.name}
+          </option>
+        ))}
+      </TextField>
+      {theirs.isError && (
+        <p className="fault" role="alert">
+          {sentencesOf(theirs.error).join(' ')}
+        </p>
+      )}
+      {from !== '' && theirs.data && (
+        <div className="row" style={{ flexWrap: 'wrap', gap: 8, marginTop: 8 }}>
+          {theirs.data.scenes.map((s) => (
+            <Button key={s.name} size="small" disabled={busy} onClick={() => onTake(s.text.replace(/^counts\n/m, ''), s.name)}>
+              {s.name}
+            </Button>
+          ))}
+        </div>
+      )}
+    </>
   )
 }

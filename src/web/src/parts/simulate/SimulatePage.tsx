@@ -34,6 +34,7 @@ export default function SimulatePage() {
     once.mutate({ seed: Number(asked), scene: search.get('scene') ?? undefined })
     const next = new URLSearchParams(search)
     next.delete('seed')
+    next.delete('scene')
     setSearch(next, { replace: true })
   }, [asked, once, search, setSearch])
   const all = scenes.data?.scenes ?? []
@@ -244,7 +245,14 @@ type WatchedProps = {
   busy: boolean
 }
 
+const exports = [
+  ['csv', 'samples as CSV'],
+  ['events', 'what happened as CSV'],
+  ['vcd', 'value changes as VCD'],
+] as const
+
 function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps) {
+  const { rig } = useRig()
   const report = run.report
   const end = report.endS
   const [t, setT] = useState(end)
@@ -400,7 +408,16 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
         </section>
       </div>
       <p className="fine muted">
-        {scene.name}, at most {show(scene.endsS)} s.
+        {scene.name}, at most {show(scene.endsS)} s. Take this run along:{' '}
+        {exports.map(([as, words], i) => (
+          <span key={as}>
+            {i > 0 && ', '}
+            <a href={`/api/rigs/${rig.id}/runs/${run.number}/export?as=${as}`} download>
+              {words}
+            </a>
+          </span>
+        ))}
+        .
       </p>
     </>
   )
