@@ -25,6 +25,7 @@ try {
     .getByText(/runs pass/)
     .nth(1)
     .waitFor()
+  for (let i = 0; i < 300 && (await page.getByText(/counting runs/).count()) > 0; i++) await page.waitForTimeout(500)
   await take('rigs')
 
   await page.goto(`${rig}/prove`)
@@ -39,6 +40,9 @@ try {
   const moment = page.getByRole('slider', { name: 'Moment' })
   await moment.focus()
   for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown')
+  await moment.blur()
+  await page.mouse.wheel(0, -2000)
+  await page.evaluate(() => window.scrollTo(0, 0))
   await page.waitForTimeout(500)
   await take('simulate')
 

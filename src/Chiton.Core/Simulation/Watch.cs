@@ -242,7 +242,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         if (plan.Drives.Length > 0)
         {
             ref readonly var d = ref bench.DriveStates[0];
-            return $"at ({d.X:0}, {d.Y:0}), heading {(d.Heading * 180 / Math.PI % 360 + 360) % 360:0}°";
+            return $"at ({d.X:0}, {d.Y:0}), heading {(Math.Round(d.Heading * 180 / Math.PI) % 360 + 360) % 360:0}°";
         }
         if (plan.Vehicles.Length > 0)
             return Near(0);
