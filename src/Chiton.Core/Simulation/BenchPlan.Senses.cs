@@ -404,7 +404,8 @@ public sealed partial class BenchPlan
                     throw new InputProblem(
                         "copy",
                         $"{s.Name} has no readings of "
-                            + $"{Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} on this copy yet. "
+                            + $"{Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} "
+                            + "on this copy yet. "
                             + "Take at least 3 of each in Sense."
                     );
         }

@@ -676,7 +676,8 @@ internal sealed class BenchRecorder : IBenchWatcher
         };
         if (odd is not null && result.Ending != RunEnding.MachineFault)
             say +=
-                $" {char.ToUpperInvariant(odd.Place[0])}{odd.Place[1..]}, at {Show(odd.TimeS, 3)} s, the same tag was taken for another one.";
+                $" {char.ToUpperInvariant(odd.Place[0])}{odd.Place[1..]}, at {Show(odd.TimeS, 3)} s, the same tag "
+                + "was taken for another one.";
         return new(rule?.Text, rule?.FromScene ?? false, rule?.Line ?? 0, at, where, last, say, X(), Y());
     }
 

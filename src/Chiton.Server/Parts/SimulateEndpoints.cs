@@ -308,7 +308,8 @@ public static class SimulateEndpoints
             throw new NotStored($"There is no run {number} of this rig.");
         if (View(row) is not { } view)
             throw new NotStored(
-                $"Run {number} is kept as its seed alone, {row.Seed}, as the latest {RunStore.KeptRuns} of a copy are kept whole: run it again."
+                $"Run {number} is kept as its seed alone, {row.Seed}, as the latest {RunStore.KeptRuns} of a copy are "
+                    + "kept whole: run it again."
             );
         var r = view.Report;
         var s = view.Signals;

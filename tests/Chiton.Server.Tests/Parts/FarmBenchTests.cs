@@ -6,7 +6,7 @@ using Chiton.Data.Demo;
 
 namespace Chiton.Server.Tests.Parts;
 
-/// <summary>The demo rigs on the bench: every one runs, none is hopeless or perfect, and each scene is in the language as it stands.</summary>
+/// <summary>The demo rigs on the bench: every one runs, none is hopeless or perfect; scenes are printed as they stand.</summary>
 public class FarmBenchTests
 {
     public static TheoryData<string> Rigs => [.. Farm.All(DateTime.UnixEpoch).Select(r => r.Id)];

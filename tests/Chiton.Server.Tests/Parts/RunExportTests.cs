@@ -155,6 +155,17 @@ public partial class RunExportTests
     }
 
     [Fact]
+    public void A_state_that_is_left_and_entered_at_one_moment_stays_on()
+    {
+        var states = new BenchStates("Post", "", [new("Up", 0, 1), new("Up", 1, 2), new("Down", 2, 3)]);
+        var vcd = Vcd.Read(RunExport.Changes(new RunRecord([0, 3], [], [6, 6], [], [states], [], [], [], [], [])));
+        Assert.Equal("1", vcd.Changes["Post.Up"].Last(c => c.Time <= 1_500_000).Value);
+        Assert.Equal("0", vcd.Changes["Post.Up"].Last(c => c.Time <= 2_500_000).Value);
+        // The run ends in it.
+        Assert.Equal("1", vcd.Changes["Post.Down"][^1].Value);
+    }
+
+    [Fact]
     public async Task A_run_is_taken_along_over_http_and_what_is_not_there_is_said()
     {
         using var bench = new Bench();
