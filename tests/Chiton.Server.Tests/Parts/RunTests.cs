@@ -172,7 +172,8 @@ public class RunTests
             await Task.Delay(50);
         } while (rate.GetProperty("state").GetString() == "counting");
         Assert.Equal("known", rate.GetProperty("state").GetString());
-        Assert.Equal(100, rate.GetProperty("runs").GetInt32());
+        // A busy machine stops the gauge early: fewer runs, a wider interval, never fewer than forty.
+        Assert.InRange(rate.GetProperty("runs").GetInt32(), 40, 100);
         Assert.StartsWith("Revision 2: ", rate.GetProperty("say").GetString());
         await bench.Prove();
         Assert.Equal(200, (await bench.Get(Bench.Rig)).GetProperty("rate").GetProperty("runs").GetInt32());
