@@ -8,7 +8,8 @@ namespace Chiton.Core.Simulation;
 public sealed partial class Bench
 {
     private BeltThing[] onBelt = new BeltThing[256];
-    private int beltCount;
+    private int beltCount,
+        beltFirst;
     private double beltNext,
         beltBefore;
     private RandomStream beltLuck;
@@ -34,6 +35,7 @@ public sealed partial class Bench
                 BrakeNow = drawn[plan.Movers[i].Brake],
                 Program = -1,
             };
+            Mover.Bind(ref movers[i], plan.Movers[i], drawn);
             (powered[i], blocked[i]) = (true, false);
         }
         for (var i = 0; i < drives.Length; i++)
@@ -48,6 +50,7 @@ public sealed partial class Bench
                 Program = -1,
                 Turns = Draws.Stream(seed, spec.Turns),
             };
+            drives[i].Face();
         }
         for (var i = 0; i < vehicles.Length; i++)
         {
@@ -69,7 +72,7 @@ public sealed partial class Bench
             };
         }
         PutThings();
-        (beltCount, beltBefore) = (0, plan.Belt is { } belt ? movers[plan.Axes[belt.Axis].Mover].At : 0);
+        (beltCount, beltFirst, beltBefore) = (0, 0, plan.Belt is { } belt ? movers[plan.Axes[belt.Axis].Mover].At : 0);
         beltLuck = Draws.Stream(seed, BeltLuck);
         beltNext = plan.Belt is { Feeds.Length: > 0 } fed ? Math.Max(0.05, fed.Feeds[0].EveryS * 0.3) : double.PositiveInfinity;
         litres = plan.Tank is { } tank ? drawn[tank.Litres] * drawn[tank.StartsAt] / 100 : 0;
@@ -156,34 +159,57 @@ public sealed partial class Bench
         return true;
     }
 
+    // Numbers of a pack that stay the same in a run.
+    private struct PackState
+    {
+        public double PerNominal,
+            Idle,
+            Ohm,
+            SagPerAs;
+    }
+
+    private void StartPacks()
+    {
+        for (var r = 0; r < packs.Length; r++)
+        {
+            var spec = plan.Packs[r];
+            packs[r] = new()
+            {
+                PerNominal = 1 / drawn[spec.Nominal],
+                Idle = drawn[spec.Idle],
+                Ohm = drawn[spec.Ohm],
+                SagPerAs = 0.2 / (Math.Max(1e-3, drawn[spec.Capacity]) * 3600),
+            };
+            openVolts[r] = drawn[spec.Volts];
+            (volts[r], used[r]) = (openVolts[r], 0);
+            given[r] = volts[r] * packs[r].PerNominal;
+        }
+    }
+
     // What the packs give, by what pulls at them now.
     private void Packs(double dt)
     {
-        for (var r = 0; r < plan.Packs.Length; r++)
+        for (var r = 0; r < packs.Length; r++)
         {
-            var pack = plan.Packs[r];
-            var current = drawn[pack.Idle];
-            for (var i = 0; i < movers.Length; i++)
+            ref readonly var pack = ref packs[r];
+            var current = pack.Idle;
+            foreach (var i in plan.MoversOf[r])
             {
-                var spec = plan.Movers[i];
-                if (spec.Rig != r)
-                    continue;
                 ref readonly var s = ref movers[i];
-                if (spec.StallA < 0)
+                if (s.Draws)
                 {
-                    var stall = drawn[(int)(-1 - spec.StallA)];
-                    var duty = s.Telling == Telling.Power && powered[i] ? s.Told / 100 : 0;
+                    if (s.Telling != Telling.Power || !powered[i])
+                        continue;
                     current += plan.Model.FrictionCurrent
-                        ? Mover.Current(duty, volts[r] / drawn[pack.Nominal], s.Speed / drawn[spec.Full], drawn[spec.Least] / 100, stall)
-                        : RailMotion.MotorCurrent(duty, volts[r] / drawn[pack.Nominal], s.Speed / drawn[spec.Full], stall);
+                        ? Mover.Current(s.Told / 100, given[r], s.Speed * s.PerFull, s.Least, s.StallA)
+                        : RailMotion.MotorCurrent(s.Told / 100, given[r], s.Speed * s.PerFull, s.StallA);
                 }
                 else if (s.Push != 0)
-                    current += Math.Abs(s.Speed) < 0.2 * Math.Abs(s.Push) ? spec.StallA : spec.ActiveA;
+                    current += Math.Abs(s.Speed) < 0.2 * Math.Abs(s.Push) ? s.StallA : s.ActiveA;
             }
             used[r] += current * dt;
-            volts[r] =
-                openVolts[r] * (1 - 0.2 * Math.Min(1, used[r] / (Math.Max(1e-3, drawn[pack.Capacity]) * 3600))) - current * drawn[pack.Ohm];
-            given[r] = volts[r] / drawn[pack.Nominal];
+            volts[r] = openVolts[r] * (1 - Math.Min(0.2, used[r] * pack.SagPerAs)) - current * pack.Ohm;
+            given[r] = volts[r] * pack.PerNominal;
         }
     }
 
@@ -197,11 +223,11 @@ public sealed partial class Bench
             MoveVehicle(i, dt);
         for (var i = 0; i < axes.Length; i++)
             MoveAxis(i, dt);
-        if (things.Length > 0)
+        if (plan.Carries)
             Carry();
         if (vehicles.Length > 1)
             MeetOnRail();
-        if (things.Length > 0)
+        if (plan.Rolling.Length > 0)
             Roll(dt);
         if (plan.Belt is not null)
             MoveBelt(dt);
@@ -215,8 +241,8 @@ public sealed partial class Bench
         var spec = plan.Movers[i];
         var before = s.At;
         // A pack that is full lets a motor that knows its speed hold it; only a flat one does not.
-        var share = spec.Kind == ActuatorKind.PlainMotor ? given[spec.Rig] : Math.Min(1, given[spec.Rig] / 0.85);
-        Mover.Step(ref s, spec, drawn, dt, share, powered[i]);
+        var share = s.Plain ? given[spec.Rig] : Math.Min(1, given[spec.Rig] * (1 / 0.85));
+        Mover.Step(ref s, spec, dt, share, powered[i]);
         interrupted |= s.Arrived;
         if (blocked[i])
         {
@@ -225,7 +251,7 @@ public sealed partial class Bench
             s.Arrived = false;
         }
         if (s.Speed != 0)
-            (s.EverMoved, s.RestSince) = (true, now + (long)(dt * 1e6));
+            (s.EverMoved, s.RestSince) = (true, stepEnds);
     }
 
     // Pushing against what does not give: told once its time is over, where it is noticed.
@@ -238,10 +264,10 @@ public sealed partial class Bench
             s.PushSince = long.MaxValue;
             return false;
         }
-        var at = now + (long)(dt * 1e6);
+        var at = stepEnds;
         if (s.PushSince == long.MaxValue)
             s.PushSince = at;
-        if (at - s.PushSince < drawn[plan.Movers[i].StallAfter] * 1000)
+        if (at - s.PushSince < s.StallAfterMs * 1000)
             return false;
         if (!s.StallTold)
         {
@@ -276,7 +302,7 @@ public sealed partial class Bench
         var way = m.At - before;
         v.Rolled += way;
         if (m.Speed != 0)
-            (v.EverMoved, v.RestSince) = (true, now + (long)(dt * 1e6));
+            (v.EverMoved, v.RestSince) = (true, stepEnds);
         if (plan.Lines.Length == 0)
         {
             v.At += way;
@@ -621,14 +647,17 @@ public sealed partial class Bench
         ref readonly var m = ref movers[plan.Axes[belt.Axis].Mover];
         var way = (m.At - beltBefore) * belt.MmPerUnit;
         beltBefore = m.At;
-        var time = (now + dt * 1e6) * 1e-6;
+        var time = stepEnds * 1e-6;
         while (time >= beltNext && belt.Feeds.Length > 0)
         {
             Put(belt);
             var f = belt.Feeds[0];
             beltNext += Math.Max(0.2, f.EveryS + f.EverySd * Math.Clamp(beltLuck.Normal(), -3, 3));
         }
-        for (var i = 0; i < beltCount; i++)
+        // What came first has mostly left first.
+        while (beltFirst < beltCount && onBelt[beltFirst].Fate > 1)
+            beltFirst++;
+        for (var i = beltFirst; i < beltCount; i++)
         {
             ref var t = ref onBelt[i];
             if (t.Fate == 1)

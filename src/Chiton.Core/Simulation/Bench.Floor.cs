@@ -45,36 +45,45 @@ public sealed partial class Bench
             Held(spec, false, dt);
             return;
         }
-        (d.EverMoved, d.RestSince) = (true, now + (long)(dt * 1e6));
+        (d.EverMoved, d.RestSince) = (true, stepEnds);
         if (lifted)
             return;
         var track = drawn[d.Pivoting ? spec.Pivot : spec.Track] * (spec.TrackByTurns ? ratio : 1);
         var way = (dl + dr) / 2;
         var turn = (dl - dr) / track * (d.Turning ? d.TurnFactor : 1) + drawn[spec.Veer] * way / 1000 * Math.PI / 180;
-        var (x, y, h) = (d.X, d.Y, d.Heading);
-        // An exact arc: its chord lies half its turn off the heading it began with.
-        var half = turn / 2;
-        var chord = Math.Abs(half) < 1e-6 ? way : way * Math.Sin(half) / half;
-        var (sin, cos) = Math.SinCos(h + half);
-        (d.X, d.Y, d.Heading) = (x + chord * sin, y + chord * cos, h + turn);
+        var (x, y, h, sin, cos) = (d.X, d.Y, d.Heading, d.Sin, d.Cos);
+        // An exact arc: its chord lies half its turn off the heading it began with, and is way · sin(turn/2) / (turn/2) long; along it
+        // the sum of the two headings' directions points, 2 cos(turn/2) long.
+        var chord = way / 2;
+        if (turn != 0)
+        {
+            d.Heading = h + turn;
+            d.Face();
+            var half = turn / 2;
+            var square = half * half;
+            chord *= Math.Abs(half) < 0.05 ? 1 + square * (1 / 3.0 + square * (2 / 15.0 + square * 17 / 315)) : Math.Tan(half) / half;
+        }
+        (d.X, d.Y) = (x + chord * (sin + d.Sin), y + chord * (cos + d.Cos));
+        d.Clear -= Math.Abs(way);
+        d.ClearOfEdge -= Math.Abs(way) + Math.Abs(turn) * spec.TrackKnown / 2;
         var met = Meets(i, ref d, spec);
         if (met)
         {
             // As much of it as is free: the turn alone, else nothing.
-            var (nx, ny, nh) = (d.X, d.Y, d.Heading);
+            var (nx, ny, back) = (d.X, d.Y, (h, sin, cos));
             (d.X, d.Y) = (x, y);
             if (turn == 0 || Meets(i, ref d, spec))
-                (d.X, d.Y, d.Heading) = (nx, ny, h);
+                (d.X, d.Y, (d.Heading, d.Sin, d.Cos)) = (nx, ny, back);
             if (turn == 0 || d.Heading == h && Meets(i, ref d, spec))
-                (d.X, d.Y, d.Heading) = (x, y, h);
+                (d.X, d.Y, (d.Heading, d.Sin, d.Cos)) = (x, y, back);
             if (!d.Touching)
             {
                 d.Touching = true;
                 // Ahead is what the bumper is for; anything else is a crash.
-                if (!HasBumper(i) || Math.Abs(d.BumpAt) > 1.3)
+                if (!HasBumper(i) || !d.MetAhead)
                     Crash($"{spec.Name} meets {metName}.", d.X, d.Y);
             }
-            d.BumpAhead = Math.Abs(d.BumpAt) <= 1.3;
+            d.BumpAhead = d.MetAhead;
             Held(spec, true, dt);
             if (drawn[spec.Grip] >= 1)
             {
@@ -88,12 +97,17 @@ public sealed partial class Bench
             if (d.Touching && !Near(i, ref d, spec))
                 (d.Touching, d.BumpAhead) = (false, false);
         }
-        if (plan.IsDeck)
+        if (plan.IsDeck && d.ClearOfEdge <= 0)
             Edge(spec, ref d);
     }
 
     private void Held(DriveSpec spec, bool held, double dt)
     {
+        if (!held && !blocked[spec.Left] && !blocked[spec.Right])
+        {
+            (movers[spec.Left].PushSince, movers[spec.Right].PushSince) = (long.MaxValue, long.MaxValue);
+            return;
+        }
         // Wheels that slip never notice.
         var stalls = held && drawn[spec.Grip] >= 1;
         Stalls(spec.Left, stalls || blocked[spec.Left], dt);
@@ -110,13 +124,16 @@ public sealed partial class Bench
 
     private void Edge(DriveSpec spec, ref DriveState d)
     {
-        var (sin, cos) = Math.SinCos(d.Heading);
         var half = spec.TrackKnown / 2;
+        d.ClearOfEdge = double.PositiveInfinity;
         for (var side = -1; side <= 1; side += 2)
         {
-            double x = d.X + side * half * cos,
-                y = d.Y - side * half * sin;
-            if (plan.Deck!.Outside(x, y) <= 0)
+            double x = d.X + side * half * d.Cos,
+                y = d.Y - side * half * d.Sin;
+            // As far as both wheels stand from it, the edge need not be looked at again.
+            var outside = plan.Deck!.Outside(x, y);
+            d.ClearOfEdge = Math.Min(d.ClearOfEdge, -outside);
+            if (outside <= 0)
                 continue;
             d.Fallen = true;
             Note($"The {(side < 0 ? "left" : "right")} wheel of {spec.Name} is off the deck.", x, y);
@@ -126,21 +143,55 @@ public sealed partial class Bench
 
     private string metName = "";
 
-    private (double X, double Y) Corner(DriveSpec spec, in DriveState d, int c, double sin, double cos)
+    private static (double X, double Y) Corner(DriveSpec spec, in DriveState d, int c)
     {
         var (ahead, right) = (spec.Outline[c].AheadMm, spec.Outline[c].RightMm);
-        return (d.X + ahead * sin + right * cos, d.Y + ahead * cos - right * sin);
+        return (d.X + ahead * d.Sin + right * d.Cos, d.Y + ahead * d.Cos - right * d.Sin);
+    }
+
+    private const double LookAhead = 30;
+
+    // The things and walls that a drive can meet before it, or one of them, has come 30 mm.
+    private void Look(int i, ref DriveState d, DriveSpec spec)
+    {
+        var (first, count) = (i * things.Length, 0);
+        for (var t = 0; t < things.Length; t++)
+        {
+            double tx = things[t].X - d.X,
+                ty = things[t].Y - d.Y;
+            var reach = spec.Reach + things[t].R + LookAhead;
+            if (things[t].Lies == Lies.Ground && tx * tx + ty * ty <= reach * reach)
+                nearThings[first + count++] = t;
+        }
+        (d.NearThings, first, count) = (count, i * plan.Walls.Length, 0);
+        for (var w = 0; w < plan.Walls.Length; w++)
+            if (
+                Shape.ToSegment(d.X, d.Y, plan.Walls[w].Ax, plan.Walls[w].Ay, plan.Walls[w].Bx, plan.Walls[w].By)
+                <= spec.Reach + LookAhead
+            )
+                nearWalls[first + count++] = w;
+        (d.NearWalls, d.Clear) = (count, LookAhead);
+    }
+
+    // A thing has come so far: what drives can meet may be another now.
+    private void Stir(double mm)
+    {
+        for (var i = 0; i < drives.Length; i++)
+            drives[i].Clear -= mm;
     }
 
     // True when the body would stand in a wall, in something fixed or in another body; things that give way are pushed.
     private bool Meets(int i, ref DriveState d, DriveSpec spec)
     {
-        var (sin, cos) = Math.SinCos(d.Heading);
-        foreach (var w in plan.Walls)
+        // A touch is felt for 1 mm ahead.
+        if (d.Clear < 2)
+            Look(i, ref d, spec);
+        for (var k = 0; k < d.NearWalls; k++)
         {
-            if (Shape.ToSegment(d.X, d.Y, w.Ax, w.Ay, w.Bx, w.By) > spec.Reach || !Crosses(spec, d, sin, cos, w.Ax, w.Ay, w.Bx, w.By))
+            ref readonly var w = ref plan.Walls[nearWalls[i * plan.Walls.Length + k]];
+            if (!Crosses(spec, d, w.Ax, w.Ay, w.Bx, w.By))
                 continue;
-            Where(ref d, sin, cos, Nearest(d.X, d.Y, w.Ax, w.Ay, w.Bx, w.By));
+            Where(ref d, Nearest(d.X, d.Y, w.Ax, w.Ay, w.Bx, w.By));
             metName = "a wall";
             return true;
         }
@@ -153,31 +204,39 @@ public sealed partial class Bench
                 oy = drives[o].Y - d.Y;
             if (ox * ox + oy * oy > (spec.Reach + other.Reach) * (spec.Reach + other.Reach))
                 continue;
-            var (osin, ocos) = Math.SinCos(drives[o].Heading);
             for (var c = 0; c < other.Outline.Length; c++)
             {
-                var a = Corner(other, drives[o], c, osin, ocos);
-                var b = Corner(other, drives[o], (c + 1) % other.Outline.Length, osin, ocos);
-                if (!Crosses(spec, d, sin, cos, a.X, a.Y, b.X, b.Y))
+                var a = Corner(other, drives[o], c);
+                var b = Corner(other, drives[o], (c + 1) % other.Outline.Length);
+                if (!Crosses(spec, d, a.X, a.Y, b.X, b.Y))
                     continue;
-                Where(ref d, sin, cos, Nearest(d.X, d.Y, a.X, a.Y, b.X, b.Y));
+                Where(ref d, Nearest(d.X, d.Y, a.X, a.Y, b.X, b.Y));
                 metName = other.Name;
                 return true;
             }
         }
-        for (var t = 0; t < things.Length; t++)
+        for (var k = 0; k < d.NearThings; k++)
         {
+            var t = nearThings[i * things.Length + k];
             ref var thing = ref things[t];
             if (thing.Lies != Lies.Ground)
                 continue;
             double tx = thing.X - d.X,
                 ty = thing.Y - d.Y;
-            if (tx * tx + ty * ty > (spec.Reach + thing.R) * (spec.Reach + thing.R))
+            // As the body sees it: to its right and ahead.
+            double right = tx * d.Cos - ty * d.Sin,
+                front = tx * d.Sin + ty * d.Cos;
+            if (
+                right < spec.BoxLeft - thing.R
+                || right > spec.BoxRight + thing.R
+                || front < spec.BoxBack - thing.R
+                || front > spec.BoxFront + thing.R
+            )
                 continue;
-            var (px, py, inside) = Outline(spec, d, sin, cos, thing.X, thing.Y);
-            double nx = thing.X - px,
-                ny = thing.Y - py;
-            var gap = Math.Sqrt(nx * nx + ny * ny);
+            var (near, ahead, inside) = Outline(spec, right, front);
+            double nr = right - near,
+                na = front - ahead;
+            var gap = Math.Sqrt(nr * nr + na * na);
             if (!inside && gap >= thing.R)
                 continue;
             if (plan.Things[t].Fragile)
@@ -190,7 +249,7 @@ public sealed partial class Bench
             {
                 if (plan.Things[t].Round)
                 {
-                    Where(ref d, sin, cos, (thing.X, thing.Y));
+                    Where(ref d, (thing.X, thing.Y));
                     metName = plan.Things[t].Name;
                     return true;
                 }
@@ -198,16 +257,17 @@ public sealed partial class Bench
                 continue;
             }
             var push = inside ? thing.R + gap : thing.R - gap;
-            var sign = inside ? -1 : 1;
             if (gap < 1e-9)
-                (nx, ny, gap) = (sin, cos, 1);
+                (nr, na, gap) = (0, 1, 1);
+            var by = (inside ? -push : push) / gap;
             var (wx, wy) = (thing.X, thing.Y);
-            thing.X += sign * nx / gap * push;
-            thing.Y += sign * ny / gap * push;
+            thing.X += by * (na * d.Sin + nr * d.Cos);
+            thing.Y += by * (na * d.Cos - nr * d.Sin);
+            Stir(push);
             if (Wedged(t))
             {
                 (thing.X, thing.Y) = (wx, wy);
-                Where(ref d, sin, cos, (thing.X, thing.Y));
+                Where(ref d, (thing.X, thing.Y));
                 metName = plan.Things[t].Name;
                 return true;
             }
@@ -220,12 +280,11 @@ public sealed partial class Bench
     {
         // A touch ends once the body stands 1 mm off.
         var (x, y) = (d.X, d.Y);
-        var (sin, cos) = Math.SinCos(d.Heading);
-        var ahead = Math.Abs(d.BumpAt) <= 1.3 ? 1 : -1;
-        (d.X, d.Y) = (x + ahead * sin, y + ahead * cos);
-        var before = d.BumpAt;
+        var ahead = d.MetAhead ? 1 : -1;
+        (d.X, d.Y) = (x + ahead * d.Sin, y + ahead * d.Cos);
+        var before = d.MetAhead;
         var near = Meets(i, ref d, spec);
-        (d.X, d.Y, d.BumpAt) = (x, y, before);
+        (d.X, d.Y, d.MetAhead) = (x, y, before);
         return near;
     }
 
@@ -238,26 +297,41 @@ public sealed partial class Bench
         return (ax + t * dx, ay + t * dy);
     }
 
-    private static void Where(ref DriveState d, double sin, double cos, (double X, double Y) at)
+    private static void Where(ref DriveState d, (double X, double Y) at)
     {
         double px = at.X - d.X,
             py = at.Y - d.Y;
-        d.BumpAt = Math.Atan2(px * cos - py * sin, px * sin + py * cos);
+        // Ahead is what lies within 75° of straight on.
+        d.MetAhead = Math.Abs(px * d.Cos - py * d.Sin) <= 3.73 * (px * d.Sin + py * d.Cos);
     }
 
-    private bool Crosses(DriveSpec spec, in DriveState d, double sin, double cos, double ax, double ay, double bx, double by)
+    // True when a segment cuts the outline or lies in it; all as the body sees it, to its right and ahead.
+    private static bool Crosses(DriveSpec spec, in DriveState d, double ax, double ay, double bx, double by)
     {
-        var n = spec.Outline.Length;
-        var p = Corner(spec, d, n - 1, sin, cos);
+        double ar = (ax - d.X) * d.Cos - (ay - d.Y) * d.Sin,
+            af = (ax - d.X) * d.Sin + (ay - d.Y) * d.Cos,
+            br = (bx - d.X) * d.Cos - (by - d.Y) * d.Sin,
+            bf = (bx - d.X) * d.Sin + (by - d.Y) * d.Cos;
+        if (
+            ar < spec.BoxLeft && br < spec.BoxLeft
+            || ar > spec.BoxRight && br > spec.BoxRight
+            || af < spec.BoxBack && bf < spec.BoxBack
+            || af > spec.BoxFront && bf > spec.BoxFront
+        )
+            return false;
+        var outline = spec.Outline;
+        double pr = outline[^1].RightMm,
+            pf = outline[^1].AheadMm;
         var inside = false;
-        for (var c = 0; c < n; c++)
+        for (var c = 0; c < outline.Length; c++)
         {
-            var q = Corner(spec, d, c, sin, cos);
-            if (Cut(p.X, p.Y, q.X, q.Y, ax, ay, bx, by))
+            double qr = outline[c].RightMm,
+                qf = outline[c].AheadMm;
+            if (Cut(pr, pf, qr, qf, ar, af, br, bf))
                 return true;
-            if (q.Y > ay != p.Y > ay && ax < (p.X - q.X) * (ay - q.Y) / (p.Y - q.Y) + q.X)
+            if (qf > af != pf > af && ar < (pr - qr) * (af - qf) / (pf - qf) + qr)
                 inside = !inside;
-            p = q;
+            (pr, pf) = (qr, qf);
         }
         return inside;
     }
@@ -271,27 +345,29 @@ public sealed partial class Bench
         return d1 > 0 != d2 > 0 && d3 > 0 != d4 > 0;
     }
 
-    // The point of the outline nearest to a point, and whether the point lies inside.
-    private (double X, double Y, bool Inside) Outline(DriveSpec spec, in DriveState d, double sin, double cos, double x, double y)
+    // The point of the outline nearest to a point, and whether the point lies inside; all as the body sees it.
+    private static (double Right, double Ahead, bool Inside) Outline(DriveSpec spec, double right, double ahead)
     {
-        var n = spec.Outline.Length;
-        var p = Corner(spec, d, n - 1, sin, cos);
-        double best = double.PositiveInfinity,
-            bx = 0,
-            by = 0;
+        var outline = spec.Outline;
+        double pr = outline[^1].RightMm,
+            pf = outline[^1].AheadMm,
+            best = double.PositiveInfinity,
+            br = 0,
+            bf = 0;
         var inside = false;
-        for (var c = 0; c < n; c++)
+        for (var c = 0; c < outline.Length; c++)
         {
-            var q = Corner(spec, d, c, sin, cos);
-            var at = Nearest(x, y, p.X, p.Y, q.X, q.Y);
-            var far = (at.X - x) * (at.X - x) + (at.Y - y) * (at.Y - y);
+            double qr = outline[c].RightMm,
+                qf = outline[c].AheadMm;
+            var (r, f) = Nearest(right, ahead, pr, pf, qr, qf);
+            var far = (r - right) * (r - right) + (f - ahead) * (f - ahead);
             if (far < best)
-                (best, bx, by) = (far, at.X, at.Y);
-            if (q.Y > y != p.Y > y && x < (p.X - q.X) * (y - q.Y) / (p.Y - q.Y) + q.X)
+                (best, br, bf) = (far, r, f);
+            if (qf > ahead != pf > ahead && right < (pr - qr) * (ahead - qf) / (pf - qf) + qr)
                 inside = !inside;
-            p = q;
+            (pr, pf) = (qr, qf);
         }
-        return (bx, by, inside);
+        return (br, bf, inside);
     }
 
     // A thing that is pushed pushes the next one on; what stands against a wall gives way no more.
@@ -318,6 +394,7 @@ public sealed partial class Bench
             var (wx, wy) = (other.X, other.Y);
             other.X = thing.X + nx / gap * least;
             other.Y = thing.Y + ny / gap * least;
+            Stir(least - gap);
             if (Wedged(o, depth + 1))
             {
                 (other.X, other.Y) = (wx, wy);
@@ -340,10 +417,10 @@ public sealed partial class Bench
     // What rolls goes on with the speed it was pushed with, and slows down.
     private void Roll(double dt)
     {
-        for (var t = 0; t < things.Length; t++)
+        foreach (var t in plan.Rolling)
         {
             ref var thing = ref things[t];
-            if (!plan.Things[t].Rolls || thing.Lies != Lies.Ground)
+            if (thing.Lies != Lies.Ground)
                 continue;
             double mx = thing.X - thing.OldX,
                 my = thing.Y - thing.OldY;
@@ -357,6 +434,7 @@ public sealed partial class Bench
                 (thing.Vx, thing.Vy) = (thing.Vx * slower, thing.Vy * slower);
                 var (x, y) = (thing.X, thing.Y);
                 (thing.X, thing.Y) = (x + thing.Vx * dt, y + thing.Vy * dt);
+                Stir(speed * dt);
                 if (Wedged(t))
                     (thing.X, thing.Y, thing.Vx, thing.Vy) = (x, y, 0, 0);
                 else
@@ -370,7 +448,6 @@ public sealed partial class Bench
     internal (double X, double Y) Mounted(int drive, double ahead, double right)
     {
         ref readonly var d = ref drives[drive];
-        var (sin, cos) = Math.SinCos(d.Heading);
-        return (d.X + ahead * sin + right * cos, d.Y + ahead * cos - right * sin);
+        return (d.X + ahead * d.Sin + right * d.Cos, d.Y + ahead * d.Cos - right * d.Sin);
     }
 }

@@ -366,11 +366,10 @@ public sealed partial class Bench
                 return middle <= c.Amount;
             case WorldFact.WhollyOn or WorldFact.Touching:
                 var spec = plan.Drives[i];
-                var (sin, cos) = Math.SinCos(d.Heading);
                 var (all, any) = (true, middle <= 0);
                 for (var k = 0; k < spec.Outline.Length; k++)
                 {
-                    var corner = Corner(spec, d, k, sin, cos);
+                    var corner = Corner(spec, d, k);
                     var inside = OutsideOf(place, corner.X, corner.Y) <= 0;
                     (all, any) = (all && inside, any || inside);
                 }

@@ -160,6 +160,7 @@ public sealed partial class Bench
             double Near(int at) => plan.DrawRow[at].ChanceSd * Math.Clamp(happenings[0].Stream.Normal(), -3, 3);
             (s.X, s.Y) = (spec.X + Near(d.X), spec.Y + Near(d.Y));
             (s.Fallen, s.Touching) = (false, false);
+            s.Moved();
             return;
         }
         if (spec.Thing < 0)
@@ -178,6 +179,7 @@ public sealed partial class Bench
         else
             (t.Lies, t.X, t.Y) = (Lies.Ground, spec.X, spec.Y);
         (t.OldX, t.OldY) = (t.X, t.Y);
+        Stir(double.PositiveInfinity);
     }
 
     private void End(int i, HappeningSpec spec, ref HappeningState h)

@@ -50,17 +50,14 @@ public sealed partial class Bench
                 Deliver(i, spec, ref s, value);
             }
         }
-        for (var p = 0; p < plan.AsksTurns.Length; p++)
-            Turns(p);
+        // How far things have come, to the programs that ask: every 10 ms.
+        if (now >= nextJudge)
+            for (var p = 0; p < plan.AsksTurns.Length; p++)
+                Turns(p);
     }
 
-    private long nextTurns;
-
-    // How far things have come, to the programs that ask: every 10 ms.
     private void Turns(int p)
     {
-        if (now % 10_000 != 0)
-            return;
         var asks = plan.AsksTurns[p];
         for (var d = 0; d < asks.Length; d++)
         {
@@ -84,7 +81,6 @@ public sealed partial class Bench
             network.Machines[p].Moved(d, travel, Math.Round(angle));
             network.Collect(p);
         }
-        nextTurns = now;
     }
 
     // ---- one reading ----
@@ -275,7 +271,10 @@ public sealed partial class Bench
             ref readonly var thing = ref things[t];
             if (thing.Lies != Lies.Ground || plan.Things[t].Surface is not (>= 0 and var surface))
                 continue;
-            var far = Math.Sqrt((x - thing.X) * (x - thing.X) + (y - thing.Y) * (y - thing.Y));
+            var far = (x - thing.X) * (x - thing.X) + (y - thing.Y) * (y - thing.Y);
+            if (far >= (thing.R + r) * (thing.R + r))
+                continue;
+            far = Math.Sqrt(far);
             var covers = Shape.SpotShare((thing.R - far) / r);
             if (covers <= 0)
                 continue;
@@ -357,7 +356,7 @@ public sealed partial class Bench
     private int BeltAt(double mm, double radius, out double share)
     {
         var (best, covers) = (-1, 0.0);
-        for (var t = 0; t < beltCount; t++)
+        for (var t = beltFirst; t < beltCount; t++)
         {
             if (onBelt[t].Fate > 1)
                 continue;

@@ -87,14 +87,19 @@ public sealed partial class Bench
         openVolts,
         used,
         given;
+    private readonly PackState[] packs;
     private readonly bool[] powered,
         blocked;
-    private readonly int[] senseOver;
+    private readonly int[] senseOver,
+        nearThings,
+        nearWalls;
     private bool lifted;
     private double lostReadings,
         lostMessages;
     private RandomStream messageLuck;
-    private long now;
+    private long now,
+        nextJudge,
+        stepEnds;
     private ulong seed;
     private IBenchWatcher? watcher;
     private int lastProgram;
@@ -134,9 +139,12 @@ public sealed partial class Bench
             new double[plan.Packs.Length],
             new double[plan.Packs.Length]
         );
+        packs = new PackState[plan.Packs.Length];
         powered = new bool[plan.Movers.Length];
         blocked = new bool[plan.Movers.Length];
         senseOver = new int[plan.Senses.Length];
+        nearThings = new int[plan.Drives.Length * plan.Things.Length];
+        nearWalls = new int[plan.Drives.Length * plan.Walls.Length];
         rules = new RuleState[plan.Rules.Count];
         network.Loses = () => lostMessages > 0 && messageLuck.Uniform() < lostMessages;
     }
@@ -185,7 +193,7 @@ public sealed partial class Bench
     /// <param name="held">Numbers that are held at a value, by their place; null for none.</param>
     internal void Start(ulong runSeed, ulong copySeed, IBenchWatcher? told = null, IReadOnlyDictionary<int, double>? held = null)
     {
-        (seed, watcher, now, lastProgram, deviceSerial) = (runSeed, told, 0, -1, 0);
+        (seed, watcher, now, nextJudge, lastProgram, deviceSerial) = (runSeed, told, 0, JudgeMicros, -1, 0);
         budget.Renew();
         Draws.All(plan.DrawRow, runSeed, copySeed, drawn);
         // Fitted through the least power, the full speed is drawn with it.
@@ -198,12 +206,7 @@ public sealed partial class Bench
         messageLuck = Draws.Stream(seed, MessageLuck);
         (lifted, lostReadings, lostMessages) = (false, 0, 0);
         pendingCount = 0;
-        for (var i = 0; i < plan.Packs.Length; i++)
-        {
-            openVolts[i] = drawn[plan.Packs[i].Volts];
-            (volts[i], used[i]) = (openVolts[i], 0);
-            given[i] = volts[i] / drawn[plan.Packs[i].Nominal];
-        }
+        StartPacks();
         Array.Clear(outputs);
         StartBodies();
         StartSenses();
@@ -265,7 +268,7 @@ public sealed partial class Bench
     /// <param name="end">Not beyond this, µs.</param>
     internal void Step(long end)
     {
-        var until = Math.Min(end, (now / JudgeMicros + 1) * JudgeMicros);
+        var until = Math.Min(end, nextJudge);
         for (var i = 0; i < senses.Length; i++)
         {
             until = Sooner(until, senses[i].Next);
@@ -282,10 +285,12 @@ public sealed partial class Bench
         }
         // Bodies go on by the clock until then, or until one of them has something to tell.
         interrupted = false;
+        var still = Still();
         while (now < until && !interrupted)
         {
-            var next = Math.Min(until, Still() ? until : (now / plan.StepMicros + 1) * plan.StepMicros);
+            var next = still ? until : Math.Min(until, now + plan.StepMicros);
             var dt = (next - now) * 1e-6;
+            stepEnds = next;
             Packs(dt);
             MoveOn(dt);
             now = next;
@@ -300,8 +305,10 @@ public sealed partial class Bench
         Take();
         Obey();
         // Goals are asked a hundred times a second: what they speak of lasts longer.
-        if (now % JudgeMicros == 0 || now == end)
+        if (now >= nextJudge || now == end)
             Judge(now == end);
+        if (now >= nextJudge)
+            nextJudge += JudgeMicros;
         watcher?.Stepped(now);
     }
 

@@ -79,6 +79,13 @@ public sealed partial class BenchPlan
     internal long MessageMicros { get; private set; }
     internal int Reaction { get; private set; } = -1;
     internal PackSpec[] Packs { get; private set; } = [];
+
+    /// <summary>The movers that each pack drives, and the things that roll on.</summary>
+    internal int[][] MoversOf { get; private set; } = [];
+    internal int[] Rolling { get; private set; } = [];
+
+    /// <summary>True where a mechanism can hold a thing.</summary>
+    internal bool Carries { get; private set; }
     internal (int Mover, RailMotion? Motion)[] Linked { get; private set; } = [];
 
     /// <summary>The pack of a rig: what it gives, and what pulls at it.</summary>
@@ -217,6 +224,12 @@ public sealed partial class BenchPlan
                 ];
             plan.Draws = plan.DrawRow;
             plan.Notes = notes;
+            plan.Rolling = [.. Enumerable.Range(0, plan.Things.Length).Where(t => plan.Things[t].Rolls)];
+            plan.Carries = plan.Things.Any(t => t.Carrier >= 0) || plan.Things.Length > 0 && plan.Axes.Any(a => a.Grips);
+            plan.MoversOf =
+            [
+                .. plan.Packs.Select((_, r) => Enumerable.Range(0, plan.Movers.Length).Where(m => plan.Movers[m].Rig == r).ToArray()),
+            ];
         }
 
         // ---- numbers ----

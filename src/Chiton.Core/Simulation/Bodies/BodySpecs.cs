@@ -28,10 +28,34 @@ internal sealed class DriveSpec
     /// <summary>Below 1, wheels of a body that is held slip and count on; else they stall.</summary>
     public int Grip { get; init; }
     public int Tremble { get; init; }
-    public Corner[] Outline { get; init; } = [];
+    public Corner[] Outline
+    {
+        get;
+        init
+        {
+            field = value;
+            if (value.Length > 0)
+                (boxLeft, boxRight, boxBack, boxFront) = (
+                    value.Min(c => c.RightMm),
+                    value.Max(c => c.RightMm),
+                    value.Min(c => c.AheadMm),
+                    value.Max(c => c.AheadMm)
+                );
+        }
+    } = [];
 
     /// <summary>Farthest corner from the middle of the axle, mm.</summary>
     public double Reach { get; init; }
+
+    // How far the outline comes to each side, mm.
+    public double BoxLeft => boxLeft;
+    public double BoxRight => boxRight;
+    public double BoxBack => boxBack;
+    public double BoxFront => boxFront;
+    private double boxLeft,
+        boxRight,
+        boxBack,
+        boxFront;
     public double TopKnown { get; init; }
     public required string[] Names { get; init; }
 
@@ -51,13 +75,23 @@ internal struct DriveState
         Travel,
         TurnFactor,
         Speed;
+
+    /// <summary>Sine and cosine of its heading; set by <see cref="Face"/> whenever that changes.</summary>
+    public double Sin,
+        Cos;
+
+    /// <summary>How far it can go, mm, before anything but its candidates, and before the edge, can matter to it.</summary>
+    public double Clear,
+        ClearOfEdge;
+    public int NearThings,
+        NearWalls;
     public bool Fallen,
         Touching,
         BumpAhead,
+        MetAhead,
         EverMoved,
         Pivoting,
         Turning;
-    public double BumpAt;
     public long RestSince;
     public RandomStream Turns;
 
@@ -72,6 +106,12 @@ internal struct DriveState
         Program,
         Device;
     public bool Ends;
+
+    /// <summary>Works out sine and cosine of the heading anew.</summary>
+    public void Face() => (Sin, Cos) = Math.SinCos(Heading);
+
+    /// <summary>It was put somewhere else: what is near must be looked for anew.</summary>
+    public void Moved() => (Clear, ClearOfEdge) = (0, 0);
 }
 
 /// <summary>A vehicle on a rail, bound once.</summary>

@@ -86,6 +86,22 @@ internal struct MoverState
         Push,
         SharedDt,
         Share;
+
+    // Its numbers of this run, copied out of those drawn: speed in its own unit a second, least power as a share, times in s.
+    public double Full,
+        Least,
+        Accel,
+        CoastS,
+        Brake,
+        StallAfterMs,
+        PerFull,
+        PerLag,
+        StallA,
+        ActiveA;
+
+    /// <summary>True for a motor whose speed follows the pack, and for one whose current follows from its speed.</summary>
+    public bool Plain,
+        Draws;
     public Telling Telling;
 
     /// <summary>Place of what it carries out among the orders given, to know whose end it is.</summary>
@@ -109,18 +125,17 @@ internal static class Mover
     /// <summary>Steps a motor on.</summary>
     /// <param name="s">Its state.</param>
     /// <param name="spec">What it is.</param>
-    /// <param name="drawn">Numbers of this run.</param>
     /// <param name="dt">How long, s.</param>
     /// <param name="volts">Pack under load, as a share of nominal.</param>
     /// <param name="powered">False while its lead is out.</param>
-    public static void Step(ref MoverState s, MoverSpec spec, ReadOnlySpan<double> drawn, double dt, double volts, bool powered)
+    public static void Step(ref MoverState s, MoverSpec spec, double dt, double volts, bool powered)
     {
         var before = s.Speed;
         switch (s.Telling)
         {
             case Telling.Coast:
             case Telling.Speed or Telling.Power or Telling.Place or Telling.Led when !powered:
-                s.Speed *= Math.Exp(-dt / Math.Max(1e-4, drawn[spec.Coast] / 1000));
+                s.Speed *= 1 - Towards(dt / s.CoastS);
                 if (Math.Abs(s.Speed) < 0.5)
                     s.Speed = 0;
                 s.Push = 0;
@@ -132,49 +147,75 @@ internal static class Mover
                 s.Push = 0;
                 break;
             case Telling.Power:
-                var target =
-                    RailMotion.FreeSpeed(s.Told / 100, volts, Math.Clamp(drawn[spec.Least] / 100, 0, 0.95), drawn[spec.Full]) * s.Factor;
-                Follow(ref s, spec, drawn, target, dt);
+                var target = RailMotion.FreeSpeed(s.Told / 100, volts, s.Least, s.Full) * s.Factor;
+                Follow(ref s, target, dt);
                 if (target == 0 && Math.Abs(s.Speed) < 1)
                     s.Speed = 0;
                 s.Push = target;
                 break;
             case Telling.Place:
                 var way = s.Target - s.At;
-                var most = spec.Kind is ActuatorKind.Servo or ActuatorKind.Stepper ? double.PositiveInfinity : drawn[spec.Brake];
+                var most = spec.Kind is ActuatorKind.Servo or ActuatorKind.Stepper ? double.PositiveInfinity : s.Brake;
                 // Slows down so that it stands where it is to.
                 var ramp = double.IsPositiveInfinity(most)
                     ? Math.Abs(s.Told)
                     : Math.Min(Math.Abs(s.Told), Math.Sqrt(2 * most * Math.Abs(way)) + 1);
-                var wish = Math.Sign(way) * Math.Min(ramp, drawn[spec.Full] * Math.Min(1.05, volts));
+                var wish = Math.Sign(way) * Math.Min(ramp, s.Full * Math.Min(1.05, volts));
                 s.Push = wish;
                 if (spec.Kind is ActuatorKind.Servo or ActuatorKind.Stepper)
                     s.Speed = before = wish;
                 else
-                    Follow(ref s, spec, drawn, wish, dt);
+                    Follow(ref s, wish, dt);
                 var next = s.At + (before + s.Speed) / 2 * dt;
                 if (Math.Abs(way) < 0.05 || (next - s.Target) * Math.Sign(way) >= 0 && s.Speed * way >= 0)
                 {
                     (s.At, s.Speed, s.Arrived, s.Push) = (s.Target, 0, true, 0);
-                    (s.Telling, s.BrakeNow) = (Telling.Hold, Math.Max(1, drawn[spec.Brake]));
+                    (s.Telling, s.BrakeNow) = (Telling.Hold, Math.Max(1, s.Brake));
                     return;
                 }
                 break;
             default:
-                var asked = Math.Clamp(s.Told, -drawn[spec.Full] * volts * 1.05, drawn[spec.Full] * volts * 1.05) * s.Factor;
-                Follow(ref s, spec, drawn, asked, dt);
+                var asked = Math.Clamp(s.Told, -s.Full * volts * 1.05, s.Full * volts * 1.05) * s.Factor;
+                Follow(ref s, asked, dt);
                 s.Push = asked;
                 break;
         }
         s.At += (before + s.Speed) / 2 * dt;
     }
 
-    private static void Follow(ref MoverState s, MoverSpec spec, ReadOnlySpan<double> drawn, double target, double dt)
+    /// <summary>Copies the numbers of a run into a motor's state.</summary>
+    public static void Bind(ref MoverState s, MoverSpec spec, ReadOnlySpan<double> drawn)
     {
-        var most = drawn[spec.Accel] * dt;
+        s.Full = Of(spec.Full, drawn);
+        s.Least = Math.Clamp(Of(spec.Least, drawn) / 100, 0, 0.95);
+        s.Accel = Of(spec.Accel, drawn);
+        s.PerLag = 1 / Math.Max(1e-4, Of(spec.Lag, drawn) / 1000);
+        s.CoastS = Math.Max(1e-4, Of(spec.Coast, drawn) / 1000);
+        s.Brake = Of(spec.Brake, drawn);
+        s.StallAfterMs = Of(spec.StallAfter, drawn);
+        s.PerFull = s.Full == 0 ? 0 : 1 / s.Full;
+        s.ActiveA = spec.ActiveA;
+        s.Plain = spec.Kind == ActuatorKind.PlainMotor;
+        // Below 0 it is the place of a number that is drawn.
+        s.Draws = spec.StallA < 0;
+        s.StallA = s.Draws ? drawn[(int)(-1 - spec.StallA)] : spec.StallA;
+    }
+
+    private static double Of(int place, ReadOnlySpan<double> drawn) => place >= 0 ? drawn[place] : 0;
+
+    /// <summary>1 − e^−x, how far a first-order lag comes: by its series where x is small, right to 1e-13.</summary>
+    public static double Towards(double x) =>
+        x > 0.06
+            ? 1 - Math.Exp(-x)
+            : x * (1 - x * (1 / 2.0 - x * (1 / 6.0 - x * (1 / 24.0 - x * (1 / 120.0 - x * (1 / 720.0 - x * (1 / 5040.0)))))));
+
+    [System.Runtime.CompilerServices.MethodImpl(System.Runtime.CompilerServices.MethodImplOptions.AggressiveInlining)]
+    private static void Follow(ref MoverState s, double target, double dt)
+    {
+        var most = s.Accel * dt;
         // Most steps are as long as the one before.
         if (dt != s.SharedDt)
-            (s.SharedDt, s.Share) = (dt, 1 - Math.Exp(-dt / Math.Max(1e-4, drawn[spec.Lag] / 1000)));
+            (s.SharedDt, s.Share) = (dt, Towards(dt * s.PerLag));
         s.Speed += Math.Clamp((target - s.Speed) * s.Share, -most, most);
     }
 
