@@ -165,10 +165,7 @@ public sealed partial class Bench
         }
         (d.NearThings, first, count) = (count, i * plan.Walls.Length, 0);
         for (var w = 0; w < plan.Walls.Length; w++)
-            if (
-                Shape.ToSegment(d.X, d.Y, plan.Walls[w].Ax, plan.Walls[w].Ay, plan.Walls[w].Bx, plan.Walls[w].By)
-                <= spec.Reach + LookAhead
-            )
+            if (Shape.ToSegment(d.X, d.Y, plan.Walls[w].Ax, plan.Walls[w].Ay, plan.Walls[w].Bx, plan.Walls[w].By) <= spec.Reach + LookAhead)
                 nearWalls[first + count++] = w;
         (d.NearWalls, d.Clear) = (count, LookAhead);
     }
