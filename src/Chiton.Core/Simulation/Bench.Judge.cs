@@ -168,6 +168,9 @@ public sealed partial class Bench
 
     private bool NothingToCome()
     {
+        // Somebody at the bench can do something at any moment.
+        if (plan.Hands.Length > 0)
+            return false;
         for (var i = 0; i < happenings.Length; i++)
             if (
                 !happenings[i].Absent

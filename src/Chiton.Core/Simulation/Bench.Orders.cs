@@ -477,6 +477,9 @@ public sealed partial class Bench
 
     private void Done(int program, int device)
     {
+        // What a hand has turned and let go, nobody asked for.
+        if (program < 0)
+            return;
         network.At(now);
         network.Machines[program].Ended(device);
         network.Collect(program);

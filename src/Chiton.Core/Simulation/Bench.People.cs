@@ -31,11 +31,20 @@ public sealed partial class Bench
                 h.Next = Micros(spec.At.Draw(ref h.Stream));
             else if (spec.Every.Is)
                 h.Next = Micros(spec.Every.Draw(ref h.Stream));
-            else if (spec.Starts is null)
+            else if (spec.Starts is null && !spec.Waits)
                 h.Next = 0;
         }
         Effects();
     }
+
+    /// <summary>Somebody at the playing bench begins to do something at a moment that is yet to come.</summary>
+    /// <param name="happening">What.</param>
+    /// <param name="at">When, µs.</param>
+    /// <param name="amount">The number that goes with it, in the base unit of its line.</param>
+    internal void Do(int happening, long at, double amount) => (happenings[happening].Next, told[happening]) = (at, amount);
+
+    /// <summary>They leave off.</summary>
+    internal void LeaveOff(int happening, long at) => happenings[happening].Ends = at;
 
     private static long Micros(double seconds) => (long)Math.Round(Math.Max(0, seconds) * 1e6);
 
@@ -97,7 +106,10 @@ public sealed partial class Bench
         h.Next = spec.Every.Is ? now + Math.Max(1000, Micros(spec.Every.Draw(ref h.Stream))) : long.MaxValue;
         (h.Active, h.Since, h.UntilAt, h.Stage, h.StageAt) = (true, now, long.MaxValue, 0, now);
         h.Times++;
-        h.A = spec.A.Is ? spec.A.Draw(ref h.Stream) : double.NaN;
+        h.A =
+            spec.Waits && spec.A.Is ? told[i]
+            : spec.A.Is ? spec.A.Draw(ref h.Stream)
+            : double.NaN;
         h.B = spec.B.Is ? spec.B.Draw(ref h.Stream) : double.NaN;
         h.C = spec.C.Is ? spec.C.Draw(ref h.Stream) : double.NaN;
         h.D = spec.D.Is ? spec.D.Draw(ref h.Stream) : double.NaN;
@@ -130,7 +142,7 @@ public sealed partial class Bench
                 break;
             case Deed.Turn:
                 h.From = movers[plan.Axes[spec.Axis].Mover].At;
-                h.Ends = now + Micros(h.B + (double.IsNaN(h.C) ? 0 : h.C));
+                h.Ends = spec.Waits ? long.MaxValue : now + Micros(h.B + (double.IsNaN(h.C) ? 0 : h.C));
                 break;
             case Deed.Comes when !double.IsNaN(h.D):
                 // It has left once it is as far away as it came from.
@@ -191,7 +203,7 @@ public sealed partial class Bench
             case Deed.Turn:
                 ref var m = ref movers[plan.Axes[spec.Axis].Mover];
                 // Let go, a stick springs back; anything else stays where it is.
-                if (spec.Flag)
+                if (spec.Flag || spec.Waits)
                     (m.Telling, m.Told, m.Target) = (Telling.Place, 2000, axes[spec.Axis].Zero);
                 break;
             case Deed.Steer:

@@ -81,7 +81,8 @@ public sealed partial class Bench
     private readonly SenseState[] senses;
     private readonly ThingState[] things;
     private readonly HappeningState[] happenings;
-    private readonly double[] shares;
+    private readonly double[] shares,
+        told;
     private readonly OutputState[] outputs;
     private readonly double[] volts,
         openVolts,
@@ -132,6 +133,7 @@ public sealed partial class Bench
         things = new ThingState[plan.Things.Length];
         happenings = new HappeningState[plan.Happenings.Length];
         outputs = new OutputState[plan.Outputs.Length];
+        told = new double[plan.Happenings.Length];
         shares = new double[Math.Max(1, plan.Surfaces.Length)];
         (volts, openVolts, used, given) = (
             new double[plan.Packs.Length],

@@ -23,13 +23,44 @@ public sealed partial class BenchPlan
             plan.Happenings = [.. happenings];
         }
 
-        private HappeningSpec? Happening(SceneLine line)
+        // What a person can do while it plays: lines after those of the scene that wait for their time.
+        private void Hands()
+        {
+            var rig = rigs[0].Copy.Rig;
+            var names = SceneParser.Names(rig);
+            var hands = new List<(Hand, int)>();
+            var list = Hand.Of(
+                rig,
+                plan.Things.Where(t => !t.Fixed && t.Carrier < 0 && t.Drive < 0 && plan.Things.Count(o => o.Name == t.Name) == 1)
+                    .Select(t => t.Name),
+                m => plan.Programs.Any(p => p.Script.DeviceNames.Contains(m))
+            );
+            foreach (var hand in list)
+                try
+                {
+                    var (line, fault) = SceneParser.One(hand.Line(), 0, names);
+                    if (fault is not null || Happening(line, true) is not { } made)
+                        throw new InputProblem("scene", fault?.Message ?? hand.Line());
+                    hands.Add((hand, happenings.Count));
+                    happenings.Add(made);
+                }
+                catch (InputProblem problem)
+                {
+                    // Said beside it, for instance that this copy has no readings of a zone.
+                    hands.Add((hand with { Why = problem.Message.Replace("Line 0 of the scene: ", "", StringComparison.Ordinal) }, -1));
+                }
+            plan.Happenings = [.. happenings];
+            plan.Hands = [.. hands];
+        }
+
+        private HappeningSpec? Happening(SceneLine line, bool waits = false)
         {
             Amount A(string slot) => Of(line.Number(slot), SceneForms.Of(line.Key)!.UnitOf(slot));
             HappeningSpec With(Deed task) =>
                 new()
                 {
                     Deed = task,
+                    Waits = waits,
                     Line = line.Line,
                     Say = ScenePrinter.Print(line),
                     At = Of(line.When.At ?? line.When.From, "s"),

@@ -70,6 +70,10 @@ public sealed partial class BenchPlan
     internal BeltSpec? Belt { get; private set; }
     internal TankSpec? Tank { get; private set; }
     internal HappeningSpec[] Happenings { get; private set; } = [];
+
+    /// <summary>What a person can do while it plays, and which of the happenings that is; −1 where it cannot be done. Empty unless the
+    /// plan was built to play.</summary>
+    internal (Hand Hand, int Happening)[] Hands { get; private set; } = [];
     internal ScoreSpec[] Scores { get; private set; } = [];
     internal Order[][][] Orders { get; private set; } = [];
     internal Target[][] Targets { get; private set; } = [];
@@ -155,8 +159,15 @@ public sealed partial class BenchPlan
     /// <param name="scene">A scene without faults.</param>
     /// <param name="guests">Finds other rigs; null where there are none.</param>
     /// <param name="model">Changes of the model for tests; null for none.</param>
+    /// <param name="plays">True to bind what a person can do while it plays as well.</param>
     /// <exception cref="InputProblem">When a program has faults, or what is known of the copy does not do.</exception>
-    public static BenchPlan Build(BenchCopy copy, SceneNode scene, GuestFinder? guests = null, BenchModel? model = null)
+    public static BenchPlan Build(
+        BenchCopy copy,
+        SceneNode scene,
+        GuestFinder? guests = null,
+        BenchModel? model = null,
+        bool plays = false
+    )
     {
         List<(BenchCopy Copy, string? As, SceneLine? Line)> rigs = [(copy, null, null)];
         foreach (var line in scene.All("guest"))
@@ -176,7 +187,7 @@ public sealed partial class BenchPlan
             );
         }
         var plan = new BenchPlan(scene, model ?? BenchModel.Usual) { Rigs = [.. rigs.Select(r => r.Copy.Rig)] };
-        new Builder(plan, scene, rigs).Build();
+        new Builder(plan, scene, rigs).Build(plays);
         return plan;
     }
 
@@ -190,7 +201,7 @@ public sealed partial class BenchPlan
         private readonly List<string> notes = [];
         private readonly List<string> surfaces = [];
 
-        public void Build()
+        public void Build(bool plays)
         {
             plan.EndsS = scene.EndsS;
             plan.StepMicros = plan.Model.StepMicros ?? (long)Math.Round((scene.First("step")?.Value("t") ?? 0.002) * 1e6);
@@ -205,6 +216,8 @@ public sealed partial class BenchPlan
             Sized();
             Programs();
             Timed();
+            if (plays)
+                Hands();
             Rules();
             plan.Surfaces = [.. surfaces];
             plan.DrawRow = plan.Model.Draws

@@ -214,6 +214,66 @@ internal sealed class BenchRecorder : IBenchWatcher
         changed = [.. plan.Programs.Select(_ => 0.0)];
     }
 
+    internal IReadOnlyList<BenchEvent> Events => events;
+    internal IReadOnlyList<BenchNote> Notes => notes;
+    internal IReadOnlyList<RunOutput> Outputs => outputs;
+    internal IReadOnlyList<BenchMessage> Messages => messages;
+
+    /// <summary>What moves, in the order of <see cref="Poses"/>.</summary>
+    internal IReadOnlyList<LiveName> Names => [.. tracks.Select(t => new LiveName(t.Name, t.Kind))];
+
+    /// <summary>Where everything that moves is now: x, y and heading as far as it has them; empty where it is not there.</summary>
+    internal IReadOnlyList<double[]> Poses()
+    {
+        var all = new double[tracks.Length][];
+        var k = 0;
+        foreach (ref readonly var d in bench.DriveStates)
+            all[k++] = [Math.Round(d.X, 1), Math.Round(d.Y, 1), Math.Round(d.Heading * 180 / Math.PI, 1)];
+        foreach (ref readonly var v in bench.VehicleStates)
+            all[k++] = [Math.Round(v.At, 2), 0, v.Line];
+        foreach (var a in plan.Axes)
+            all[k++] = [Math.Round(bench.MoverStates[a.Mover].At, 1)];
+        foreach (ref readonly var s in bench.ThingStates)
+            all[k++] = s.Lies == Lies.Ground ? [Math.Round(s.X, 1), Math.Round(s.Y, 1)] : [];
+        if (plan.Tank is not null)
+            all[k++] = [Math.Round(bench.LevelMm, 1)];
+        foreach (var h in visitors)
+            all[k++] = bench.HappeningStates[h].Active ? [Math.Round(bench.Before(h), 1)] : [];
+        return all;
+    }
+
+    /// <summary>The innermost state of each region of each program now; empty once it has ended.</summary>
+    internal IReadOnlyList<string> StatesNow()
+    {
+        Look();
+        return
+        [
+            .. plan.Programs.SelectMany(
+                (p, at) => p.Script.Program.Regions.Select(r => current.TryGetValue((at, r.Name), out var now) ? now.State : "")
+            ),
+        ];
+    }
+
+    /// <summary>How it was decided, in words.</summary>
+    internal LiveVerdict Verdict(BenchResult result) => new(result.Passed, result.TimeMicros * 1e-6, Say(result, Failure(result)));
+
+    /// <summary>The numbers drawn.</summary>
+    internal IReadOnlyList<DrawnNumber> Drawn() =>
+        [
+            .. plan
+                .Draws.Select((d, i) => (d, Value: bench.Drawn[i]))
+                .Where(x => !(x.d.IsFixed && x.d.Source == ""))
+                .Select(x => new DrawnNumber(x.d.Name, x.Value, x.d.Unit, x.d.Kind, x.d.Usual)),
+        ];
+
+    private string Say(BenchResult result, BenchFailure? failure) =>
+        failure?.Say
+        ?? (
+            plan.Unproved is { } nothing ? nothing
+            : plan.Rules.Any(r => r.IsGoal) ? $"Passed in {Show(result.TimeMicros * 1e-6, 3)} s."
+            : "Nothing was asked of this run: neither program nor scene has a goal line."
+        );
+
     public void Starting(Bench bench)
     {
         for (var p = 0; p < plan.Programs.Count; p++)
@@ -591,13 +651,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         foreach (var (key, (state, since)) in current)
             Stretches(key).Add(new(state, since, endS));
         var failure = Failure(result);
-        var say =
-            failure?.Say
-            ?? (
-                plan.Unproved is { } nothing ? nothing
-                : plan.Rules.Any(r => r.IsGoal) ? $"Passed in {Show(result.TimeMicros * 1e-6, 3)} s."
-                : "Nothing was asked of this run: neither program nor scene has a goal line."
-            );
+        var say = Say(result, failure);
         if (cut)
             say += $" Only its first {MostTold} transitions are told.";
         var shown = plan.Programs[0].Script;
@@ -640,12 +694,7 @@ internal sealed class BenchRecorder : IBenchWatcher
             happenings,
             messages,
             notes,
-            [
-                .. plan
-                    .Draws.Select((d, i) => (d, Value: bench.Drawn[i]))
-                    .Where(x => !(x.d.IsFixed && x.d.Source == ""))
-                    .Select(x => new DrawnNumber(x.d.Name, x.Value, x.d.Unit, x.d.Kind, x.d.Usual)),
-            ],
+            Drawn(),
             [.. plan.Rules.Select(r => new BenchAsked(r.Text, r.Unjudged))]
         );
     }

@@ -57,10 +57,18 @@ public static class DemoBench
     /// <param name="number">Copy number.</param>
     /// <param name="script">Another text for its first program; null for its own.</param>
     /// <param name="model">Changes of the model; null for none.</param>
-    public static BenchPlan Plan(string id, int scene = 0, int number = 1, string? script = null, BenchModel? model = null)
+    /// <param name="plays">True for one to play with.</param>
+    public static BenchPlan Plan(
+        string id,
+        int scene = 0,
+        int number = 1,
+        string? script = null,
+        BenchModel? model = null,
+        bool plays = false
+    )
     {
         var rig = Farm.All(DateTime.UnixEpoch).First(r => r.Id == id);
         var design = script is null ? rig.Design : rig.Design.WithProgram(0, rig.Design.Programs[0] with { Script = script });
-        return BenchPlan.Build(Copy(rig, number, design), SceneParser.Parse(design.Scenes[scene].Text, design).Scene, null, model);
+        return BenchPlan.Build(Copy(rig, number, design), SceneParser.Parse(design.Scenes[scene].Text, design).Scene, null, model, plays);
     }
 }

@@ -50,6 +50,9 @@ internal sealed class HappeningSpec
 {
     public required Deed Deed { get; init; }
 
+    /// <summary>True for what waits until a person at a playing bench does it.</summary>
+    public bool Waits { get; init; }
+
     /// <summary>Line of the scene, from 1.</summary>
     public int Line { get; init; }
 
