@@ -59,7 +59,7 @@ builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection
 builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<RigStore>();
-builder.Services.AddSingleton<Jobs>();
+builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>();
 builder.Services.AddSingleton<Announcer>();
 builder.Services.AddSingleton<RateKeeper>();
 builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());

@@ -174,24 +174,33 @@ public sealed class LiveBench
     /// <param name="seconds">How long, s of the bench.</param>
     /// <param name="cancel">Stops it.</param>
     public void Advance(double seconds, CancellationToken cancel = default) =>
-        Until(Math.Min(end, bench.NowMicros + (long)Math.Round(Math.Clamp(seconds, 0, 600) * 1e6)), false, cancel);
+        Until(Math.Min(end, bench.NowMicros + (long)Math.Round(Math.Clamp(seconds, 0, 600) * 1e6)), null, cancel);
 
     /// <summary>Goes on until a transition is taken, or the scene is over.</summary>
-    public void ToNextTransition(CancellationToken cancel = default) => Until(end, true, cancel);
+    /// <param name="most">Longest time to work on it.</param>
+    /// <param name="cancel">Stops it.</param>
+    /// <returns>False when the time was over first.</returns>
+    public bool ToNextTransition(TimeSpan most, CancellationToken cancel = default) => Until(end, most, cancel);
 
-    private void Until(long to, bool toTransition, CancellationToken cancel)
+    // Takes up what was asked for also where it does not go on: that must not wait for time to pass.
+    private bool Until(long to, TimeSpan? toTransition, CancellationToken cancel)
     {
         var events = recorder.Events.Count;
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        TakeUp();
         while (bench.NowMicros < to)
         {
             cancel.ThrowIfCancellationRequested();
-            TakeUp();
             bench.Step(end);
-            if (toTransition && recorder.Events.Count > events)
-                return;
+            TakeUp();
+            if (toTransition is not { } most)
+                continue;
+            if (recorder.Events.Count > events)
+                return true;
+            if (watch.Elapsed > most)
+                return false;
         }
-        // What was asked for while it stood is taken up at once: it must not wait for time to go on.
-        TakeUp();
+        return true;
     }
 
     private void TakeUp()
@@ -245,7 +254,7 @@ public sealed class LiveBench
         var outputs = new List<LiveOutput>();
         for (var i = 0; i < plan.Outputs.Length; i++)
             if (bench.IsOn(i))
-                outputs.Add(new(i, bench.OutputStates[i].Text, bench.OutputStates[i].Value));
+                outputs.Add(new(i, bench.OutputStates[i].Text, double.IsFinite(bench.OutputStates[i].Value) ? bench.OutputStates[i].Value : 0));
         var doing = new List<int>();
         for (var h = 0; h < plan.Hands.Length; h++)
             if (plan.Hands[h].Happening is >= 0 and var at && bench.HappeningStates[at].Active)

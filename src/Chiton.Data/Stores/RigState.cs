@@ -130,15 +130,16 @@ public sealed record RigState(
     /// <summary>What runs: this copy in a scene, with the programs that run on it.</summary>
     /// <param name="scene">The scene; null for the one that is meant where none is named.</param>
     /// <param name="guests">Finds other rigs; null where there are none.</param>
+    /// <param name="plays">True for one that is played with.</param>
     /// <exception cref="InputProblem">When a program has faults or the copy lacks something.</exception>
-    public BenchPlan Plan(SceneNode? scene = null, GuestFinder? guests = null) =>
+    public BenchPlan Plan(SceneNode? scene = null, GuestFinder? guests = null, bool plays = false) =>
         Parsed.Diagnostics.Count > 0
             ? throw new InputProblem(
                 "program",
                 $"The program has {Figures.Count(Parsed.Diagnostics.Count, "fault")}: line {Parsed.Diagnostics[0].Line}: "
                     + $"{Parsed.Diagnostics[0].Message}"
             )
-            : BenchPlan.Build(Bench, scene ?? Scene(null), guests);
+            : BenchPlan.Build(Bench, scene ?? Scene(null), guests, null, plays);
 
     /// <summary>Every number that this copy has of its own, for holding copies against each other.</summary>
     public CopyNumbers Numbers()

@@ -1,8 +1,10 @@
 using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
+using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
+using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
 using Microsoft.AspNetCore.SignalR;
 
@@ -45,7 +47,7 @@ public sealed record RigChange(string Rig, int Revision, string What, string? By
 public sealed record LiveReading(double? Reading, string? Zone, double[]? All = null, string? Word = null);
 
 /// <summary>Progress, changes and live readings.</summary>
-public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
+public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
 {
     /// <summary>Begins to hear of a rig.</summary>
     public Task Follow(string rig) => Groups.AddToGroupAsync(Context.ConnectionId, "rig:" + rig);
@@ -96,5 +98,111 @@ public sealed class BenchHub(RigStore store) : Hub<IBenchPage>
             );
             await Task.Delay(200, cancel);
         }
+    }
+
+    // ---- playing ----
+
+    // A refusal is an answer, in words; what was not expected is an error.
+    private static string? Words(Exception e) =>
+        e switch
+        {
+            InputProblem p => string.Join(' ', p.Errors.Values),
+            TooBusy or NotStored => e.Message,
+            _ => null,
+        };
+
+    /// <summary>Puts a rig on the bench and lets it run in real time, thirty moments a second, until its scene is over.</summary>
+    /// <param name="rig">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="scene">Name of the scene; null for the one that counts.</param>
+    /// <param name="seed">Seed of the run.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async IAsyncEnumerable<PlayFrame> Play(
+        string rig,
+        int copy,
+        string? scene,
+        double seed,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
+    {
+        var page = Context.ConnectionId;
+        Play? play = null;
+        ScenePlan? place = null;
+        string? refused = null;
+        try
+        {
+            var need = new Require();
+            var luck = RunInput.Seed(need, seed);
+            need.Done();
+            var state = await store.Load(rig, copy, null, cancel);
+            var where = state.Scene(scene);
+            play = new(state.Plan(where, await RunInput.Guests(store, where, cancel), true), luck);
+            place = ScenePlan.Of(where, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
+            plays.Begin(page, play);
+        }
+        catch (Exception e) when (Words(e) is { } words)
+        {
+            refused = words;
+        }
+        if (play is null || refused is not null)
+        {
+            yield return new(null, null, null, 0, refused);
+            yield break;
+        }
+        yield return new(place, play.About(), null, 1, null);
+        using var clock = new PeriodicTimer(TimeSpan.FromMilliseconds(33));
+        var last = System.Diagnostics.Stopwatch.GetTimestamp();
+        while (plays.Is(page, play))
+        {
+            var now = System.Diagnostics.Stopwatch.GetTimestamp();
+            var frame = play.Frame(System.Diagnostics.Stopwatch.GetElapsedTime(last, now), cancel);
+            last = now;
+            if (frame is not null)
+                yield return frame;
+            // What was done stays known, to be kept; the page hears no more of it.
+            if (frame?.Moment?.Ended == true)
+                yield break;
+            await clock.WaitForNextTickAsync(cancel);
+        }
+    }
+
+    private string? With(Action<Play> what)
+    {
+        try
+        {
+            what(plays.Of(Context.ConnectionId));
+            return null;
+        }
+        catch (InputProblem e)
+        {
+            return Words(e);
+        }
+    }
+
+    /// <summary>Begins to do something to the playing bench, or leaves off; says why where that is refused.</summary>
+    public string? Do(int hand, bool begins, double? amount) => With(p => p.Do(hand, begins, amount));
+
+    /// <summary>Sets how fast it goes, 0 to let it stand; says why where that is refused.</summary>
+    public string? Pace(double pace) => With(p => p.Go(pace));
+
+    /// <summary>Goes to the next transition; says why where that is refused.</summary>
+    public string? StepOn() => With(p => p.StepOn());
+
+    /// <summary>The scene with what was done, to be kept under a name; null where nothing plays.</summary>
+    public string? Kept(string name)
+    {
+        string? text = null;
+        With(p => text = p.Kept(name));
+        return text;
+    }
+
+    /// <summary>Takes the rig off the bench.</summary>
+    public void PutAway() => plays.End(Context.ConnectionId);
+
+    /// <inheritdoc/>
+    public override Task OnDisconnectedAsync(Exception? exception)
+    {
+        plays.End(Context.ConnectionId);
+        return base.OnDisconnectedAsync(exception);
     }
 }

@@ -93,12 +93,12 @@ public static class ProveEndpoints
     )
     {
         var need = new Require();
-        var seed = SimulateEndpoints.Seed(need, request.Seed);
+        var seed = RunInput.Seed(need, request.Seed);
         var runs = need.Whole(request.Runs, "runs", 1, Prover.MostRuns);
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
         var scene = state.Scene(request.Scene);
-        var plan = state.Plan(scene, await SimulateEndpoints.Guests(store, scene, cancel));
+        var plan = state.Plan(scene, await RunInput.Guests(store, scene, cancel));
         if (plan.Unproved is { } nothing)
             throw new InputProblem("scene", nothing);
         var watch = Stopwatch.StartNew();

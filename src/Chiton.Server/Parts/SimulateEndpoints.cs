@@ -126,21 +126,10 @@ public static class SimulateEndpoints
             .ProducesProblem(404);
     }
 
-    /// <summary>Checks a seed.</summary>
-    public static long Seed(Require need, double? seed)
-    {
-        need.That(
-            seed is { } s && double.IsFinite(s) && s >= 0 && s <= 9e15 && Math.Floor(s) == s,
-            "seed",
-            "Must be a whole number from 0 to 9000000000000000."
-        );
-        return need.Holds ? (long)seed!.Value : 0;
-    }
-
     private static async Task<RunView> Run(string id, RunRequest request, RigStore store, Jobs jobs, CancellationToken cancel)
     {
         var need = new Require();
-        var seed = Seed(need, request.Seed);
+        var seed = RunInput.Seed(need, request.Seed);
         var rate = need.Number(request.RateHz ?? 50, "rateHz", 1, 500);
         var duration = need.Optional(request.DurationS, "durationS", 0, Prover.MostSeconds, aboveMin: true);
         var faults = request.Faults ?? [];
@@ -175,7 +164,7 @@ public static class SimulateEndpoints
             var volts = state.Design.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
             scene = SceneParser.Parse(SceneStarts.With(ScenePrinter.Print(scene), faults, duration, volts), state.Design).Scene;
         }
-        var plan = state.Plan(scene, await Guests(store, scene, cancel));
+        var plan = state.Plan(scene, await RunInput.Guests(store, scene, cancel));
         for (var i = 0; i < held.Count; i++)
         {
             var name = held[i]?.Name;
@@ -245,34 +234,6 @@ public static class SimulateEndpoints
                 Thin(s.BatteryV)
             ),
         };
-    }
-
-    /// <summary>The rigs that a scene has as guests, by their names or addresses.</summary>
-    internal static async Task<GuestFinder?> Guests(RigStore store, SceneNode scene, CancellationToken cancel)
-    {
-        var lines = scene.All("guest").ToArray();
-        if (lines.Length == 0)
-            return null;
-        var listed = await store.List(cancel);
-        var found = new Dictionary<(string, int), BenchCopy>();
-        foreach (var line in lines)
-        {
-            var (name, copy) = (line.Name("rig")!, (int)line.Value("n")!.Value);
-            if (
-                listed.FirstOrDefault(r => r.Design.Design.Name == name || r.Rig.Id == name) is not { } rig
-                || found.ContainsKey((name, copy))
-            )
-                continue;
-            try
-            {
-                found[(name, copy)] = (await store.Load(rig.Rig.Id, copy, null, cancel)).Bench;
-            }
-            catch (NotStored)
-            {
-                // The plan says which line asks for a copy that is not there.
-            }
-        }
-        return (rig, copy) => found.GetValueOrDefault((rig, copy));
     }
 
     private static async Task<LatestRun> Latest(string id, int? copy, RigStore store, CancellationToken cancel)
