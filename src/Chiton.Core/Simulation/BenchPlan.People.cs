@@ -33,7 +33,7 @@ public sealed partial class BenchPlan
                 rig,
                 plan.Things.Where(t => !t.Fixed && t.Carrier < 0 && t.Drive < 0 && plan.Things.Count(o => o.Name == t.Name) == 1)
                     .Select(t => t.Name),
-                m => plan.Programs.Any(p => p.Script.DeviceNames.Contains(m))
+                m => Driven(m.Name)
             );
             foreach (var hand in list)
                 try
@@ -51,6 +51,25 @@ public sealed partial class BenchPlan
                 }
             plan.Happenings = [.. happenings];
             plan.Hands = [.. hands];
+        }
+
+        // True where a program makes it move: such a thing is blocked, not turned by hand.
+        private bool Driven(string mechanism)
+        {
+            var axis = axes.FindIndex(a => a.Name == mechanism);
+            for (var p = 0; p < plan.Programs.Count; p++)
+            {
+                var units = plan.Programs[p].Script.Units;
+                for (var u = 0; u < units.Length; u++)
+                for (var a = 0; a < units[u].Activities.Length; a++)
+                    if (
+                        units[u].Activities[a].Device is >= 0 and var device
+                        && plan.Targets[p][device] == new Target(TargetKind.Axis, axis)
+                        && plan.Orders[p][u][a].Kind is not (OrderKind.None or OrderKind.Stop)
+                    )
+                        return true;
+            }
+            return false;
         }
 
         private HappeningSpec? Happening(SceneLine line, bool waits = false)

@@ -161,13 +161,7 @@ public sealed partial class BenchPlan
     /// <param name="model">Changes of the model for tests; null for none.</param>
     /// <param name="plays">True to bind what a person can do while it plays as well.</param>
     /// <exception cref="InputProblem">When a program has faults, or what is known of the copy does not do.</exception>
-    public static BenchPlan Build(
-        BenchCopy copy,
-        SceneNode scene,
-        GuestFinder? guests = null,
-        BenchModel? model = null,
-        bool plays = false
-    )
+    public static BenchPlan Build(BenchCopy copy, SceneNode scene, GuestFinder? guests = null, BenchModel? model = null, bool plays = false)
     {
         List<(BenchCopy Copy, string? As, SceneLine? Line)> rigs = [(copy, null, null)];
         foreach (var line in scene.All("guest"))
@@ -216,9 +210,10 @@ public sealed partial class BenchPlan
             Sized();
             Programs();
             Timed();
+            Rules();
+            // Only now the programs are bound.
             if (plays)
                 Hands();
-            Rules();
             plan.Surfaces = [.. surfaces];
             plan.DrawRow = plan.Model.Draws
                 ? [.. draws]

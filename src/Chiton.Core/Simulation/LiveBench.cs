@@ -106,6 +106,7 @@ public sealed class LiveBench
     private readonly List<Deeds> done = [];
     private readonly Dictionary<int, Deeds> open = [];
     private readonly long[] busyUntil;
+    private readonly Band[][] bands;
     private int toldEvents,
         toldNotes,
         toldOutputs,
@@ -130,6 +131,15 @@ public sealed class LiveBench
         recorder = new(bench, 0.1);
         end = (long)Math.Round(plan.EndsS * 1e6);
         busyUntil = new long[plan.Hands.Length];
+        bands =
+        [
+            .. plan.Senses.Select(s =>
+                plan.Rigs[s.Rig].Sensors.FirstOrDefault(x => x.Name == s.Name || s.Name.EndsWith($" {x.Name}", StringComparison.Ordinal))
+                    is { Kind: SensorKind.Distance } range
+                    ? range.Bands.ToArray()
+                    : []
+            ),
+        ];
         bench.Start((ulong)seed, (ulong)seed, recorder);
     }
 
@@ -146,9 +156,7 @@ public sealed class LiveBench
             plan.EndsS,
             [.. plan.Hands.Select(h => h.Hand)],
             recorder.Names,
-            [
-                .. plan.Programs.SelectMany(p => p.Script.Program.Regions.Select(r => new LiveRegion(p.Name, r.Name))),
-            ],
+            [.. plan.Programs.SelectMany(p => p.Script.Program.Regions.Select(r => new LiveRegion(p.Name, r.Name)))],
             [.. plan.Senses.Select(s => new LiveSensor(s.Name, s.Zones))],
             [.. plan.Outputs.Select(o => new LiveName(o.Name, o.Kind.ToString()))],
             recorder.Drawn()
@@ -254,7 +262,9 @@ public sealed class LiveBench
         var outputs = new List<LiveOutput>();
         for (var i = 0; i < plan.Outputs.Length; i++)
             if (bench.IsOn(i))
-                outputs.Add(new(i, bench.OutputStates[i].Text, double.IsFinite(bench.OutputStates[i].Value) ? bench.OutputStates[i].Value : 0));
+                outputs.Add(
+                    new(i, bench.OutputStates[i].Text, double.IsFinite(bench.OutputStates[i].Value) ? bench.OutputStates[i].Value : 0)
+                );
         var doing = new List<int>();
         for (var h = 0; h < plan.Hands.Length; h++)
             if (plan.Hands[h].Happening is >= 0 and var at && bench.HappeningStates[at].Active)
@@ -279,7 +289,7 @@ public sealed class LiveBench
 
     private LiveReadout Readout(int i)
     {
-        ref readonly var s = ref bench.SenseStates[i];
+        var s = bench.SenseStates[i];
         var spec = plan.Senses[i];
         if (!s.EverRead)
             return new(null, null);
@@ -289,6 +299,8 @@ public sealed class LiveBench
             return new(null, s.Zone >= 0 && s.Zone < spec.Zones.Length ? spec.Zones[s.Zone] : null);
         if (double.IsNaN(s.Reading))
             return new(null, null);
+        if (bands[i].FirstOrDefault(b => s.Reading >= b.FromMm && s.Reading < b.ToMm) is { } band)
+            return new(s.Reading, band.Zone);
         // The zone as the first program that asks for it sees it.
         for (var p = 0; p < spec.In.Length; p++)
             if (spec.In[p] >= 0 && plan.Programs[p].Script.ScaleOf(spec.In[p]) is { Boundaries.Count: > 0 } scale)
@@ -306,15 +318,12 @@ public sealed class LiveBench
         var all = new List<LiveOnBelt>();
         if (plan.Belt is { } belt)
             foreach (ref readonly var t in bench.OnBelt)
-                all.Add(
-                    new(belt.Feeds[t.Feed].Name, t.Fate <= 1 ? Math.Round(t.At, 1) : null, t.Fate == 2 ? t.Place : -1)
-                );
+                all.Add(new(belt.Feeds[t.Feed].Name, t.Fate <= 1 ? Math.Round(t.At, 1) : null, t.Fate == 2 ? t.Place : -1));
         return all;
     }
 
     /// <summary>Everything that was done so far, as lines of a scene, in the order it was done.</summary>
-    public IReadOnlyList<string> Lines() =>
-        [.. done.Select(d => plan.Hands[d.Hand].Hand.Done(d.Amount, d.From, d.To))];
+    public IReadOnlyList<string> Lines() => [.. done.Select(d => plan.Hands[d.Hand].Hand.Done(d.Amount, d.From, d.To))];
 
     /// <summary>The scene with what was done, under another name: on the same seed it is the same run.</summary>
     /// <param name="name">Its name.</param>

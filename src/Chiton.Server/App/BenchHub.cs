@@ -150,8 +150,9 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
             yield break;
         }
         yield return new(place, play.About(), null, 1, null);
-        using var clock = new PeriodicTimer(TimeSpan.FromMilliseconds(33));
         var last = System.Diagnostics.Stopwatch.GetTimestamp();
+        var due = last;
+        var frameTicks = System.Diagnostics.Stopwatch.Frequency / 30;
         while (plays.Is(page, play))
         {
             var now = System.Diagnostics.Stopwatch.GetTimestamp();
@@ -162,7 +163,11 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
             // What was done stays known, to be kept; the page hears no more of it.
             if (frame?.Moment?.Ended == true)
                 yield break;
-            await clock.WaitForNextTickAsync(cancel);
+            // By the clock, so that frames do not come late by what they cost; what was missed is not made up for.
+            now = System.Diagnostics.Stopwatch.GetTimestamp();
+            if (due <= now)
+                due = Math.Max(due + frameTicks, now);
+            await play.Wait(System.Diagnostics.Stopwatch.GetElapsedTime(now, due), cancel);
         }
     }
 

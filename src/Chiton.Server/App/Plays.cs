@@ -24,6 +24,7 @@ public sealed class Play
     private static readonly TimeSpan Most = TimeSpan.FromMilliseconds(24);
 
     private readonly Lock locked = new();
+    private readonly SemaphoreSlim pressed = new(0);
     private readonly LiveBench bench;
     private double pace = 1;
     private bool steps,
@@ -55,6 +56,17 @@ public sealed class Play
             bench.Ask(hand, begins, amount);
             fresh = true;
         }
+        // It is seen at once, not only with the next frame.
+        pressed.Release();
+    }
+
+    /// <summary>Waits for the time of the next frame, or until something is done.</summary>
+    public async Task Wait(TimeSpan most, CancellationToken cancel)
+    {
+        await pressed.WaitAsync(most, cancel);
+        // Whatever was done meanwhile is in one frame.
+        while (pressed.Wait(0, cancel))
+            continue;
     }
 
     /// <summary>Sets how fast it goes.</summary>

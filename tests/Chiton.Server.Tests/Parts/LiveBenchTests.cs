@@ -96,10 +96,7 @@ public class LiveBenchTests
         var plan = Plays("deck-scrubber");
         var kept = SceneParser.Parse(new LiveBench(plan, 1).Kept("Again"), plan.Rigs[0]).Scene;
         Assert.False(kept.Counts);
-        Assert.Equal(
-            plan.Scene.Lines.Where(l => l.Key != "counts").Select(ScenePrinter.Print),
-            kept.Lines.Select(ScenePrinter.Print)
-        );
+        Assert.Equal(plan.Scene.Lines.Where(l => l.Key != "counts").Select(ScenePrinter.Print), kept.Lines.Select(ScenePrinter.Print));
     }
 
     [Fact]
@@ -116,6 +113,20 @@ public class LiveBenchTests
             Assert.All(hands.Where(h => h.Why is not null), h => Assert.EndsWith(".", h.Why));
             Assert.Contains(hands, h => h.Sentence.StartsWith("battery at", StringComparison.Ordinal));
         }
+    }
+
+    [Fact]
+    public void What_a_program_drives_is_blocked_and_what_it_only_reads_is_turned()
+    {
+        var turned = Farm.All(DateTime.UnixEpoch)
+            .SelectMany(r =>
+                new LiveBench(Plays(r.Id), 1)
+                    .About()
+                    .Hands.Where(h => h.Words.StartsWith("Turn ", StringComparison.Ordinal))
+                    .Select(h => $"{r.Id}: {h.About}")
+            );
+        // Wired, and told nothing by the trolley's program.
+        Assert.Equal(["seed-trolley: Hopper flap"], turned);
     }
 
     [Fact]

@@ -45,22 +45,18 @@ public class PlayTests
             return moment;
         }
         JsonElement moment;
-        do
-            moment = await Moment();
+        do moment = await Moment();
         while (!moment.GetProperty("doing").EnumerateArray().Any(d => d.GetInt32() == hand));
         var began = moment.GetProperty("timeS").GetDouble();
-        do
-            moment = await Moment();
+        do moment = await Moment();
         while (moment.GetProperty("timeS").GetDouble() < began + 2);
         await hub.InvokeAsync("Do", hand, false, null, cancel);
-        do
-            moment = await Moment();
+        do moment = await Moment();
         while (moment.GetProperty("doing").GetArrayLength() > 0);
         // A pause stands still; a step goes to a transition and stops there.
         await hub.InvokeAsync("StepOn", cancel);
         JsonElement stepped;
-        do
-            stepped = await Moment();
+        do stepped = await Moment();
         while (stepped.GetProperty("events").GetArrayLength() == 0);
         var stood = stepped.GetProperty("timeS").GetDouble();
         Assert.Equal(stepped.GetProperty("events")[0].GetProperty("timeS").GetDouble(), stood, 3);

@@ -42,8 +42,9 @@ public sealed record Hand(string About, string Words, string Sentence, HandLasts
 
     /// <summary>An amount as the scene keeps it: within its bounds, with its decimals.</summary>
     public double Kept(double? amount) =>
-        Amount is null ? 0
-        : Math.Round(Math.Clamp(amount is { } a && double.IsFinite(a) ? a : Amount.Usual, Amount.From, Amount.To), Amount.Digits);
+        Amount is null
+            ? 0
+            : Math.Round(Math.Clamp(amount is { } a && double.IsFinite(a) ? a : Amount.Usual, Amount.From, Amount.To), Amount.Digits);
 
     /// <summary>What was done, as a line of a scene.</summary>
     /// <param name="amount">The number that goes with it.</param>
@@ -69,7 +70,7 @@ public sealed record Hand(string About, string Words, string Sentence, HandLasts
     /// <param name="rig">The rig.</param>
     /// <param name="things">Names of things of the scene that can be taken away.</param>
     /// <param name="commanded">True for a mechanism that a program drives.</param>
-    public static IReadOnlyList<Hand> Of(RigDesign rig, IEnumerable<string> things, Func<string, bool> commanded)
+    public static IReadOnlyList<Hand> Of(RigDesign rig, IEnumerable<string> things, Func<Mechanism, bool> commanded)
     {
         var all = new List<Hand>();
         void Add(string about, string words, string sentence, HandLasts lasts, HandAmount? amount = null) =>
@@ -92,16 +93,17 @@ public sealed record Hand(string About, string Words, string Sentence, HandLasts
             }
             else
                 foreach (var zone in s.Zones)
+                {
+                    var shown = s.Facts.SeesLight || s.Facts.View is "colours" or "names";
                     Add(
                         s.Name,
-                        $"{zone} before {s.Name}",
-                        s.Facts.SeesLight || s.Facts.View is "colours" or "names"
-                            ? $"person shows {zone} to {s.Name}"
-                            : $"{s.Name} reads {zone}",
+                        shown ? $"Show {zone} to {s.Name}" : $"{s.Name} reads {zone}",
+                        shown ? $"person shows {zone} to {s.Name}" : $"{s.Name} reads {zone}",
                         HandLasts.Held
                     );
+                }
         }
-        foreach (var m in rig.Mechanisms.Where(m => m.Facts.Going == Going.Nowhere && !m.Facts.RunsOn && !commanded(m.Name)))
+        foreach (var m in rig.Mechanisms.Where(m => m.Facts.Going == Going.Nowhere && !m.Facts.RunsOn && !commanded(m)))
             Add(
                 m.Name,
                 $"Turn {m.Name}",

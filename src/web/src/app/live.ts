@@ -25,7 +25,8 @@ export const useConnected = () =>
 const progressListeners = new Set<(p: JobProgress) => void>()
 let connection: Promise<HubConnection> | undefined
 
-function connect(): Promise<HubConnection> {
+/** The hub, connected. */
+export function connect(): Promise<HubConnection> {
   // The hub's client is fetched after the page stands, so that the first page stays small.
   connection ??= import('@microsoft/signalr').then(async ({ HubConnectionBuilder, LogLevel }) => {
     const hub = new HubConnectionBuilder()

@@ -17,6 +17,8 @@ type Props = {
   onLine?: (line: number | null) => void
   /** Moves what a line speaks of, mm. */
   onMove?: (line: number, dx: number, dy: number) => void
+  /** False where what is lit is told elsewhere. */
+  lamps?: boolean
 }
 
 /** The place of a scene to scale, and what happens there. */
@@ -35,7 +37,7 @@ export function Place(props: Props) {
     <div ref={ref} className="wide" tabIndex={0} role="group" aria-label="Place">
       {drawn.length === 0 && <p className="muted">Nothing lies here yet. Write what does, for instance: floor 2 m by 1.5 m.</p>}
       {drawn}
-      <Lamps run={run} t={t} />
+      {props.lamps !== false && <Lamps run={run} t={t} />}
     </div>
   )
 }
@@ -141,7 +143,7 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
       />
       {plan.shapes.map((s, i) => (
         <g key={i} {...picks(s.line, true)}>
-          <ShapeView s={s} sx={sx} sy={sy} scale={scale} chosen={chosen(s.line)} run={run !== null} />
+          <ShapeView s={s} sx={sx} sy={sy} scale={scale} chosen={chosen(s.line)} run={run !== null} left={s.x > plan.w * 0.82} />
         </g>
       ))}
       {things.map((b, i) => {
@@ -258,6 +260,7 @@ function ShapeView({
   scale,
   chosen,
   run,
+  left,
 }: {
   s: Schemas['PlanShape']
   sx: (x: number) => number
@@ -265,6 +268,8 @@ function ShapeView({
   scale: number
   chosen: { stroke?: string; strokeWidth?: number }
   run: boolean
+  /** Its name stands at its left, where there is no room at its right. */
+  left: boolean
 }) {
   const points = s.path.map((p) => `${sx(p.x).toFixed(1)} ${sy(p.y).toFixed(1)}`).join('L')
   if (s.kind === 'strip')
@@ -311,11 +316,11 @@ function ShapeView({
       )}
       {s.name && s.kind !== 'shade' && (
         <text
-          x={sx(s.x) + (place ? 0 : (s.w / 2) * scale + 6)}
+          x={sx(s.x) + (place ? 0 : ((s.w / 2) * scale + 6) * (left ? -1 : 1))}
           y={sy(s.y) + (place ? -(s.d / 2) * scale - 5 : 4)}
           fontSize={12}
           fill="var(--muted)"
-          textAnchor={place ? 'middle' : 'start'}
+          textAnchor={place ? 'middle' : left ? 'end' : 'start'}
         >
           {s.name}
         </text>

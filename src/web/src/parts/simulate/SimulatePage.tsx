@@ -13,6 +13,7 @@ import { Place } from './Place'
 import { SceneSheet } from './SceneSheet'
 import { NewScene } from './NewScene'
 import { WhatIf } from './WhatIf'
+import { Playing } from './Playing'
 
 export default function SimulatePage() {
   const { rig } = useRig()
@@ -26,6 +27,7 @@ export default function SimulatePage() {
   const [name, setName] = useState<string | null>(null)
   const [making, setMaking] = useState(false)
   const [line, setLine] = useState<number | null>(null)
+  const [playing, setPlaying] = useState<number | null>(null)
   const started = useRef<string | null>(null)
   useEffect(() => {
     if (!asked || started.current === asked) return
@@ -124,83 +126,111 @@ export default function SimulatePage() {
         )}
       </div>
       <div className="scene-place">
-        <form
-          className="row"
-          onSubmit={(e) => {
-            e.preventDefault()
-            go(Number(seed))
-          }}
-          style={{ marginBottom: 8 }}
-        >
-          <h2 className="page-title" style={{ margin: 0 }}>
-            One run, watched
-          </h2>
-          <span className="push" />
-          <TextField
-            size="small"
-            label="Seed"
-            value={seed}
-            onChange={(e) => setSeed(e.target.value)}
-            sx={{ width: 140 }}
-            slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
-          />
-          <Button type="submit" disabled={once.isPending || hindered}>
-            Run with this seed
-          </Button>
-          <Button
-            disabled={once.isPending || hindered}
-            onClick={() => {
-              const s = Math.floor(Math.random() * 1e6)
-              setSeed(String(s))
-              go(s)
+        {playing !== null && open && !hindered ? (
+          <Playing
+            key={`${open.name} ${playing}`}
+            scene={open}
+            seed={playing}
+            taken={all.map((s) => s.name)}
+            onLeave={() => setPlaying(null)}
+            onKeep={(text, called) => {
+              const s = playing
+              save.keep(
+                { texts: [...all.map((x) => x.text), text], what: `kept the scene ${called} from a play`.slice(0, 80) },
+                {
+                  onSuccess: () => {
+                    setName(called)
+                    setPlaying(null)
+                    once.mutate({ seed: s, scene: called })
+                  },
+                },
+              )
             }}
-          >
-            Run with another
-          </Button>
-        </form>
-        {hindered && (
-          <p className="fault" data-testid="cannot-run">
-            {rig.rate.state === 'faults'
-              ? 'The program has faults. Mend them in Program, then run it.'
-              : `${rig.rate.say}. ${rig.rate.likely}`}
-          </p>
-        )}
-        {once.isError && (
-          <p className="fault" role="alert">
-            {sentencesOf(once.error).join(' ')}
-          </p>
-        )}
-        {!own && open && (
+          />
+        ) : (
           <>
-            {!hindered && !latest.isPending && (
-              <p className="lead">
-                {run
-                  ? `The latest run was in ${run.scene}. Run once here to see this scene.`
-                  : 'Nothing was run yet. A run puts the rig in its place, runs its programs, and explains every transition with the figures that caused it. The same seed gives the same run.'}
+            <form
+              className="row"
+              onSubmit={(e) => {
+                e.preventDefault()
+                go(Number(seed))
+              }}
+              style={{ marginBottom: 8 }}
+            >
+              <h2 className="page-title" style={{ margin: 0 }}>
+                One run, watched
+              </h2>
+              <span className="push" />
+              <TextField
+                size="small"
+                label="Seed"
+                value={seed}
+                onChange={(e) => setSeed(e.target.value)}
+                sx={{ width: 140 }}
+                slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
+              />
+              <Button type="submit" disabled={once.isPending || hindered}>
+                Run with this seed
+              </Button>
+              <Button
+                disabled={once.isPending || hindered}
+                onClick={() => {
+                  const s = Math.floor(Math.random() * 1e6)
+                  setSeed(String(s))
+                  go(s)
+                }}
+              >
+                Run with another
+              </Button>
+              <Button disabled={hindered || !open} onClick={() => setPlaying(Number(seed) >= 0 ? Math.floor(Number(seed)) : 1)}>
+                Play with it
+              </Button>
+            </form>
+            {hindered && (
+              <p className="fault" data-testid="cannot-run">
+                {rig.rate.state === 'faults'
+                  ? 'The program has faults. Mend them in Program, then run it.'
+                  : `${rig.rate.say}. ${rig.rate.likely}`}
               </p>
             )}
-            <Place
-              plan={open.plan}
-              run={null}
-              t={0}
-              eventIndex={null}
-              line={line}
-              onLine={setLine}
-              onMove={(l, dx, dy) => void place(open, l, dx, dy)}
-            />
+            {once.isError && (
+              <p className="fault" role="alert">
+                {sentencesOf(once.error).join(' ')}
+              </p>
+            )}
+            {!own && open && (
+              <>
+                {!hindered && !latest.isPending && (
+                  <p className="lead">
+                    {run
+                      ? `The latest run was in ${run.scene}. Run once here to see this scene.`
+                      : 'Nothing was run yet. A run puts the rig in its place, runs its programs, and explains every transition with the figures that caused it. The same seed gives the same run.'}
+                  </p>
+                )}
+                <Place
+                  plan={open.plan}
+                  run={null}
+                  t={0}
+                  eventIndex={null}
+                  line={line}
+                  onLine={setLine}
+                  onMove={(l, dx, dy) => void place(open, l, dx, dy)}
+                />
+              </>
+            )}
+            {own && open && (
+              <Watched
+                key={own.number}
+                run={own}
+                scene={open}
+                line={line}
+                onLine={setLine}
+                onMove={(l, dx, dy) => void place(open, l, dx, dy)}
+                onRun={(s, held) => once.mutate({ seed: s, scene: open.name, held })}
+                busy={once.isPending}
+              />
+            )}
           </>
-        )}
-        {own && open && (
-          <Watched
-            key={own.number}
-            run={own}
-            scene={open}
-            line={line}
-            onLine={setLine}
-            onMove={(l, dx, dy) => void place(open, l, dx, dy)}
-            onRun={(s, held) => once.mutate({ seed: s, scene: open.name, held })}
-            busy={once.isPending}
-          />
         )}
         {scenes.data && (
           <details className="left-out">
