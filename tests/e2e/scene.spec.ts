@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises'
 import { expect, expectAccessible, test } from './fixtures'
 
 const scrubber = '/rigs/deck-scrubber/simulate'
@@ -74,7 +75,40 @@ test('the same seed is the same run, a number is held, the run is taken along, a
   await hold.fill('1')
   await hold.press('Enter')
   await expect(outcome).toContainText('Held:')
+  // The first run stays beside it, on the same time line.
+  await expect(page.getByTestId('beside')).toContainText(/(passed|failed)\. .*(They part at [\d.]+ s|Both go the same way)\./s)
+  await expect(page.getByRole('heading', { name: 'With nothing held' })).toBeVisible()
   await expectAccessible(page)
+
+  // Place and strips as pictures that need nothing else.
+  const drawn = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'SVG', exact: true }).click()
+  const file = await drawn
+  expect(file.suggestedFilename()).toMatch(/^deck-scrubber-run-\d+\.svg$/)
+  const text = await readFile((await file.path())!, 'utf8')
+  expect(text).not.toContain('var(--')
+  expect(text.match(/<svg/g)!.length).toBeGreaterThanOrEqual(4)
+  const painted = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'PNG', exact: true }).click()
+  const png = await readFile((await (await painted).path())!)
+  expect(png.subarray(1, 4).toString()).toBe('PNG')
+
+  // The deck of 760 by 560 mm on sheets of 180 by 256 mm, each of them exactly so large on paper.
+  await page.evaluate(() => {
+    window.print = () => undefined
+  })
+  await page.getByRole('combobox', { name: 'Scale of the print' }).selectOption('1')
+  await page.getByRole('button', { name: 'Print on 15 sheets of A4' }).click()
+  await expect(page.getByTestId('tile')).toHaveCount(15)
+  await page.emulateMedia({ media: 'print' })
+  const tile = page.getByTestId('tile').nth(6).locator('svg')
+  const paper = (await tile.boundingBox())!
+  expect(paper.width / 96).toBeCloseTo(180 / 25.4, 2)
+  expect(paper.height / 96).toBeCloseTo(256 / 25.4, 2)
+  expect(await tile.getAttribute('viewBox')).toBe('180 256 180 256')
+  await page.emulateMedia({ media: null })
+  const sheets = (await page.pdf({ format: 'A4' })).toString('latin1')
+  expect(sheets.match(/\/Type\s*\/Page\b/g)).toHaveLength(15)
 
   await page.getByRole('link', { name: /^Prove/ }).click()
   await page.getByRole('combobox', { name: 'Scene' }).selectOption('At a slant')

@@ -11,6 +11,8 @@ type Props = {
   eventIndex?: number | null
   /** All regions, sensors, bodies, messages and disturbances, instead of the first of each. */
   whole?: boolean
+  /** How far another strip goes that stands below on the same time line, s. */
+  until?: number
 }
 
 type Trace = Schemas['SensorTrace']
@@ -23,10 +25,10 @@ const left = 116
 const right = 104
 
 /** States and signals of a run over one time line. */
-export function Strip({ run, at, onAt, state, eventIndex, whole = false }: Props) {
+export function Strip({ run, at, onAt, state, eventIndex, whole = false, until = 0 }: Props) {
   const { ref, width } = useWidth<HTMLDivElement>()
   const report = run.report
-  const end = Math.max(report.endS, 0.1)
+  const end = Math.max(report.endS, until, 0.1)
   const x = (t: number) => left + (Math.min(t, end) / end) * (width - left - right)
   const { rows, height } = useMemo(() => {
     const rows: Row[] = []

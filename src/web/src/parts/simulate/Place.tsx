@@ -10,6 +10,8 @@ type Props = {
   plan: Plan
   /** The run that is watched; null while only the scene is drawn. */
   run: Run | null
+  /** Another run on the same luck, drawn dashed beside it. */
+  beside?: Run | null
   t: number
   eventIndex: number | null
   /** The line that is open, and choosing another. */
@@ -66,7 +68,7 @@ function Lamps({ run, t }: { run: Run | null; t: number }) {
   )
 }
 
-function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props & { width: number }) {
+function Ground({ plan, run, beside, t, eventIndex, line, onLine, onMove, width }: Props & { width: number }) {
   const id = useId()
   const margin = 70
   const tall = 430
@@ -178,8 +180,22 @@ function Ground({ plan, run, t, eventIndex, line, onLine, onMove, width }: Props
               .map((v, k) => `${k === 0 ? 'M' : 'L'}${sx(v ?? 0).toFixed(1)} ${sy(track.y[k] ?? 0).toFixed(1)}`)
               .join('')
           : ''
+        const other = beside?.signals.bodies.find((o) => o.kind === 'drive' && o.name === track?.name)
+        const until = beside ? sampleAt(beside, t) : 0
         return (
           <g key={i}>
+            {other && (
+              <path
+                d={other.x
+                  .slice(0, until + 1)
+                  .map((v, k) => `${k === 0 ? 'M' : 'L'}${sx(v ?? 0).toFixed(1)} ${sy(other.y[k] ?? 0).toFixed(1)}`)
+                  .join('')}
+                fill="none"
+                stroke="var(--kelp)"
+                strokeWidth={1.6}
+                strokeDasharray="6 4"
+              />
+            )}
             {trail && <path d={trail} fill="none" stroke="var(--teal)" strokeWidth={1.6} />}
             {trail && (
               <text x={sx(track!.x[0] ?? 0)} y={sy((track!.y[0] ?? 0) - 14)} fontSize={12} fill="var(--muted)" textAnchor="middle">
@@ -253,7 +269,8 @@ function sizeOf(run: Run | null, name: string): number {
   return run?.report.draws.find((d) => d.name === `size of ${name}` || d.name.startsWith(`size of ${name} `))?.value ?? 24
 }
 
-function ShapeView({
+/** A shape of the plan. */
+export function ShapeView({
   s,
   sx,
   sy,

@@ -8,12 +8,14 @@ import { useLatestRun, useRig, useRunOnce } from '../../app/rig'
 import { useSaveScenes, useScenes, type Scene } from '../../app/scenes'
 import { show, seconds } from '../../shared/format'
 import { Strip } from '../../shared/Strip'
+import { savePng, saveSvg } from '../../shared/picture'
 import { stateAt } from '../../shared/runAt'
 import { Place } from './Place'
 import { SceneSheet } from './SceneSheet'
 import { NewScene } from './NewScene'
 import { WhatIf } from './WhatIf'
 import { Playing } from './Playing'
+import { Tiles } from './Tiles'
 
 export default function SimulatePage() {
   const { rig } = useRig()
@@ -28,6 +30,7 @@ export default function SimulatePage() {
   const [making, setMaking] = useState(false)
   const [line, setLine] = useState<number | null>(null)
   const [playing, setPlaying] = useState<number | null>(null)
+  const [plain, setPlain] = useState<Run | null>(null)
   const started = useRef<string | null>(null)
   useEffect(() => {
     if (!asked || started.current === asked) return
@@ -222,15 +225,24 @@ export default function SimulatePage() {
               <Watched
                 key={own.number}
                 run={own}
+                beside={own.held.length > 0 && plain?.report.seed === own.report.seed && plain.scene === own.scene ? plain : null}
                 scene={open}
                 line={line}
                 onLine={setLine}
                 onMove={(l, dx, dy) => void place(open, l, dx, dy)}
-                onRun={(s, held) => once.mutate({ seed: s, scene: open.name, held })}
+                onRun={(s, held) => {
+                  if (own.held.length === 0) setPlain(own)
+                  once.mutate({ seed: s, scene: open.name, held })
+                }}
                 busy={once.isPending}
               />
             )}
           </>
+        )}
+        {open && playing === null && (
+          <p className="fine muted">
+            The plan of {open.name} to scale: <Tiles plan={open.plan} name={open.name} />
+          </p>
         )}
         {scenes.data && (
           <details className="left-out">
@@ -265,8 +277,23 @@ const speeds = [
   { by: 4, words: 'four times' },
 ]
 
+/** Where two runs on the same luck part, in words. */
+function apart(first: Run, second: Run): string {
+  const at = second.events.findIndex((e, i) => {
+    const o = first.events[i]
+    return !o || o.to !== e.to || o.program !== e.program || Math.abs(o.timeS - e.timeS) > 0.05
+  })
+  if (at < 0) {
+    const next = first.events[second.events.length]
+    return next ? `They part at ${seconds(next.timeS)}.` : 'Both go the same way.'
+  }
+  return `They part at ${seconds(Math.min(second.events[at]!.timeS, first.events[at]?.timeS ?? Infinity))}.`
+}
+
 type WatchedProps = {
   run: Run
+  /** The run on the same luck with nothing held, while this one is a what if. */
+  beside: Run | null
   scene: Scene
   line: number | null
   onLine: (line: number | null) => void
@@ -281,10 +308,12 @@ const exports = [
   ['vcd', 'value changes as VCD'],
 ] as const
 
-function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps) {
+function Watched({ run, beside, scene, line, onLine, onMove, onRun, busy }: WatchedProps) {
   const { rig } = useRig()
   const report = run.report
   const end = report.endS
+  const picture = useRef<HTMLDivElement>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
   const [t, setT] = useState(end)
   const [chosen, setChosen] = useState<number | null>(null)
   const [playing, setPlaying] = useState(false)
@@ -328,53 +357,71 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
         )}
         {!run.current && <span className="muted"> The machine has changed since.</span>}
       </p>
-      <Place plan={run.plan} run={run} t={t} eventIndex={chosen} line={line} onLine={onLine} onMove={onMove} />
-      <div className="row" style={{ margin: '4px 0' }}>
-        <Button
-          onClick={() => {
-            if (t >= end) setT(0)
-            setChosen(null)
-            setPlaying(!playing)
+      {beside && (
+        <p data-testid="beside" style={{ marginBottom: 6 }}>
+          Beside it, dashed, the run on the same luck with nothing held:{' '}
+          <b className={beside.outcome === 'pass' ? 'holds' : 'stops'}>{beside.outcome === 'pass' ? 'passed' : 'failed'}</b>.{' '}
+          {beside.report.say} {apart(beside, run)}
+        </p>
+      )}
+      <div ref={picture}>
+        <Place plan={run.plan} run={run} beside={beside} t={t} eventIndex={chosen} line={line} onLine={onLine} onMove={onMove} />
+        <div className="row" style={{ margin: '4px 0' }}>
+          <Button
+            onClick={() => {
+              if (t >= end) setT(0)
+              setChosen(null)
+              setPlaying(!playing)
+            }}
+          >
+            {playing ? 'Pause' : 'Play'}
+          </Button>
+          <Button onClick={() => step(-1)}>Back</Button>
+          <Button onClick={() => step(1)}>Next transition</Button>
+          <Button onClick={() => setSpeed((speed + 1) % speeds.length)} aria-label={`Speed: ${speeds[speed]?.words}`}>
+            {speeds[speed]?.words}
+          </Button>
+          <Slider
+            aria-label="Moment"
+            min={0}
+            max={end}
+            step={0.02}
+            value={t}
+            onChange={(_, v) => {
+              setPlaying(false)
+              setChosen(null)
+              setT(v as number)
+            }}
+            sx={{ flex: 1, minWidth: 120, mx: 1 }}
+            getAriaValueText={(v) => `${show(v)} s`}
+          />
+          <span className="mono" style={{ minWidth: 70 }}>
+            {seconds(t)}
+          </span>
+        </div>
+        <Strip
+          run={run}
+          at={t}
+          state={state}
+          eventIndex={chosen}
+          whole
+          until={beside?.report.endS}
+          onAt={(v) => {
+            if (v !== null && !playing) {
+              setT(v)
+              setChosen(null)
+            }
           }}
-        >
-          {playing ? 'Pause' : 'Play'}
-        </Button>
-        <Button onClick={() => step(-1)}>Back</Button>
-        <Button onClick={() => step(1)}>Next transition</Button>
-        <Button onClick={() => setSpeed((speed + 1) % speeds.length)} aria-label={`Speed: ${speeds[speed]?.words}`}>
-          {speeds[speed]?.words}
-        </Button>
-        <Slider
-          aria-label="Moment"
-          min={0}
-          max={end}
-          step={0.02}
-          value={t}
-          onChange={(_, v) => {
-            setPlaying(false)
-            setChosen(null)
-            setT(v as number)
-          }}
-          sx={{ flex: 1, minWidth: 120, mx: 1 }}
-          getAriaValueText={(v) => `${show(v)} s`}
         />
-        <span className="mono" style={{ minWidth: 70 }}>
-          {seconds(t)}
-        </span>
+        {beside && (
+          <>
+            <h3 className="small-head" style={{ marginTop: 10 }}>
+              With nothing held
+            </h3>
+            <Strip run={beside} at={Math.min(t, beside.report.endS)} state={stateAt(beside, t)} whole until={end} />
+          </>
+        )}
       </div>
-      <Strip
-        run={run}
-        at={t}
-        state={state}
-        eventIndex={chosen}
-        whole
-        onAt={(v) => {
-          if (v !== null && !playing) {
-            setT(v)
-            setChosen(null)
-          }
-        }}
-      />
       <div className="simulate-grid" style={{ marginTop: 12 }}>
         <section>
           <h3 className="small-head">Every transition, and why</h3>
@@ -447,8 +494,28 @@ function Watched({ run, scene, line, onLine, onMove, onRun, busy }: WatchedProps
             </a>
           </span>
         ))}
+        , the picture above as{' '}
+        <button type="button" className="link" onClick={() => saveSvg(picture.current!, `${rig.id}-run-${run.number}`)}>
+          SVG
+        </button>{' '}
+        or{' '}
+        <button
+          type="button"
+          className="link"
+          onClick={() => {
+            setTrouble(null)
+            savePng(picture.current!, `${rig.id}-run-${run.number}`).catch((e: Error) => setTrouble(e.message))
+          }}
+        >
+          PNG
+        </button>
         .
       </p>
+      {trouble && (
+        <p className="fault" role="alert">
+          The picture could not be made: {trouble}
+        </p>
+      )}
     </>
   )
 }
