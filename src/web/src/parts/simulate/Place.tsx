@@ -1,4 +1,4 @@
-import { useId, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
+import { memo, useId, useMemo, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
 import type { Run, Schemas } from '../../app/api'
 import type { Plan } from '../../app/scenes'
 import { show } from '../../shared/format'
@@ -80,6 +80,14 @@ function Ground({ plan, run, beside, t, eventIndex, line, onLine, onMove, width 
   const at = run ? sampleAt(run, t) : 0
   const bodies = run?.signals.bodies ?? []
   const things = bodies.filter((b) => b.kind === 'thing')
+  const now = (row: (number | null)[], to: (v: number) => number) => {
+    const v = row[at]
+    return v === null || v === undefined ? null : to(v)
+  }
+  const first = (row: (number | null)[], to: (v: number) => number) => {
+    const v = row[0]
+    return v === null || v === undefined ? null : to(v)
+  }
   const picks = (l: number, moves: boolean) =>
     !onLine || l === 0
       ? {}
@@ -115,6 +123,32 @@ function Ground({ plan, run, beside, t, eventIndex, line, onLine, onMove, width 
           },
         }
   const chosen = (l: number) => (l === line && l !== 0 ? { stroke: 'var(--teal)', strokeWidth: 3 } : {})
+  // What lies there does not change from frame to frame; only what moves is drawn anew.
+  const running = run !== null
+  const shapes = useMemo(
+    () =>
+      plan.shapes.map((s, i) => (
+        <g key={i} {...picks(s.line, true)}>
+          <ShapeView s={s} sx={sx} sy={sy} scale={scale} chosen={chosen(s.line)} run={running} left={s.x > plan.w * 0.82} />
+        </g>
+      )),
+    // `picks` and `chosen` follow from these.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [plan, scale, height, line, running, onLine, onMove],
+  )
+  const names = new Set(things.map((b) => b.name)).size
+  const radii = useMemo(
+    () =>
+      new Map(
+        [...new Set(things.map((b) => b.name))].map((name) => [
+          name,
+          (plan.shapes.find((s) => s.name === name)?.w ?? sizeOf(run, name)) / 2,
+        ]),
+      ),
+    // The sizes of a run stay as they were drawn.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [plan, run, names],
+  )
   const failure = run?.report.failure
   const failed = failure && t >= failure.atS - 0.01
   const bar = [50, 100, 200, 300, 500, 1000, 2000].find((mm) => mm * scale > 90) ?? 2000
@@ -143,21 +177,17 @@ function Ground({ plan, run, beside, t, eventIndex, line, onLine, onMove, width 
         stroke={plan.kind === 'deck' ? 'var(--ink)' : 'var(--line)'}
         strokeWidth={plan.kind === 'deck' ? 2 : 1}
       />
-      {plan.shapes.map((s, i) => (
-        <g key={i} {...picks(s.line, true)}>
-          <ShapeView s={s} sx={sx} sy={sy} scale={scale} chosen={chosen(s.line)} run={run !== null} left={s.x > plan.w * 0.82} />
-        </g>
+      {shapes}
+      {things.map((b, i) => (
+        <Thing
+          key={i}
+          x={now(b.x, sx)}
+          y={now(b.y, sy)}
+          x0={first(b.x, sx)}
+          y0={first(b.y, sy)}
+          r={Math.max(3, (radii.get(b.name) ?? 12) * scale)}
+        />
       ))}
-      {things.map((b, i) => {
-        const r = (plan.shapes.find((s) => s.name === b.name)?.w ?? sizeOf(run, b.name)) / 2
-        const [x0, y0] = [b.x[0], b.y[0]]
-        const [x, y] = [b.x[at], b.y[at]]
-        if (x === null || x === undefined || y === null || y === undefined)
-          return x0 === null || x0 === undefined || y0 === null || y0 === undefined ? null : (
-            <circle key={i} cx={sx(x0)} cy={sy(y0)} r={Math.max(3, r * scale)} fill="none" stroke="var(--edge)" strokeDasharray="2 3" />
-          )
-        return <circle key={i} cx={sx(x)} cy={sy(y)} r={Math.max(3, r * scale)} fill="var(--line)" stroke="var(--edge)" />
-      })}
       {run?.events.map((e, i) =>
         e.x === null || e.x === undefined || e.y === null || e.y === undefined || e.from === null || e.timeS > t + 1e-6 ? null : (
           <path
@@ -244,6 +274,14 @@ function Ground({ plan, run, beside, t, eventIndex, line, onLine, onMove, width 
     </svg>
   )
 }
+
+type ThingProps = { x: number | null; y: number | null; x0: number | null; y0: number | null; r: number }
+
+/** A thing where it is; a dotted outline where it was when it has gone. */
+const Thing = memo(function Thing({ x, y, x0, y0, r }: ThingProps) {
+  if (x !== null && y !== null) return <circle cx={x} cy={y} r={r} fill="var(--line)" stroke="var(--edge)" />
+  return x0 === null || y0 === null ? null : <circle cx={x0} cy={y0} r={r} fill="none" stroke="var(--edge)" strokeDasharray="2 3" />
+})
 
 /** Where it went wrong, in two lines beside the place. */
 function Spot({ x, y, width, say, atS }: { x: number; y: number; width: number; say: string; atS: number }) {
