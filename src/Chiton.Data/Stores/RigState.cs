@@ -107,7 +107,8 @@ public sealed record RigState(
     /// <summary>The scenes of the design as read: its own, or the one that stands for them.</summary>
     public IReadOnlyList<SceneResult> Scenes => Known.Scenes;
 
-    private SceneResult Counting => Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0];
+    /// <summary>The scene that the header and Prove count: the first that says so, else the first.</summary>
+    public SceneResult Counting => Scenes.FirstOrDefault(s => s.Scene.Counts) ?? Scenes[0];
 
     /// <summary>The scene that is meant: by its name, or the first that counts, or the first.</summary>
     /// <param name="name">Its name; null where none is named.</param>

@@ -17,7 +17,7 @@ public sealed record SceneLineView(int Line, string Key, string Group, IReadOnly
 /// <summary>A scene as read.</summary>
 /// <param name="Name">Its name.</param>
 /// <param name="Text">The text.</param>
-/// <param name="Counts">Whether the header and Prove count it.</param>
+/// <param name="Counts">Whether the header and Prove count it: it says so, or it is the first and none does.</param>
 /// <param name="EndsS">How long a run of it lasts at most, s.</param>
 /// <param name="Lines">Its lines.</param>
 /// <param name="Diagnostics">Faults by line.</param>
@@ -199,7 +199,8 @@ public static class SceneEndpoints
         return new(
             read.Scene.Name,
             text,
-            read.Scene.Counts,
+            // Of those of the rig one counts, whoever says so; one that is only read says it itself.
+            state.Scenes.Contains(read) ? ReferenceEquals(read, state.Counting) : read.Scene.Counts,
             read.Scene.EndsS,
             [
                 .. read.Scene.Lines.Select(l => new SceneLineView(

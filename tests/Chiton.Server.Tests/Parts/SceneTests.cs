@@ -46,6 +46,34 @@ public class SceneTests
     }
 
     [Fact]
+    public async Task One_scene_counts_the_first_unless_another_says_so()
+    {
+        using var bench = new Bench();
+        async Task<string[]> Counting() =>
+            [
+                .. (await bench.Get(Scrubber + "/scenes"))
+                    .GetProperty("scenes")
+                    .EnumerateArray()
+                    .Where(s => s.GetProperty("counts").GetBoolean())
+                    .Select(s => s.GetProperty("name").GetString()!),
+            ];
+        string[] texts =
+        [
+            .. (await bench.Get(Scrubber + "/scenes"))
+                .GetProperty("scenes")
+                .EnumerateArray()
+                .Select(s => s.GetProperty("text").GetString()!.Replace("counts\n", "")),
+        ];
+        var second = texts[1].Split('\n')[0]["scene ".Length..];
+        await bench.Send(HttpMethod.Put, Scrubber + "/scenes", new { baseRevision = 1, scenes = texts });
+        Assert.Equal(["As in the shed"], await Counting());
+        texts[1] = texts[1].Replace($"scene {second}\n", $"scene {second}\ncounts\n");
+        var revision = (await bench.Get(Scrubber)).GetProperty("revision").GetInt32();
+        await bench.Send(HttpMethod.Put, Scrubber + "/scenes", new { baseRevision = revision, scenes = texts });
+        Assert.Equal([second], await Counting());
+    }
+
+    [Fact]
     public async Task What_is_moved_in_the_plan_changes_its_numbers()
     {
         var bench = Bench.Shared;
