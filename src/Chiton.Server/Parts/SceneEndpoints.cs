@@ -200,7 +200,9 @@ public static class SceneEndpoints
             read.Scene.Name,
             text,
             // Of those of the rig one counts, whoever says so; one that is only read says it itself.
-            state.Scenes.Contains(read) ? ReferenceEquals(read, state.Counting) : read.Scene.Counts,
+            state.Scenes.Contains(read)
+                ? ReferenceEquals(read, state.Counting)
+                : read.Scene.Counts,
             read.Scene.EndsS,
             [
                 .. read.Scene.Lines.Select(l => new SceneLineView(

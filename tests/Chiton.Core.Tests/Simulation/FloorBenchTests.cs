@@ -29,8 +29,7 @@ public class FloorBenchTests
     public void The_mirror_of_a_scene_is_the_mirror_of_its_run()
     {
         // One thing is pushed, a ball rolls on, a wall is met; nothing is drawn.
-        const string scene =
-            "floor 1200 by 900 mm, walls round it\n{0}\nends after 20 s\n";
+        const string scene = "floor 1200 by 900 mm, walls round it\n{0}\nends after 20 s\n";
         var left = FloorBench.Plan(
             FloorBench.Rig(string.Format(Zigzag, "right", "left")),
             string.Format(
@@ -301,11 +300,7 @@ public class FloorBenchTests
         }
         // By hand: two turns of 2 % each turn what follows, a move errs by its own SD along its heading; the veer, a guess, bends all.
         var spec = plan.Drives[0];
-        var (move, turn, veer) = (
-            plan.Movers[spec.Left].MoveSd,
-            spec.TurnShareSd,
-            plan.DrawRow[spec.Veer].DoubtSd * Math.PI / 180 / 1000
-        );
+        var (move, turn, veer) = (plan.Movers[spec.Left].MoveSd, spec.TurnShareSd, plan.DrawRow[spec.Veer].DoubtSd * Math.PI / 180 / 1000);
         double[] lengths = [260, 220, 200];
         double[] headings = [0, Math.PI / 2, Math.PI / 6];
         double varX = 0,
@@ -341,10 +336,7 @@ public class FloorBenchTests
             gone += lengths[k];
         }
         (varX, varY) = (varX + veer * veer * bx * bx, varY + veer * veer * by * by);
-        var (sdX, sdY) = (
-            Math.Sqrt((sumXX - sumX * sumX / n) / (n - 1)),
-            Math.Sqrt((sumYY - sumY * sumY / n) / (n - 1))
-        );
+        var (sdX, sdY) = (Math.Sqrt((sumXX - sumX * sumX / n) / (n - 1)), Math.Sqrt((sumYY - sumY * sumY / n) / (n - 1)));
         // 500 runs know an SD to 3.2 %; wheels that are not sure add little.
         Assert.InRange(sdX / Math.Sqrt(varX), 0.88, 1.15);
         Assert.InRange(sdY / Math.Sqrt(varY), 0.88, 1.15);

@@ -290,4 +290,73 @@ public class RailBenchTests
         var plan = FarmBench.Setup("program T\n\nnever: robot over the edge\n\nregion Main\n  state A, initial\n");
         Assert.Contains("no deck with an edge", plan.Rules[0].Unjudged);
     }
+
+    // ---- sidings ----
+
+    private const string On = "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 50 %\n";
+
+    private static (double At, int Line, IReadOnlyList<double?> Lines) Siding(string more, double endsS = 12)
+    {
+        var report = BenchReport.Watch(FarmBench.Setup(On, endsS: endsS, more: more), 1, 50);
+        var body = report.Bodies.First(b => b.Kind == "vehicle");
+        return (body.X[^1]!.Value, (int)body.Heading[^1]!.Value, body.Heading);
+    }
+
+    [Fact]
+    public void Points_that_are_set_aside_lead_into_the_siding_and_its_end_stop_holds()
+    {
+        const string siding = "siding shed leaves at 1000 mm, 600 mm long, end stop\n";
+        var aside = Siding(siding + "points shed set aside\n");
+        Assert.Equal(1, aside.Line);
+        Assert.Equal(600, aside.At, 0.1);
+        var straight = Siding(siding + "points shed set straight\n", 5);
+        Assert.All(straight.Lines, l => Assert.Equal(0, l));
+        Assert.InRange(straight.At, 1001, 3999);
+    }
+
+    [Fact]
+    public void A_siding_that_is_left_from_the_other_side_is_passed_freely()
+    {
+        // It diverges only for what comes the other way: running out of the legs of a fork is free.
+        var passed = Siding("siding shed leaves at 1000 mm backwards, 600 mm long, end stop\npoints shed set aside\n", 5);
+        Assert.All(passed.Lines, l => Assert.Equal(0, l));
+        Assert.InRange(passed.At, 1001, 3999);
+    }
+
+    [Fact]
+    public void A_loop_leads_back_to_the_line_as_far_on_as_it_says()
+    {
+        var report = BenchReport.Watch(
+            FarmBench.Setup(On, endsS: 9, more: "siding loop leaves at 1000 mm, 700 mm long, rejoins at 1900 mm\npoints loop set aside\n"),
+            1,
+            200
+        );
+        var body = report.Bodies.First(b => b.Kind == "vehicle");
+        var enters = body.Heading.ToList().FindIndex(l => l == 1);
+        var leaves = body.Heading.ToList().FindLastIndex(l => l == 1) + 1;
+        Assert.InRange(enters, 1, leaves - 1);
+        Assert.InRange(body.X[enters]!.Value, 0, 4);
+        Assert.InRange(body.X[leaves - 1]!.Value, 696, 700);
+        // Nothing of its way is lost where it goes over.
+        Assert.InRange(body.X[leaves]!.Value, 1900, 1904);
+        var speed = body.Speed[leaves];
+        Assert.Equal(700, speed * (leaves - enters) / 200, 12.0);
+    }
+
+    [Fact]
+    public void A_marker_of_a_siding_is_seen_there_and_nowhere_else()
+    {
+        const string script =
+            "program T\n\nregion Main\n  state Go, initial\n    while here: run Trolley at 40 %\n"
+            + "    when Tag eye becomes bed tag: go Found\n  state Found, final\n    on entry: stop Trolley and brake\n";
+        const string siding =
+            "siding shed leaves at 400 mm, 900 mm long, end stop\npoints shed set aside\n"
+            + "marker buffer of bed tag 60 mm at 300 mm of siding shed\n";
+        var report = BenchReport.Watch(FarmBench.Setup(script, endsS: 12, more: siding), 1, 50);
+        var found = Assert.Single(report.Events, e => e.To == "Found");
+        Assert.Contains("buffer", found.Place);
+        // Straight on it is the first bed of the main line.
+        var straight = BenchReport.Watch(FarmBench.Setup(script, endsS: 12, more: siding.Replace("set aside", "set straight")), 1, 50);
+        Assert.Contains("bed 1", Assert.Single(straight.Events, e => e.To == "Found").Place);
+    }
 }
