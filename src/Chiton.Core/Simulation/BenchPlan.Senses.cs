@@ -40,14 +40,14 @@ public sealed partial class BenchPlan
                 if (axes[axis].MmPerUnit <= 0)
                     throw Problem(line, $"Say in Rig how large the drum of {axes[axis].Name} is: marks on it have a length in mm.");
                 foreach (var at in (IReadOnlyList<Figure>)line.Values["at"])
-                    notches.Add(new(axis, Surface(line.Name("of")), at.In("motor deg"), line.Value("l")!.Value / 2, SenseOf(line, "eye")));
+                    notches.Add(new(axis, Surface(line.Name("of")), at.In("motor deg"), line.Value("l")!.Value / 2, EyeOf(line)));
             }
             foreach (var line in scene.All("notch"))
             {
                 var axis = AxisOf(line, "mech");
                 var (a, b) = (line.Value("a")!.Value, line.Value("b")!.Value);
                 var mm = axes[axis].MmPerUnit > 0 ? axes[axis].MmPerUnit : 0.2;
-                notches.Add(new(axis, Surface(line.Name("of")), (a + b) / 2, Math.Abs(b - a) / 2 * mm, SenseOf(line, "eye")));
+                notches.Add(new(axis, Surface(line.Name("of")), (a + b) / 2, Math.Abs(b - a) / 2 * mm, EyeOf(line)));
             }
             foreach (var n in notches)
                 (senses[n.Sense].Way, senses[n.Sense].Axis) = (SenseWay.Notch, n.Axis);
@@ -73,6 +73,15 @@ public sealed partial class BenchPlan
             var name = line.Name(slot)!;
             var at = senses.FindIndex(s => s.Name == name);
             return at >= 0 ? at : throw Problem(line, $"There is no sensor “{name}”.");
+        }
+
+        // Marks are seen by what reads light or colour.
+        private int EyeOf(SceneLine line)
+        {
+            var at = SenseOf(line, "eye");
+            return senses[at].IsSwitch || senses[at].Kind == SensorKind.Distance
+                ? throw Problem(line, $"{senses[at].Name} sees no marks: name an eye that reads light or colour.")
+                : at;
         }
 
         private void Sense(int r, BenchCopy copy, Sensor sensor)
