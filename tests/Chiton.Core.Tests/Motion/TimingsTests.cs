@@ -38,7 +38,8 @@ public class TimingsTests
     {
         var words = Vocabulary.Of(Rig);
         var parsed = ScriptParser.Parse(
-            $"program T\n\nconst slow = 45 deg/s\n\nregion Main\n  state A, initial\n    on entry: {action}\n    when all done: go B\n  state B\n",
+            $"program T\n\nconst slow = 45 deg/s\n\nregion Main\n  state A, initial\n    on entry: {action}\n    "
+                + $"when all done: go B\n  state B\n",
             words
         );
         Assert.True(parsed.Diagnostics.Count == 0, string.Join("\n", parsed.Diagnostics));

@@ -62,7 +62,8 @@ public class ActivityTests
     public void A_limit_that_runs_out_is_giving_up_and_no_end()
     {
         const string body =
-            "  state A, initial\n    on entry: run Mast 90 deg at 30 % up to 2 s\n    when Mast is done: go Done\n    when Mast gives up: go Up\n  "
+            "  state A, initial\n    on entry: run Mast 90 deg at 30 % up to 2 s\n    when Mast is done: go "
+            + "Done\n    when Mast gives up: go Up\n  "
             + "state Done\n  state Up\n    when Mast is done: go Done\n    when Mast has given up: go Still\n  state Still\n";
         Assert.Equal("A | Done", Check(body, "Mast done"));
         // It stays given up, and never counts as done, until it is commanded anew.
@@ -75,7 +76,8 @@ public class ActivityTests
     public void What_has_given_up_goes_on_in_its_chain_and_counts_for_all_done()
     {
         const string body =
-            "  state A, initial\n    on entry: run Mast 90 deg at 30 % up to 2 s, then tone 440 Hz for 1 s\n    when all done: go B\n  state B\n";
+            "  state A, initial\n    on entry: run Mast 90 deg at 30 % up to 2 s, then tone 440 Hz for 1 s\n    "
+            + "when all done: go B\n  state B\n";
         Assert.Equal("A | A | A | B", Check(body, "+ 2.0 s", "+ 0.9 s", "+ 0.1 s"));
     }
 
@@ -83,7 +85,8 @@ public class ActivityTests
     public void Done_waits_for_the_last_command_of_a_chain_to_the_same_device()
     {
         const string body =
-            "  state A, initial\n    on entry: run Mast 90 deg at 30 %, then tone 440 Hz for 1 s, then run Mast 45 deg at 30 %\n    when Mast "
+            "  state A, initial\n    on entry: run Mast 90 deg at 30 %, then tone 440 Hz for 1 s, then run Mast "
+            + "45 deg at 30 %\n    when Mast "
             + "is done: go B\n  state B\n";
         Assert.Equal("A | A | A | B", Check(body, "Mast done", "+ 1.0 s", "Mast done"));
         const string rounds =
@@ -96,7 +99,8 @@ public class ActivityTests
         Assert.Equal(
             "A | C",
             Check(
-                "  state A, initial\n    while here: run Mast at 30 %\n    when Knob is pressed: go B\n  state B\n    on entry: stop Mast\n    "
+                "  state A, initial\n    while here: run Mast at 30 %\n    when Knob is pressed: go B\n  state B\n   "
+                    + " on entry: stop Mast\n    "
                     + "when Mast is done: go C\n  state C\n",
                 "Knob pressed"
             )
@@ -106,7 +110,8 @@ public class ActivityTests
     public void What_is_taken_over_never_counts_as_ended_and_drops_what_was_to_follow()
     {
         const string body =
-            "  state A, initial\n    on entry: run Mast 90 deg at 30 %, then run Tongue 10 deg at 30 %\n    when Knob is pressed: run Mast 5 deg "
+            "  state A, initial\n    on entry: run Mast 90 deg at 30 %, then run Tongue 10 deg at 30 %\n    when "
+            + "Knob is pressed: run Mast 5 deg "
             + "at 20 %; stay\n    when all done: go B\n    when Tongue is done: go C\n  state B\n  state C\n";
         var walk = Walk(Compile(body), "Knob pressed", "Mast done", "Tongue done");
         Assert.Equal("A | A | A | A", States(walk));
@@ -117,7 +122,8 @@ public class ActivityTests
     public void What_followed_two_moves_side_by_side_is_dropped_when_one_is_taken_over()
     {
         const string body =
-            "  state A, initial\n    on entry: (run Mast 90 deg at 30 % and run Tongue 10 deg at 30 %), then turn Lamp on\n    when Knob is "
+            "  state A, initial\n    on entry: (run Mast 90 deg at 30 % and run Tongue 10 deg at 30 %), then "
+            + "turn Lamp on\n    when Knob is "
             + "pressed: stop Mast; stay\n    when Knob is released: go B\n  state B\n";
         var walk = Walk(Compile(body), "Knob pressed", "Tongue done");
         Assert.DoesNotContain("turn Lamp on", Said(walk));
@@ -129,8 +135,10 @@ public class ActivityTests
     public void After_stop_everything_nothing_more_begins_but_what_stands_beside_the_stop()
     {
         const string text =
-            "program T\nregion Main\n  state A, initial\n    on entry: run Mast 90 deg at 30 %, then run Tongue 10 deg at 30 %\n    on entry: tone "
-            + "440 Hz for 1 s, then turn Lamp on\nregion Guard\n  state Watching, initial\n    when Knob is pressed: go Safe\n  state Safe\n    on "
+            "program T\nregion Main\n  state A, initial\n    on entry: run Mast 90 deg at 30 %, then run Tongue "
+            + "10 deg at 30 %\n    on entry: tone "
+            + "440 Hz for 1 s, then turn Lamp on\nregion Guard\n  state Watching, initial\n    when Knob is "
+            + "pressed: go Safe\n  state Safe\n    on "
             + "entry: stop everything, then tone 520 Hz for 0.4 s, then tone 260 Hz for 0.4 s\n";
         var walk = Walk(Compile(text), "Knob pressed", "+ 5.0 s", "Mast done");
         Assert.DoesNotContain("turn Lamp on", Said(walk));
@@ -142,9 +150,12 @@ public class ActivityTests
     public void A_routine_ends_with_its_state_and_only_the_move_in_hand_goes_on()
     {
         const string text =
-            "program T\nregion Main\n  state A, initial\n    on entry: do Fetch\n    when Knob is pressed: go B\n  state B\n    when Mast is done: "
-            + "go C\n  state C\n    when Tongue is done: go D\n  state D\nroutine Fetch\n  state One, initial\n    on entry: run Mast 90 deg at 30 "
-            + "%\n    when Mast is done: go Two\n  state Two\n    on entry: run Tongue 10 deg at 30 %\n    when Tongue is done: go Over\n  state "
+            "program T\nregion Main\n  state A, initial\n    on entry: do Fetch\n    when Knob is pressed: go B\n"
+            + "  state B\n    when Mast is done: "
+            + "go C\n  state C\n    when Tongue is done: go D\n  state D\nroutine Fetch\n  state One, initial\n    "
+            + "on entry: run Mast 90 deg at 30 "
+            + "%\n    when Mast is done: go Two\n  state Two\n    on entry: run Tongue 10 deg at 30 %\n    when "
+            + "Tongue is done: go Over\n  state "
             + "Over, final\n";
         var walk = Walk(Compile(text), "Knob pressed", "Mast done", "Tongue done");
         Assert.Equal("A | B | C | C", States(walk));
@@ -156,7 +167,8 @@ public class ActivityTests
     public void A_routine_that_a_transition_does_ends_with_the_state_that_it_leads_to()
     {
         const string text =
-            "program T\nregion Main\n  state A, initial\n    when Knob is pressed: do Fetch; go B\n  state B\n    when Knob is released: go C\n  "
+            "program T\nregion Main\n  state A, initial\n    when Knob is pressed: do Fetch; go B\n  state B\n   "
+            + " when Knob is released: go C\n  "
             + "state C\nroutine Fetch\n  state One, initial\n    after 1 s: go Two\n  state Two, final\n    on entry: turn Lamp on\n";
         Assert.Contains("turn Lamp on", Said(Walk(Compile(text), "Knob pressed", "+ 1.0 s")));
         Assert.DoesNotContain("turn Lamp on", Said(Walk(Compile(text), "Knob pressed", "Knob released", "+ 2.0 s")));
@@ -166,7 +178,8 @@ public class ActivityTests
     public void A_known_time_that_a_routine_began_runs_out_after_the_routine_has_ended()
     {
         const string text =
-            "program T\nregion Main\n  state A, initial\n    on entry: do Beep\n    when Horn is done: go B\n  state B\nroutine Beep\n  state One, "
+            "program T\nregion Main\n  state A, initial\n    on entry: do Beep\n    when Horn is done: go B\n  "
+            + "state B\nroutine Beep\n  state One, "
             + "initial\n    on entry: tone 440 Hz for 1 s\n    always: go Two\n  state Two, final\n";
         Assert.Equal("A | A | B", Check(text, "+ 0.9 s", "+ 0.1 s"));
     }
@@ -176,7 +189,8 @@ public class ActivityTests
         Assert.Equal(
             "A | A",
             Check(
-                "  state A, initial\n    on entry: run Mast 90 deg at 30 %\n    when Mast is done: go B\n    when all done: go B\n  state B\n",
+                "  state A, initial\n    on entry: run Mast 90 deg at 30 %\n    when Mast is done: go B\n    when "
+                    + "all done: go B\n  state B\n",
                 "Mast stalls"
             )
         );
@@ -231,7 +245,8 @@ public class ActivityTests
     {
         var rig = Rig with { Sensors = [.. Rig.Sensors.Select(s => s.Name == "Range" ? s with { SilenceIs = "far" } : s)] };
         var parsed = ScriptParser.Parse(
-            "program T\nregion Main\n  state A, initial\n    when Range becomes far: go B\n  state B\n    when Range hears nothing and Range > 65 mm: "
+            "program T\nregion Main\n  state A, initial\n    when Range becomes far: go B\n  state B\n    when "
+                + "Range hears nothing and Range > 65 mm: "
                 + "go C\n  state C\n",
             rig
         );

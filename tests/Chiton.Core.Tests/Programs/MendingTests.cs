@@ -39,7 +39,8 @@ public class MendingTests
     };
 
     private const string Script =
-        "program Farm\nvar beds = 0\nvar wanted speed = 30 %\nregion Main\n  state Rolling, initial\n  state Backing\n  state Stopped\n  state Resting\nroutine Dip\n  "
+        "program Farm\nvar beds = 0\nvar wanted speed = 30 %\nregion Main\n  state Rolling, initial\n  state "
+        + "Backing\n  state Stopped\n  state Resting\nroutine Dip\n  "
         + "state Down, initial, final\n";
 
     /// <summary>What was typed, and what was meant.</summary>

@@ -251,7 +251,8 @@ public class ScriptMachineTests
         Assert.Equal(
             "A | A | B",
             Check(
-                "  state A, initial\n    on entry: run Mast at 30 % up to 3 s\n    when Mast is done: go A\n    when Mast gives up: go B\n  "
+                "  state A, initial\n    on entry: run Mast at 30 % up to 3 s\n    when Mast is done: go A\n    when "
+                    + "Mast gives up: go B\n  "
                     + "state B\n",
                 "",
                 "+ 2.9 s",

@@ -144,7 +144,8 @@ public class SentenceTests
     public void A_motor_runs_for_a_time_and_is_done_and_gives_up_only_by_a_limit()
     {
         const string body =
-            "  state A, initial\n    on entry: run Mast for 2 s at 30 %{0}\n    when Mast is done: go B\n    when Mast gives up: go C\n  state B\n  state C\n";
+            "  state A, initial\n    on entry: run Mast for 2 s at 30 %{0}\n    when Mast is done: go B\n    "
+            + "when Mast gives up: go C\n  state B\n  state C\n";
         Assert.Equal("A | A | B", States(Walk(Compile(body.Replace("{0}", "")), "+ 1.9 s", "+ 0.1 s")));
         Assert.Equal("A | A | B", States(Walk(Compile(body.Replace("{0}", " up to 3 s")), "+ 1.9 s", "+ 0.1 s")));
         Assert.Equal("A | C", States(Walk(Compile(body.Replace("{0}", " up to 1 s")), "+ 1.0 s")));
@@ -176,7 +177,8 @@ public class SentenceTests
     public void A_condition_while_here_is_judged_at_each_reading()
     {
         const string body =
-            "  state A, initial\n    while here: run Mast at 30 % if Eye is light, otherwise run Mast at 60 %\n    when Knob is pressed: go B\n  state B\n";
+            "  state A, initial\n    while here: run Mast at 30 % if Eye is light, otherwise run Mast at 60 %\n  "
+            + "  when Knob is pressed: go B\n  state B\n";
         Assert.Equal(
             "run Mast at 60 % | run Mast at 30 % |  | run Mast at 60 % | Mast stops: its state was left",
             Commands(Walk(Compile(body), "Eye is light", "Eye is light", "Eye is dark", "Knob pressed"))
@@ -189,7 +191,8 @@ public class SentenceTests
     public void A_repeat_until_looks_before_each_round()
     {
         const string body =
-            "  state A, initial\n    on entry: repeat until n = 2: run Mast 90 deg at 30 %; set n to n + 1\n    when all done: go B\n  state B\n";
+            "  state A, initial\n    on entry: repeat until n = 2: run Mast 90 deg at 30 %; set n to n + 1\n    "
+            + "when all done: go B\n  state B\n";
         Assert.Equal("A | A | B", States(Walk(Compile(body, "var n = 0\n\n"), "Mast done", "Mast done")));
         // What holds already is not begun at all.
         var none = Walk(Compile(body, "var n = 2\n\n"));

@@ -208,7 +208,8 @@ public class FloorBenchTests
     {
         var plan = FloorBench.Plan(
             FloorBench.Rig(
-                "  state Go, initial\n    while here: run Drive at 60 %\n    after 2 s: go Off\n  state Off\n    on entry: stop Drive and coast\n"
+                "  state Go, initial\n    while here: run Drive at 60 %\n    after 2 s: go Off\n  state Off\n    on "
+                    + "entry: stop Drive and coast\n"
             ),
             "floor 3 m by 2 m\nthing ball round 40 mm at (400, 560), rolls\nthing crate round 50 mm at (460, 900)\n"
                 + "start Drive at (400, 300) facing 0 robot deg\nends after 8 s\n"
@@ -268,7 +269,8 @@ public class FloorBenchTests
     {
         var plan = FloorBench.Plan(
             FloorBench.Rig(
-                $"  state Go, initial\n    while here: run Drive at {percent} %\n    after 3 s: go Stop\n  state Stop, final\n    on entry: stop Drive and brake\n"
+                $"  state Go, initial\n    while here: run Drive at {percent} %\n    after 3 s: go Stop\n  state "
+                    + $"Stop, final\n    on entry: stop Drive and brake\n"
             ),
             "floor 5 m by 5 m\nstart Drive at (2500, 500) facing 0 robot deg\nends after 7 s\n",
             false

@@ -4,7 +4,8 @@ namespace Chiton.Server.Tests.Parts;
 public class PlacingTests
 {
     private const string Post =
-        "program Post (number)\n\nregion Main\n  state Waiting, initial\n    when Bell is tapped: go Called\n\n  state Called\n    on entry: tell "
+        "program Post (number)\n\nregion Main\n  state Waiting, initial\n    when Bell is tapped: go Called\n"
+        + "\n  state Called\n    on entry: tell "
         + "Keeper \"called\" with number\n";
 
     private static object Design(bool apart) =>

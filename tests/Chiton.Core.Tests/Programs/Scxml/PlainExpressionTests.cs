@@ -49,7 +49,9 @@ public class PlainExpressionTests
     {
         var refused = Assert.Throws<InputProblem>(() =>
             ScxmlWalk.Run(
-                $"<scxml xmlns='http://www.w3.org/2005/07/scxml' version='1.0' datamodel='ecmascript'><datamodel><data id='x' expr=\"{expression}\"/></datamodel><state id='a'/></scxml>",
+                $"<scxml xmlns='http://www.w3.org/2005/07/scxml' version='1.0' "
+                    + $"datamodel='ecmascript'><datamodel><data id='x' expr=\"{expression}\"/></datamodel><state "
+                    + $"id='a'/></scxml>",
                 []
             )
         );
