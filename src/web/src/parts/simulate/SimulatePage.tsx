@@ -169,7 +169,7 @@ export default function SimulatePage() {
                 label="Seed"
                 value={seed}
                 onChange={(e) => setSeed(e.target.value)}
-                sx={{ width: 140 }}
+                sx={{ width: 88 }}
                 slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
               />
               <Button type="submit" disabled={once.isPending || hindered}>
