@@ -173,7 +173,7 @@ public sealed class LiveBench
             throw new InputProblem("hand", $"Must be 0 to {plan.Hands.Length - 1}.");
         if (plan.Hands[hand].Happening < 0)
             throw new InputProblem("hand", plan.Hands[hand].Hand.Why ?? "That cannot be done here.");
-        if (begins && done.Count + asked.Count >= MostDone)
+        if (asked.Count >= 2 * MostDone || begins && done.Count + asked.Count >= MostDone)
             throw new InputProblem("hand", $"At most {MostDone} things can be done in one play.");
         asked.Enqueue((hand, begins, amount));
     }
@@ -330,6 +330,8 @@ public sealed class LiveBench
     public string Kept(string name)
     {
         var scene = plan.Scene;
+        // A name is one line.
+        name = string.Join(' ', name.Split('\n', '\r').Select(p => p.Trim()).Where(p => p != ""));
         var text = ScenePrinter.Print(scene with { Name = name, Lines = [.. scene.Lines.Where(l => l.Key != "counts")] });
         return done.Count == 0 ? text : $"{text.TrimEnd('\n')}\n\n{string.Join('\n', Lines())}\n";
     }

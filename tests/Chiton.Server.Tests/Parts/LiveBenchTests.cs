@@ -96,6 +96,8 @@ public class LiveBenchTests
         var plan = Plays("deck-scrubber");
         var kept = SceneParser.Parse(new LiveBench(plan, 1).Kept("Again"), plan.Rigs[0]).Scene;
         Assert.False(kept.Counts);
+        // A name is one line, whatever it was typed as.
+        Assert.StartsWith("scene Again counts\n", new LiveBench(plan, 1).Kept("Again\ncounts"));
         Assert.Equal(plan.Scene.Lines.Where(l => l.Key != "counts").Select(ScenePrinter.Print), kept.Lines.Select(ScenePrinter.Print));
     }
 

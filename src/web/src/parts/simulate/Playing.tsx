@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { useRig } from '../../app/rig'
 import type { Scene } from '../../app/scenes'
+import { settings, useSettings } from '../../app/settings'
 import { seconds, show } from '../../shared/format'
 import { Place } from './Place'
 import { paces, usePlay, type Hand, type Moment, type Seen } from './play'
@@ -53,6 +54,7 @@ export function Playing({ scene, seed, taken, onLeave, onKeep }: Props) {
   }, [])
   useEffect(() => top.current?.focus(), [])
   const ended = moment?.ended === true
+  const single = useSettings().keys
   useEffect(() => {
     if (!hears || !moment || !seen) return
     tones.current.sound(
@@ -89,7 +91,8 @@ export function Playing({ scene, seed, taken, onLeave, onKeep }: Props) {
     const typing = (e: KeyboardEvent) => (e.target as HTMLElement).closest('input, textarea, select, [role="dialog"]') !== null
     const byKey = (key: string) => hands.findIndex((h) => h.key === key)
     const onDown = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return
+      // Single keys can be switched off in the settings.
+      if (!settings().keys || typing(e) || e.ctrlKey || e.metaKey || e.altKey) return
       const { begin, play } = now.current
       const i = byKey(e.key)
       if (i >= 0) {
@@ -189,14 +192,20 @@ export function Playing({ scene, seed, taken, onLeave, onKeep }: Props) {
             ))}
           </div>
           <p className="fine muted">
-            Keys:{' '}
-            {keys.map(([key, words], i) => (
-              <span key={key}>
-                {i > 0 && ', '}
-                <kbd>{key}</kbd> {words}
-              </span>
-            ))}
-            . A button with a key is held as long as its key is down.
+            {single ? (
+              <>
+                Keys:{' '}
+                {keys.map(([key, words], i) => (
+                  <span key={key}>
+                    {i > 0 && ', '}
+                    <kbd>{key}</kbd> {words}
+                  </span>
+                ))}
+                . A button with a key is held as long as its key is down.
+              </>
+            ) : (
+              'Single keys are switched off in the settings; every button works with Enter and the space bar.'
+            )}
           </p>
           <label className="row" style={{ gap: 8 }}>
             <input

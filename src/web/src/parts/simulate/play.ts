@@ -209,10 +209,15 @@ export function usePlay(rig: string, copy: number, scene: string, seed: number) 
     }
   }, [rig, copy, scene, seed])
   const ask = useCallback(async (call: string, ...with_: unknown[]) => {
-    const hub = await connect()
-    const said = await hub.invoke<string | null>(call, ...with_)
-    if (call !== 'Kept') setRefused(said)
-    return said
+    try {
+      const hub = await connect()
+      const said = await hub.invoke<string | null>(call, ...with_)
+      if (call !== 'Kept') setRefused(said)
+      return said
+    } catch {
+      setRefused('The bench cannot be reached.')
+      return null
+    }
   }, [])
   const go = useCallback(
     (to: number) => {
