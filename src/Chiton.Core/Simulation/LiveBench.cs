@@ -185,27 +185,26 @@ public sealed class LiveBench
         Until(Math.Min(end, bench.NowMicros + (long)Math.Round(Math.Clamp(seconds, 0, 600) * 1e6)), null, cancel);
 
     /// <summary>Goes on until a transition is taken, or the scene is over.</summary>
-    /// <param name="most">Longest time to work on it.</param>
+    /// <param name="enough">Asked at every moment: true to leave off for now, as when the time for it is over.</param>
     /// <param name="cancel">Stops it.</param>
-    /// <returns>False when the time was over first.</returns>
-    public bool ToNextTransition(TimeSpan most, CancellationToken cancel = default) => Until(end, most, cancel);
+    /// <returns>False when it was left off first.</returns>
+    public bool ToNextTransition(Func<bool> enough, CancellationToken cancel = default) => Until(end, enough, cancel);
 
     // Takes up what was asked for also where it does not go on: that must not wait for time to pass.
-    private bool Until(long to, TimeSpan? toTransition, CancellationToken cancel)
+    private bool Until(long to, Func<bool>? enough, CancellationToken cancel)
     {
         var events = recorder.Events.Count;
-        var watch = System.Diagnostics.Stopwatch.StartNew();
         TakeUp();
         while (bench.NowMicros < to)
         {
             cancel.ThrowIfCancellationRequested();
             bench.Step(end);
             TakeUp();
-            if (toTransition is not { } most)
+            if (enough is null)
                 continue;
             if (recorder.Events.Count > events)
                 return true;
-            if (watch.Elapsed > most)
+            if (enough())
                 return false;
         }
         return true;

@@ -105,7 +105,7 @@ public sealed class Play
             if (steps)
             {
                 // To the next transition, in as many frames as it takes.
-                steps = !bench.Ended && !bench.ToNextTransition(Most, cancel);
+                steps = !bench.Ended && !bench.ToNextTransition(() => watch.Elapsed > Most, cancel);
                 fresh = true;
             }
             else if (pace > 0 && !bench.Ended)

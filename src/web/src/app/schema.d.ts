@@ -7775,7 +7775,7 @@ export interface components {
             name: string;
             /** @description The text. */
             text: string;
-            /** @description Whether the header and Prove count it. */
+            /** @description Whether the header and Prove count it: it says so, or it is the first and none does. */
             counts: boolean;
             /**
              * Format: double
