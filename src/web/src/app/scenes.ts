@@ -26,7 +26,14 @@ export function useSaveScenes() {
       unwrap(
         client.PUT('/api/rigs/{id}/scenes', {
           params: { path: { id: rig.id } },
-          body: { baseRevision: rig.revision, scenes: texts, what, copy: rig.copy, by: tabId },
+          body: {
+            // What is written anew was read at this revision, which the header may not have heard of yet.
+            baseRevision: queries.getQueryData<Schemas['ScenesView']>(scenesKey(rig.id, rig.copy))?.revision ?? rig.revision,
+            scenes: texts,
+            what,
+            copy: rig.copy,
+            by: tabId,
+          },
         }),
       ),
     done: () => queries.invalidateQueries({ queryKey: scenesKey(rig.id, rig.copy) }),

@@ -9,7 +9,7 @@ type Props = {
   /** The open line of the text, from 1; null for none. */
   line: number | null
   onLine: (line: number | null) => void
-  onText: (text: string, what: string) => void
+  onText: (text: string, what: string, done?: () => void) => void
   busy: boolean
   problem: string[]
 }
@@ -21,7 +21,7 @@ export function SceneSheet({ scene, line, onLine, onText, busy, problem }: Props
   const [draft, setDraft] = useState<{ at: number; text: string; added: boolean } | null>(null)
   const list = useRef<HTMLDivElement>(null)
   const focusRow = (n: number) => requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-row="${n}"]`)?.focus())
-  const write = (next: string[], what: string) => onText(next.join('\n') + '\n', what)
+  const write = (next: string[], what: string, done?: () => void) => onText(next.join('\n') + '\n', what, done)
   const open = (n: number) => {
     onLine(n)
     setDraft({ at: n, text: rows[n - 1] ?? '', added: false })
@@ -38,10 +38,15 @@ export function SceneSheet({ scene, line, onLine, onText, busy, problem }: Props
       if (clean) next.splice(draft.at, 0, clean)
     } else if (clean) next[draft.at - 1] = clean
     else next.splice(draft.at - 1, 1)
-    setDraft(null)
+    const done = () => {
+      // Another line may have been opened meanwhile.
+      setDraft((now) => (now?.at === draft.at && now.added === draft.added ? null : now))
+      focusRow(Math.min(draft.added && clean ? draft.at + 1 : draft.at, next.length))
+    }
+    // The field stays open until what was typed is kept: nothing of it is lost when another edit came first.
     if (next.join('\n') !== rows.join('\n'))
-      write(next, draft.added ? `added to the scene ${scene.name}` : `changed the scene ${scene.name}`)
-    focusRow(Math.min(draft.added && clean ? draft.at + 1 : draft.at, next.length))
+      write(next, draft.added ? `added to the scene ${scene.name}` : `changed the scene ${scene.name}`, done)
+    else done()
   }
   const move = (n: number, by: number) => {
     const to = n - 1 + by

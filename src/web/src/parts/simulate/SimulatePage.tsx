@@ -49,8 +49,8 @@ export default function SimulatePage() {
   const hindered = rig.rate.state === 'faults' || rig.rate.state === 'none'
   const own = run && open && run.scene === open.name ? run : null
   const go = (s: number) => once.mutate({ seed: s, scene: open?.name })
-  const write = (at: Scene, text: string, what: string) =>
-    save.keep({ texts: all.map((s) => (s.name === at.name ? text : s.text)), what: what.slice(0, 80) })
+  const write = (at: Scene, text: string, what: string, done?: () => void) =>
+    save.keep({ texts: all.map((s) => (s.name === at.name ? text : s.text)), what: what.slice(0, 80) }, { onSuccess: done })
   const place = async (at: Scene, l: number, dx: number, dy: number) => {
     const moved = await unwrap(
       client.POST('/api/rigs/{id}/scenes/move', {
@@ -110,11 +110,11 @@ export default function SimulatePage() {
             scene={open}
             line={line}
             onLine={setLine}
-            onText={(text, what) => {
+            onText={(text, what, done) => {
               // A scene that is renamed stays open.
               const called = /^scene (.+)$/m.exec(text)?.[1]
               if (called && called !== open.name) setName(called)
-              write(open, text, what)
+              write(open, text, what, done)
             }}
             busy={save.busy}
             problem={save.problem}
