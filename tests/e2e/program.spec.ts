@@ -260,6 +260,34 @@ test('an open line that was not changed is never asked about', async ({ page, op
   await expect(page.getByRole('dialog')).toHaveCount(0)
 })
 
+test('a line begun while another is on its way takes every letter, and follows it', async ({ page, open }) => {
+  await open(`${rig}/program`)
+  const waiting: (() => void)[] = []
+  await page.route('**/program/edit', async (route) => {
+    await new Promise<void>((go) => waiting.push(go))
+    await route.continue()
+  })
+  await page.locator('#line-4').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 52 %')
+  await page.keyboard.press('Enter')
+  await expect.poll(() => waiting.length).toBe(1)
+  // The first is not answered yet; the next is typed and kept all the same.
+  await page.locator('#line-13').press('Enter')
+  await page.getByRole('combobox', { name: 'Line 13' }).press('Control+a')
+  await page.keyboard.type('after 28 s: go Lost')
+  await expect(page.getByRole('combobox', { name: 'Line 13' })).toHaveValue('after 28 s: go Lost')
+  await page.keyboard.press('Enter')
+  expect(waiting.length).toBe(1)
+  waiting[0]!()
+  await expect(page.getByText('Kept as revision 2.')).toBeVisible()
+  await expect.poll(() => waiting.length).toBe(2)
+  waiting[1]!()
+  await expect(page.getByText('Kept as revision 3.')).toBeVisible()
+  await expect(page.locator('#line-4')).toContainText('52 %')
+  await expect(page.locator('#line-13')).toContainText('28 s')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+})
+
 test('a long sheet draws what is in sight, and find, print and the address reach the rest', async ({ page, open, server }) => {
   const states = Array.from({ length: 300 }, (_, i) => i + 1)
   const script = `program Long\n\nregion Main\n${states.map((n) => `  state Step ${n}${n === 1 ? ', initial' : ''}\n    after ${n} s: go Step ${(n % 300) + 1}\n`).join('\n')}`

@@ -36,8 +36,12 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
   const current = useRef(draft)
   // Drafts on their way to the server, one entry a call: a second call may begin before the first one has ended.
   const keeping = useRef<(Draft | null)[]>([])
+  // Asked for while another line was still on its way: it follows, on the revision that one made.
+  const wanted = useRef(false)
+  const [under, setUnder] = useState(0)
   const setDraft = (next: Draft | null) => {
     current.current = next
+    if (!next) wanted.current = false
     setDraftState(next)
     setProblem([])
     keepDraft(home(rig.id, which), next)
@@ -69,6 +73,7 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
       ),
     onMutate: ({ of }) => {
       keeping.current.push(of)
+      setUnder(keeping.current.length)
     },
     onSuccess: async (done, { of }) => {
       say(`Kept as revision ${done.revision}.`)
@@ -87,6 +92,7 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
     },
     onSettled: (_done, _error, { of }) => {
       keeping.current.splice(keeping.current.indexOf(of), 1)
+      setUnder(keeping.current.length)
     },
     onError: async (error, edit) => {
       if (error instanceof Problem && error.status === 409) {
@@ -113,11 +119,24 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
   const keep = (text: string) => {
     const open = current.current
     if (!program || !open) return
+    if (keeping.current.length > 0 && !keeping.current.includes(open)) {
+      wanted.current = true
+      setUnder(-1)
+      return
+    }
     if (open.act === 'set' ? text.trim() === open.was.trim() : text.trim() === '') {
       setDraft(null)
       onKept(open.line)
     } else save.mutate(editOf(open, text))
   }
+
+  useEffect(() => {
+    if (!wanted.current || keeping.current.length > 0) return
+    wanted.current = false
+    if (current.current && !conflict) keep(current.current.text)
+    // keep is made anew with every render.
+    // eslint-disable-next-line
+  }, [under])
 
   /** Does something to a line, state or region. What was typed in it is kept first. */
   const act = async (what: Act, line: number) => {
@@ -155,5 +174,15 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
     }
   }
 
-  return { draft, setDraft, keep, act, busy: save.isPending, problem, conflict, settle, cure }
+  return {
+    draft,
+    setDraft,
+    keep,
+    act,
+    busy: draft !== null && (wanted.current || keeping.current.includes(draft)),
+    problem,
+    conflict,
+    settle,
+    cure,
+  }
 }
