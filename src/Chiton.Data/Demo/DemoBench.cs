@@ -16,7 +16,13 @@ public static class DemoBench
     /// <param name="rig">The rig.</param>
     /// <param name="number">Copy number.</param>
     /// <param name="design">The design where it is another one than the rig's; null for that.</param>
-    public static BenchCopy Copy(DemoRig rig, int number, RigDesign? design = null)
+    /// <param name="accepted">What trials found, by the key of their motion; null for nothing.</param>
+    public static BenchCopy Copy(
+        DemoRig rig,
+        int number,
+        RigDesign? design = null,
+        IReadOnlyDictionary<string, AcceptedNumber>? accepted = null
+    )
     {
         var own = design ?? rig.Design;
         var copy = rig.Copies.First(c => c.Number == number);
@@ -47,7 +53,7 @@ public static class DemoBench
                 positions[file.Sensor] = file
                     .Recordings.GroupBy(r => r.Zone)
                     .ToDictionary(g => g.Key, IReadOnlyList<double> (g) => [.. g.SelectMany(r => r.Readings)]);
-        var moves = new CopyMoves(own, copy.Motion ?? RailMotion.Usual(own), Untried, Unaccepted);
+        var moves = new CopyMoves(own, copy.Motion ?? RailMotion.Usual(own), Untried, accepted ?? Unaccepted);
         return new(own, moves, calibrations, positions);
     }
 
@@ -70,5 +76,23 @@ public static class DemoBench
         var rig = Farm.All(DateTime.UnixEpoch).First(r => r.Id == id);
         var design = script is null ? rig.Design : rig.Design.WithProgram(0, rig.Design.Programs[0] with { Script = script });
         return BenchPlan.Build(Copy(rig, number, design), SceneParser.Parse(design.Scenes[scene].Text, design).Scene, null, model, plays);
+    }
+
+    /// <summary>The first copy of a demo rig with cures applied, in one of its scenes.</summary>
+    /// <param name="id">Address of the rig.</param>
+    /// <param name="cures">What is applied, in this order.</param>
+    /// <param name="scene">Which of its scenes, from 0.</param>
+    public static BenchPlan Mended(string id, IEnumerable<Cure> cures, int scene = 0)
+    {
+        var rig = Farm.All(DateTime.UnixEpoch).First(r => r.Id == id);
+        var design = rig.Design;
+        var accepted = new Dictionary<string, AcceptedNumber>();
+        foreach (var cure in cures)
+        {
+            design = cure.On(design);
+            foreach (var (key, number) in cure.Trials)
+                accepted[key] = number;
+        }
+        return BenchPlan.Build(Copy(rig, 1, design, accepted), SceneParser.Parse(design.Scenes[scene].Text, design).Scene);
     }
 }
