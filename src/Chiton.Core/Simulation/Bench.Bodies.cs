@@ -90,6 +90,7 @@ public sealed partial class Bench
                 R = drawn[spec.Size] / 2,
                 Place = -1,
                 Holder = -1,
+                On = -1,
             };
             if (!spec.Round)
                 // Pushed and met as a disc that covers as much.
@@ -102,6 +103,10 @@ public sealed partial class Bench
             if (spec.Carrier >= 0 || spec.Drive >= 0)
             {
                 (t.Lies, t.Holder) = (Lies.Carried, spec.Carrier);
+                t.On = spec.Drive >= 0 ? spec.Drive : plan.Axes[spec.Carrier].Drive;
+                // Where it sits is told as the plan tells points: to the right and ahead.
+                (t.SeatRight, t.SeatAhead) = (spec.SeatX, spec.SeatY);
+                Ride(ref t);
                 continue;
             }
             if (spec.LiesAt >= 0)
@@ -224,7 +229,7 @@ public sealed partial class Bench
         for (var i = 0; i < axes.Length; i++)
             MoveAxis(i, dt);
         if (plan.Carries)
-            Carry();
+            Carry(dt);
         if (vehicles.Length > 1)
             MeetOnRail();
         if (plan.Rolling.Length > 0)
@@ -491,7 +496,7 @@ public sealed partial class Bench
         {
             for (var t = 0; t < things.Length; t++)
             {
-                if (things[t].Lies is not (Lies.AtPlace or Lies.Ground) || plan.Things[t].Fixed || !Between(t))
+                if (things[t].Lies is not (Lies.AtPlace or Lies.Ground) || plan.Things[t].Fixed || !Between(t, spec))
                     continue;
                 var at = JawAngle(spec, 2 * things[t].R);
                 // It touches when the jaws come to its width from outside.
@@ -512,7 +517,7 @@ public sealed partial class Bench
         {
             // Opened: what was held stays where it is now.
             if (thing.Lies == Lies.Carried)
-                Drop(a.Gripped, i, false);
+                Drop(a.Gripped, i, "");
             (a.Gripped, a.Force) = (-1, 0);
             return false;
         }
@@ -535,7 +540,7 @@ public sealed partial class Bench
             Note($"{plan.Things[a.Gripped].Name} is crushed: {spec.Name} press with {a.Force:0.0} N.", 0, 0);
         }
         if (thing.Lies != Lies.Carried && a.Force > 0.2)
-            (thing.Lies, thing.Holder) = (Lies.Carried, i);
+            Take(ref thing, i, true);
         return true;
     }
 
@@ -545,8 +550,49 @@ public sealed partial class Bench
         return spec.ClosedAt + (spec.OpenAt - spec.ClosedAt) * share;
     }
 
-    // A thing lies between the jaws where the mechanisms stand at its place.
-    private bool Between(int t) => things[t].Lies == Lies.AtPlace && things[t].Place >= 0 && AtPlaceNow(things[t].Place);
+    // A thing lies between the jaws where the mechanisms stand at its place, or, on the ground, where the jaws reach past its middle
+    // and it is not beside them.
+    private bool Between(int t, AxisSpec jaws)
+    {
+        ref readonly var thing = ref things[t];
+        if (thing.Lies == Lies.AtPlace)
+            return thing.Place >= 0 && AtPlaceNow(thing.Place);
+        if (jaws.Drive < 0)
+            return false;
+        var (right, ahead) = SeenFrom(jaws.Drive, thing.X, thing.Y);
+        return ahead > plan.Drives[jaws.Drive].BoxFront - thing.R
+            && ahead <= jaws.TipMm
+            && Math.Abs(right) <= drawn[jaws.JawOpening] / 2 - thing.R + 1;
+    }
+
+    // Where a point is, to the right of a drive and ahead of its axle.
+    private (double Right, double Ahead) SeenFrom(int drive, double x, double y)
+    {
+        ref readonly var d = ref drives[drive];
+        double px = x - d.X,
+            py = y - d.Y;
+        return (px * d.Cos - py * d.Sin, px * d.Sin + py * d.Cos);
+    }
+
+    // What a mechanism takes up stays where it sits on the drive; jaws bring it to their middle.
+    private void Take(ref ThingState thing, int axis, bool centred)
+    {
+        if (plan.Axes[axis].Drive is >= 0 and var drive && thing.Lies == Lies.Ground)
+        {
+            var (right, ahead) = SeenFrom(drive, thing.X, thing.Y);
+            (thing.On, thing.SeatRight, thing.SeatAhead, thing.Felt) = (drive, centred ? 0 : right, ahead, false);
+        }
+        (thing.Lies, thing.Holder) = (Lies.Carried, axis);
+        Stir(double.PositiveInfinity);
+    }
+
+    // What is carried goes with its drive.
+    private void Ride(ref ThingState thing)
+    {
+        if (thing.On < 0)
+            return;
+        (thing.X, thing.Y) = Mounted(thing.On, thing.SeatAhead, thing.SeatRight);
+    }
 
     /// <summary>True when the mechanisms stand inside the ranges that make a place.</summary>
     private bool AtPlaceNow(int place)
@@ -560,44 +606,65 @@ public sealed partial class Bench
         return p.Other < 0 || movers[plan.Axes[p.Other].Mover].At >= p.Beyond;
     }
 
-    // What is let go lies at the place where the mechanisms stand now, or is lost.
-    private void Drop(int t, int axis, bool slipped)
+    // What is let go lies at the place where the mechanisms stand now, or below them where a drive carries them, or is lost.
+    private void Drop(int t, int axis, string say)
     {
         ref var thing = ref things[t];
         thing.Holder = -1;
         for (var p = 0; p < plan.Places.Length; p++)
             if (AtPlaceNow(p))
             {
-                (thing.Lies, thing.Place) = (Lies.AtPlace, p);
+                (thing.Lies, thing.Place, thing.On) = (Lies.AtPlace, p, -1);
                 return;
             }
+        if (thing.On >= 0)
+        {
+            Lay(t, say);
+            return;
+        }
         thing.Lies = Lies.Gone;
-        Note(
-            slipped
-                ? $"{plan.Things[t].Name} slips out of {plan.Axes[axis].Name}."
-                : $"{plan.Things[t].Name} is let go where nothing is to hold it.",
-            0,
-            0
-        );
+        Note(say != "" ? say : $"{plan.Things[t].Name} is let go where nothing is to hold it.", 0, 0);
     }
 
-    // Loads that stay where their carrier has rested inside a place and then withdraws, and grips that are too weak.
-    private void Carry()
+    // Puts what was carried on the ground where it is.
+    private void Lay(int t, string say)
+    {
+        ref var thing = ref things[t];
+        (thing.Lies, thing.On, thing.Holder, thing.Vx, thing.Vy) = (Lies.Ground, -1, -1, 0, 0);
+        (thing.OldX, thing.OldY) = (thing.X, thing.Y);
+        if (say != "")
+            Note(say, thing.X, thing.Y);
+        Stir(double.PositiveInfinity);
+        Fall(t);
+    }
+
+    // Loads that stay where their carrier has rested inside a place and then withdraws, grips that are too weak, forks that rise under
+    // a load, and what slides off because it is carried too hard.
+    private void Carry(double dt)
     {
         for (var t = 0; t < things.Length; t++)
         {
             ref var thing = ref things[t];
-            if (thing.Lies != Lies.Carried || thing.Holder < 0)
+            if (thing.Lies == Lies.Ground && !double.IsNaN(plan.Things[t].ForkedFromMm))
+                TakeUp(t, ref thing);
+            if (thing.Lies != Lies.Carried)
+                continue;
+            if (thing.On >= 0 && Slides(t, ref thing, dt) || thing.Holder < 0)
                 continue;
             var spec = plan.Axes[thing.Holder];
             ref readonly var m = ref movers[spec.Mover];
             if (spec.Grips)
             {
-                if (plan.Things[t].Slip is >= 0 and var slip && axes[thing.Holder].Force < drawn[slip] && SomethingLifts(thing.Holder))
+                if (plan.Things[t].Slip is >= 0 and var slip && axes[thing.Holder].Force < drawn[slip] && SomethingMoves(thing.Holder))
                 {
                     (axes[thing.Holder].Gripped, axes[thing.Holder].Force) = (-1, 0);
-                    Drop(t, thing.Holder, true);
+                    Drop(t, thing.Holder, $"{plan.Things[t].Name} slips out of {spec.Name}.");
                 }
+                continue;
+            }
+            if (thing.On >= 0 && spec.Forks && !double.IsNaN(plan.Things[t].ForkedFromMm) && HeightOf(spec) < plan.Things[t].ForkedFromMm)
+            {
+                Lay(t, "");
                 continue;
             }
             for (var p = 0; p < plan.Places.Length; p++)
@@ -620,8 +687,75 @@ public sealed partial class Bench
         }
     }
 
-    private bool SomethingLifts(int gripper)
+    // How far a lift has risen from its lower end, mm.
+    private double HeightOf(AxisSpec lift) => (movers[lift.Mover].At - (lift.Low >= 0 ? drawn[lift.Low] : 0)) * Math.Abs(lift.MmPerUnit);
+
+    // A fork that stands under a thing, past its middle, takes it up when it comes to where the thing rests on it.
+    private void TakeUp(int t, ref ThingState thing)
     {
+        for (var i = 0; i < axes.Length; i++)
+        {
+            var fork = plan.Axes[i];
+            if (!fork.Forks || fork.Drive < 0 || movers[fork.Mover].Speed <= 0)
+                continue;
+            var (right, ahead) = SeenFrom(fork.Drive, thing.X, thing.Y);
+            var height = HeightOf(fork);
+            var least = plan.Things[t].ForkedFromMm;
+            // Only from below: a fork that came in above its seat took nothing up.
+            if (height < least || height > least + Math.Abs(movers[fork.Mover].Speed * fork.MmPerUnit) * 0.01 + 1)
+                continue;
+            if (ahead > fork.TipMm || ahead < 0 || Math.Abs(right) > thing.R)
+                continue;
+            Take(ref thing, i, false);
+            return;
+        }
+    }
+
+    // True when friction holds it no more: it slides off the way it was going. A tall one tips before it slides.
+    private bool Slides(int t, ref ThingState thing, double dt)
+    {
+        Ride(ref thing);
+        ref readonly var d = ref drives[thing.On];
+        var drive = plan.Drives[thing.On];
+        double left = movers[drive.Left].Speed,
+            right = movers[drive.Right].Speed;
+        // By its wheels: a turn that goes a little too far does so without a jerk.
+        var (v, turns) = d.Touching ? (0, 0) : ((left + right) / 2, (left - right) / drive.TrackKnown);
+        double faster = (v - thing.Vx) / dt,
+            rounder = (turns - thing.Vy) / dt;
+        (thing.Vx, thing.Vy) = (v, turns);
+        var spec = plan.Things[t];
+        if (!thing.Felt)
+        {
+            thing.Felt = true;
+            return false;
+        }
+        if (double.IsNaN(spec.Friction) || thing.Holder >= 0 && plan.Axes[thing.Holder].Grips)
+            return false;
+        const double g = 9810;
+        var holds = spec.Friction * g;
+        var tips = spec.HighMm > 0 ? g * 2 * thing.R / spec.HighMm : double.PositiveInfinity;
+        // Source: a point of a rigid body that turns clockwise, seen along and across the body.
+        var ahead = faster - rounder * thing.SeatRight - turns * turns * thing.SeatAhead;
+        var across = turns * v - turns * turns * thing.SeatRight + rounder * thing.SeatAhead;
+        var a = Math.Sqrt(ahead * ahead + across * across);
+        if (a <= Math.Min(holds, tips))
+            return false;
+        // Left behind against the way it is pulled, until it is off.
+        var off = -(drive.Reach + thing.R + 2) / a;
+        (thing.X, thing.Y) = Mounted(thing.On, ahead * off, across * off);
+        Lay(
+            t,
+            $"{spec.Name} {(tips < holds ? "tips" : "slides")} off {drive.Name}: carried with {a / 1000:0.0} m/s², and "
+                + $"{Math.Min(holds, tips) / 1000:0.0} hold it."
+        );
+        return true;
+    }
+
+    private bool SomethingMoves(int gripper)
+    {
+        if (plan.Axes[gripper].Drive is >= 0 and var drive && Math.Abs(drives[drive].Speed) > 5)
+            return true;
         for (var i = 0; i < axes.Length; i++)
             if (i != gripper && plan.Axes[i].Rig == plan.Axes[gripper].Rig && Math.Abs(movers[plan.Axes[i].Mover].Speed) > 20)
                 return true;

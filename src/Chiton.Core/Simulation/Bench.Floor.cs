@@ -65,7 +65,7 @@ public sealed partial class Bench
         }
         (d.X, d.Y) = (x + chord * (sin + d.Sin), y + chord * (cos + d.Cos));
         d.Clear -= Math.Abs(way);
-        d.ClearOfEdge -= Math.Abs(way) + Math.Abs(turn) * spec.TrackKnown / 2;
+        d.ClearOfEdge -= Math.Abs(way) + Math.Abs(turn) * spec.ContactMm;
         var met = Meets(i, ref d, spec);
         if (met)
         {
@@ -130,7 +130,7 @@ public sealed partial class Bench
         {
             double x = d.X + side * half * d.Cos,
                 y = d.Y - side * half * d.Sin;
-            // As far as both wheels stand from it, the edge need not be looked at again.
+            // As far as all that it stands on is from it, the edge need not be looked at again.
             var outside = plan.Deck!.Outside(x, y);
             d.ClearOfEdge = Math.Min(d.ClearOfEdge, -outside);
             if (outside <= 0)
@@ -139,6 +139,15 @@ public sealed partial class Bench
             Note($"The {(side < 0 ? "left" : "right")} wheel of {spec.Name} is off the deck.", x, y);
             return;
         }
+        if (spec.RestsAtMm == 0)
+            return;
+        var (fx, fy) = (d.X + spec.RestsAtMm * d.Sin, d.Y + spec.RestsAtMm * d.Cos);
+        var beyond = plan.Deck!.Outside(fx, fy);
+        d.ClearOfEdge = Math.Min(d.ClearOfEdge, -beyond);
+        if (beyond <= 0)
+            return;
+        d.Fallen = true;
+        Note($"The front of {spec.Name} is off the deck.", fx, fy);
     }
 
     private string metName = "";

@@ -394,6 +394,9 @@ public sealed partial class Bench
             var place = plan.Places[c.Place];
             if (place.Axis >= 0 || place.Bin)
                 there = thing.Lies == Lies.AtPlace && thing.Place == c.Place;
+            // What is carried over a place is not on it, and not off it either.
+            else if (thing.Lies == Lies.Carried && thing.On >= 0)
+                return c.Fact == WorldFact.Off && OutsideOf(place, thing.X, thing.Y) > 0;
             else if (thing.Lies == Lies.Ground)
             {
                 var outside = OutsideOf(place, thing.X, thing.Y);

@@ -137,7 +137,7 @@ public sealed partial class Bench
                 break;
             case Deed.TakeThing:
                 if (spec.Thing >= 0)
-                    (things[spec.Thing].Lies, things[spec.Thing].Holder) = (Lies.Gone, -1);
+                    (things[spec.Thing].Lies, things[spec.Thing].Holder, things[spec.Thing].On) = (Lies.Gone, -1, -1);
                 h.Active = false;
                 break;
             case Deed.Turn:
@@ -162,6 +162,8 @@ public sealed partial class Bench
         return false;
     }
 
+    private double Near(int at, ref HappeningState h) => at < 0 ? 0 : plan.DrawRow[at].ChanceSd * Math.Clamp(h.Stream.Normal(), -3, 3);
+
     private void Put(HappeningSpec spec, ref HappeningState h)
     {
         if (spec.Drive >= 0)
@@ -169,8 +171,9 @@ public sealed partial class Bench
             var d = plan.Drives[spec.Drive];
             // As well as at the start.
             ref var s = ref drives[spec.Drive];
-            double Near(int at) => plan.DrawRow[at].ChanceSd * Math.Clamp(happenings[0].Stream.Normal(), -3, 3);
-            (s.X, s.Y) = (spec.X + Near(d.X), spec.Y + Near(d.Y));
+            (s.X, s.Y) = (spec.X + Near(d.X, ref h), spec.Y + Near(d.Y, ref h));
+            s.Heading = (h.A + Near(d.Heading, ref h)) * Math.PI / 180;
+            s.Face();
             (s.Fallen, s.Touching) = (false, false);
             s.Moved();
             return;
@@ -178,7 +181,7 @@ public sealed partial class Bench
         if (spec.Thing < 0)
             return;
         ref var t = ref things[spec.Thing];
-        (t.Holder, t.Vx, t.Vy) = (-1, 0, 0);
+        (t.Holder, t.On, t.Vx, t.Vy) = (-1, -1, 0, 0);
         if (spec.Place >= 0 && plan.Places[spec.Place] is var place)
         {
             if (place.Axis >= 0)

@@ -552,7 +552,11 @@ public sealed partial class Bench
                     best = at;
             }
             for (var t = 0; t < things.Length; t++)
-                if (things[t].Lies == Lies.Ground && !(plan.Things[t].Low && spec.HeightMm > 20))
+                if (
+                    things[t].IsSeen
+                    && !(plan.Things[t].Low && spec.HeightMm > 20)
+                    && !(plan.Things[t].HighMm > 0 && spec.HeightMm > plan.Things[t].HighMm)
+                )
                     best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R));
             for (var d = 0; d < drives.Length; d++)
                 if (d != spec.Drive)

@@ -189,6 +189,7 @@ public sealed partial class BenchPlan
                     Outline = outline,
                     Reach = outline.Max(c => Math.Sqrt(c.AheadMm * c.AheadMm + c.RightMm * c.RightMm)),
                     TopKnown = full.Value,
+                    RestsAtMm = m.TipAheadMm?.Value ?? Math.Max(0, outline.Max(c => c.AheadMm)) / 2,
                     Names = [m.Name, .. m.Motors],
                     Turns = Simulation.Draws.Hash(In(r, $"turns of {m.Name}")),
                 }
@@ -403,6 +404,8 @@ public sealed partial class BenchPlan
                             : -1,
                     UsualSpeed = servo ? full.Value : full.Value * 0.3,
                     MmPerUnit = mmPerUnit,
+                    TipMm = m?.TipAheadMm?.Value ?? 0,
+                    Forks = m is { TipAheadMm: not null, Facts: { Bears: true, Moves: PartMoves.Slides } },
                     GripForce = m?.Facts.Grips == true ? Guess(r, $"force of {name} at full power", 14, "N", 8, 1) : -1,
                     JawOpening = m?.Facts.Grips == true ? Guess(r, $"opening of {name}", 60, "mm", 20, 10) : -1,
                     OpenAt = positions.GetValueOrDefault("open", travel?.From.Value ?? 0),

@@ -106,6 +106,7 @@ public sealed partial class BenchPlan
                         "comes" => A("a"),
                         "reads" => A("x"),
                         "turns" => A("a"),
+                        "puts drive" => A("heading"),
                         "gives" => A("q"),
                         "battery" => A("v"),
                         "lost readings" or "lost messages" => new(

@@ -367,6 +367,8 @@ public sealed partial class BenchPlan
                         drive = drives.FindIndex(d => d.Rig == 0 && d.Names.Contains(on));
                         if (drive < 0)
                             carrier = axes.FindIndex(a => a.Name == on);
+                        if (drive < 0 && carrier < 0)
+                            throw Problem(line, $"“{on}” carries nothing on this bench: only drives and what rides on them do.");
                     }
                     things.Add(
                         new()
@@ -392,6 +394,9 @@ public sealed partial class BenchPlan
                             Drive = drive,
                             SeatX = seat.Item1,
                             SeatY = seat.Item2,
+                            HighMm = line.Value("h") ?? 0,
+                            ForkedFromMm = line.Value("fork") ?? double.NaN,
+                            Friction = line.Value("mu") ?? double.NaN,
                             Share = share,
                             Stream = Simulation.Draws.Hash($"where {own} lies"),
                         }

@@ -233,7 +233,12 @@ public sealed partial class BenchPlan
             plan.Draws = plan.DrawRow;
             plan.Notes = notes;
             plan.Rolling = [.. Enumerable.Range(0, plan.Things.Length).Where(t => plan.Things[t].Rolls)];
-            plan.Carries = plan.Things.Any(t => t.Carrier >= 0) || plan.Things.Length > 0 && plan.Axes.Any(a => a.Grips);
+            // What rides on a rig with one drive rides on that.
+            foreach (var axis in plan.Axes)
+                axis.Drive = Array.FindIndex(plan.Drives, d => d.Rig == axis.Rig);
+            plan.Carries =
+                plan.Things.Any(t => t.Carrier >= 0 || t.Drive >= 0)
+                || plan.Things.Length > 0 && plan.Axes.Any(a => a.Grips || a.Forks && a.Drive >= 0);
             plan.MoversOf =
             [
                 .. plan.Packs.Select((_, r) => Enumerable.Range(0, plan.Movers.Length).Where(m => plan.Movers[m].Rig == r).ToArray()),

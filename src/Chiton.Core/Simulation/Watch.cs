@@ -234,7 +234,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         foreach (var a in plan.Axes)
             all[k++] = [Math.Round(bench.MoverStates[a.Mover].At, 1)];
         foreach (ref readonly var s in bench.ThingStates)
-            all[k++] = s.Lies == Lies.Ground ? [Math.Round(s.X, 1), Math.Round(s.Y, 1)] : [];
+            all[k++] = s.IsSeen ? [Math.Round(s.X, 1), Math.Round(s.Y, 1)] : [];
         if (plan.Tank is not null)
             all[k++] = [Math.Round(bench.LevelMm, 1)];
         foreach (var h in visitors)
@@ -616,7 +616,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         {
             ref readonly var s = ref bench.ThingStates[i];
             var t = tracks[k++];
-            var there = s.Lies == Lies.Ground;
+            var there = s.IsSeen;
             t.X.Add(there ? Math.Round(s.X, 1) : null);
             t.Y.Add(there ? Math.Round(s.Y, 1) : null);
         }

@@ -212,6 +212,12 @@ public static class Cures
                     ),
                 ],
             },
+            Line(
+                "Slower, so that it stands before its front is over the edge, however it brakes.",
+                "edge-blind",
+                "drive straight at 120 mm/s",
+                "drive straight at 90 mm/s"
+            ),
             Line("A bumper that is down already is never pressed.", "already-there", "Bumper is pressed", "Bumper is down"),
             new("Its track width is a guess, and every turn hangs on it.", "measure")
             {

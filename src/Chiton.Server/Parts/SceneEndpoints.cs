@@ -247,6 +247,7 @@ public static class SceneEndpoints
         new("Things with corners are pushed as discs that cover as much.", "Bricks that are lined up."),
         new("The floor is flat, and grips alike everywhere.", "Mats, gaps and cables."),
         new("What an arm carries does not slow it down.", "Loads near the limit of a motor."),
+        new("What jaws or a fork hold passes through walls and other things.", "Narrow ways with a wide load."),
         new("Water is level at once.", "Waves at a probe, and wide tanks."),
         new("Light is the same everywhere but where a line of the scene says otherwise.", "Windows, shadows of people."),
         new(

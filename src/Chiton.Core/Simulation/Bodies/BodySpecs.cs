@@ -57,6 +57,12 @@ internal sealed class DriveSpec
         boxBack,
         boxFront;
     public double TopKnown { get; init; }
+
+    /// <summary>Where its front rests, ahead of the axle, mm; 0 where it rests on its wheels alone.</summary>
+    public double RestsAtMm { get; init; }
+
+    /// <summary>The farthest from the middle of the axle that it touches the ground, mm.</summary>
+    public double ContactMm => Math.Max(TrackKnown / 2, Math.Abs(RestsAtMm));
     public required string[] Names { get; init; }
 
     // Where it is put down.
@@ -184,6 +190,15 @@ internal sealed class AxisSpec
     public int JawOpening { get; init; } = -1;
     public double OpenAt { get; init; }
     public double ClosedAt { get; init; }
+
+    /// <summary>The drive it rides on; −1 for none.</summary>
+    public int Drive { get; set; } = -1;
+
+    /// <summary>How far ahead of the axle of its drive its jaws or its fork end, mm; 0 where nothing of it reaches out.</summary>
+    public double TipMm { get; init; }
+
+    /// <summary>True for a lift with a fork: it takes up what it drove under.</summary>
+    public bool Forks { get; init; }
 }
 
 /// <summary>A part's state in a run.</summary>
@@ -238,6 +253,15 @@ internal sealed class ThingSpec
     public double SeatX { get; init; }
     public double SeatY { get; init; }
 
+    /// <summary>How high it is, mm; 0 where nobody says, and then it is as high as any beam.</summary>
+    public double HighMm { get; init; }
+
+    /// <summary>How high a fork under it has to rise to take it up, mm; not a number where none can.</summary>
+    public double ForkedFromMm { get; init; } = double.NaN;
+
+    /// <summary>Friction where it is carried: beyond that share of its weight it slides off; not a number where it never does.</summary>
+    public double Friction { get; init; } = double.NaN;
+
     /// <summary>In how many of all runs it lies there.</summary>
     public double Share { get; init; } = 1;
     public ulong Stream { get; init; }
@@ -280,6 +304,18 @@ internal struct ThingState
         Holder;
     public bool Crushed,
         Rested;
+
+    /// <summary>The drive it is carried by, and where on it: to its right and ahead of its axle, mm; −1 for none.</summary>
+    public int On;
+    public double SeatRight,
+        SeatAhead;
+
+    /// <summary>True while it has a place in the plan: it lies on the ground, or rides on a drive.</summary>
+    public readonly bool IsSeen => Lies == Lies.Ground || Lies == Lies.Carried && On >= 0;
+
+    /// <summary>True once the speed and the turn of its drive in the step before are known, which stand in its own while it rides.
+    /// </summary>
+    public bool Felt;
 }
 
 /// <summary>A place, bound once.</summary>
