@@ -413,13 +413,14 @@ public sealed partial class Bench
         }
         var before = m.At;
         StepMover(spec.Mover, dt);
+        var heavy = spec.Torque >= 0 && Weighs(i, spec, ref m, before);
         if (a.Broken)
         {
             (m.At, m.Speed) = (before, 0);
             Stalls(spec.Mover, true, dt);
             return;
         }
-        var held = blocked[spec.Mover];
+        var held = blocked[spec.Mover] || heavy;
         (a.AtLow, a.AtHigh) = (false, false);
         if (spec.Low >= 0 && spec.PastEnd != PastEnd.GoesOn)
         {
@@ -467,6 +468,34 @@ public sealed partial class Bench
             a.Broken = true;
             Note($"{spec.Name} comes apart at its {(a.AtLow ? spec.LowName : spec.HighName)} end.", 0, 0);
         }
+    }
+
+    // A load takes its share of the torque on the way up: what is left is speed. True where nothing is left.
+    // Source: the straight line from the torque of a motor held still to none at its free speed.
+    private bool Weighs(int i, AxisSpec spec, ref MoverState m, double before)
+    {
+        if (m.At <= before || m.Push <= 0)
+            return false;
+        var newtons = 0.0;
+        for (var t = 0; t < things.Length; t++)
+            if (
+                things[t].Lies == Lies.Carried
+                && things[t].Holder is >= 0 and var holder
+                && (holder == i || plan.Axes[holder].Grips && plan.Axes[holder].Rig == spec.Rig)
+            )
+                newtons += plan.Things[t].WeightN;
+        var share = newtons * spec.NmmPerN / drawn[spec.Torque];
+        if (share <= 0)
+            return false;
+        if (share >= 1)
+        {
+            (m.At, m.Speed, m.Arrived) = (before, 0, false);
+            return true;
+        }
+        var most = (1 - share) * m.Full;
+        if (m.Speed > most)
+            (m.At, m.Speed) = (before + (m.At - before) * most / m.Speed, most);
+        return false;
     }
 
     private bool AtHome(int axis)

@@ -251,9 +251,10 @@ public sealed partial class Bench
                 Note($"{plan.Things[t].Name} is knocked off.", thing.X, thing.Y);
                 continue;
             }
-            if (plan.Things[t].Fixed)
+            var stands = plan.Things[t].Fixed || spec.Pushes >= 0 && TooHeavy(t, spec);
+            if (stands)
             {
-                if (plan.Things[t].Round)
+                if (plan.Things[t].Round || !plan.Things[t].Fixed)
                 {
                     Where(ref d, (thing.X, thing.Y));
                     metName = plan.Things[t].Name;
@@ -280,6 +281,13 @@ public sealed partial class Bench
             Fall(t);
         }
         return false;
+    }
+
+    // Friction with the floor holds it more than the wheels push.
+    private bool TooHeavy(int t, DriveSpec spec)
+    {
+        var friction = plan.Things[t].Friction;
+        return plan.Things[t].WeightN * (double.IsNaN(friction) ? BenchPlan.FloorFriction : friction) > drawn[spec.Pushes];
     }
 
     private bool Near(int i, ref DriveState d, DriveSpec spec)

@@ -405,6 +405,11 @@ public sealed partial class BenchPlan
                     UsualSpeed = servo ? full.Value : full.Value * 0.3,
                     MmPerUnit = mmPerUnit,
                     TipMm = m?.TipAheadMm?.Value ?? 0,
+                    // By the work of a small turn: what a newton gains in height, the motor gives.
+                    NmmPerN =
+                        m is null || !m.Facts.Bears || servo ? 0
+                        : m.Facts.Moves == PartMoves.Slides ? Math.Abs(mmPerUnit) * 180 / Math.PI
+                        : (m.TipAheadMm?.Value ?? 0) / turns,
                     Forks = m is { TipAheadMm: not null, Facts: { Bears: true, Moves: PartMoves.Slides } },
                     GripForce = m?.Facts.Grips == true ? Guess(r, $"force of {name} at full power", 14, "N", 8, 1) : -1,
                     JawOpening = m?.Facts.Grips == true ? Guess(r, $"opening of {name}", 60, "mm", 20, 10) : -1,

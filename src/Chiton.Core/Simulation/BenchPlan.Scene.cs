@@ -361,7 +361,7 @@ public sealed partial class BenchPlan
                         (at, lies) = ((place.CentreX, place.CentreY), -1);
                     var carrier = line.Key == "load" ? AxisOf(line, "mech") : -1;
                     var drive = -1;
-                    var seat = line.Point("seat") ?? (0, 0);
+                    var seat = line.Key == "load" ? (0, 0) : line.Point("seat") ?? (0, 0);
                     if (line.Name("carrier") is { } on)
                     {
                         drive = drives.FindIndex(d => d.Rig == 0 && d.Names.Contains(on));
@@ -370,6 +370,9 @@ public sealed partial class BenchPlan
                         if (drive < 0 && carrier < 0)
                             throw Problem(line, $"“{on}” carries nothing on this bench: only drives and what rides on them do.");
                     }
+                    // A load sits so far ahead of the body as its seat says, and half its own size.
+                    if (carrier >= 0 && line.Key == "load" && drives.Find(d => d.Rig == axes[carrier].Rig) is { } under)
+                        seat = (0, under.BoxFront + (line.Value("seat") ?? 0) + 15);
                     things.Add(
                         new()
                         {
@@ -394,6 +397,7 @@ public sealed partial class BenchPlan
                             Drive = drive,
                             SeatX = seat.Item1,
                             SeatY = seat.Item2,
+                            WeightN = (line.Value("m") ?? 0) / 1000 * 9.81,
                             HighMm = line.Value("h") ?? 0,
                             ForkedFromMm = line.Value("fork") ?? double.NaN,
                             Friction = line.Value("mu") ?? double.NaN,

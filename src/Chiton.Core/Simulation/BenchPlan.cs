@@ -90,6 +90,9 @@ public sealed partial class BenchPlan
 
     /// <summary>True where a mechanism can hold a thing.</summary>
     internal bool Carries { get; private set; }
+
+    /// <summary>Friction of a thing on the floor where its line says none: usual for wood and plastic on a smooth floor.</summary>
+    internal const double FloorFriction = 0.4;
     internal (int Mover, RailMotion? Motion)[] Linked { get; private set; } = [];
 
     /// <summary>The pack of a rig: what it gives, and what pulls at it.</summary>
@@ -214,6 +217,14 @@ public sealed partial class BenchPlan
             // Only now the programs are bound.
             if (plays)
                 Hands();
+            // Weights too small to be noticed by motors of any usual strength draw nothing.
+            var heaviest = plan.Things.Select(t => t.WeightN).DefaultIfEmpty(0).Max();
+            foreach (var axis in axes)
+                if (axis.NmmPerN * heaviest > 18)
+                    axis.Torque = Guess(axis.Rig, $"torque of {axis.Name}", 180, "N mm", 120, 20);
+            foreach (var drive in drives)
+                if (FloorFriction * heaviest > 1)
+                    drive.Pushes = Guess(drive.Rig, $"pushing force of {drive.Name}", 8, "N", 6, 1);
             plan.Surfaces = [.. surfaces];
             plan.DrawRow = plan.Model.Draws
                 ? [.. draws]

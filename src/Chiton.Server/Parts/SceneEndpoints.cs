@@ -243,10 +243,13 @@ public static class SceneEndpoints
             "Nothing slides sideways: a drive that meets a wall at a slant stands there instead of being turned along it.",
             "Robots that feel their way along walls."
         ),
-        new("Things are pushed without weight: what is pushed costs no power and does not turn.", "Heavy or long things, and slopes."),
+        new(
+            "What is pushed costs no power and does not turn; what is too heavy for the motors stands like a wall.",
+            "Long things, several at once, and slopes."
+        ),
         new("Things with corners are pushed as discs that cover as much.", "Bricks that are lined up."),
         new("The floor is flat, and grips alike everywhere.", "Mats, gaps and cables."),
-        new("What an arm carries does not slow it down.", "Loads near the limit of a motor."),
+        new("A load slows its lift or arm on the way up, and never hurries it on the way down.", "Plain motors with heavy loads."),
         new("What jaws or a fork hold passes through walls and other things.", "Narrow ways with a wide load."),
         new("Water is level at once.", "Waves at a probe, and wide tanks."),
         new("Light is the same everywhere but where a line of the scene says otherwise.", "Windows, shadows of people."),

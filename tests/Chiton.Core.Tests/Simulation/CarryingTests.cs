@@ -238,4 +238,42 @@ public class CarryingTests
         var (x, y, heading) = FloorBench.End(report);
         Assert.Equal((1200, 800, 90), (Math.Round(x / 5) * 5, Math.Round(y / 5) * 5, Math.Round(heading)));
     }
+
+    // ---- weight ----
+
+    // Up 600 motor deg at 40 % of 900: so long without a load, s.
+    private const double Free = 600 / 360.0;
+
+    [Theory]
+    [InlineData(100, 1)]
+    // A drum of 24 on its own motor: 12 N mm for every newton. 10 N take 120 of 180 N mm: a third of 900 is left, which is less than 360.
+    [InlineData(1020, 1.2)]
+    [InlineData(1600, 0)]
+    public void A_load_takes_its_share_of_the_torque_on_the_way_up(double grams, double slower)
+    {
+        var report = Run(
+            "  state Lifting, initial\n    on entry: run Fork up 600 motor deg at 40 %\n    when Fork is done: go Done\n"
+                + "    when Fork stalls: go Stuck\n  state Done\n  state Stuck\n",
+            $"floor 3 m by 3 m\nload crate {grams} g on Fork\nstart Drive at (1500, 1500) facing 0 robot deg\nends after 8 s\n"
+        );
+        var last = report.Events[^1];
+        Assert.Equal(slower > 0 ? "Done" : "Stuck", last.To);
+        if (slower > 0)
+            Assert.Equal(Free * slower, last.TimeS, 0.25);
+    }
+
+    [Theory]
+    [InlineData(200, "", true)]
+    [InlineData(3000, "", false)]
+    [InlineData(3000, ", friction 0.1", true)]
+    public void What_is_too_heavy_to_be_pushed_stands_like_a_wall(double grams, string more, bool moved)
+    {
+        var report = Run(
+            "  state Going, initial\n    while here: drive straight at 100 mm/s\n",
+            $"floor 3 m by 3 m\nthing crate round 60 mm {grams} g at (1500, 1700){more}\n"
+                + "start Drive at (1500, 1500) facing 0 robot deg\nends after 4 s\n"
+        );
+        Assert.Equal(moved, Where(report, "crate").Y > 1750);
+        Assert.Equal(moved, Where(report, "Drive").Y > 1700);
+    }
 }

@@ -61,6 +61,9 @@ internal sealed class DriveSpec
     /// <summary>Where its front rests, ahead of the axle, mm; 0 where it rests on its wheels alone.</summary>
     public double RestsAtMm { get; init; }
 
+    /// <summary>What it can push with, N; −1 where nothing in the scene is heavy enough to stand against it.</summary>
+    public int Pushes { get; set; } = -1;
+
     /// <summary>The farthest from the middle of the axle that it touches the ground, mm.</summary>
     public double ContactMm => Math.Max(TrackKnown / 2, Math.Abs(RestsAtMm));
     public required string[] Names { get; init; }
@@ -199,6 +202,11 @@ internal sealed class AxisSpec
 
     /// <summary>True for a lift with a fork: it takes up what it drove under.</summary>
     public bool Forks { get; init; }
+
+    /// <summary>Torque of its motor standing still, N mm, and how much of that a newton on it takes, N mm; −1 where nothing in the
+    /// scene is heavy enough for it to notice.</summary>
+    public int Torque { get; set; } = -1;
+    public double NmmPerN { get; init; }
 }
 
 /// <summary>A part's state in a run.</summary>
@@ -252,6 +260,9 @@ internal sealed class ThingSpec
     public int Drive { get; init; } = -1;
     public double SeatX { get; init; }
     public double SeatY { get; init; }
+
+    /// <summary>Its weight, N; 0 where nobody says.</summary>
+    public double WeightN { get; init; }
 
     /// <summary>How high it is, mm; 0 where nobody says, and then it is as high as any beam.</summary>
     public double HighMm { get; init; }

@@ -181,7 +181,7 @@ public static class SceneForms
         new(
             "load",
             "carried",
-            "load {name:name} [{m:mass}] on {mech:mech}[, seat {seat:len} from {from:name}][, crooked by {crooked:ang}]",
+            "load {name:name} [{m:mass}] on {mech:mech}[, seat {seat:len} from {from:name}][, friction {mu:num}]",
             "what a mechanism carries",
             "load tray 80 g on Tongue, seat 20 mm from the mast"
         ),
