@@ -93,6 +93,13 @@ public sealed partial class Bench
         {
             var down =
                 !unplugged && (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone ? plan.Happenings[over].Zone == 1 : Closed(i));
+            if (spec.Bounces)
+            {
+                if (down != s.Closed)
+                    (s.Closed, s.Bounce) = (down, Response.Bounces(spec.PeriodMicros / 1000.0, ref s.Noise));
+                else if (Response.Flickers(ref s.Bounce, ref s.Noise))
+                    down = !down;
+            }
             Deliver(i, spec, ref s, down ? 1 : 0);
             return;
         }
@@ -157,15 +164,6 @@ public sealed partial class Bench
         return best;
     }
 
-    // Noise of one reading: each follows the one before as far as it was measured to.
-    private static double Noise(SenseSpec spec, ref SenseState s)
-    {
-        if (spec.Lag1 == 0)
-            return s.Noise.Normal();
-        s.Drift = spec.Lag1 * s.Drift + Math.Sqrt(1 - spec.Lag1 * spec.Lag1) * s.Noise.Normal();
-        return s.Drift;
-    }
-
     private double Scalar(int i, SenseSpec spec, ref SenseState s, int over)
     {
         double mean = 0,
@@ -189,7 +187,7 @@ public sealed partial class Bench
                     else
                     {
                         Mix.Fill(plan.Paints, plan.Ground, x, y, Math.Max(0.5, drawn[spec.Spot] / 2), shares);
-                        Under(x, y, drawn[spec.Spot] / 2);
+                        Under(spec, x, y, drawn[spec.Spot] / 2);
                         for (var k = 0; k < shares.Length; k++)
                             if (shares[k] > 0 && spec.Means[k] >= 0)
                             {
@@ -230,17 +228,14 @@ public sealed partial class Bench
                     variance = Math.Max(4, Typical(spec));
                     break;
                 default:
-                    (mean, variance) = Of(spec, spec.NothingThere);
+                    (mean, variance) = Of(spec, spec.Way == SenseWay.Faced ? Facing(spec) : spec.NothingThere);
                     break;
             }
         mean += Lit(i);
         var sd = Math.Sqrt(Math.Max(0, variance));
         if (tremble > 0 && speed != 0)
             sd = RailMotion.RollingSd(sd, mean, speed, tremble);
-        var reading = mean + sd * Noise(spec, ref s);
-        if (spec.Resolution > 0)
-            reading = Math.Round(reading / spec.Resolution) * spec.Resolution;
-        return Math.Clamp(reading, spec.Low, spec.High);
+        return Response.Shown(mean + sd * Response.Wander(spec.Lag1, ref s.Drift, ref s.Noise), spec.Resolution, spec.Low, spec.High);
     }
 
     private static double Typical(SenseSpec spec)
@@ -264,12 +259,12 @@ public sealed partial class Bench
     private static int ZoneSurface(SenseSpec spec, int zone) => zone < spec.ZoneSurface.Length ? spec.ZoneSurface[zone] : -1;
 
     // What things that lie there cover of a spot.
-    private void Under(double x, double y, double r)
+    private void Under(SenseSpec spec, double x, double y, double r)
     {
         for (var t = 0; t < things.Length; t++)
         {
             ref readonly var thing = ref things[t];
-            if (thing.Lies != Lies.Ground || plan.Things[t].Surface is not (>= 0 and var surface))
+            if (thing.Lies != Lies.Ground || plan.Things[t].Surface is not (>= 0 and var surface) || spec.Means[surface] < 0)
                 continue;
             var far = (x - thing.X) * (x - thing.X) + (y - thing.Y) * (y - thing.Y);
             if (far >= (thing.R + r) * (thing.R + r))
@@ -305,22 +300,13 @@ public sealed partial class Bench
     // An eye over a rail: what of the markers lies under its spot.
     private void Line(int v, double ahead, double radius, SenseSpec spec, ref double mean, ref double variance)
     {
-        ref readonly var vehicle = ref vehicles[v];
-        var line = plan.Lines[vehicle.Line];
-        var spot = vehicle.At + ahead;
         var covered = 0.0;
         for (var k = 0; k < plan.Markers.Length; k++)
         {
+            var share = Covers(v, ahead, radius, k);
+            if (share == 0)
+                continue;
             var marker = plan.Markers[k];
-            if (marker.Line != vehicle.Line)
-                continue;
-            var half = drawn[marker.Length] / 2;
-            var d = spot - marker.AtMm - half;
-            if (line.Closed)
-                d -= Math.Round(d / line.LengthMm) * line.LengthMm;
-            if (Math.Abs(d) >= half + radius)
-                continue;
-            var share = Shape.SpotShare((half - d) / radius) - Shape.SpotShare((-half - d) / radius);
             covered += share;
             mean += share * drawn[spec.Means[marker.Surface]];
             variance += share * spec.Sds[marker.Surface] * spec.Sds[marker.Surface];
@@ -332,17 +318,12 @@ public sealed partial class Bench
     private void Notches(int i, SenseSpec spec, ref double mean, ref double variance)
     {
         var radius = Math.Max(0.5, drawn[spec.Spot] / 2);
-        var at = movers[plan.Axes[spec.Axis].Mover].At;
-        var mm = plan.Axes[spec.Axis].MmPerUnit > 0 ? plan.Axes[spec.Axis].MmPerUnit : 0.2;
         var covered = 0.0;
         foreach (var n in plan.Notches)
         {
             if (n.Sense != i)
                 continue;
-            var d = (at - n.MiddleDeg) * mm;
-            if (Math.Abs(d) >= n.HalfMm + radius)
-                continue;
-            var share = Shape.SpotShare((n.HalfMm - d) / radius) - Shape.SpotShare((-n.HalfMm - d) / radius);
+            var share = Covers(spec, n, radius);
             covered += share;
             mean += share * drawn[spec.Means[n.Surface]];
             variance += share * spec.Sds[n.Surface] * spec.Sds[n.Surface];
@@ -383,42 +364,149 @@ public sealed partial class Bench
         (mean, variance) = (mean + share * own, variance + share * ownSpread);
     }
 
+    // What of each surface an eye sees now, by its share of the spot.
+    private void Seen(int i, SenseSpec spec, int over)
+    {
+        Array.Clear(shares);
+        var radius = Math.Max(0.5, drawn[spec.Spot] / 2);
+        var rest = 1.0;
+        void Add(int surface, double share, double[] all)
+        {
+            if (surface >= 0)
+                all[surface] += share;
+            rest -= share;
+        }
+        if (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone)
+            Add(plan.Happenings[over].Zone, 1, shares);
+        else
+            switch (spec.Way)
+            {
+                case SenseWay.Belt:
+                    if (BeltAt(drawn[spec.Ahead], radius, out var share) is >= 0 and var t)
+                        Add(plan.Belt!.Feeds[onBelt[t].Feed].Surface, share, shares);
+                    break;
+                case SenseWay.Ground when lifted || drives[spec.Drive].Fallen:
+                    Add(plan.IsDeck ? plan.Ground : spec.NothingThere, 1, shares);
+                    break;
+                case SenseWay.Ground:
+                    var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+                    Mix.Fill(plan.Paints, plan.Ground, x, y, radius, shares);
+                    Under(spec, x, y, radius);
+                    rest = 0;
+                    break;
+                case SenseWay.Rail:
+                    for (var k = 0; k < plan.Markers.Length; k++)
+                        if (Covers(spec.Vehicle, drawn[spec.Ahead], radius, k) is > 0 and var covered)
+                            Add(plan.Markers[k].Surface, covered, shares);
+                    Add(plan.Ground, rest, shares);
+                    break;
+                case SenseWay.Notch:
+                    foreach (var n in plan.Notches)
+                        if (n.Sense == i && Covers(spec, n, radius) is > 0 and var marked)
+                            Add(n.Surface, marked, shares);
+                    break;
+                case SenseWay.Faced:
+                    Add(Facing(spec), 1, shares);
+                    break;
+            }
+        if (rest > 0 && spec.NothingThere >= 0)
+            shares[spec.NothingThere] += rest;
+    }
+
+    // How much of a spot on a rail a marker covers.
+    private double Covers(int v, double ahead, double radius, int k)
+    {
+        ref readonly var vehicle = ref vehicles[v];
+        var marker = plan.Markers[k];
+        if (marker.Line != vehicle.Line)
+            return 0;
+        var line = plan.Lines[vehicle.Line];
+        var half = drawn[marker.Length] / 2;
+        var d = vehicle.At + ahead - marker.AtMm - half;
+        if (line.Closed)
+            d -= Math.Round(d / line.LengthMm) * line.LengthMm;
+        return Math.Abs(d) >= half + radius ? 0 : Shape.SpotShare((half - d) / radius) - Shape.SpotShare((-half - d) / radius);
+    }
+
+    // How much of a spot a mark that a mechanism carries past it covers.
+    private double Covers(SenseSpec spec, NotchSpec n, double radius)
+    {
+        var mm = plan.Axes[spec.Axis].MmPerUnit > 0 ? plan.Axes[spec.Axis].MmPerUnit : 0.2;
+        var d = (movers[plan.Axes[spec.Axis].Mover].At - n.MiddleDeg) * mm;
+        return Math.Abs(d) >= n.HalfMm + radius ? 0 : Shape.SpotShare((n.HalfMm - d) / radius) - Shape.SpotShare((-n.HalfMm - d) / radius);
+    }
+
+    // What an eye that looks to a side stands before: the nearest thing it knows, close enough to fill its spot.
+    private int Facing(SenseSpec spec)
+    {
+        var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+        var (dx, dy) = Math.SinCos(drives[spec.Drive].Heading + spec.FacingRad);
+        var (best, surface) = (FacedMm, spec.NothingThere);
+        for (var t = 0; t < things.Length; t++)
+        {
+            if (!things[t].IsSeen || plan.Things[t].Surface is not (>= 0 and var own) || spec.Means[own] < 0)
+                continue;
+            if (plan.Things[t].HighMm > 0 && spec.HeightMm > plan.Things[t].HighMm)
+                continue;
+            var at = Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R);
+            if (at < best)
+                (best, surface) = (at, own);
+        }
+        return surface;
+    }
+
+    // An eye with a lamp of its own tells what stands so near before it, mm.
+    private const double FacedMm = 40;
+
     private void Colour(int i, SenseSpec spec, ref SenseState s, int over)
     {
-        int surface = spec.NothingThere,
-            second = -1;
-        var share = 0.0;
-        if (over >= 0 && plan.Happenings[over].Deed == Deed.ReadsZone)
-            surface = plan.Happenings[over].Zone;
-        else if (spec.Way == SenseWay.Belt)
-        {
-            var t = BeltAt(drawn[spec.Ahead], Math.Max(0.5, drawn[spec.Spot] / 2), out share);
-            if (t >= 0)
-                second = plan.Belt!.Feeds[onBelt[t].Feed].Surface;
-        }
-        else if (spec.Way == SenseWay.Ground)
-        {
-            var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
-            surface = Mix.Top(plan.Paints, plan.Ground, x, y);
-        }
-        else if (spec.Way == SenseWay.Rail)
-        {
-            surface = plan.Ground;
-            for (var k = 0; k < plan.Markers.Length; k++)
-                if (OverMarker(spec.Vehicle, drawn[spec.Ahead], 0, k))
-                    surface = plan.Markers[k].Surface;
-        }
+        Seen(i, spec, over);
         Span<double> rgb = stackalloc double[3];
-        for (var c = 0; c < 3; c++)
+        if (spec.Words.Length > 0)
         {
-            var a = Channel(spec, surface, c);
-            var b = second < 0 ? a : Channel(spec, second, c);
-            var mean = a.Mean * (1 - share) + b.Mean * share;
-            var sd = a.Sd * (1 - share) + b.Sd * share;
-            rgb[c] = Math.Clamp(Math.Round(mean + sd * s.Noise.Normal()), 0, 255);
+            // The word of what fills most of its spot.
+            var most = 0;
+            for (var k = 1; k < shares.Length; k++)
+                if (shares[k] > shares[most])
+                    most = k;
+            var word = -1;
+            if (spec.Words[most] is { } likely)
+            {
+                var luck = s.Noise.Uniform();
+                word = 0;
+                while (word < likely.Length - 1 && luck >= likely[word])
+                    word++;
+            }
+            rgb[0] = word;
+            s.Zone = word >= 0 ? spec.WordZones[word] : -1;
+        }
+        else
+        {
+            Span<double> mean = stackalloc double[3],
+                sd = stackalloc double[3];
+            mean.Clear();
+            sd.Clear();
+            for (var k = 0; k < shares.Length; k++)
+                if (shares[k] > 0 && k < spec.Channels.Length && spec.Channels[k] is { } own)
+                    for (var c = 0; c < 3; c++)
+                    {
+                        mean[c] += shares[k] * own[c];
+                        sd[c] += shares[k] * spec.ChannelSds[k][c];
+                    }
+            // Light of the room falls on all three alike.
+            var lit = 1 + Lit(i) / 100;
+            if (spec.Way == SenseWay.Ground && plan.Shades.Length > 0)
+            {
+                var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
+                lit -= Shade(i, x, y) / 100;
+            }
+            for (var c = 0; c < 3; c++)
+                mean[c] *= lit;
+            Response.Colour(mean, sd, 1, 0, 255, ref s.Noise, rgb);
+            s.Zone = Classify(spec, rgb);
         }
         (s.R, s.G, s.B) = (rgb[0], rgb[1], rgb[2]);
-        (s.Zone, s.EverRead, s.LastRead) = (Classify(spec, rgb), true, now);
+        (s.EverRead, s.LastRead) = (true, now);
         watcher?.Read(now, i, rgb[0], s.Zone);
         for (var p = 0; p < spec.In.Length; p++)
             if (spec.In[p] >= 0)
@@ -428,11 +516,6 @@ public sealed partial class Bench
                 network.Collect(p);
             }
     }
-
-    private static (double Mean, double Sd) Channel(SenseSpec spec, int surface, int c) =>
-        surface >= 0 && surface < spec.Channels.Length && spec.Channels[surface] is { } row
-            ? (row[c], spec.ChannelSds[surface][c])
-            : (0, 0);
 
     // The class whose readings lie nearest, by what they share of scatter; none where it is farther than any of its own.
     private static int Classify(SenseSpec spec, ReadOnlySpan<double> rgb)
@@ -477,18 +560,18 @@ public sealed partial class Bench
                     nearest = Math.Min(nearest, Before(h));
             nearest = Math.Min(nearest, Beam(spec));
         }
-        if (
-            silent
-            || nearest > spec.ReachMm
-            || spec.SilentAt.Length > 0 && Unheard(spec, nearest) is > 0 and var share && s.Noise.Uniform() < share
-        )
+        var heard = silent
+            ? double.NaN
+            : Response.Heard(nearest, spec.ReachMm, spec.BlindMm, spec.SilentAt.Length > 0 ? Unheard(spec, nearest) : 0, ref s.Noise);
+        if (double.IsNaN(heard))
             return spec.SilentReading ?? double.NaN;
-        if (nearest < spec.BlindMm)
-            nearest = spec.BlindMm * (0.3 + 0.6 * s.Noise.Uniform());
-        var reading = nearest + (spec.RangeSd + spec.RangeSdPerMm * nearest) * Noise(spec, ref s);
-        if (spec.Resolution > 0)
-            reading = Math.Round(reading / spec.Resolution) * spec.Resolution;
-        return Math.Clamp(reading, spec.Resolution > 0 ? spec.Resolution : 0.1, spec.High);
+        var sd = spec.RangeSd + spec.RangeSdPerMm * nearest;
+        return Response.Shown(
+            heard + sd * Response.Wander(spec.Lag1, ref s.Drift, ref s.Noise),
+            spec.Resolution,
+            spec.Resolution > 0 ? spec.Resolution : 0.1,
+            spec.High
+        );
     }
 
     // How often nothing is heard at a distance: between those that were recorded.
@@ -589,6 +672,8 @@ public sealed partial class Bench
                     return at >= spec.SwitchAbove && at <= spec.SwitchBelow;
                 return spec.SwitchLow >= 0 ? at < drawn[spec.SwitchLow] : spec.SwitchHigh >= 0 && at > drawn[spec.SwitchHigh];
             }
+            case SenseWay.Load:
+                return Pressed(i) || Holds(spec.Axis);
             case SenseWay.Gate:
                 if (spec.Kind != SensorKind.LightGate)
                     return Pressed(i) || Stuck();
@@ -605,6 +690,17 @@ public sealed partial class Bench
             default:
                 return Pressed(i);
         }
+    }
+
+    // True while jaws press on something, or something sits on what carries.
+    private bool Holds(int axis)
+    {
+        if (axes[axis].Gripped >= 0)
+            return true;
+        for (var t = 0; t < things.Length; t++)
+            if (things[t].Lies == Lies.Carried && things[t].Holder == axis)
+                return true;
+        return false;
     }
 
     // What sticks presses the bumper of the belt.

@@ -17,9 +17,10 @@ public sealed partial class BenchPlan
 
         private void Senses()
         {
+            HashSet<int> carried = [.. plan.Things.Where(t => t.Carrier >= 0).Select(t => t.Carrier)];
             for (var r = 0; r < rigs.Count; r++)
                 foreach (var sensor in rigs[r].Copy.Rig.Sensors)
-                    Sense(r, rigs[r].Copy, sensor);
+                    Sense(r, rigs[r].Copy, sensor, carried);
             var shades = new List<(Paint, int, int)>();
             foreach (var line in scene.All("shade"))
             {
@@ -84,7 +85,7 @@ public sealed partial class BenchPlan
                 : at;
         }
 
-        private void Sense(int r, BenchCopy copy, Sensor sensor)
+        private void Sense(int r, BenchCopy copy, Sensor sensor, HashSet<int> carried)
         {
             var name = In(r, sensor.Name);
             var calibration = copy.Calibrations.GetValueOrDefault(sensor.Name);
@@ -100,11 +101,12 @@ public sealed partial class BenchPlan
                 High = sensor.Facts.To,
                 IsSwitch = sensor.Facts.View == "switch",
                 IsColour = sensor.Facts.View is "colours" or "names",
+                Bounces = sensor.Kind == SensorKind.Touch,
                 Zones = sensor.Zones.ToArray(),
                 Noise = Simulation.Draws.Hash(In(r, $"noise of {sensor.Name}")),
             };
             Mount(r, sensor, s);
-            s.Way = Way(r, copy.Rig, sensor, s);
+            s.Way = Way(r, copy.Rig, sensor, s, carried);
             if (!s.IsSwitch)
                 Reads(r, copy, sensor, s, calibration);
             if (sensor.Kind == SensorKind.Distance)
@@ -136,13 +138,21 @@ public sealed partial class BenchPlan
                 s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot);
         }
 
-        private SenseWay Way(int r, RigDesign rig, Sensor sensor, SenseSpec s)
+        private SenseWay Way(int r, RigDesign rig, Sensor sensor, SenseSpec s, HashSet<int> carried)
         {
             int On() =>
                 axes.FindIndex(a => a.Rig == r && (a.Name == In(r, sensor.On ?? "") || movers[a.Mover].Motor == In(r, sensor.On ?? "")));
             bool rolls = rig.Mechanisms.Any(m =>
                 m.Facts.Going == Going.Steered && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? ""))
             );
+            // In jaws, or on what carries, it feels what they hold.
+            bool Holds()
+            {
+                if (On() is not (>= 0 and var at) || !axes[at].Grips && !axes[at].Forks && !carried.Contains(at))
+                    return false;
+                s.Axis = at;
+                return true;
+            }
             bool rails = rig.Mechanisms.Any(m =>
                 m.Facts.Going == Going.OnRail && (m.Name == sensor.On || m.Motors.Contains(sensor.On ?? ""))
             );
@@ -186,9 +196,11 @@ public sealed partial class BenchPlan
                         return SenseWay.Bumper;
                     if (plan.Belt is { } belt && On() == belt.Axis)
                         return SenseWay.Gate;
-                    return SenseWay.Button;
+                    return Holds() ? SenseWay.Load : SenseWay.Button;
                 case SensorKind.LightGate:
-                    return plan.Belt is not null ? SenseWay.Gate : SenseWay.Button;
+                    return Holds() ? SenseWay.Load
+                        : plan.Belt is not null ? SenseWay.Gate
+                        : SenseWay.Button;
                 case SensorKind.ClickEncoder:
                     s.Axis = On();
                     s.Drive = rolls ? s.Drive : -1;
@@ -215,8 +227,9 @@ public sealed partial class BenchPlan
                         return SenseWay.Belt;
                     if (lines.Count > 0 && s.Vehicle >= 0)
                         return SenseWay.Rail;
-                    return s.Drive >= 0 && sensor.Mount.Facing == Facing.Down && (plan.FloorW > 0 || paints.Count > 0)
-                        ? SenseWay.Ground
+                    return s.Drive < 0 ? SenseWay.Nothing
+                        : sensor.Mount.Facing != Facing.Down ? SenseWay.Faced
+                        : plan.FloorW > 0 || paints.Count > 0 ? SenseWay.Ground
                         : SenseWay.Nothing;
             }
         }
@@ -248,9 +261,7 @@ public sealed partial class BenchPlan
                     s.Sds[i] = usualSd;
                     continue;
                 }
-                var zone =
-                    scene.All("surface is").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name)?.Name("zone")
-                    ?? surface;
+                var zone = ZoneOf(s, i);
                 if (calibration?.Reads(zone) is { } reads)
                 {
                     s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads);
@@ -308,13 +319,20 @@ public sealed partial class BenchPlan
         {
             var n = surfaces.Count;
             (s.Channels, s.ChannelSds) = (new double[n][], new double[n][]);
+            s.NothingThere =
+                sensor.SilenceIs is { } none ? surfaces.IndexOf(none)
+                : s.ZoneSurface.Length > 0 ? s.ZoneSurface[0]
+                : -1;
             if (calibration is null)
                 return;
+            if (sensor.Kind == SensorKind.ColourName)
+            {
+                Words(sensor, s, calibration);
+                return;
+            }
             for (var i = 0; i < n; i++)
             {
-                var zone =
-                    scene.All("surface is").FirstOrDefault(l => l.Name("name") == surfaces[i] && l.Name("eye") == s.Name)?.Name("zone")
-                    ?? surfaces[i];
+                var zone = ZoneOf(s, i);
                 var kept = calibration.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
                 if (kept is null || kept.Count < 9 || kept.Count % 3 != 0 || sensor.Kind != SensorKind.Colour)
                     continue;
@@ -335,8 +353,35 @@ public sealed partial class BenchPlan
             s.ClassZones = [.. result.Coefficients.Select(f => Array.IndexOf(s.Zones, f.Name))];
             s.Inverse = [.. result.InverseCovariance.SelectMany(row => row)];
             s.Reject = result.RejectDistance;
-            s.NothingThere = s.ZoneSurface.Length > 0 ? s.ZoneSurface[0] : -1;
         }
+
+        // A sensor of colour words says over a surface what it said when readings of it were taken, as often.
+        private void Words(Sensor sensor, SenseSpec s, SensorCalibration calibration)
+        {
+            s.Words = new double[]?[surfaces.Count];
+            for (var i = 0; i < surfaces.Count; i++)
+            {
+                if (calibration.Zones.FirstOrDefault(z => z.Zone == ZoneOf(s, i))?.Readings is not { Count: >= 3 } kept)
+                    continue;
+                var sum = new double[SenseJudge.ColourWords.Count];
+                foreach (var word in kept)
+                    sum[(int)Math.Clamp(Math.Round(word), 0, sum.Length - 1)] += 1.0 / kept.Count;
+                for (var w = 1; w < sum.Length; w++)
+                    sum[w] += sum[w - 1];
+                s.Words[i] = sum;
+                s.Means[i] = Fixed($"{s.Name} over {surfaces[i]}", kept.Average());
+            }
+            var named = NamedColours.Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour);
+            s.WordZones =
+            [
+                .. SenseJudge.ColourWords.Select(w => named.ByWord.TryGetValue(w, out var zone) ? Array.IndexOf(s.Zones, zone) : -1),
+            ];
+        }
+
+        // The zone of an eye that a surface is: its own, or the one that the scene says.
+        private string ZoneOf(SenseSpec s, int surface) =>
+            scene.All("surface is").FirstOrDefault(l => l.Name("name") == surfaces[surface] && l.Name("eye") == s.Name)?.Name("zone")
+            ?? surfaces[surface];
 
         private void Ranging(int r, RigDesign rig, Sensor sensor, SenseSpec s, SensorCalibration? calibration)
         {
@@ -408,6 +453,10 @@ public sealed partial class BenchPlan
                             + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
                     );
             }
+            // What stands before an eye, or lies under it, and is not known to it, cannot be told from what is behind it.
+            foreach (var s in senses.Where(s => s.Way is SenseWay.Faced or SenseWay.Ground))
+            foreach (var i in plan.Things.Select(t => t.Surface).Where(i => i >= 0 && s.Means[i] < 0).Distinct())
+                notes.Add($"{s.Name} knows nothing of “{surfaces[i]}”: it looks past it. Take readings of it in Sense.");
             foreach (var s in senses.Where(s => s.Way is SenseWay.Nothing or SenseWay.Probe && !s.IsColour))
                 if (s.Zones.Length > 0 && s.ZoneSurface.Any(z => z < 0 || s.Means[z] < 0))
                     throw new InputProblem(

@@ -1,4 +1,5 @@
 using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Senses;
 
 namespace Chiton.Core.Simulation;
 
@@ -234,41 +235,33 @@ public sealed class SimulatedSensor
         }
         if (sensor.Kind == SensorKind.Colour)
         {
-            // Light changes all three together, the sensor's own noise each alone.
-            var common = noise.Normal();
-            for (var i = 0; i < 3; i++)
-                into[i] = Step(
-                    Math.Clamp((seen.Rgb?[i] ?? seen.Mean) + seen.Sd * spread * (0.6 * common + 0.8 * noise.Normal()), facts.From, facts.To)
-                );
+            ReadOnlySpan<double> means = seen.Rgb ?? [seen.Mean, seen.Mean, seen.Mean];
+            var each = seen.Sd * spread;
+            Response.Colour(means, [each, each, each], sensor.Resolution, facts.From, facts.To, ref noise, into);
             return;
         }
         if (sensor.Kind == SensorKind.ColourName)
         {
-            into[0] = Name(seen.Rgb ?? [seen.Mean, seen.Mean, seen.Mean], seen.Sd * spread);
+            var (rgb, sd) = (seen.Rgb ?? [seen.Mean, seen.Mean, seen.Mean], seen.Sd * spread);
+            into[0] = Response.Word(rgb[0] + sd * noise.Normal(), rgb[1] + sd * noise.Normal(), rgb[2] + sd * noise.Normal());
             return;
         }
-        wander = seen.Lag1 * wander + Math.Sqrt(1 - seen.Lag1 * seen.Lag1) * noise.Normal();
+        var z = Response.Wander(seen.Lag1, ref wander, ref noise);
         var there =
             seen.Mean
             + seen.PerAmount * amount * (sensor.Kind == SensorKind.Probe ? (sensor.ProbeSupplyV ?? 5) / 5 : 1)
             + seen.DriftPerMinute * minutes;
         if (sensor.Kind == SensorKind.Distance)
         {
-            var reach = sensor.ReachMm?.Value ?? double.MaxValue;
-            var blind = sensor.BlindMm?.Value ?? 0;
-            if (there > reach || noise.Uniform() < seen.Silent)
+            there = Response.Heard(there, sensor.ReachMm?.Value ?? double.MaxValue, sensor.BlindMm?.Value ?? 0, seen.Silent, ref noise);
+            if (double.IsNaN(there))
             {
                 into[0] = sensor.SilentReading ?? double.NaN;
                 return;
             }
-            // In the blind zone the echo overlaps the call: it answers anything up to twice the blind distance.
-            if (there < blind)
-                there = blind * (1 + noise.Uniform());
         }
-        into[0] = Step(Math.Clamp(there + seen.Sd * spread * wander, facts.From, facts.To));
+        into[0] = Response.Shown(there + seen.Sd * spread * z, sensor.Resolution, facts.From, facts.To);
     }
-
-    private double Step(double value) => sensor.Resolution > 0 ? Math.Round(value / sensor.Resolution) * sensor.Resolution : value;
 
     // A switch closes and opens with a few flickers; a worn one lets go now and then.
     private double Switch()
@@ -276,45 +269,15 @@ public sealed class SimulatedSensor
         if (seen.Taps && --left <= 0)
         {
             down = !down;
-            bounce = 1 + (int)(noise.Uniform() * 20 / sensor.SamplePeriodMs);
+            bounce = Response.Bounces(sensor.SamplePeriodMs, ref noise);
             var ms = down ? 120 + 260 * noise.Uniform() : 350 + 700 * noise.Uniform();
             left = Math.Max(bounce + 2, (int)(ms / sensor.SamplePeriodMs));
         }
         var level = seen.Taps ? down : seen.Mean > 0.5;
-        if (bounce > 0)
-        {
-            bounce--;
-            if (noise.Uniform() < 0.35)
-                level = !level;
-        }
+        if (Response.Flickers(ref bounce, ref noise))
+            level = !level;
         if (seen.Silent > 0 && noise.Uniform() < seen.Silent)
             level = false;
         return level ? 1 : 0;
-    }
-
-    private double Name(double[] rgb, double sd)
-    {
-        double r = rgb[0] + sd * noise.Normal(),
-            g = rgb[1] + sd * noise.Normal(),
-            b = rgb[2] + sd * noise.Normal();
-        double high = Math.Max(r, Math.Max(g, b)),
-            low = Math.Min(r, Math.Min(g, b));
-        string word;
-        if (high < 58)
-            word = "black";
-        else if (high - low < 0.16 * high)
-            word = high > 170 ? "white" : "grey";
-        else if (high == r)
-            word =
-                g > 0.8 * r ? "yellow"
-                : high < 115 && g > b ? "brown"
-                : b > 0.9 * r ? "violet"
-                : "red";
-        else
-            word =
-                high == g ? "green"
-                : r > 0.8 * b ? "violet"
-                : "blue";
-        return SampleBench.ColourWords.ToList().IndexOf(word);
     }
 }

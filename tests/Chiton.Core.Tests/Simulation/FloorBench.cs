@@ -45,21 +45,54 @@ internal static class FloorBench
     private static readonly Dictionary<string, IReadOnlyList<Trial>> Untried = [];
     private static readonly Dictionary<string, AcceptedNumber> Unaccepted = [];
 
-    public static BenchCopy Copy(RigDesign rig) =>
+    public static BenchCopy Copy(RigDesign rig, IEnumerable<SensorCalibration>? calibrations = null) =>
         new(
             rig,
             new(rig, null, Untried, Unaccepted),
-            new Dictionary<string, SensorCalibration>(),
+            (calibrations ?? []).ToDictionary(c => c.Sensor),
             new Dictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>>()
         );
 
-    public static BenchPlan Plan(RigDesign rig, string scene, bool draws = true, GuestFinder? guests = null)
+    /// <summary>Readings of a sensor by zone: so many about a mean, evenly spread, so that mean and SD are just those.</summary>
+    public static SensorCalibration Readings(RigDesign rig, string sensor, params (string Zone, double[] Mean, double Sd)[] zones)
+    {
+        var s = rig.Sensors.First(x => x.Name == sensor);
+        // The last channel is taken in another order: no two of them rise together.
+        double At(int k, int c) => Math.Sqrt(2) * Math.Cos(Math.PI * ((k * (c + 1) * 2 + 1) % 40) / 40);
+        return new(
+            sensor,
+            s.SamplePeriodMs,
+            s.Resolution,
+            1,
+            School.EqualRisk,
+            1,
+            [
+                .. zones.Select(z => new ZoneReadings(
+                    z.Zone,
+                    [.. Enumerable.Range(0, 20).SelectMany(k => z.Mean.Select((m, c) => m + z.Sd * At(k, c)))]
+                )),
+            ]
+        )
+        {
+            Unit = s.Facts.Unit,
+            Low = s.Facts.From,
+            High = s.Facts.To,
+        };
+    }
+
+    public static BenchPlan Plan(
+        RigDesign rig,
+        string scene,
+        bool draws = true,
+        GuestFinder? guests = null,
+        IEnumerable<SensorCalibration>? calibrations = null
+    )
     {
         var parsed = RigPrograms.Of(rig)[0].Parsed;
         Assert.Empty(parsed.Diagnostics);
         var read = SceneParser.Parse("scene Test\n" + scene, rig);
         Assert.Empty(read.Diagnostics);
-        return BenchPlan.Build(Copy(rig), read.Scene, guests, new() { Draws = draws });
+        return BenchPlan.Build(Copy(rig, calibrations), read.Scene, guests, new() { Draws = draws });
     }
 
     /// <summary>Share of runs that pass.</summary>

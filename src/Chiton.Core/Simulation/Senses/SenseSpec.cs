@@ -49,6 +49,12 @@ internal enum SenseWay : byte
 
     /// <summary>How loud it is.</summary>
     Sound,
+
+    /// <summary>An eye that looks to a side of its drive: what stands there.</summary>
+    Faced,
+
+    /// <summary>A switch or gate in jaws or on a fork: what they hold.</summary>
+    Load,
 }
 
 /// <summary>A sensor, bound once.</summary>
@@ -100,6 +106,13 @@ internal sealed class SenseSpec
     public double Reject { get; set; } = double.PositiveInfinity;
     public int[] ClassZones { get; set; } = [];
 
+    /// <summary>For a sensor of colour words: by surface how likely each word is, added up; by word its zone, −1 for none.</summary>
+    public double[]?[] Words { get; set; } = [];
+    public int[] WordZones { get; set; } = [];
+
+    /// <summary>True for a contact that flickers after it closed or opened.</summary>
+    public bool Bounces { get; init; }
+
     /// <summary>Correlation of one reading with the next.</summary>
     public double Lag1 { get; set; }
 
@@ -139,8 +152,10 @@ internal struct SenseState
         G,
         B,
         Drift;
-    public int Zone;
+    public int Zone,
+        Bounce;
     public bool Down,
+        Closed,
         EverRead,
         Silent;
     public RandomStream Noise;
