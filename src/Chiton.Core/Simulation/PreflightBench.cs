@@ -1,5 +1,6 @@
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
+using Chiton.Core.Simulation.Bodies;
 
 namespace Chiton.Core.Simulation;
 
@@ -160,13 +161,17 @@ public sealed class PreflightBench
             ? [.. really.Where(r => r.Value == port && rig.Find(r.Key) is Actuator && !Drops(r.Key, attempt)).Select(r => r.Key)]
             : [];
         var first = moved.Contains(device) ? device : moved.FirstOrDefault();
-        var back = first is not null && Has(BenchFaultKind.ReversedMotor, first) != ((Actuator)rig.Find(first)!).Reversed;
+        // Turned by the one model of a motor there is: half power, the way its leads lie and its mounting say.
+        var turns =
+            first is not null && rig.Find(first) is Actuator { Turns: true } motor
+                ? new MotorAlone(motor.Kind, 1).Steady(Has(BenchFaultKind.ReversedMotor, first) != motor.Reversed ? -50 : 50)
+                : 1;
         return new(
             device,
             action,
             moved.ToSequence(),
             first is null ? SeenWay.Nothing
-                : back ? SeenWay.Backward
+                : turns < 0 ? SeenWay.Backward
                 : SeenWay.Forward,
             flat && first is not null && ((Actuator)rig.Find(first)!).Turns
         );

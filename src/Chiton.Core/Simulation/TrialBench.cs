@@ -61,7 +61,6 @@ public static class TrialBench
                 seed
             );
         double Tape(double v, ref RandomStream n) => Math.Round(v + (2 * n.Uniform() - 1));
-        const double delay = 0.04;
         var wheel = True(TrialKind.Straight);
         var way = plan.CommandUnit == "mm" ? commanded : commanded * Math.PI * wheel / 360;
         switch (plan.Kind)
@@ -83,7 +82,7 @@ public static class TrialBench
             // It takes a while to spin up, and then runs steadily.
             case TrialKind.TimedWay:
                 return Tape(
-                    Up.Way(Rolling(plan.Power ?? TrialCatalogue.UsualPower), commanded) * (1 + 3 * slip * noise.Normal()),
+                    Motor(0).Way(Rolling(plan.Power ?? TrialCatalogue.UsualPower), commanded) * (1 + 3 * slip * noise.Normal()),
                     ref noise
                 );
             case TrialKind.TimedTurn:
@@ -91,18 +90,17 @@ public static class TrialBench
                 // On one wheel it turns half as fast as with both.
                 var about = plan.Style is TurnStyle.LeftWheel or TurnStyle.RightWheel ? True(TrialKind.Pivot) : True(TrialKind.Turn) / 2;
                 var rate = Rolling(plan.Power ?? TrialCatalogue.UsualPower) / about * 180 / Math.PI;
-                return Tape(Up.Way(rate, commanded) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1), ref noise);
+                return Tape(Motor(0).Way(rate, commanded) * (1 + 3 * slip * noise.Normal()) * (asked < 0 ? -1 : 1), ref noise);
             }
             // Stopping varies more than rolling: the floor and the battery have their say.
             case TrialKind.Brake:
                 return Tape(
-                    commanded * Delay(motion, delay)
-                        + commanded * commanded / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
+                    Motor(0).BrakingWay(commanded, Delay(motion), True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
                     ref noise
                 );
             case TrialKind.Coast:
                 return Tape(
-                    commanded * (Delay(motion, delay) + True(TrialKind.Coast) / 1000 * (1 + 12 * slip * noise.Normal())),
+                    Motor(0).CoastingWay(commanded, Delay(motion), True(TrialKind.Coast) / 1000 * (1 + 12 * slip * noise.Normal())),
                     ref noise
                 );
             case TrialKind.Travel:
@@ -117,7 +115,7 @@ public static class TrialBench
                 var v = Steady(commanded, ref noise);
                 var late = v * 0.01 * (1 + noise.Uniform());
                 return Tape(
-                    late + v * Delay(motion, delay) + v * v / (2 * True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
+                    late + Motor(0).BrakingWay(v, Delay(motion), True(TrialKind.Brake) * (1 + 12 * slip * noise.Normal())),
                     ref noise
                 );
             }
@@ -125,7 +123,7 @@ public static class TrialBench
                 return Math.Round(True(TrialKind.Duration) / commanded * (1 + slip * noise.Normal()) + 0.1 * (noise.Uniform() - 0.5), 2);
             // By hand and a watch: a tenth of a second, less for a film.
             case TrialKind.Swing:
-                var servo = new HobbyServo(plan.Usual / True(TrialKind.Swing));
+                var servo = new MotorAlone(ActuatorKind.Servo, plan.Usual / True(TrialKind.Swing));
                 return Math.Round(servo.Seconds(commanded) * (1 + 5 * slip * noise.Normal()) + 0.04 * (noise.Uniform() - 0.5), 2);
             case TrialKind.Clicks:
             {
@@ -159,8 +157,11 @@ public static class TrialBench
                         LeastPowerPercent = m.LeastPowerPercent with { Value = True(TrialKind.LeastPower) },
                     }
                 ).SteadySpeed(power)
-            : plans.ContainsKey(TrialKind.LeastPower) ? new PlainMotor(True(TrialKind.Speed), True(TrialKind.LeastPower), Up).Steady(power)
-            : new RegulatedMotor(True(TrialKind.Speed), Up).Steady(power);
+            : Motor(True(TrialKind.Speed)).Steady(power);
+        MotorAlone Motor(double full) =>
+            plans.ContainsKey(TrialKind.LeastPower)
+                ? new(ActuatorKind.PlainMotor, full) { LeastPercent = True(TrialKind.LeastPower) }
+                : new(ActuatorKind.RegulatedMotor, full);
         double Steady(double power, ref RandomStream n) => Free(power) * (1 + 2 * slip * n.Normal());
         // Along the ground: a regulated motor is told by its own degrees.
         double Rolling(double power) =>
@@ -184,7 +185,5 @@ public static class TrialBench
         return (rest, rolling);
     }
 
-    private static readonly Start Up = new(0.04, 0.08);
-
-    private static double Delay(RailMotion? motion, double usual) => motion is null ? usual : motion.ActuatorDelayMs.Value / 1000;
+    private static double Delay(RailMotion? motion) => motion is null ? MotorAlone.UsualDelayS : motion.ActuatorDelayMs.Value / 1000;
 }
