@@ -75,23 +75,30 @@ public sealed partial class Bench
         var link = plan.Programs[p].OnHost ? plan.MessageMicros : 0;
         if (link > 0 && lostMessages > 0 && messageLuck.Uniform() < lostMessages)
             return;
+        Enter(
+            new()
+            {
+                Due = now + link + (long)(Math.Max(0, delay) * 1000),
+                Program = p,
+                Unit = c.Unit,
+                Activity = c.Activity,
+                Device = c.Device,
+                Value = c.Value,
+                Second = c.Second,
+                Serial = ++deviceSerial,
+            }
+        );
+    }
+
+    private void Enter(in Pending order)
+    {
         // A controller that is told more than it can pass on forgets the oldest order first.
         if (pendingCount == MostPending)
         {
             Array.Copy(pending, 1, pending, 0, MostPending - 1);
             pendingCount--;
         }
-        pending[pendingCount++] = new()
-        {
-            Due = now + link + (long)(Math.Max(0, delay) * 1000),
-            Program = p,
-            Unit = c.Unit,
-            Activity = c.Activity,
-            Device = c.Device,
-            Value = c.Value,
-            Second = c.Second,
-            Serial = ++deviceSerial,
-        };
+        pending[pendingCount++] = order;
     }
 
     // Orders whose time has come, in the order given.
@@ -114,13 +121,23 @@ public sealed partial class Bench
     private bool Awaits(BenchPlan.TargetKind kind, int index)
     {
         for (var i = 0; i < pendingCount; i++)
-            if (plan.Targets[pending[i].Program][pending[i].Device] is var t && t.Kind == kind && t.Index == index)
+            if (
+                pending[i].Activity != Leading
+                && plan.Targets[pending[i].Program][pending[i].Device] is var t
+                && t.Kind == kind
+                && t.Index == index
+            )
                 return true;
         return false;
     }
 
     private void Carry(in Pending c)
     {
+        if (c.Activity == Leading)
+        {
+            Led(c);
+            return;
+        }
         var target = plan.Targets[c.Program][c.Device];
         var order = c.Activity >= 0 ? plan.Orders[c.Program][c.Unit][c.Activity] : new BenchPlan.Order(BenchPlan.OrderKind.Stop);
         switch (target.Kind)
@@ -428,11 +445,33 @@ public sealed partial class Bench
             ref var d = ref drives[i];
             if (d.Leads != 1 || d.FollowSense != sense || double.IsNaN(reading))
                 continue;
-            var spec = plan.Drives[i];
-            var off = d.Gain * (reading - d.FollowPoint) * spec.TopKnown / 100 * d.FollowSign;
-            Run(ref movers[spec.Left], spec.Left, Math.Clamp(d.Base - off, -spec.TopKnown, spec.TopKnown), double.NaN);
-            Run(ref movers[spec.Right], spec.Right, Math.Clamp(d.Base + off, -spec.TopKnown, spec.TopKnown), double.NaN);
+            // The motors obey this one as late as any other order.
+            Enter(
+                new()
+                {
+                    Due = now + (long)(Math.Max(0, drawn[plan.Movers[plan.Drives[i].Left].Delay]) * 1000),
+                    Program = d.Program,
+                    Activity = Leading,
+                    Device = i,
+                    Value = reading,
+                    Serial = d.Serial,
+                }
+            );
         }
+    }
+
+    // A correction of a drive that follows a line: its device is the drive, its value the reading it answers.
+    private const int Leading = -2;
+
+    private void Led(in Pending c)
+    {
+        ref readonly var d = ref drives[c.Device];
+        if (d.Leads != 1 || d.Serial != c.Serial)
+            return;
+        var spec = plan.Drives[c.Device];
+        var off = d.Gain * (c.Value - d.FollowPoint) * spec.TopKnown / 100 * d.FollowSign;
+        Run(ref movers[spec.Left], spec.Left, Math.Clamp(d.Base - off, -spec.TopKnown, spec.TopKnown), double.NaN);
+        Run(ref movers[spec.Right], spec.Right, Math.Clamp(d.Base + off, -spec.TopKnown, spec.TopKnown), double.NaN);
     }
 
     // Moves that have come to their end are told to the program that asked for them.

@@ -157,7 +157,7 @@ public static class TrialBench
                         LeastPowerPercent = m.LeastPowerPercent with { Value = True(TrialKind.LeastPower) },
                     }
                 ).SteadySpeed(power)
-            : Motor(True(TrialKind.Speed)).Steady(power);
+                : Motor(True(TrialKind.Speed)).Steady(power);
         MotorAlone Motor(double full) =>
             plans.ContainsKey(TrialKind.LeastPower)
                 ? new(ActuatorKind.PlainMotor, full) { LeastPercent = True(TrialKind.LeastPower) }

@@ -243,18 +243,18 @@ public static class Cures
         ],
         ["buoy-line-rover"] =
         [
-            new("Slower, so that it weaves less and a crossing takes longer than a weave.", "line-lost")
+            new("Slower, and turned less for each part of a reading: it weaves less.", "line-lost")
             {
                 Lines =
                 [
-                    (0, "follow Line eye at 150 mm/s", "follow Line eye at 100 mm/s"),
-                    (0, "drive straight 60 mm at 150 mm/s", "drive straight 60 mm at 100 mm/s"),
+                    (0, "follow Line eye at 120 mm/s gain 0.25", "follow Line eye at 90 mm/s gain 0.2"),
+                    (0, "drive straight 60 mm at 120 mm/s", "drive straight 60 mm at 90 mm/s"),
                 ],
             },
             Line(
                 "The eye may stand on the line already: only what comes after counts, and for longer.",
                 "marker-twice",
-                "when Line eye is line for 100 ms",
+                "when Line eye is line for 150 ms",
                 "when Line eye becomes line for 200 ms"
             ),
         ],

@@ -279,13 +279,13 @@ internal static class Scripts
                     when Start button is tapped: go Following
 
                   state Following
-                    while here: follow Line eye at 150 mm/s gain 0.25 to the right edge of line
+                    while here: follow Line eye at 120 mm/s gain 0.25 to the right edge of line
                     when crossings = 4: go Home
-                    when Line eye is line for 100 ms: set crossings to crossings + 1; tone 600 Hz for 0.2 s; go Crossing
+                    when Line eye is line for 150 ms: set crossings to crossings + 1; tone 600 Hz for 0.2 s; go Crossing
                     when Start button is tapped: go Ready
 
                   state Crossing
-                    on entry: drive straight 60 mm at 150 mm/s
+                    on entry: drive straight 60 mm at 120 mm/s
                     when all done: go Following
 
                   state Home, final

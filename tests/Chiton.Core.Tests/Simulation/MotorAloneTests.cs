@@ -29,11 +29,7 @@ public class MotorAloneTests
     [Fact]
     public void It_coasts_its_speed_times_its_time_constant() =>
         // Below half a unit a second it stands: that much is left of the way.
-        Assert.Equal(
-            200 * 0.04 + 199.5 * 0.35,
-            new MotorAlone(ActuatorKind.PlainMotor, 0).CoastingWay(200, 0.04, 0.35),
-            0.2
-        );
+        Assert.Equal(200 * 0.04 + 199.5 * 0.35, new MotorAlone(ActuatorKind.PlainMotor, 0).CoastingWay(200, 0.04, 0.35), 0.2);
 
     [Fact]
     public void A_servo_turns_at_its_rate_and_power_is_a_share_or_a_law()

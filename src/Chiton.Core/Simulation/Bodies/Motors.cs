@@ -51,7 +51,8 @@ internal readonly struct MotorAlone(ActuatorKind kind, double full)
     /// <param name="percent">Power, −100 to 100 %.</param>
     public double Steady(double percent)
     {
-        var s = kind == ActuatorKind.PlainMotor ? Told(Telling.Power, percent) : Told(Telling.Speed, full * Math.Clamp(percent / 100, -1, 1));
+        var s =
+            kind == ActuatorKind.PlainMotor ? Told(Telling.Power, percent) : Told(Telling.Speed, full * Math.Clamp(percent / 100, -1, 1));
         var spec = Spec;
         // Forty time constants leave nothing of the start.
         Mover.Step(ref s, spec, 40 * UsualLagS, 1, true);
