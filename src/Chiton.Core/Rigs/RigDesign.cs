@@ -173,6 +173,9 @@ public sealed record SceneText(string Text)
 {
     /// <summary>The places that it makes, which goals may name.</summary>
     public Sequence<string> Places { get; init; }
+
+    /// <summary>The things that lie or come there, one and several of them as people say it.</summary>
+    public Sequence<string> Things { get; init; }
 }
 
 /// <summary>A step of a kept walk.</summary>

@@ -321,7 +321,7 @@ public sealed partial class BenchPlan
                     new(
                         $"{d.Name} put down, {what}",
                         unit,
-                        Provenance.Chosen,
+                        line.Kind,
                         $"line {line.Line} of the scene",
                         value,
                         0,

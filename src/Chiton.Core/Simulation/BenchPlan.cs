@@ -300,7 +300,7 @@ public sealed partial class BenchPlan
                 new(
                     say,
                     unit,
-                    Provenance.Chosen,
+                    line.Kind,
                     $"line {line.Line} of the scene",
                     n.Of.In(unit),
                     0,

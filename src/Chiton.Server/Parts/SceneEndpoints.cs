@@ -12,7 +12,15 @@ namespace Chiton.Server.Parts;
 /// <param name="Group">What it is about.</param>
 /// <param name="Pieces">Its pieces.</param>
 /// <param name="Moves">Whether its place can be moved.</param>
-public sealed record SceneLineView(int Line, string Key, string Group, IReadOnlyList<ScenePiece> Pieces, bool Moves);
+/// <param name="Kind">Where its numbers come from: chosen, or measured where the line says so.</param>
+public sealed record SceneLineView(
+    int Line,
+    string Key,
+    string Group,
+    IReadOnlyList<ScenePiece> Pieces,
+    bool Moves,
+    Provenance Kind = Provenance.Chosen
+);
 
 /// <summary>A scene as read.</summary>
 /// <param name="Name">Its name.</param>
@@ -210,7 +218,8 @@ public static class SceneEndpoints
                     l.Key,
                     SceneForms.Of(l.Key)?.Group ?? "",
                     ScenePrinter.Pieces(l),
-                    ScenePlan.Moved(l, 0, 0) is not null
+                    ScenePlan.Moved(l, 0, 0) is not null,
+                    l.Kind
                 )),
             ],
             read.Diagnostics,

@@ -112,6 +112,44 @@ public class SceneLanguageTests
         Assert.Contains(read.Diagnostics, d => d.Message.StartsWith(says, StringComparison.Ordinal) && d.Line is 2 or 3 or 4);
     }
 
+    [Theory]
+    [InlineData("thing crate round 40 mm give or take 1 mm at (200, 110), measured")]
+    [InlineData("hand 60 mm give or take 2 mm before Range at 3 s for 1.5 s, measured, in 30 of 100 runs")]
+    [InlineData("thing bollard round 80 mm at (760, 520), fixed, 50 mm high, measured")]
+    public void ALineThatIsMeasuredSaysSoAndItsNumbersDoToo(string row)
+    {
+        var read = SceneParser.Parse($"scene S\n{row}\n", Names);
+        Assert.Empty(read.Diagnostics);
+        Assert.Equal(row, ScenePrinter.Print(read.Scene.Lines[0]));
+        Assert.Equal(Provenance.Measured, read.Scene.Lines[0].Kind);
+        var unmarked = SceneParser.Parse($"scene S\n{row.Replace(", measured", "", StringComparison.Ordinal)}\n", Names);
+        Assert.Equal(Provenance.Chosen, unmarked.Scene.Lines[0].Kind);
+        // Goals and the head have no numbers that could be measured.
+        Assert.NotEmpty(SceneParser.Parse("scene S\nends after 90 s, measured\n", Names).Diagnostics);
+    }
+
+    [Theory]
+    [InlineData("crumb", "crumbs")]
+    [InlineData("box", "boxes")]
+    [InlineData("berry", "berries")]
+    [InlineData("buoy", "buoys")]
+    [InlineData("brush", "brushes")]
+    public void GoalsMaySpeakOfOneThingOfASceneOrOfSeveralAndAreOfferedThem(string one, string several)
+    {
+        Assert.Equal(several, SceneWords.Several(one));
+        var rig = FloorBench.Rig("  state Still, initial\n");
+        var scene = SceneStarts.Made($"scene S\ndeck 2 m by 1 m\n6 things {one} round 10 mm at random on the deck\n", rig);
+        rig = rig with { Scenes = [scene] };
+        var words = Vocabulary.Of(rig);
+        string[] Offered(string typed) =>
+            [.. ScriptParser.Complete($"program T\n{typed}\n", 2, typed.Length, words).Select(c => c.Candidate.Text)];
+        Assert.Contains(several, Offered("goal: at least 4 "));
+        Assert.Contains(one, Offered("never: "));
+        Assert.Contains("the deck", Offered($"goal: every {one} off "));
+        Assert.Empty(ScriptParser.Parse($"program T\ngoal: at least 4 {several} off the deck\n\nregion Main\n  state Still, initial\n", words).Diagnostics);
+        Assert.Equal(one, SceneWords.Thing(SceneParser.Parse(scene.Text, rig).Scene, several));
+    }
+
     [Fact]
     public void AWholeSceneIsPrintedAsItIsReadWithItsComments()
     {

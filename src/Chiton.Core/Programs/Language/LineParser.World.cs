@@ -101,7 +101,8 @@ internal sealed partial class LineParser
     {
         var start = at;
         // A name of the rig, the longest first; else words up to one that says how it lies.
-        var known = TryName("mechanism", rig.Mechanisms.Select(m => m.Name)) ?? TryName("device", Names.Commanded);
+        var known =
+            TryName("mechanism", rig.Mechanisms.Select(m => m.Name)) ?? TryName("device", Names.Commanded) ?? TryName("thing", rig.Things);
         if (known is not null && Relation(known, many, count) is { } first)
             return first;
         at = start;

@@ -71,6 +71,9 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
     /// <summary>Mechanisms in rig order.</summary>
     public IReadOnlyList<MechanismWord> Mechanisms { get; init; } = [];
 
+    /// <summary>Things of the scenes that goals may name, one and several of them.</summary>
+    public IReadOnlyList<string> Things { get; init; } = [];
+
     /// <summary>The controller that the program runs on; null on a host, and where nobody says.</summary>
     public string? Here { get; init; }
 
@@ -176,6 +179,7 @@ public sealed record Vocabulary(IReadOnlyList<SensorWord> Sensors, IReadOnlyList
             [.. (rig.Rail?.Markers.Select(m => m.Name) ?? []).Concat(rig.Scenes.SelectMany(s => s.Places)).Distinct()]
         )
         {
+            Things = [.. rig.Scenes.SelectMany(s => s.Things).Distinct()],
             Mechanisms =
             [
                 .. rig.Mechanisms.Select(m => new MechanismWord(

@@ -209,6 +209,13 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
         }
         if (was.In is null && form.Group is not ("head" or "rules"))
         {
+            if (
+                !was.Measured
+                && Words(",", at) is >= 0 and var said
+                && Words("measured", said) is >= 0 and var marked
+                && Try(was with { Measured = true }, marked)
+            )
+                return true;
             var comma = Words(",", at) is >= 0 and var k ? k : at;
             if (
                 Words("in", comma) is >= 0 and var from

@@ -61,6 +61,11 @@ public static class ScenePrinter
         // When it happens stands before what else may be said, and in how many runs at the end.
         Clauses(p, line.When);
         Parts(p, form.Tail, line);
+        if (line.When.Measured)
+        {
+            Word(p, ",");
+            Word(p, "measured");
+        }
         if (line.When is { In: { } few, Of: { } many })
         {
             Word(p, ",");

@@ -35,9 +35,16 @@ public static class SceneStarts
         return zone is null ? "" : $" of {zone}";
     }
 
-    /// <summary>A scene with the places that it makes.</summary>
-    public static SceneText Made(string text, RigDesign rig) =>
-        new(text) { Places = SceneWords.Places(SceneParser.Parse(text, rig).Scene).ToSequence() };
+    /// <summary>A scene with the places and things that it makes.</summary>
+    public static SceneText Made(string text, RigDesign rig)
+    {
+        var scene = SceneParser.Parse(text, rig).Scene;
+        return new(text)
+        {
+            Places = SceneWords.Places(scene).ToSequence(),
+            Things = SceneWords.Things(scene).SelectMany(t => new[] { t, SceneWords.Several(t) }).ToSequence(),
+        };
+    }
 
     /// <summary>The rail of a design as it was kept before scenes: nothing of it is lost.</summary>
     public static string RailScene(RigDesign rig, Rail rail)

@@ -70,14 +70,14 @@ public sealed record SceneWhen
     /// <summary><c>each time</c>.</summary>
     public bool EachTime { get; init; }
 
+    /// <summary>True for a line whose numbers were measured; else they are chosen.</summary>
+    public bool Measured { get; init; }
+
     /// <summary>The count in <c>in 30 of 100 runs</c>; null where it happens in every run.</summary>
     public Figure? In { get; init; }
 
     /// <summary>Of how many runs.</summary>
     public Figure? Of { get; init; }
-
-    /// <summary>True when nothing is said of when.</summary>
-    public bool IsEmpty => this == new SceneWhen();
 
     /// <summary>True when it says when it begins.</summary>
     public bool Starts => At is not null || From is not null || Every is not null || After is not null || When is not null;
@@ -97,6 +97,9 @@ public sealed record SceneLine(
     SceneWhen When
 )
 {
+    /// <summary>Where its numbers come from: chosen unless it is marked measured.</summary>
+    public Provenance Kind => When.Measured ? Provenance.Measured : Provenance.Chosen;
+
     /// <summary>Line in the text, from 1.</summary>
     public int Line { get; init; }
 

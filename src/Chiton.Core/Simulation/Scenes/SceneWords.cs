@@ -30,6 +30,16 @@ public static class SceneWords
             .Select(l => l.Name("name")!)
             .Distinct();
 
+    /// <summary>Several of a thing, as people say it: shells, boxes, buoys, berries.</summary>
+    public static string Several(string thing) =>
+        thing.EndsWith('y') && thing.Length > 1 && !"aeiou".Contains(thing[^2]) ? thing[..^1] + "ies"
+        : thing.EndsWith('s')
+        || thing.EndsWith('x')
+        || thing.EndsWith("ch", StringComparison.Ordinal)
+        || thing.EndsWith("sh", StringComparison.Ordinal)
+            ? thing + "es"
+        : thing + "s";
+
     /// <summary>The thing a name speaks of, also of several (“crumbs” for crumb); null for none.</summary>
     public static string? Thing(SceneNode scene, string name)
     {

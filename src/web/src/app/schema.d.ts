@@ -7653,6 +7653,8 @@ export interface components {
             pieces: components["schemas"]["ScenePiece"][];
             /** @description Whether its place can be moved. */
             moves: boolean;
+            /** @description Where its numbers come from: chosen, or measured where the line says so. */
+            kind?: components["schemas"]["Provenance"];
         };
         /** @description Moves what a line speaks of. */
         SceneMoveRequest: {
@@ -7768,6 +7770,8 @@ export interface components {
             text: string;
             /** @description The places that it makes, which goals may name. */
             places?: components["schemas"]["SequenceOfstring"];
+            /** @description The things that lie or come there, one and several of them as people say it. */
+            things?: components["schemas"]["SequenceOfstring"];
         };
         /** @description A scene as read. */
         SceneView: {

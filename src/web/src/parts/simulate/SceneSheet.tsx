@@ -194,7 +194,9 @@ function Row({ row, view }: { row: string; view: Schemas['SceneLineView'] | unde
             <span key={i}>
               {i > 0 && p.text.startsWith(' ') ? ' ' : ''}
               {p.kind === 'number' ? (
-                <span className="mono scene-number">{p.text.trim()}</span>
+                <span className={`num ${view.kind}`} title={view.kind === 'measured' ? 'measured' : 'chosen'}>
+                  {p.text.trim()}
+                </span>
               ) : p.kind === 'name' ? (
                 <b>{p.text.trim()}</b>
               ) : (
