@@ -31,12 +31,7 @@ public class CarryingTests
             Mechanisms =
             [
                 .. rig.Mechanisms,
-                new("Jaws", MechanismKind.Gripper, ["Jaw motor"])
-                {
-                    Travel = new(Sure(0, "motor deg"), Sure(180, "motor deg")),
-                    Directions = [new("close", true), new("open", false)],
-                    TipAheadMm = Sure(120, "mm"),
-                },
+                FloorBench.Jaws("Jaw motor"),
                 new("Fork", MechanismKind.Lift, ["Fork motor"])
                 {
                     Travel = new(Sure(0, "motor deg"), Sure(900, "motor deg")),

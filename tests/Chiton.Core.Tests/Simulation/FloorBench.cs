@@ -42,6 +42,15 @@ internal static class FloorBench
             Programs = [new("program Test\n\nregion Main\n" + main, [])],
         };
 
+    /// <summary>Jaws in front of the robot, by the name of their motor.</summary>
+    public static Mechanism Jaws(string motor) =>
+        new("Jaws", MechanismKind.Gripper, [motor])
+        {
+            Travel = new(Sure(0, "motor deg"), Sure(180, "motor deg")),
+            Directions = [new("close", true), new("open", false)],
+            TipAheadMm = Sure(120, "mm"),
+        };
+
     private static readonly Dictionary<string, IReadOnlyList<Trial>> Untried = [];
     private static readonly Dictionary<string, AcceptedNumber> Unaccepted = [];
 

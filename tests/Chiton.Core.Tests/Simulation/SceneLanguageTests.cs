@@ -146,7 +146,11 @@ public class SceneLanguageTests
         Assert.Contains(several, Offered("goal: at least 4 "));
         Assert.Contains(one, Offered("never: "));
         Assert.Contains("the deck", Offered($"goal: every {one} off "));
-        Assert.Empty(ScriptParser.Parse($"program T\ngoal: at least 4 {several} off the deck\n\nregion Main\n  state Still, initial\n", words).Diagnostics);
+        Assert.Empty(
+            ScriptParser
+                .Parse($"program T\ngoal: at least 4 {several} off the deck\n\nregion Main\n  state Still, initial\n", words)
+                .Diagnostics
+        );
         Assert.Equal(one, SceneWords.Thing(SceneParser.Parse(scene.Text, rig).Scene, several));
     }
 

@@ -14,16 +14,7 @@ public class SensesTests
         {
             Sensors = [.. rig.Sensors, .. more],
             Actuators = [.. rig.Actuators, new("Jaw motor", ActuatorKind.RegulatedMotor)],
-            Mechanisms =
-            [
-                .. rig.Mechanisms,
-                new("Jaws", MechanismKind.Gripper, ["Jaw motor"])
-                {
-                    Travel = new(Sure(0, "motor deg"), Sure(180, "motor deg")),
-                    Directions = [new("close", true), new("open", false)],
-                    TipAheadMm = Sure(120, "mm"),
-                },
-            ],
+            Mechanisms = [.. rig.Mechanisms, FloorBench.Jaws("Jaw motor")],
         };
     }
 
