@@ -474,7 +474,7 @@ public sealed partial class Bench
     // Source: the straight line from the torque of a motor held still to none at its free speed.
     private bool Weighs(int i, AxisSpec spec, ref MoverState m, double before)
     {
-        if (m.At <= before || m.Push <= 0)
+        if ((m.At - before) * spec.UpSign <= 0 || m.Push * spec.UpSign <= 0)
             return false;
         var newtons = 0.0;
         for (var t = 0; t < things.Length; t++)
@@ -493,8 +493,8 @@ public sealed partial class Bench
             return true;
         }
         var most = (1 - share) * m.Full;
-        if (m.Speed > most)
-            (m.At, m.Speed) = (before + (m.At - before) * most / m.Speed, most);
+        if (Math.Abs(m.Speed) > most)
+            (m.At, m.Speed) = (before + (m.At - before) * most / Math.Abs(m.Speed), Math.Sign(m.Speed) * most);
         return false;
     }
 
@@ -536,6 +536,9 @@ public sealed partial class Bench
                 }
             }
         }
+        // Taken out of them, or put somewhere else: they hold nothing any more.
+        if (a.Gripped >= 0 && things[a.Gripped].Lies != Lies.Carried && !Between(a.Gripped, spec))
+            a.Gripped = -1;
         if (a.Gripped < 0)
         {
             a.Force = 0;
@@ -586,7 +589,7 @@ public sealed partial class Bench
         ref readonly var thing = ref things[t];
         if (thing.Lies == Lies.AtPlace)
             return thing.Place >= 0 && AtPlaceNow(thing.Place);
-        if (jaws.Drive < 0)
+        if (jaws.Drive < 0 || thing.Lies != Lies.Ground)
             return false;
         var (right, ahead) = SeenFrom(jaws.Drive, thing.X, thing.Y);
         return ahead > plan.Drives[jaws.Drive].BoxFront - thing.R
@@ -717,7 +720,11 @@ public sealed partial class Bench
     }
 
     // How far a lift has risen from its lower end, mm.
-    private double HeightOf(AxisSpec lift) => (movers[lift.Mover].At - (lift.Low >= 0 ? drawn[lift.Low] : 0)) * Math.Abs(lift.MmPerUnit);
+    private double HeightOf(AxisSpec lift)
+    {
+        var end = lift.UpSign > 0 ? lift.Low : lift.High;
+        return (movers[lift.Mover].At - (end >= 0 ? drawn[end] : 0)) * lift.UpSign * Math.Abs(lift.MmPerUnit);
+    }
 
     // A fork that stands under a thing, past its middle, takes it up when it comes to where the thing rests on it.
     private void TakeUp(int t, ref ThingState thing)
@@ -725,7 +732,7 @@ public sealed partial class Bench
         for (var i = 0; i < axes.Length; i++)
         {
             var fork = plan.Axes[i];
-            if (!fork.Forks || fork.Drive < 0 || movers[fork.Mover].Speed <= 0)
+            if (!fork.Forks || fork.Drive < 0 || movers[fork.Mover].Speed * fork.UpSign <= 0)
                 continue;
             var (right, ahead) = SeenFrom(fork.Drive, thing.X, thing.Y);
             var height = HeightOf(fork);

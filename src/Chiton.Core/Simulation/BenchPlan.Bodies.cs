@@ -405,6 +405,8 @@ public sealed partial class BenchPlan
                     UsualSpeed = servo ? full.Value : full.Value * 0.3,
                     MmPerUnit = mmPerUnit,
                     TipMm = m?.TipAheadMm?.Value ?? 0,
+                    UpSign =
+                        m?.Directions.Any(d => d is { Name: "up", Forward: false } or { Name: "down", Forward: true }) == true ? -1 : 1,
                     // By the work of a small turn: what a newton gains in height, the motor gives.
                     NmmPerN =
                         m is null || !m.Facts.Bears || servo ? 0

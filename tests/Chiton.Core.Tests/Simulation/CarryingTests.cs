@@ -130,6 +130,20 @@ public class CarryingTests
         Assert.Equal(held ? 1400 : 1600, Where(report, "buoy").Y, 6.0);
     }
 
+    [Fact]
+    public void What_a_person_takes_out_of_the_jaws_is_gone_and_what_is_put_elsewhere_stays_there()
+    {
+        const string main =
+            "  state Gripping, initial\n    while here: run Jaws close at 40 %\n    when Jaws stalls: go Away\n"
+            + "  state Away\n    on entry: stop Jaws and hold, then drive back 200 mm at 100 mm/s\n";
+        const string scene =
+            "floor 3 m by 3 m\nthing buoy round 30 mm at (1500, 1600)\nstart Drive at (1500, 1500) facing 0 robot deg\nends after 8 s\n";
+        var taken = Run(main, scene + "person takes buoy at 2 s\n").Bodies.First(b => b.Name == "buoy");
+        Assert.NotNull(taken.X[50]);
+        Assert.Null(taken.X[^1]);
+        Assert.Equal((2000, 500), Where(Run(main, scene + "person puts buoy at (2000, 500) at 2 s\n"), "buoy"));
+    }
+
     [Theory]
     [InlineData(400, true)]
     [InlineData(100, false)]
@@ -144,6 +158,34 @@ public class CarryingTests
         );
         // Set down where the fork went down, and left there.
         Assert.Equal(taken ? 1420 : 1620, Where(report, "crate").Y, 6.0);
+    }
+
+    [Fact]
+    public void A_fork_that_goes_up_backwards_takes_it_up_as_well()
+    {
+        var rig = Rig("  state Lifting, initial\n    on entry: run Fork up 400 motor deg at 30 %, then drive back 200 mm at 100 mm/s\n");
+        rig = rig with
+        {
+            Mechanisms =
+            [
+                .. rig.Mechanisms.Select(m =>
+                    m.Name == "Fork"
+                        ? m with
+                        {
+                            Travel = new(Sure(-900, "motor deg"), Sure(0, "motor deg")),
+                            Directions = [new("up", false), new("down", true)],
+                        }
+                        : m
+                ),
+            ],
+        };
+        var plan = FloorBench.Plan(
+            rig,
+            "floor 3 m by 3 m\nthing crate 60 by 60 mm 80 g at (1500, 1620), forked from 40 mm up\nstart Fork at 0 motor deg\n"
+                + "start Drive at (1500, 1500) facing 0 robot deg\nends after 8 s\n",
+            false
+        );
+        Assert.Equal(1420, Where(BenchReport.Watch(plan, 1, 50), "crate").Y, 6.0);
     }
 
     [Fact]

@@ -200,6 +200,9 @@ internal sealed class AxisSpec
     /// <summary>How far ahead of the axle of its drive its jaws or its fork end, mm; 0 where nothing of it reaches out.</summary>
     public double TipMm { get; init; }
 
+    /// <summary>1 where larger angles are higher, −1 where it goes up backwards.</summary>
+    public int UpSign { get; init; } = 1;
+
     /// <summary>True for a lift with a fork: it takes up what it drove under.</summary>
     public bool Forks { get; init; }
 
