@@ -29,6 +29,13 @@ export function Bands({ sense }: { sense: Sense }) {
       ),
     done: () => setDraft({}),
   })
+  // What was taken in or set aside a moment ago may still be on its way to this page: they are taken from what is known now.
+  const take = async () => {
+    const known = await unwrap(
+      client.GET('/api/rigs/{id}/sense', { params: { path: { id: rig.id }, query: { copy: rig.copy, sensor: sense.sensor } } }),
+    ).catch(() => sense)
+    save.mutate(known.bandsFromReadings)
+  }
   const keep = () =>
     save.mutate(
       sense.zones
@@ -90,7 +97,7 @@ export function Bands({ sense }: { sense: Sense }) {
             Keep the bands
           </Button>
           {sense.bandsFromReadings.length > 1 && (
-            <Button type="button" onClick={() => save.mutate(sense.bandsFromReadings)}>
+            <Button type="button" onClick={() => void take()}>
               Take them from the readings
             </Button>
           )}
