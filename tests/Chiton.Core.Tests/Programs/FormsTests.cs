@@ -43,7 +43,8 @@ public partial class FormsTests
     {
         var head = Forms.All.First(f => f.Example == line).Group is "head" or "world";
         var script =
-            $"program T\n\n{(head && line != "var beds = 0" ? line + "\n" : "")}var beds = 0\nvar line = queue\n\nregion Main\n  state Rolling, initial\n"
+            $"program T\n\n{(head && line != "var beds = 0" ? line + "\n" : "")}var beds = 0\nvar line = queue\n"
+            + "\nregion Main\n  state Rolling, initial\n"
             + (head ? "" : $"    {line}\n")
             + "  state Over\n\nroutine Dip\n  state Down, initial, final\n";
         var parsed = ScriptParser.Parse(script, Rig);

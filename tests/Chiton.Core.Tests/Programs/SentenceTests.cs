@@ -6,7 +6,8 @@ using Chiton.Core.Rigs;
 
 namespace Chiton.Core.Tests.Programs;
 
-/// <summary>The sentences that people say: each is read, printed as it was, refused where it makes no sense, and does what it says.</summary>
+/// <summary>The sentences that people say: each is read, printed as it was, refused where it makes no sense, and does what it
+/// says.</summary>
 public class SentenceTests
 {
     private static readonly Vocabulary Rig = new(

@@ -3,7 +3,8 @@ using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Core.Tests.Simulation;
 
-/// <summary>A small robot with two wheels and a mast for tests of the bench alone; every number is sure unless a test makes it not.</summary>
+/// <summary>A small robot with two wheels and a mast for tests of the bench alone; every number is sure unless a test makes it
+/// not.</summary>
 internal static class FloorBench
 {
     public static Quantity Sure(double value, string unit = "") => FarmBench.Sure(value, unit);

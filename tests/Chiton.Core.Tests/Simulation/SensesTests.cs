@@ -128,7 +128,8 @@ public class SensesTests
     public void A_touch_in_the_jaws_is_down_while_they_hold_something()
     {
         var rig = Rig(
-            "  state Closing, initial\n    while here: run Jaws close at 40 %\n    when Feeler is down: go Holding\n    after 4 s: go Empty\n"
+            "  state Closing, initial\n    while here: run Jaws close at 40 %\n"
+                + "    when Feeler is down: go Holding\n    after 4 s: go Empty\n"
                 + "  state Holding\n  state Empty\n",
             new Sensor("Feeler", SensorKind.Touch, 10, 1, ["up", "down"]) { On = "Jaws" }
         );

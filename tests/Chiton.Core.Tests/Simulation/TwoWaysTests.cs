@@ -373,7 +373,8 @@ public class TwoWaysTests
                 .Result;
         BenchPlan At(double speed, double gain) =>
             Line(
-                $"  state Going, initial\n    while here: follow Line eye at {speed:0.0} mm/s gain {gain:0.0000} to the right edge of line\n"
+                $"  state Going, initial\n    while here: follow Line eye at {speed:0.0} mm/s "
+                    + $"gain {gain:0.0000} to the right edge of line\n"
             );
         var any = At(100, 0.2);
         var most = Sum(100, any).MaxSpeedMmPerS;
