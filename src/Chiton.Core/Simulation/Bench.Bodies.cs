@@ -19,7 +19,7 @@ public sealed partial class Bench
     internal ReadOnlySpan<BeltThing> OnBelt => onBelt.AsSpan(0, beltCount);
 
     /// <summary>Height of the water, mm.</summary>
-    internal double LevelMm => plan.Tank is { } t ? t.HighMm * litres / Math.Max(1e-9, drawn[t.Litres]) : 0;
+    internal double LevelMm => plan.Tank is { } t ? t.HighMm.In(drawn) * litres / Math.Max(1e-9, drawn[t.Litres]) : 0;
 
     private void StartBodies()
     {
@@ -74,7 +74,7 @@ public sealed partial class Bench
         PutThings();
         (beltCount, beltFirst, beltBefore) = (0, 0, plan.Belt is { } belt ? movers[plan.Axes[belt.Axis].Mover].At : 0);
         beltLuck = Draws.Stream(seed, BeltLuck);
-        beltNext = plan.Belt is { Feeds.Length: > 0 } fed ? Math.Max(0.05, fed.Feeds[0].EveryS * 0.3) : double.PositiveInfinity;
+        beltNext = plan.Belt is { Feeds.Length: > 0 } fed ? Math.Max(0.05, fed.Feeds[0].Every.Usual * 0.3) : double.PositiveInfinity;
         litres = plan.Tank is { } tank ? drawn[tank.Litres] * drawn[tank.StartsAt] / 100 : 0;
     }
 
@@ -94,7 +94,7 @@ public sealed partial class Bench
             };
             if (!spec.Round)
                 // Pushed and met as a disc that covers as much.
-                t.R = Math.Sqrt(drawn[spec.Size] * spec.Depth / Math.PI);
+                t.R = Math.Sqrt(drawn[spec.Size] * spec.Depth.In(drawn) / Math.PI);
             if (spec.Share < 1 && luck.Uniform() >= spec.Share)
             {
                 t.Lies = Lies.Absent;
@@ -105,7 +105,7 @@ public sealed partial class Bench
                 (t.Lies, t.Holder) = (Lies.Carried, spec.Carrier);
                 t.On = spec.Drive >= 0 ? spec.Drive : plan.Axes[spec.Carrier].Drive;
                 // Where it sits is told as the plan tells points: to the right and ahead.
-                (t.SeatRight, t.SeatAhead) = (spec.SeatX, spec.SeatY);
+                (t.SeatRight, t.SeatAhead) = (spec.SeatX.In(drawn), spec.SeatY.In(drawn));
                 Ride(ref t);
                 continue;
             }
@@ -116,7 +116,7 @@ public sealed partial class Bench
             }
             if (spec.AtRandomOn >= 0)
             {
-                var place = plan.Places[spec.AtRandomOn];
+                var place = layout.Places[spec.AtRandomOn];
                 // Tried so often that a crowd finds room where there is some; then it lies where it falls.
                 for (var tries = 0; tries < 400; tries++)
                 {
@@ -127,10 +127,12 @@ public sealed partial class Bench
                     if (place.Disc && px * px + py * py > (place.W / 2 - t.R) * (place.W / 2 - t.R))
                         continue;
                     (t.X, t.Y) = (place.CentreX + px * cos + py * sin, place.CentreY - px * sin + py * cos);
-                    if (Free(i, spec.Apart))
+                    if (Free(i, spec.Apart.In(drawn)))
                         break;
                 }
             }
+            else if (spec.LiesOn >= 0)
+                (t.X, t.Y) = (layout.Places[spec.LiesOn].CentreX, layout.Places[spec.LiesOn].CentreY);
             else if (spec.X >= 0)
                 (t.X, t.Y) = (drawn[spec.X], drawn[spec.Y]);
             else
@@ -151,7 +153,7 @@ public sealed partial class Bench
             if ((t.X - o.X) * (t.X - o.X) + (t.Y - o.Y) * (t.Y - o.Y) < least * least)
                 return false;
         }
-        foreach (var w in plan.Walls)
+        foreach (var w in layout.Walls)
             if (Shape.ToSegment(t.X, t.Y, w.Ax, w.Ay, w.Bx, w.By) < t.R)
                 return false;
         // Not under what is put down there.
@@ -308,7 +310,7 @@ public sealed partial class Bench
         v.Rolled += way;
         if (m.Speed != 0)
             (v.EverMoved, v.RestSince) = (true, stepEnds);
-        if (plan.Lines.Length == 0)
+        if (layout.Lines.Length == 0)
         {
             v.At += way;
             return;
@@ -318,14 +320,14 @@ public sealed partial class Bench
 
     private void Along(ref VehicleState v, VehicleSpec spec, double way, ref MoverState m, double dt)
     {
-        var line = plan.Lines[v.Line];
+        var line = layout.Lines[v.Line];
         var to = v.At + way;
         if (v.Line == 0)
         {
             // Only running towards a fork diverges; running out of its legs is free.
-            for (var s = 1; s < plan.Lines.Length; s++)
+            for (var s = 1; s < layout.Lines.Length; s++)
             {
-                var siding = plan.Lines[s];
+                var siding = layout.Lines[s];
                 var leaves = siding.LeavesAt;
                 var passes = siding.Backwards ? v.At > leaves && to <= leaves : v.At < leaves && to >= leaves;
                 if (!passes || !SetAside(s))
@@ -363,7 +365,7 @@ public sealed partial class Bench
 
     private bool SetAside(int siding)
     {
-        var line = plan.Lines[siding];
+        var line = layout.Lines[siding];
         return line.Points switch
         {
             1 => true,
@@ -379,7 +381,7 @@ public sealed partial class Bench
         {
             if (vehicles[a].Line != vehicles[b].Line || vehicles[a].Crashed && vehicles[b].Crashed)
                 continue;
-            var line = plan.Lines.Length > 0 ? plan.Lines[vehicles[a].Line] : null;
+            var line = layout.Lines.Length > 0 ? layout.Lines[vehicles[a].Line] : null;
             var d = vehicles[a].At - vehicles[b].At;
             if (line is { Closed: true })
                 d -= Math.Round(d / line.LengthMm) * line.LengthMm;
@@ -483,7 +485,7 @@ public sealed partial class Bench
                 && things[t].Holder is >= 0 and var holder
                 && (holder == i || plan.Axes[holder].Grips && plan.Axes[holder].Rig == spec.Rig)
             )
-                newtons += plan.Things[t].WeightN;
+                newtons += plan.Things[t].WeightN.In(drawn);
         var share = newtons * spec.NmmPerN / drawn[spec.Torque];
         if (share <= 0)
             return false;
@@ -629,7 +631,7 @@ public sealed partial class Bench
     /// <summary>True when the mechanisms stand inside the ranges that make a place.</summary>
     private bool AtPlaceNow(int place)
     {
-        var p = plan.Places[place];
+        var p = layout.Places[place];
         if (p.Axis < 0)
             return false;
         var at = movers[plan.Axes[p.Axis].Mover].At;
@@ -643,7 +645,7 @@ public sealed partial class Bench
     {
         ref var thing = ref things[t];
         thing.Holder = -1;
-        for (var p = 0; p < plan.Places.Length; p++)
+        for (var p = 0; p < layout.Places.Length; p++)
             if (AtPlaceNow(p))
             {
                 (thing.Lies, thing.Place, thing.On) = (Lies.AtPlace, p, -1);
@@ -677,7 +679,7 @@ public sealed partial class Bench
         for (var t = 0; t < things.Length; t++)
         {
             ref var thing = ref things[t];
-            if (thing.Lies == Lies.Ground && !double.IsNaN(plan.Things[t].ForkedFromMm))
+            if (thing.Lies == Lies.Ground && !double.IsNaN(plan.Things[t].ForkedFromMm.Usual))
                 TakeUp(t, ref thing);
             if (thing.Lies != Lies.Carried)
                 continue;
@@ -694,14 +696,19 @@ public sealed partial class Bench
                 }
                 continue;
             }
-            if (thing.On >= 0 && spec.Forks && !double.IsNaN(plan.Things[t].ForkedFromMm) && HeightOf(spec) < plan.Things[t].ForkedFromMm)
+            if (
+                thing.On >= 0
+                && spec.Forks
+                && !double.IsNaN(plan.Things[t].ForkedFromMm.Usual)
+                && HeightOf(spec) < plan.Things[t].ForkedFromMm.In(drawn)
+            )
             {
                 Lay(t, "");
                 continue;
             }
-            for (var p = 0; p < plan.Places.Length; p++)
+            for (var p = 0; p < layout.Places.Length; p++)
             {
-                var place = plan.Places[p];
+                var place = layout.Places[p];
                 if (place.Axis < 0)
                     continue;
                 if (AtPlaceNow(p) && m.Speed == 0)
@@ -736,7 +743,7 @@ public sealed partial class Bench
                 continue;
             var (right, ahead) = SeenFrom(fork.Drive, thing.X, thing.Y);
             var height = HeightOf(fork);
-            var least = plan.Things[t].ForkedFromMm;
+            var least = plan.Things[t].ForkedFromMm.In(drawn);
             // Only from below: a fork that came in above its seat took nothing up.
             if (height < least || height > least + Math.Abs(movers[fork.Mover].Speed * fork.MmPerUnit) * 0.01 + 1)
                 continue;
@@ -766,11 +773,12 @@ public sealed partial class Bench
             thing.Felt = true;
             return false;
         }
-        if (double.IsNaN(spec.Friction) || thing.Holder >= 0 && plan.Axes[thing.Holder].Grips)
+        if (double.IsNaN(spec.Friction.Usual) || thing.Holder >= 0 && plan.Axes[thing.Holder].Grips)
             return false;
         const double g = 9810;
-        var holds = spec.Friction * g;
-        var tips = spec.HighMm > 0 ? g * 2 * thing.R / spec.HighMm : double.PositiveInfinity;
+        var holds = spec.Friction.In(drawn) * g;
+        var high = spec.HighMm.In(drawn);
+        var tips = high > 0 ? g * 2 * thing.R / high : double.PositiveInfinity;
         // Source: a point of a rigid body that turns clockwise, seen along and across the body.
         var ahead = faster - rounder * thing.SeatRight - turns * turns * thing.SeatAhead;
         var across = turns * v - turns * turns * thing.SeatRight + rounder * thing.SeatAhead;
@@ -817,12 +825,13 @@ public sealed partial class Bench
         ref readonly var m = ref movers[plan.Axes[belt.Axis].Mover];
         var way = (m.At - beltBefore) * belt.MmPerUnit;
         beltBefore = m.At;
+        double sticksAt = belt.SticksAtMm.In(drawn),
+            armAt = belt.ArmAtMm.In(drawn);
         var time = stepEnds * 1e-6;
         while (time >= beltNext && belt.Feeds.Length > 0)
         {
             Put(belt);
-            var f = belt.Feeds[0];
-            beltNext += Math.Max(0.2, f.EveryS + f.EverySd * Math.Clamp(beltLuck.Normal(), -3, 3));
+            beltNext += Math.Max(0.2, belt.Feeds[0].Every.Draw(ref beltLuck));
         }
         // What came first has mostly left first.
         while (beltFirst < beltCount && onBelt[beltFirst].Fate > 1)
@@ -836,7 +845,7 @@ public sealed partial class Bench
                 t.StuckAt += Math.Max(0, -way);
                 if (way > 0)
                     t.StuckAt = Math.Max(0, t.StuckAt);
-                if (t.StuckAt >= belt.FreeAfterMm)
+                if (t.StuckAt >= belt.FreeAfterMm.In(drawn))
                     t.Fate = 0;
                 continue;
             }
@@ -844,19 +853,19 @@ public sealed partial class Bench
                 continue;
             var before = t.At;
             t.At += way;
-            if (!t.Tried && before < belt.SticksAtMm && t.At >= belt.SticksAtMm)
+            if (!t.Tried && before < sticksAt && t.At >= sticksAt)
             {
                 t.Tried = true;
                 if (beltLuck.Uniform() < belt.SticksShare)
                 {
                     (t.Fate, t.StuckAt) = (1, 0);
-                    Note($"A {belt.Feeds[t.Feed].Name} sticks at {belt.SticksAtMm:0} mm.", belt.SticksAtMm, 0);
+                    Note($"A {belt.Feeds[t.Feed].Name} sticks at {sticksAt:0} mm.", sticksAt, 0);
                     continue;
                 }
             }
-            if (belt.Arm >= 0 && before < belt.ArmAtMm && t.At >= belt.ArmAtMm)
+            if (belt.Arm >= 0 && before < armAt && t.At >= armAt)
                 Divert(ref t, belt);
-            else if (t.At - t.Length / 2 > belt.LengthMm)
+            else if (t.At - t.Length / 2 > belt.LengthMm.In(drawn))
                 t.Fate = 3;
         }
     }
@@ -879,7 +888,7 @@ public sealed partial class Bench
         onBelt[beltCount++] = new()
         {
             Feed = pick,
-            Length = drawn[belt.Feeds[pick].Length],
+            Length = Math.Max(1, belt.Feeds[pick].Length.Draw(ref beltLuck)),
             // It is put on just before the first sensor.
             At = -60,
         };
@@ -894,7 +903,7 @@ public sealed partial class Bench
                 t.Place = place;
                 return;
             }
-        Note($"A {belt.Feeds[t.Feed].Name} meets the arm between two bins and falls beside them.", belt.ArmAtMm, 0);
+        Note($"A {belt.Feeds[t.Feed].Name} meets the arm between two bins and falls beside them.", belt.ArmAtMm.In(drawn), 0);
     }
 
     private void Flow(double dt)
@@ -906,7 +915,10 @@ public sealed partial class Bench
             ref readonly var m = ref movers[plan.Axes[axis].Mover];
             if (!dry[axis] && m.Speed > 0)
                 flow +=
-                    drawn[q] * m.Speed / Math.Max(1, plan.Draws[plan.Movers[plan.Axes[axis].Mover].Full].Usual) * (100 / Math.Max(1, at));
+                    drawn[q]
+                    * m.Speed
+                    / Math.Max(1, plan.Draws[plan.Movers[plan.Axes[axis].Mover].Full].Usual)
+                    * (100 / Math.Max(1, at.In(drawn)));
         }
         foreach (var (axis, position, q, isOut) in tank.Valves)
             if (AtPosition(axis, position))

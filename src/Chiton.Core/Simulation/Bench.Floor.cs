@@ -131,7 +131,7 @@ public sealed partial class Bench
             double x = d.X + side * half * d.Cos,
                 y = d.Y - side * half * d.Sin;
             // As far as all that it stands on is from it, the edge need not be looked at again.
-            var outside = plan.Deck!.Outside(x, y);
+            var outside = layout.Deck!.Outside(x, y);
             d.ClearOfEdge = Math.Min(d.ClearOfEdge, -outside);
             if (outside <= 0)
                 continue;
@@ -142,7 +142,7 @@ public sealed partial class Bench
         if (spec.RestsAtMm == 0)
             return;
         var (fx, fy) = (d.X + spec.RestsAtMm * d.Sin, d.Y + spec.RestsAtMm * d.Cos);
-        var beyond = plan.Deck!.Outside(fx, fy);
+        var beyond = layout.Deck!.Outside(fx, fy);
         d.ClearOfEdge = Math.Min(d.ClearOfEdge, -beyond);
         if (beyond <= 0)
             return;
@@ -172,9 +172,12 @@ public sealed partial class Bench
             if (things[t].Lies == Lies.Ground && tx * tx + ty * ty <= reach * reach)
                 nearThings[first + count++] = t;
         }
-        (d.NearThings, first, count) = (count, i * plan.Walls.Length, 0);
-        for (var w = 0; w < plan.Walls.Length; w++)
-            if (Shape.ToSegment(d.X, d.Y, plan.Walls[w].Ax, plan.Walls[w].Ay, plan.Walls[w].Bx, plan.Walls[w].By) <= spec.Reach + LookAhead)
+        (d.NearThings, first, count) = (count, i * layout.Walls.Length, 0);
+        for (var w = 0; w < layout.Walls.Length; w++)
+            if (
+                Shape.ToSegment(d.X, d.Y, layout.Walls[w].Ax, layout.Walls[w].Ay, layout.Walls[w].Bx, layout.Walls[w].By)
+                <= spec.Reach + LookAhead
+            )
                 nearWalls[first + count++] = w;
         (d.NearWalls, d.Clear) = (count, LookAhead);
     }
@@ -194,7 +197,7 @@ public sealed partial class Bench
             Look(i, ref d, spec);
         for (var k = 0; k < d.NearWalls; k++)
         {
-            ref readonly var w = ref plan.Walls[nearWalls[i * plan.Walls.Length + k]];
+            ref readonly var w = ref layout.Walls[nearWalls[i * layout.Walls.Length + k]];
             if (!Crosses(spec, d, w.Ax, w.Ay, w.Bx, w.By))
                 continue;
             Where(ref d, Nearest(d.X, d.Y, w.Ax, w.Ay, w.Bx, w.By));
@@ -286,8 +289,8 @@ public sealed partial class Bench
     // Friction with the floor holds it more than the wheels push.
     private bool TooHeavy(int t, DriveSpec spec)
     {
-        var friction = plan.Things[t].Friction;
-        return plan.Things[t].WeightN * (double.IsNaN(friction) ? BenchPlan.FloorFriction : friction) > drawn[spec.Pushes];
+        var friction = plan.Things[t].Friction.In(drawn);
+        return plan.Things[t].WeightN.In(drawn) * (double.IsNaN(friction) ? BenchPlan.FloorFriction : friction) > drawn[spec.Pushes];
     }
 
     private bool Near(int i, ref DriveState d, DriveSpec spec)
@@ -388,7 +391,7 @@ public sealed partial class Bench
     private bool Wedged(int t, int depth = 0)
     {
         ref var thing = ref things[t];
-        foreach (var w in plan.Walls)
+        foreach (var w in layout.Walls)
             if (Shape.ToSegment(thing.X, thing.Y, w.Ax, w.Ay, w.Bx, w.By) < thing.R - 0.01)
                 return true;
         for (var o = 0; o < things.Length; o++)
@@ -422,7 +425,7 @@ public sealed partial class Bench
     // A thing whose middle has left the deck has fallen.
     private void Fall(int t)
     {
-        if (!plan.IsDeck || things[t].Lies != Lies.Ground || plan.Deck!.Outside(things[t].X, things[t].Y) <= 0)
+        if (!plan.IsDeck || things[t].Lies != Lies.Ground || layout.Deck!.Outside(things[t].X, things[t].Y) <= 0)
             return;
         things[t].Lies = Lies.Gone;
         Note($"{plan.Things[t].Name} falls off the deck.", things[t].X, things[t].Y);

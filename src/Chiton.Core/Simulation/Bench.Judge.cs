@@ -301,7 +301,7 @@ public sealed partial class Bench
 
     private bool StoppedOver(Cond c)
     {
-        var place = plan.Places[c.Place];
+        var place = layout.Places[c.Place];
         if (place.Marker >= 0)
         {
             for (var v = 0; v < vehicles.Length; v++)
@@ -339,12 +339,12 @@ public sealed partial class Bench
 
     private bool OverMarker(int v, double ahead, double radius, int marker)
     {
-        var m = plan.Markers[marker];
+        var m = layout.Markers[marker];
         if (m.Line != vehicles[v].Line)
             return false;
         var half = drawn[m.Length] / 2;
         var d = vehicles[v].At + ahead - m.AtMm - half;
-        var line = plan.Lines[m.Line];
+        var line = layout.Lines[m.Line];
         if (line.Closed)
             d -= Math.Round(d / line.LengthMm) * line.LengthMm;
         return Math.Abs(d) <= half - radius;
@@ -352,13 +352,13 @@ public sealed partial class Bench
 
     private double OutsideOf(PlaceSpec place, double x, double y) =>
         place.Shape is { } shape ? shape.Outside(x, y)
-        : place.Ground && plan.IsDeck ? plan.Deck!.Outside(x, y)
-        : place.Ground ? Math.Max(Math.Max(-x, x - plan.FloorW), Math.Max(-y, y - plan.FloorD))
+        : place.Ground && plan.IsDeck ? layout.Deck!.Outside(x, y)
+        : place.Ground ? Math.Max(Math.Max(-x, x - layout.FloorW), Math.Max(-y, y - layout.FloorD))
         : double.PositiveInfinity;
 
     private bool DriveLies(int i, Cond c)
     {
-        var place = plan.Places[c.Place];
+        var place = layout.Places[c.Place];
         ref readonly var d = ref drives[i];
         var middle = OutsideOf(place, d.X, d.Y);
         switch (c.Fact)
@@ -391,7 +391,7 @@ public sealed partial class Bench
             there = false;
         else
         {
-            var place = plan.Places[c.Place];
+            var place = layout.Places[c.Place];
             if (place.Axis >= 0 || place.Bin)
                 there = thing.Lies == Lies.AtPlace && thing.Place == c.Place;
             // What is carried over a place is not on it, and not off it either.

@@ -171,8 +171,10 @@ public sealed partial class Bench
             var d = plan.Drives[spec.Drive];
             // As well as at the start.
             ref var s = ref drives[spec.Drive];
-            (s.X, s.Y) = (spec.X + Near(d.X, ref h), spec.Y + Near(d.Y, ref h));
-            s.Heading = (h.A + Near(d.Heading, ref h)) * Math.PI / 180;
+            var near = spec.AsAtStart;
+            s.X = spec.X.Draw(ref h.Stream) + (near ? Near(d.X, ref h) : 0);
+            s.Y = spec.Y.Draw(ref h.Stream) + (near ? Near(d.Y, ref h) : 0);
+            s.Heading = (h.A + (near ? Near(d.Heading, ref h) : 0)) * Math.PI / 180;
             s.Face();
             (s.Fallen, s.Touching) = (false, false);
             s.Moved();
@@ -182,7 +184,7 @@ public sealed partial class Bench
             return;
         ref var t = ref things[spec.Thing];
         (t.Holder, t.On, t.Vx, t.Vy) = (-1, -1, 0, 0);
-        if (spec.Place >= 0 && plan.Places[spec.Place] is var place)
+        if (spec.Place >= 0 && layout.Places[spec.Place] is var place)
         {
             if (place.Axis >= 0)
             {
@@ -192,7 +194,7 @@ public sealed partial class Bench
             (t.Lies, t.X, t.Y) = (Lies.Ground, place.CentreX, place.CentreY);
         }
         else
-            (t.Lies, t.X, t.Y) = (Lies.Ground, spec.X, spec.Y);
+            (t.Lies, t.X, t.Y) = (Lies.Ground, spec.X.Draw(ref h.Stream), spec.Y.Draw(ref h.Stream));
         (t.OldX, t.OldY) = (t.X, t.Y);
         Stir(double.PositiveInfinity);
     }
@@ -249,7 +251,7 @@ public sealed partial class Bench
             return false;
         h.StageAt = now + 50_000;
         ref readonly var d = ref drives[0];
-        var place = plan.Places[spec.Places[h.Stage]];
+        var place = layout.Places[spec.Places[h.Stage]];
         double dx = place.CentreX - d.X,
             dy = place.CentreY - d.Y;
         var far = Math.Sqrt(dx * dx + dy * dy);

@@ -8,7 +8,7 @@ public sealed partial class Bench
         var spec = plan.Vehicles[v];
         ref readonly var s = ref vehicles[v];
         var spot = s.At + (spec.Eye >= 0 ? drawn[plan.Senses[spec.Eye].Ahead] : 0);
-        var line = plan.Lines.Length > 0 ? plan.Lines[s.Line] : null;
+        var line = layout.Lines.Length > 0 ? layout.Lines[s.Line] : null;
         return line is { Closed: true } ? spot - Math.Floor(spot / line.LengthMm) * line.LengthMm : spot;
     }
 
@@ -16,9 +16,9 @@ public sealed partial class Bench
     internal (string? Name, double Excess, double Side) Marker(int v, double spot)
     {
         var radius = plan.Vehicles[v].Eye is >= 0 and var e ? drawn[plan.Senses[e].Spot] / 2 : 0;
-        var line = plan.Lines[vehicles[v].Line];
+        var line = layout.Lines[vehicles[v].Line];
         (string? name, double excess, double side) = (null, double.MaxValue, 0);
-        foreach (var m in plan.Markers)
+        foreach (var m in layout.Markers)
         {
             if (m.Line != vehicles[v].Line)
                 continue;
@@ -36,7 +36,7 @@ public sealed partial class Bench
     /// <summary>Where things stand, in words that group alike, and by how many mm.</summary>
     internal (string Text, double? DetailMm) Ended()
     {
-        if (plan.Vehicles.Length > 0 && plan.Lines.Length > 0)
+        if (plan.Vehicles.Length > 0 && layout.Lines.Length > 0)
         {
             if (movers[plan.Vehicles[0].Mover].Speed != 0)
                 return ("still moving", null);

@@ -186,7 +186,7 @@ public sealed partial class Bench
                         (mean, variance) = Of(spec, plan.IsDeck ? plan.Ground : spec.NothingThere);
                     else
                     {
-                        Mix.Fill(plan.Paints, plan.Ground, x, y, Math.Max(0.5, drawn[spec.Spot] / 2), shares);
+                        Mix.Fill(layout.Paints, plan.Ground, x, y, Math.Max(0.5, drawn[spec.Spot] / 2), shares);
                         Under(spec, x, y, drawn[spec.Spot] / 2);
                         for (var k = 0; k < shares.Length; k++)
                             if (shares[k] > 0 && spec.Means[k] >= 0)
@@ -282,7 +282,7 @@ public sealed partial class Bench
     private double Shade(int sense, double x, double y)
     {
         var less = 0.0;
-        foreach (var (where, of, draw) in plan.Shades)
+        foreach (var (where, of, draw) in layout.Shades)
             if (of == sense && where.Outside(x, y) <= 0)
                 less += drawn[draw];
         return less;
@@ -301,12 +301,12 @@ public sealed partial class Bench
     private void Line(int v, double ahead, double radius, SenseSpec spec, ref double mean, ref double variance)
     {
         var covered = 0.0;
-        for (var k = 0; k < plan.Markers.Length; k++)
+        for (var k = 0; k < layout.Markers.Length; k++)
         {
             var share = Covers(v, ahead, radius, k);
             if (share == 0)
                 continue;
-            var marker = plan.Markers[k];
+            var marker = layout.Markers[k];
             covered += share;
             mean += share * drawn[spec.Means[marker.Surface]];
             variance += share * spec.Sds[marker.Surface] * spec.Sds[marker.Surface];
@@ -319,7 +319,7 @@ public sealed partial class Bench
     {
         var radius = Math.Max(0.5, drawn[spec.Spot] / 2);
         var covered = 0.0;
-        foreach (var n in plan.Notches)
+        foreach (var n in layout.Notches)
         {
             if (n.Sense != i)
                 continue;
@@ -390,18 +390,18 @@ public sealed partial class Bench
                     break;
                 case SenseWay.Ground:
                     var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
-                    Mix.Fill(plan.Paints, plan.Ground, x, y, radius, shares);
+                    Mix.Fill(layout.Paints, plan.Ground, x, y, radius, shares);
                     Under(spec, x, y, radius);
                     rest = 0;
                     break;
                 case SenseWay.Rail:
-                    for (var k = 0; k < plan.Markers.Length; k++)
+                    for (var k = 0; k < layout.Markers.Length; k++)
                         if (Covers(spec.Vehicle, drawn[spec.Ahead], radius, k) is > 0 and var covered)
-                            Add(plan.Markers[k].Surface, covered, shares);
+                            Add(layout.Markers[k].Surface, covered, shares);
                     Add(plan.Ground, rest, shares);
                     break;
                 case SenseWay.Notch:
-                    foreach (var n in plan.Notches)
+                    foreach (var n in layout.Notches)
                         if (n.Sense == i && Covers(spec, n, radius) is > 0 and var marked)
                             Add(n.Surface, marked, shares);
                     break;
@@ -417,10 +417,10 @@ public sealed partial class Bench
     private double Covers(int v, double ahead, double radius, int k)
     {
         ref readonly var vehicle = ref vehicles[v];
-        var marker = plan.Markers[k];
+        var marker = layout.Markers[k];
         if (marker.Line != vehicle.Line)
             return 0;
-        var line = plan.Lines[vehicle.Line];
+        var line = layout.Lines[vehicle.Line];
         var half = drawn[marker.Length] / 2;
         var d = vehicle.At + ahead - marker.AtMm - half;
         if (line.Closed)
@@ -446,7 +446,7 @@ public sealed partial class Bench
         {
             if (!things[t].IsSeen || plan.Things[t].Surface is not (>= 0 and var own) || spec.Means[own] < 0)
                 continue;
-            if (plan.Things[t].HighMm > 0 && spec.HeightMm > plan.Things[t].HighMm)
+            if (plan.Things[t].HighMm.In(drawn) > 0 && spec.HeightMm > plan.Things[t].HighMm.In(drawn))
                 continue;
             var at = Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R);
             if (at < best)
@@ -495,7 +495,7 @@ public sealed partial class Bench
                     }
             // Light of the room falls on all three alike.
             var lit = 1 + Lit(i) / 100;
-            if (spec.Way == SenseWay.Ground && plan.Shades.Length > 0)
+            if (spec.Way == SenseWay.Ground && layout.Shades.Length > 0)
             {
                 var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
                 lit -= Shade(i, x, y) / 100;
@@ -620,7 +620,7 @@ public sealed partial class Bench
         for (var ray = -2; ray <= 2; ray++)
         {
             var (dx, dy) = Math.SinCos(drives[spec.Drive].Heading + spec.FacingRad + ray * 0.5 * spec.BeamRad);
-            foreach (var w in plan.Walls)
+            foreach (var w in layout.Walls)
             {
                 if (w.Low && spec.HeightMm > 20)
                     continue;
@@ -638,7 +638,7 @@ public sealed partial class Bench
                 if (
                     things[t].IsSeen
                     && !(plan.Things[t].Low && spec.HeightMm > 20)
-                    && !(plan.Things[t].HighMm > 0 && spec.HeightMm > plan.Things[t].HighMm)
+                    && !(plan.Things[t].HighMm.In(drawn) > 0 && spec.HeightMm > plan.Things[t].HighMm.In(drawn))
                 )
                     best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R));
             for (var d = 0; d < drives.Length; d++)
@@ -668,8 +668,8 @@ public sealed partial class Bench
                 if (Pressed(i))
                     return true;
                 var at = movers[plan.Axes[spec.Axis].Mover].At;
-                if (!double.IsNaN(spec.SwitchAbove))
-                    return at >= spec.SwitchAbove && at <= spec.SwitchBelow;
+                if (spec.SwitchAbove >= 0)
+                    return at >= drawn[spec.SwitchAbove] && at <= drawn[spec.SwitchBelow];
                 return spec.SwitchLow >= 0 ? at < drawn[spec.SwitchLow] : spec.SwitchHigh >= 0 && at > drawn[spec.SwitchHigh];
             }
             case SenseWay.Load:

@@ -71,6 +71,7 @@ public sealed partial class Bench
     public const long StandingMicros = 200_000;
 
     private readonly BenchPlan plan;
+    private Layout layout;
     private readonly ScriptNetwork network;
     private readonly StepBudget budget = new(MostSteps);
     private readonly double[] drawn;
@@ -120,7 +121,7 @@ public sealed partial class Bench
     /// <summary>A runner for a plan.</summary>
     public Bench(BenchPlan plan)
     {
-        this.plan = plan;
+        (this.plan, layout, Scene) = (plan, plan.Layout, plan.Scene);
         network = new(plan.Programs, plan.MessageMicros);
         foreach (var m in network.Machines)
             (m.Budget, m.FaultsWhenSpent) = (budget, true);
@@ -146,7 +147,7 @@ public sealed partial class Bench
         blocked = new bool[plan.Movers.Length];
         senseOver = new int[plan.Senses.Length];
         nearThings = new int[plan.Drives.Length * plan.Things.Length];
-        nearWalls = new int[plan.Drives.Length * plan.Walls.Length];
+        nearWalls = new int[plan.Drives.Length * plan.Layout.Walls.Length];
         rules = new RuleState[plan.Rules.Count];
         network.Loses = () => lostMessages > 0 && messageLuck.Uniform() < lostMessages;
     }
@@ -188,6 +189,12 @@ public sealed partial class Bench
 
     internal double Volts(int rig) => volts[rig];
 
+    /// <summary>The scene as it is in this run: what varies of the ground drawn, and without the lines of other runs.</summary>
+    internal Scenes.SceneNode Scene { get; private set; }
+
+    /// <summary>Where everything is in this run.</summary>
+    internal Layout Layout => layout;
+
     /// <summary>Puts everything down and starts the programs.</summary>
     /// <param name="runSeed">Seed of the run: what varies from run to run, move to move, reading to reading.</param>
     /// <param name="copySeed">Seed of the copy: what is not known well.</param>
@@ -202,9 +209,18 @@ public sealed partial class Bench
         foreach (var (mover, motion) in plan.Linked)
             if (motion is not null && plan.Movers[mover].Least >= 0)
                 drawn[plan.Movers[mover].Full] *= motion.FullSpeedShare(drawn[plan.Movers[mover].Least]);
+        foreach (var (share, stream, pairs) in plan.Insteads)
+            if (Draws.Stream(seed, stream).Uniform() < share)
+                foreach (var (to, from) in pairs)
+                    drawn[to] = drawn[from];
         if (held is not null)
             foreach (var (at, value) in held)
                 drawn[at] = value;
+        if (plan.SceneIn is { } drawnScene)
+        {
+            Scene = drawnScene(drawn, seed);
+            layout = plan.LayoutIn(Scene);
+        }
         messageLuck = Draws.Stream(seed, MessageLuck);
         (lifted, lostReadings, lostMessages) = (false, 0, 0);
         pendingCount = 0;

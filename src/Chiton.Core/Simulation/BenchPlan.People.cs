@@ -74,6 +74,10 @@ public sealed partial class BenchPlan
 
         private HappeningSpec? Happening(SceneLine line, bool waits = false)
         {
+            var (sd, turn) = (line.Number("sd")?.Of, line.Number("asd")?.Of);
+            var at = (line.Values.GetValueOrDefault("at") as ScenePoint)?.Both;
+            if (at is { } put && sd is not null)
+                at = (put.X with { GiveOrTake = sd }, put.Y with { GiveOrTake = sd });
             Amount A(string slot) => Of(line.Number(slot), SceneForms.Of(line.Key)!.UnitOf(slot));
             HappeningSpec With(Deed task) =>
                 new()
@@ -106,7 +110,7 @@ public sealed partial class BenchPlan
                         "comes" => A("a"),
                         "reads" => A("x"),
                         "turns" => A("a"),
-                        "puts drive" => A("heading"),
+                        "puts drive" => turn is null ? A("heading") : A("heading") with { Sd = turn.Value.In("°") },
                         "gives" => A("q"),
                         "battery" => A("v"),
                         "lost readings" or "lost messages" => new(
@@ -132,8 +136,9 @@ public sealed partial class BenchPlan
                     },
                     D = line.Key == "comes" ? A("stay") : Amount.None,
                     E = line.Key == "comes" ? A("out") : Amount.None,
-                    X = line.Point("at")?.X ?? 0,
-                    Y = line.Point("at")?.Y ?? 0,
+                    X = Of(at?.X, "mm"),
+                    Y = Of(at?.Y, "mm"),
+                    AsAtStart = line.Number("sd") is null && at is not { X.Varies: true } and not { Y.Varies: true },
                     Flag = line.Key == "turns" && line.Has("lets go") || line.Key == "light" && line.Has("falls"),
                     Zone = Zone(line),
                     Axis =

@@ -11,9 +11,6 @@ public sealed partial class BenchPlan
     private sealed partial class Builder
     {
         private readonly List<PlaceSpec> places = [];
-        private readonly List<Paint> paints = [];
-        private readonly List<RailLineSpec> lines = [];
-        private readonly List<MarkerSpec> markers = [];
         private readonly List<ThingSpec> things = [];
 
         private int Surface(string? name)
@@ -52,130 +49,6 @@ public sealed partial class BenchPlan
                 Surface(top);
         }
 
-        private void Plan()
-        {
-            if (scene.First("deck") is { } deck)
-            {
-                var (w, d) = (deck.Value("w")!.Value, deck.Value("d")!.Value);
-                plan.IsDeck = true;
-                plan.Deck = Paint.Box(Surface(deck.Name("of") ?? "deck"), w / 2, d / 2, w, d, 0);
-                (plan.FloorW, plan.FloorD) = (w, d);
-                paints.Add(plan.Deck);
-            }
-            else if (scene.First("floor") is { } floor)
-                (plan.FloorW, plan.FloorD) = (floor.Value("w")!.Value, floor.Value("d")!.Value);
-            foreach (var line in scene.Lines)
-                switch (line.Key)
-                {
-                    case "strip":
-                        var strip = Paint.Strip(
-                            Surface(line.Name("of")),
-                            line.Value("w")!.Value,
-                            line.Points("path"),
-                            line.Value("r") ?? 0,
-                            line.Has("closed")
-                        );
-                        paints.Add(strip);
-                        if (line.Name("name") is { } named)
-                            places.Add(new() { Name = named, Shape = strip });
-                        break;
-                    case "patch":
-                    case "place":
-                    {
-                        var (x, y) = line.Point("at")!.Value;
-                        var (w, d, t) = (line.Value("w")!.Value, line.Value("d")!.Value, line.Value("turned") ?? 0);
-                        var shape = Paint.Box(Surface(line.Name("of")), x, y, w, d, t);
-                        if (line.Key == "patch")
-                            paints.Add(shape);
-                        places.Add(
-                            new()
-                            {
-                                Name = line.Name("name")!,
-                                Shape = shape,
-                                CentreX = x,
-                                CentreY = y,
-                                W = w,
-                                D = d,
-                                TurnedDeg = t,
-                            }
-                        );
-                        break;
-                    }
-                    case "round patch":
-                    case "round place":
-                    {
-                        var (x, y) = line.Point("at")!.Value;
-                        var w = line.Value("w")!.Value;
-                        var shape = Paint.Disc(Surface(line.Name("of")), x, y, w);
-                        if (line.Key == "round patch")
-                            paints.Add(shape);
-                        places.Add(
-                            new()
-                            {
-                                Name = line.Name("name")!,
-                                Shape = shape,
-                                CentreX = x,
-                                CentreY = y,
-                                W = w,
-                                D = w,
-                                Disc = true,
-                            }
-                        );
-                        break;
-                    }
-                    case "place of":
-                        places.Add(
-                            new()
-                            {
-                                Name = line.Name("name")!,
-                                Axis = AxisOf(line, "mech"),
-                                From = Math.Min(line.Value("a")!.Value, line.Value("b")!.Value),
-                                To = Math.Max(line.Value("a")!.Value, line.Value("b")!.Value),
-                                Other = line.Name("other") is null ? -1 : AxisOf(line, "other"),
-                                Beyond = line.Value("c") ?? 0,
-                            }
-                        );
-                        break;
-                }
-            if (scene.First("deck") is not null || scene.First("floor") is not null)
-                places.Add(
-                    new()
-                    {
-                        Name = plan.IsDeck ? "the deck" : "the floor",
-                        Ground = true,
-                        W = plan.FloorW,
-                        D = plan.FloorD,
-                        CentreX = plan.FloorW / 2,
-                        CentreY = plan.FloorD / 2,
-                    }
-                );
-            var walls = new List<(double, double, double, double, bool)>();
-            foreach (var line in scene.All("wall"))
-            {
-                var path = line.Points("path");
-                for (var i = 1; i < path.Count; i++)
-                    walls.Add((path[i - 1].X, path[i - 1].Y, path[i].X, path[i].Y, line.Has("low")));
-            }
-            if (scene.First("floor") is { } walled && walled.Has("walls round it"))
-            {
-                var (w, d) = (plan.FloorW, plan.FloorD);
-                walls.AddRange([(0, 0, w, 0, false), (w, 0, w, d, false), (w, d, 0, d, false), (0, d, 0, 0, false)]);
-            }
-            // What is fixed and has corners stands there like walls.
-            foreach (var line in scene.All("thing box").Where(l => l.Has("fixed") && l.Point("at") is not null))
-            {
-                var (x, y) = line.Point("at")!.Value;
-                var (hw, hd) = (line.Value("w")!.Value / 2, line.Value("d")!.Value / 2);
-                var (s, c) = Math.SinCos((line.Value("turned") ?? 0) * Math.PI / 180);
-                (double X, double Y) Corner(double u, double v) => (x + u * c + v * s, y - u * s + v * c);
-                var corners = new[] { Corner(-hw, -hd), Corner(hw, -hd), Corner(hw, hd), Corner(-hw, hd) };
-                for (var i = 0; i < 4; i++)
-                    walls.Add((corners[i].X, corners[i].Y, corners[(i + 1) % 4].X, corners[(i + 1) % 4].Y, line.Has("low")));
-            }
-            plan.Walls = [.. walls];
-            plan.Paints = [.. paints];
-        }
-
         private int AxisOf(SceneLine line, string slot)
         {
             var name = line.Name(slot)!;
@@ -185,94 +58,29 @@ public sealed partial class BenchPlan
                 : throw Problem(line, $"{name} does not turn or slide by a motor, so nothing can be said of where it stands.");
         }
 
-        private void RailLines()
-        {
-            if (scene.First("rail") is not { } rail)
-                return;
-            lines.Add(
-                new()
-                {
-                    Name = "",
-                    LengthMm = rail.Value("l")!.Value,
-                    Closed = rail.Has("closed"),
-                }
-            );
-            foreach (var s in scene.All("siding"))
-                lines.Add(
-                    new()
-                    {
-                        Name = s.Name("name")!,
-                        LengthMm = s.Value("l")!.Value,
-                        LeavesAt = s.Value("at")!.Value,
-                        BackAt = s.Value("back") ?? double.NaN,
-                        Backwards = s.Has("backwards"),
-                    }
-                );
-            foreach (var p in scene.All("points"))
-            {
-                if (lines.FindIndex(l => l.Name == p.Name("name")) is not (> 0 and var at))
-                    throw Problem(p, $"There is no siding “{p.Name("name")}”: points belong to a siding.");
-                lines[at].Points =
-                    p.Has("set aside") ? 1
-                    : p.Has("sprung") ? 2
-                    : p.Has("by") ? 3
-                    : 0;
-                if (p.Name("mech") is not null)
-                    lines[at].PointsAxis = AxisOf(p, "mech");
-            }
-            foreach (var m in scene.All("marker"))
-            {
-                markers.Add(
-                    new()
-                    {
-                        Name = m.Name("name")!,
-                        Line = LineOf(m),
-                        Surface = Surface(m.Name("of")),
-                        AtMm = m.Value("at")!.Value,
-                        Length = Draw(m, "l", $"length of {m.Name("name")}", 0.1),
-                    }
-                );
-                places.Add(new() { Name = m.Name("name")!, Marker = markers.Count - 1 });
-            }
-            plan.Lines = [.. lines];
-            plan.Markers = [.. markers];
-        }
-
-        private int LineOf(SceneLine line) =>
-            line.Name("siding") is not { } siding ? 0
-            : lines.FindIndex(l => l.Name == siding) is > 0 and var at ? at
-            : throw Problem(line, $"There is no siding “{siding}”.");
-
         // Where everything is put down; what the scene does not say stands as Rig says, or at its end.
         private void Placings()
         {
             var rig = rigs[0].Copy.Rig;
-            foreach (var line in scene.All("start drive"))
-            {
-                var name = line.Name("what")!;
-                var d = drives.FirstOrDefault(x => x.Rig == 0 && (x.Names.Contains(name) || name == rig.Name));
-                if (d is null)
-                    throw Problem(line, $"There is no drive “{name}” on this rig that could be put there.");
-                Put(d, line, line.Point("at")!.Value, line.Value("heading")!.Value, line.Value("sd") ?? 0, line.Value("asd") ?? 0);
-            }
+            foreach (var line in scene.All("start drive").Where(l => l.When.In is null))
+                Put(DriveOf(line), PutDown(DriveOf(line), line, ""));
             for (var r = 1; r < rigs.Count; r++)
                 if (rigs[r].Line is { } guest && drives.FirstOrDefault(x => x.Rig == r) is { } own)
-                    Put(own, guest, guest.Point("at") ?? (plan.FloorW / 2, plan.FloorD / 2), guest.Value("heading") ?? 0, 0, 0);
+                    if (guest.Point("at") is not null)
+                        Put(own, PutDown(own, guest, ""));
             foreach (var d in drives.Where(d => d.X < 0))
             {
-                d.X = Fixed($"{d.Name} put down, x", plan.FloorW > 0 ? plan.FloorW / 2 : 500, "mm");
-                d.Y = Fixed($"{d.Name} put down, y", plan.FloorD > 0 ? plan.FloorD / 2 : 500, "mm");
+                d.X = Fixed($"{d.Name} put down, x", plan.Layout.FloorW > 0 ? plan.Layout.FloorW / 2 : 500, "mm");
+                d.Y = Fixed($"{d.Name} put down, y", plan.Layout.FloorD > 0 ? plan.Layout.FloorD / 2 : 500, "mm");
                 d.Heading = Fixed($"{d.Name} put down, heading", 0, "°");
                 notes.Add($"Nothing says where {d.Name} is put down: it starts in the middle, facing up.");
             }
             foreach (var v in vehicles)
             {
-                var line = scene
-                    .All("start rail")
-                    .FirstOrDefault(l => l.Name("what") == v.Name || v.Rig == 0 && l.Name("what") == rig.Name && vehicles.Count == 1);
+                var line = scene.All("start rail").FirstOrDefault(l => Speaks(l, v) && l.When.In is null);
                 if (line is not null)
                 {
-                    v.Siding = LineOf(line);
+                    v.Siding = LineOf(line, plan.Layout);
                     v.Start = Draw(line, "at", vehicles.Count == 1 ? "start placement" : $"start placement of {v.Name}");
                 }
                 else if (rig.Starts.FirstOrDefault() is { } start && v.Rig == 0)
@@ -299,38 +107,91 @@ public sealed partial class BenchPlan
                     v.Start = Fixed($"{v.Name} put down", v.LengthMm, "mm");
                 }
             }
-            foreach (var line in scene.All("start axis"))
+            foreach (var line in scene.All("start axis").Concat(scene.All("start position")).Where(l => l.When.In is null))
             {
                 var axis = axes[AxisOf(line, "what")];
-                axis.Start = Draw(line, "angle", $"start of {axis.Name}");
-                axis.CountsFromStart = true;
+                (axis.Start, axis.CountsFromStart) = (StartOf(line, axis, ""), line.Key == "start axis");
             }
-            foreach (var line in scene.All("start position"))
-            {
-                var axis = axes[AxisOf(line, "what")];
-                axis.StartAt = axis.Positions.TryGetValue(line.Name("pos")!, out var at)
-                    ? at
-                    : throw Problem(line, $"{line.Name("pos")} of {axis.Name} was never found on this copy: record it in Sense.");
-            }
+            foreach (var line in scene.Lines.Where(l => l.When.In is not null))
+                Instead(line);
         }
 
-        private void Put(DriveSpec d, SceneLine line, (double X, double Y) at, double heading, double sd, double angleSd)
+        private DriveSpec DriveOf(SceneLine line)
         {
-            int Placed(string what, double value, string unit, double spread) =>
-                Draw(
-                    new(
-                        $"{d.Name} put down, {what}",
-                        unit,
-                        line.Kind,
-                        $"line {line.Line} of the scene",
-                        value,
-                        0,
-                        spread,
-                        double.MinValue,
-                        double.MaxValue
-                    )
-                );
-            (d.X, d.Y, d.Heading) = (Placed("x", at.X, "mm", sd), Placed("y", at.Y, "mm", sd), Placed("heading", heading, "°", angleSd));
+            var name = line.Name("what")!;
+            return drives.FirstOrDefault(x => x.Rig == 0 && (x.Names.Contains(name) || name == rigs[0].Copy.Rig.Name))
+                ?? throw Problem(line, $"There is no drive “{name}” on this rig that could be put there.");
+        }
+
+        private bool Speaks(SceneLine line, VehicleSpec v) =>
+            line.Name("what") == v.Name || v.Rig == 0 && line.Name("what") == rigs[0].Copy.Rig.Name && vehicles.Count == 1;
+
+        private int StartOf(SceneLine line, AxisSpec axis, string other) =>
+            line.Key == "start axis" ? Draw(line, "angle", $"start of {axis.Name}{other}")
+            : axis.Positions.TryGetValue(line.Name("pos")!, out var at) ? Fixed($"start of {axis.Name}{other}", at, "motor deg")
+            : throw Problem(line, $"{line.Name("pos")} of {axis.Name} was never found on this copy: record it in Sense.");
+
+        // A start that is so in some runs only: there its numbers take the place of the usual ones.
+        private void Instead(SceneLine line)
+        {
+            List<(int, int)> pairs = [];
+            var other = $", line {line.Line}";
+            switch (line.Key)
+            {
+                case "start drive":
+                    var d = DriveOf(line);
+                    var (x, y, heading) = PutDown(d, line, other);
+                    pairs = [(d.X, x), (d.Y, y), (d.Heading, heading)];
+                    break;
+                case "start rail":
+                    var v = vehicles.FirstOrDefault(o => Speaks(line, o));
+                    if (v is null)
+                        return;
+                    if (LineOf(line, plan.Layout) != v.Siding)
+                        throw Problem(
+                            line,
+                            $"{v.Name} is put on another line in some runs: that cannot be said here. Write a scene for it."
+                        );
+                    pairs = [(v.Start, Draw(line, "at", $"start placement of {v.Name}{other}"))];
+                    break;
+                case "start axis" or "start position":
+                    var axis = axes[AxisOf(line, "what")];
+                    var own = StartOf(line, axis, other);
+                    if (axis.Start < 0)
+                        axis.Start = Fixed($"start of {axis.Name}", axis.StartAt ?? 0, "motor deg");
+                    else if (axis.CountsFromStart != (line.Key == "start axis"))
+                        throw Problem(line, $"Say the start of {axis.Name} by an angle in both lines, or by a position in both.");
+                    axis.CountsFromStart |= line.Key == "start axis";
+                    pairs = [(axis.Start, own)];
+                    break;
+                default:
+                    return;
+            }
+            plan.Insteads =
+            [
+                .. plan.Insteads,
+                (
+                    line.When.In!.Value.In("") / line.When.Of!.Value.In(""),
+                    Simulation.Draws.Hash($"whether {ScenePrinter.Print(line)}"),
+                    [.. pairs]
+                ),
+            ];
+        }
+
+        private static void Put(DriveSpec d, (int X, int Y, int Heading) at) => (d.X, d.Y, d.Heading) = at;
+
+        private (int X, int Y, int Heading) PutDown(DriveSpec d, SceneLine line, string other)
+        {
+            var sd = line.Number("sd");
+            var angle = line.Number("asd");
+            SceneNumber Or(SceneNumber n, SceneNumber? spread) => n.Varies || spread is null ? n : n with { GiveOrTake = spread.Of };
+            var (x, y) = ((ScenePoint)line.Values["at"]).Both;
+            var heading = line.Number("heading") ?? new(new("0", ""));
+            return (
+                Draw(line, Or(x, sd), "mm", $"{d.Name} put down, x{other}"),
+                Draw(line, Or(y, sd), "mm", $"{d.Name} put down, y{other}"),
+                Draw(line, Or(heading, angle), "°", $"{d.Name} put down, heading{other}")
+            );
         }
 
         private int Place(string? name)
@@ -345,23 +206,25 @@ public sealed partial class BenchPlan
         {
             foreach (var line in scene.Lines)
             {
-                if (line.Key is not ("thing round" or "thing box" or "things round" or "load"))
+                if (line.Key is not ("thing round" or "thing box" or "things round" or "things box" or "load"))
                     continue;
                 var name = line.Name("name")!;
-                var count = line.Key == "things round" ? (int)line.Value("n")!.Value : 1;
+                var several = line.Key is "things round" or "things box";
+                var count = several ? (int)line.Value("n")!.Value : 1;
                 var share = line.When is { In: { } few, Of: { } many } ? few.In("") / many.In("") : 1;
                 for (var i = 0; i < count; i++)
                 {
                     var own = count == 1 ? name : $"{name} {i + 1}";
-                    var at = line.Point("at");
-                    var lies = line.Name("place") is { } where && line.Key is not "things round" ? Place(where) : -1;
+                    var at = (line.Values.GetValueOrDefault("at") as ScenePoint)?.Both;
+                    var lies = line.Name("place") is { } where && !several ? Place(where) : -1;
                     var place = lies >= 0 ? places[lies] : null;
                     // A place of the plan is where its middle is; one made of positions is where mechanisms come to.
-                    if (place is { Axis: < 0 } && (place.Shape is not null || place.Ground))
-                        (at, lies) = ((place.CentreX, place.CentreY), -1);
+                    var onPlace = place is { Axis: < 0 } && (place.Shape is not null || place.Ground) ? lies : -1;
+                    if (onPlace >= 0)
+                        lies = -1;
                     var carrier = line.Key == "load" ? AxisOf(line, "mech") : -1;
                     var drive = -1;
-                    var seat = line.Key == "load" ? (0, 0) : line.Point("seat") ?? (0, 0);
+                    var (seatX, seatY) = Seat(line, own);
                     if (line.Name("carrier") is { } on)
                     {
                         drive = drives.FindIndex(d => d.Rig == 0 && d.Names.Contains(on));
@@ -372,35 +235,35 @@ public sealed partial class BenchPlan
                     }
                     // A load sits so far ahead of the body as its seat says, and half its own size.
                     if (carrier >= 0 && line.Key == "load" && drives.Find(d => d.Rig == axes[carrier].Rig) is { } under)
-                        seat = (0, under.BoxFront + (line.Value("seat") ?? 0) + 15);
+                        seatY = seatY with { Usual = seatY.Usual + under.BoxFront + 15, Plus = under.BoxFront + 15 };
                     things.Add(
                         new()
                         {
                             Name = name,
-                            Round = line.Key != "thing box",
+                            Round = line.Key is not ("thing box" or "things box"),
                             Size = line.Key == "load" ? Fixed($"size of {own}", 30, "mm") : Draw(line, "w", $"size of {own}", 1),
-                            Depth = line.Value("d") ?? line.Value("w") ?? 30,
-                            TurnedDeg = line.Value("turned") ?? 0,
+                            Depth = Some(line, line.Number("d") is null ? "w" : "d", $"depth of {own}", otherwise: 30),
                             Fixed = line.Has("fixed"),
                             Low = line.Has("low"),
                             Rolls = line.Has("rolls"),
                             Fragile = line.Has("knocked off by a touch"),
                             Surface = line.Name("of") is { } of ? Surface(of) : -1,
-                            X = at is { } p ? Fixed($"{own}, x", p.X, "mm") : -1,
-                            Y = at is { } q ? Fixed($"{own}, y", q.Y, "mm") : -1,
+                            X = at is { } p ? Draw(line, p.X, "mm", $"{own}, x") : -1,
+                            Y = at is { } q ? Draw(line, q.Y, "mm", $"{own}, y") : -1,
+                            LiesOn = onPlace,
                             Crush = line.Number("crush") is null ? -1 : Draw(line, "crush", $"what crushes {own}", 0),
                             Slip = line.Number("slip") is null ? -1 : Draw(line, "slip", $"what holds {own}", 0),
                             LiesAt = lies,
-                            AtRandomOn = line.Key == "things round" ? Place(line.Name("place")) : -1,
-                            Apart = line.Value("gap") ?? 0,
+                            AtRandomOn = several ? Place(line.Name("place")) : -1,
+                            Apart = Some(line, "gap", $"room round {name}"),
                             Carrier = carrier,
                             Drive = drive,
-                            SeatX = seat.Item1,
-                            SeatY = seat.Item2,
-                            WeightN = (line.Value("m") ?? 0) / 1000 * 9.81,
-                            HighMm = line.Value("h") ?? 0,
-                            ForkedFromMm = line.Value("fork") ?? double.NaN,
-                            Friction = line.Value("mu") ?? double.NaN,
+                            SeatX = seatX,
+                            SeatY = seatY,
+                            WeightN = Some(line, "m", $"mass of {own}", 9.81 / 1000),
+                            HighMm = Some(line, "h", $"height of {own}"),
+                            ForkedFromMm = Some(line, "fork", $"where a fork takes up {own}", otherwise: double.NaN),
+                            Friction = Some(line, "mu", $"friction of {own}", otherwise: double.NaN),
                             Share = share,
                             Stream = Simulation.Draws.Hash($"where {own} lies"),
                         }
@@ -408,6 +271,18 @@ public sealed partial class BenchPlan
                 }
             }
             plan.Things = [.. things];
+        }
+
+        // Where a thing sits on what carries it: to the right and ahead, or so far from the body as the seat of a load says.
+        private (Num X, Num Y) Seat(SceneLine line, string own)
+        {
+            if (line.Key == "load")
+                return (new(0), Some(line, "seat", $"seat of {own}"));
+            if (line.Values.GetValueOrDefault("seat") is not ScenePoint point)
+                return (new(0), new(0));
+            var (x, y) = point.Both;
+            Num Of(SceneNumber n, string way) => n.Varies ? new(n.In("mm"), Draw(line, n, "mm", $"seat of {own}, {way}")) : new(n.In("mm"));
+            return (Of(x, "right"), Of(y, "ahead"));
         }
 
         // Things that a name speaks of, by their places.
@@ -428,23 +303,22 @@ public sealed partial class BenchPlan
                         {
                             Name = f.Name("name")!,
                             Surface = Surface(f.Name("of") ?? f.Name("name")),
-                            Length = Draw(f, "l", $"length of {f.Name("name")}", 1),
+                            Length = Of(f.Number("l"), "mm"),
                             Share = f.Value("n") is { } n ? n / Math.Max(1, f.Value("m")!.Value) : 1,
-                            EveryS = f.Value("t")!.Value,
-                            EverySd = f.Number("t")!.GiveOrTake?.In("s") ?? 0,
+                            Every = Of(f.Number("t"), "s"),
                         }
                     );
                 var made = new BeltSpec
                 {
                     Axis = axis,
-                    LengthMm = belt.Value("l")!.Value,
+                    LengthMm = Some(belt, "l", "length of the belt"),
                     MmPerUnit = axes[axis].MmPerUnit > 0 ? axes[axis].MmPerUnit : 0.24,
                     Feeds = [.. feeds],
                 };
                 if (scene.First("sends") is { } sends)
                 {
                     made.Arm = AxisOf(sends, "arm");
-                    made.ArmAtMm = sends.Value("at")!.Value;
+                    made.ArmAtMm = Some(sends, "at", $"where {sends.Name("arm")} stands");
                     var pairs = (IReadOnlyList<ScenePair>)sends.Values["pairs"];
                     foreach (var bin in pairs.Select(p => p.To).Distinct())
                         places.Add(new() { Name = bin, Bin = true });
@@ -452,9 +326,9 @@ public sealed partial class BenchPlan
                 }
                 if (scene.First("sticks") is { } sticks)
                 {
-                    made.SticksAtMm = sticks.Value("at")!.Value;
+                    made.SticksAtMm = Some(sticks, "at", "where it sticks");
                     made.SticksShare = sticks.Value("n")!.Value / Math.Max(1, sticks.Value("m")!.Value);
-                    made.FreeAfterMm = sticks.Value("back")!.Value;
+                    made.FreeAfterMm = Some(sticks, "back", "how far back frees what sticks");
                 }
                 plan.Belt = made;
             }
@@ -465,11 +339,17 @@ public sealed partial class BenchPlan
                 {
                     Name = name,
                     Litres = Draw(tank, "v", $"volume of {name}", 0.01),
-                    HighMm = tank.Value("h")!.Value,
+                    HighMm = Some(tank, "h", $"height of {name}"),
                     StartsAt = Draw(tank, "x", $"start of {name}", 0),
                 };
                 foreach (var line in scene.All("brings"))
-                    made.Pumps.Add((AxisOf(line, "pump"), Draw(line, "q", $"flow of {line.Name("pump")}", 0), line.Value("p")!.Value));
+                    made.Pumps.Add(
+                        (
+                            AxisOf(line, "pump"),
+                            Draw(line, "q", $"flow of {line.Name("pump")}", 0),
+                            Some(line, "p", $"power of {line.Name("pump")} told of")
+                        )
+                    );
                 foreach (var line in scene.All("lets"))
                     made.Valves.Add(
                         (
@@ -480,10 +360,22 @@ public sealed partial class BenchPlan
                         )
                     );
                 if (scene.First("leaks") is { } leaks)
+                {
                     made.Leaks = Draw(leaks, "q", $"leak of {name}", 0);
+                    if (leaks.When is { In: { } few, Of: { } many })
+                        plan.Insteads =
+                        [
+                            .. plan.Insteads,
+                            (
+                                1 - few.In("") / many.In(""),
+                                Simulation.Draws.Hash($"whether {name} leaks"),
+                                [(made.Leaks, Fixed($"no leak of {name}", 0, "l/s"))]
+                            ),
+                        ];
+                }
                 plan.Tank = made;
             }
-            plan.Places = [.. places];
+            plan.Layout.Places = [.. places];
         }
     }
 }

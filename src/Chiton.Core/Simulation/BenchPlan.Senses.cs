@@ -21,44 +21,18 @@ public sealed partial class BenchPlan
             for (var r = 0; r < rigs.Count; r++)
                 foreach (var sensor in rigs[r].Copy.Rig.Sensors)
                     Sense(r, rigs[r].Copy, sensor, carried);
-            var shades = new List<(Paint, int, int)>();
-            foreach (var line in scene.All("shade"))
-            {
-                var (x, y) = line.Point("at")!.Value;
-                shades.Add(
-                    (
-                        Paint.Box(0, x, y, line.Value("w")!.Value, line.Value("d")!.Value, 0),
-                        SenseOf(line, "eye"),
-                        Draw(line, "x", $"shade of line {line.Line}")
-                    )
-                );
-            }
-            plan.Shades = [.. shades];
-            var notches = new List<NotchSpec>();
-            foreach (var line in scene.All("notches"))
-            {
-                var axis = AxisOf(line, "mech");
-                if (axes[axis].MmPerUnit <= 0)
-                    throw Problem(line, $"Say in Rig how large the drum of {axes[axis].Name} is: marks on it have a length in mm.");
-                foreach (var at in (IReadOnlyList<Figure>)line.Values["at"])
-                    notches.Add(new(axis, Surface(line.Name("of")), at.In("motor deg"), line.Value("l")!.Value / 2, EyeOf(line)));
-            }
-            foreach (var line in scene.All("notch"))
-            {
-                var axis = AxisOf(line, "mech");
-                var (a, b) = (line.Value("a")!.Value, line.Value("b")!.Value);
-                var mm = axes[axis].MmPerUnit > 0 ? axes[axis].MmPerUnit : 0.2;
-                notches.Add(new(axis, Surface(line.Name("of")), (a + b) / 2, Math.Abs(b - a) / 2 * mm, EyeOf(line)));
-            }
-            foreach (var n in notches)
+            Marks(scene, plan.Layout);
+            foreach (var n in plan.Layout.Notches)
                 (senses[n.Sense].Way, senses[n.Sense].Axis) = (SenseWay.Notch, n.Axis);
-            plan.Notches = [.. notches];
             foreach (var line in scene.All("closes"))
             {
                 var sense = senses[SenseOf(line, "switch")];
                 (sense.Way, sense.Axis) = (SenseWay.End, AxisOf(line, "mech"));
                 if (line.Has("between"))
-                    (sense.SwitchAbove, sense.SwitchBelow) = (line.Value("x")!.Value, line.Value("y")!.Value);
+                    (sense.SwitchAbove, sense.SwitchBelow) = (
+                        Draw(line, "x", $"where {sense.Name} closes"),
+                        Draw(line, "y", $"where {sense.Name} opens again")
+                    );
                 else if (line.Has("above"))
                     (sense.SwitchHigh, sense.SwitchLow) = (Draw(line, "x", $"where {sense.Name} closes"), -1);
                 else
@@ -225,11 +199,11 @@ public sealed partial class BenchPlan
                         return SenseWay.Nothing;
                     if (plan.Belt is not null && s.Drive < 0)
                         return SenseWay.Belt;
-                    if (lines.Count > 0 && s.Vehicle >= 0)
+                    if (plan.Layout.Lines.Length > 0 && s.Vehicle >= 0)
                         return SenseWay.Rail;
                     return s.Drive < 0 ? SenseWay.Nothing
                         : sensor.Mount.Facing != Facing.Down ? SenseWay.Faced
-                        : plan.FloorW > 0 || paints.Count > 0 ? SenseWay.Ground
+                        : plan.Layout.FloorW > 0 || plan.Layout.Paints.Length > 0 ? SenseWay.Ground
                         : SenseWay.Nothing;
             }
         }
@@ -425,7 +399,7 @@ public sealed partial class BenchPlan
                 var looked = new HashSet<int>();
                 if (s.Way == SenseWay.Notch)
                 {
-                    looked.UnionWith(plan.Notches.Where(n => plan.Senses[n.Sense] == s).Select(n => n.Surface));
+                    looked.UnionWith(plan.Layout.Notches.Where(n => plan.Senses[n.Sense] == s).Select(n => n.Surface));
                     // Between the marks it looks at the first of its zones that is no mark.
                     s.NothingThere = s.ZoneSurface.Where(z => !looked.Contains(z)).DefaultIfEmpty(s.NothingThere).First();
                     if (s.NothingThere >= 0)
@@ -442,8 +416,8 @@ public sealed partial class BenchPlan
                 else
                 {
                     looked.Add(plan.Ground);
-                    looked.UnionWith(paints.Select(p => p.Surface));
-                    looked.UnionWith(markers.Select(m => m.Surface));
+                    looked.UnionWith(plan.Layout.Paints.Select(p => p.Surface));
+                    looked.UnionWith(plan.Layout.Markers.Select(m => m.Surface));
                 }
                 foreach (var i in looked.Where(i => s.Means[i] < 0))
                     throw new InputProblem(

@@ -12,6 +12,17 @@ using Chiton.Core.Simulation.Senses;
 
 namespace Chiton.Core.Simulation;
 
+/// <summary>A number that is the same in every run, or drawn once a run where its line says what it varies by.</summary>
+/// <param name="Usual">Its value where nothing varies.</param>
+/// <param name="At">Where it is drawn; −1 where it does not vary.</param>
+/// <param name="By">What the drawn number is multiplied with.</param>
+/// <param name="Plus">What is added to it.</param>
+internal readonly record struct Num(double Usual, int At = -1, double By = 1, double Plus = 0)
+{
+    /// <summary>Its value in a run.</summary>
+    public double In(double[] drawn) => At >= 0 ? drawn[At] * By + Plus : Usual;
+}
+
 /// <summary>Something that is lit, sounds or shows.</summary>
 internal sealed record OutputSpec(string Name, ActuatorKind Kind, int Rig);
 
@@ -54,19 +65,9 @@ public sealed partial class BenchPlan
     internal OutputSpec[] Outputs { get; private set; } = [];
     internal SenseSpec[] Senses { get; private set; } = [];
     internal ThingSpec[] Things { get; private set; } = [];
-    internal PlaceSpec[] Places { get; private set; } = [];
     internal string[] Surfaces { get; private set; } = [];
-    internal Paint[] Paints { get; private set; } = [];
     internal int Ground { get; private set; }
-    internal Paint? Deck { get; private set; }
     internal bool IsDeck { get; private set; }
-    internal double FloorW { get; private set; }
-    internal double FloorD { get; private set; }
-    internal (double Ax, double Ay, double Bx, double By, bool Low)[] Walls { get; private set; } = [];
-    internal (Paint Where, int Sense, int Draw)[] Shades { get; private set; } = [];
-    internal RailLineSpec[] Lines { get; private set; } = [];
-    internal MarkerSpec[] Markers { get; private set; } = [];
-    internal NotchSpec[] Notches { get; private set; } = [];
     internal BeltSpec? Belt { get; private set; }
     internal TankSpec? Tank { get; private set; }
     internal HappeningSpec[] Happenings { get; private set; } = [];
@@ -74,6 +75,9 @@ public sealed partial class BenchPlan
     /// <summary>What a person can do while it plays, and which of the happenings that is; −1 where it cannot be done. Empty unless the
     /// plan was built to play.</summary>
     internal (Hand Hand, int Happening)[] Hands { get; private set; } = [];
+
+    /// <summary>Starts that are so in some runs only: which drawn numbers take the place of which.</summary>
+    internal (double Share, ulong Stream, (int To, int From)[] Pairs)[] Insteads { get; private set; } = [];
     internal ScoreSpec[] Scores { get; private set; } = [];
     internal Order[][][] Orders { get; private set; } = [];
     internal Target[][] Targets { get; private set; } = [];
@@ -204,8 +208,10 @@ public sealed partial class BenchPlan
             plan.StepMicros = plan.Model.StepMicros ?? (long)Math.Round((scene.First("step")?.Value("t") ?? 0.002) * 1e6);
             Bodies();
             Surfaces();
-            Plan();
-            RailLines();
+            Vary();
+            plan.Layout = Ground(scene);
+            plan.IsDeck = plan.Layout.Deck is not null;
+            places.AddRange(plan.Layout.Places);
             Placings();
             ThingsThere();
             BeltAndWater();
@@ -218,7 +224,7 @@ public sealed partial class BenchPlan
             if (plays)
                 Hands();
             // Weights too small to be noticed by motors of any usual strength draw nothing.
-            var heaviest = plan.Things.Select(t => t.WeightN).DefaultIfEmpty(0).Max();
+            var heaviest = plan.Things.Select(t => t.WeightN.Usual).DefaultIfEmpty(0).Max();
             foreach (var axis in axes)
                 if (axis.NmmPerN * heaviest > 18)
                     axis.Torque = Guess(axis.Rig, $"torque of {axis.Name}", 180, "N mm", 120, 20);
@@ -226,6 +232,9 @@ public sealed partial class BenchPlan
                 if (FloorFriction * heaviest > 1)
                     drive.Pushes = Guess(drive.Rig, $"pushing force of {drive.Name}", 8, "N", 6, 1);
             plan.Surfaces = [.. surfaces];
+            plan.LayoutIn = LaidOut;
+            if (varies.Count + sometimes.Count > 0 && plan.Model.Draws)
+                plan.SceneIn = InRun;
             plan.DrawRow = plan.Model.Draws
                 ? [.. draws]
                 :
@@ -292,11 +301,11 @@ public sealed partial class BenchPlan
             };
 
         // A number of the scene, drawn once a run.
-        private int Draw(SceneLine line, string slot, string say, double min = double.MinValue)
-        {
-            var unit = SceneForms.Of(line.Key)!.UnitOf(slot);
-            var n = line.Number(slot)!;
-            return Draw(
+        private int Draw(SceneLine line, string slot, string say, double min = double.MinValue) =>
+            Draw(line, line.Number(slot)!, SceneForms.Of(line.Key)!.UnitOf(slot), say, min);
+
+        private int Draw(SceneLine line, SceneNumber n, string unit, string say, double min = double.MinValue) =>
+            Draw(
                 new(
                     say,
                     unit,
@@ -310,7 +319,12 @@ public sealed partial class BenchPlan
                     n.To?.In(unit)
                 )
             );
-        }
+
+        // A number that few runs vary: drawn only where it does.
+        private Num Some(SceneLine line, string slot, string say, double by = 1, double otherwise = 0) =>
+            line.Number(slot) is not { } n ? new(otherwise)
+            : n.Varies ? new(line.Value(slot)!.Value * by, Draw(line, slot, say, 0), by)
+            : new(line.Value(slot)!.Value * by);
 
         private static Amount Of(SceneNumber? n, string unit) =>
             n is null ? Amount.None : new(n.Of.In(unit), n.GiveOrTake?.In(unit) ?? 0, n.To?.In(unit) ?? double.NaN);

@@ -143,6 +143,9 @@ public sealed class LiveBench
         bench.Start((ulong)seed, (ulong)seed, recorder);
     }
 
+    /// <summary>The scene as it is in this run.</summary>
+    public Scenes.SceneNode Scene => bench.Scene;
+
     /// <summary>Time of the bench, s.</summary>
     public double TimeS => bench.NowMicros * 1e-6;
 

@@ -115,6 +115,9 @@ public sealed record BenchReport(
     IReadOnlyList<BenchAsked> Rules
 )
 {
+    /// <summary>The scene as it was in this run: what varies of the ground drawn, and without the lines of other runs.</summary>
+    public Scenes.SceneNode? Scene { get; private init; }
+
     /// <summary>Runs once and writes everything down.</summary>
     /// <param name="plan">What runs.</param>
     /// <param name="seed">Seed of the run.</param>
@@ -143,7 +146,7 @@ public sealed record BenchReport(
                     places[i] = value;
         }
         var result = bench.Go(seed, true, recorder, cancel, copySeed, places);
-        return recorder.Report(seed, result);
+        return recorder.Report(seed, result) with { Scene = bench.Scene };
     }
 }
 
@@ -315,17 +318,17 @@ internal sealed class BenchRecorder : IBenchWatcher
     private string Near(int v)
     {
         var spot = bench.Spot(v);
-        if (plan.Lines.Length == 0 || plan.Markers.Length == 0)
+        if (bench.Layout.Lines.Length == 0 || bench.Layout.Markers.Length == 0)
             return $"{Show(spot, 3)} mm along";
         var radius = plan.Vehicles[v].Eye is >= 0 and var e ? bench.Drawn[plan.Senses[e].Spot] / 2 : 0;
         var (name, excess, _) = bench.Marker(v, spot);
         if (name is not null && excess < 2 * radius)
             return $"over {name}";
-        var line = plan.Lines[bench.VehicleStates[v].Line];
+        var line = bench.Layout.Lines[bench.VehicleStates[v].Line];
         (string? behind, double least) = (null, double.MaxValue);
-        foreach (var m in plan.Markers)
+        foreach (var m in bench.Layout.Markers)
         {
-            if (plan.Lines[m.Line] != line)
+            if (bench.Layout.Lines[m.Line] != line)
                 continue;
             var past = spot - m.AtMm - bench.Drawn[m.Length];
             if (line.Closed)
@@ -566,7 +569,7 @@ internal sealed class BenchRecorder : IBenchWatcher
         Look();
         for (var v = 0; v < over.Length; v++)
         {
-            if (plan.Lines.Length == 0)
+            if (bench.Layout.Lines.Length == 0)
                 continue;
             var radius = plan.Vehicles[v].Eye is >= 0 and var e ? bench.Drawn[plan.Senses[e].Spot] / 2 : 0;
             var (name, excess, _) = bench.Marker(v, bench.Spot(v));

@@ -137,7 +137,7 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
             var state = await store.Load(rig, copy, null, cancel);
             var where = state.Scene(scene);
             play = new(state.Plan(where, await RunInput.Guests(store, where, cancel), true), luck);
-            place = ScenePlan.Of(where, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
+            place = ScenePlan.Of(play.Scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
             plays.Begin(page, play);
         }
         catch (Exception e) when (Words(e) is { } words)

@@ -31,6 +31,9 @@ public sealed class Play
         fresh = true;
     private double rate = 1;
 
+    /// <summary>The scene as it is in this run.</summary>
+    public Core.Simulation.Scenes.SceneNode Scene => bench.Scene;
+
     /// <summary>Puts it down.</summary>
     public Play(BenchPlan plan, long seed)
     {

@@ -187,7 +187,7 @@ public static class SimulateEndpoints
             state.Copy,
             true,
             scene.Name,
-            ScenePlan.Of(scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles)),
+            ScenePlan.Of(report.Scene ?? scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles)),
             new(
                 report.Seed,
                 report.Passed,

@@ -238,8 +238,7 @@ internal sealed class ThingSpec
 {
     public required string Name { get; init; }
     public int Size { get; init; }
-    public double Depth { get; init; }
-    public double TurnedDeg { get; init; }
+    public Num Depth { get; init; }
     public bool Round { get; init; }
     public bool Fixed { get; init; }
     public bool Low { get; init; }
@@ -254,27 +253,30 @@ internal sealed class ThingSpec
     /// <summary>The place it lies at, made of positions; −1 for none.</summary>
     public int LiesAt { get; init; } = -1;
 
+    /// <summary>The place of the plan whose middle it lies at; −1 for none.</summary>
+    public int LiesOn { get; init; } = -1;
+
     /// <summary>Where it is put down at random; −1 when not.</summary>
     public int AtRandomOn { get; init; } = -1;
-    public double Apart { get; init; }
+    public Num Apart { get; init; }
 
     /// <summary>The mechanism that carries it from the start; −1 for none.</summary>
     public int Carrier { get; init; } = -1;
     public int Drive { get; init; } = -1;
-    public double SeatX { get; init; }
-    public double SeatY { get; init; }
+    public Num SeatX { get; init; }
+    public Num SeatY { get; init; }
 
     /// <summary>Its weight, N; 0 where nobody says.</summary>
-    public double WeightN { get; init; }
+    public Num WeightN { get; init; }
 
     /// <summary>How high it is, mm; 0 where nobody says, and then it is as high as any beam.</summary>
-    public double HighMm { get; init; }
+    public Num HighMm { get; init; }
 
     /// <summary>How high a fork under it has to rise to take it up, mm; not a number where none can.</summary>
-    public double ForkedFromMm { get; init; } = double.NaN;
+    public Num ForkedFromMm { get; init; } = new(double.NaN);
 
     /// <summary>Friction where it is carried: beyond that share of its weight it slides off; not a number where it never does.</summary>
-    public double Friction { get; init; } = double.NaN;
+    public Num Friction { get; init; } = new(double.NaN);
 
     /// <summary>In how many of all runs it lies there.</summary>
     public double Share { get; init; } = 1;
@@ -395,17 +397,17 @@ internal readonly record struct NotchSpec(int Axis, int Surface, double MiddleDe
 internal sealed class BeltSpec
 {
     public int Axis { get; init; }
-    public double LengthMm { get; init; }
+    public Num LengthMm { get; init; }
 
     /// <summary>Belt way in mm for one of its mover's unit.</summary>
     public double MmPerUnit { get; init; }
     public FeedSpec[] Feeds { get; set; } = [];
     public int Arm { get; set; } = -1;
-    public double ArmAtMm { get; set; }
+    public Num ArmAtMm { get; set; }
     public (string Position, int Place)[] Sends { get; set; } = [];
-    public double SticksAtMm { get; set; } = double.NaN;
+    public Num SticksAtMm { get; set; } = new(double.NaN);
     public double SticksShare { get; set; }
-    public double FreeAfterMm { get; set; }
+    public Num FreeAfterMm { get; set; }
 }
 
 /// <summary>What is put on a belt.</summary>
@@ -413,10 +415,9 @@ internal sealed class FeedSpec
 {
     public required string Name { get; init; }
     public int Surface { get; init; } = -1;
-    public int Length { get; init; }
+    public People.Amount Length { get; init; }
     public double Share { get; init; }
-    public double EveryS { get; init; }
-    public double EverySd { get; init; }
+    public People.Amount Every { get; init; }
 }
 
 /// <summary>Something on a belt.</summary>
@@ -438,9 +439,9 @@ internal sealed class TankSpec
 {
     public required string Name { get; init; }
     public int Litres { get; init; }
-    public double HighMm { get; init; }
+    public Num HighMm { get; init; }
     public int StartsAt { get; init; }
     public int Leaks { get; set; } = -1;
-    public List<(int Axis, int Flow, double AtPercent)> Pumps { get; } = [];
+    public List<(int Axis, int Flow, Num AtPercent)> Pumps { get; } = [];
     public List<(int Axis, string Position, int Flow, bool Out)> Valves { get; } = [];
 }

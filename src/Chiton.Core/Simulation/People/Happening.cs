@@ -85,8 +85,11 @@ internal sealed class HappeningSpec
     public Amount C { get; init; } = Amount.None;
     public Amount D { get; init; } = Amount.None;
     public Amount E { get; init; } = Amount.None;
-    public double X { get; init; }
-    public double Y { get; init; }
+    public Amount X { get; init; } = Amount.None;
+    public Amount Y { get; init; } = Amount.None;
+
+    /// <summary>True for a drive that is put down as well as at the start.</summary>
+    public bool AsAtStart { get; init; }
     public int[] Places { get; init; } = [];
     public bool Flag { get; init; }
     public bool IsInstant => Deed is Deed.LetGo or Deed.PutDrive or Deed.PutThing or Deed.TakeThing;

@@ -17,14 +17,14 @@ public static class SceneForms
         new(
             "floor",
             "ground",
-            "floor {w:len!} by {d:len!} [of {of:surf}][, walls round it]",
+            "floor {w:len} by {d:len} [of {of:surf}][, walls round it]",
             "where it drives; without walls it goes on",
             "floor 2 m by 1.5 m of sand, walls round it"
         ),
         new(
             "deck",
             "ground",
-            "deck {w:len!} by {d:len!} [of {of:surf}][, {beyond:surf} beyond]",
+            "deck {w:len} by {d:len} [of {of:surf}][, {beyond:surf} beyond]",
             "a raised place: its edge is a drop",
             "deck 1200 by 800 mm of deck, drop beyond"
         ),
@@ -32,42 +32,42 @@ public static class SceneForms
         new(
             "strip",
             "paint",
-            "strip [{name:name}] [of {of:surf}] {w:len!} wide {path:path}[, round {r:len!}][, closed]",
+            "strip [{name:name}] [of {of:surf}] {w:len} wide {path:path}[, round {r:len}][, closed]",
             "a painted line along points, its corners round or not",
             "strip of line 20 mm wide from (100, 400) to (900, 400)"
         ),
         new(
             "patch",
             "paint",
-            "patch {name:name} of {of:surf} {w:len!} by {d:len!} at {at:pt}[, turned {turned:ang!}]",
+            "patch {name:name} of {of:surf} {w:len} by {d:len} at {at:pt}[, turned {turned:ang}]",
             "a painted rectangle, which is a place as well",
             "patch bay of weed 200 by 150 mm at (900, 600)"
         ),
         new(
             "round patch",
             "paint",
-            "round patch {name:name} of {of:surf} {w:len!} across at {at:pt}",
+            "round patch {name:name} of {of:surf} {w:len} across at {at:pt}",
             "a painted disc",
             "round patch buoy of red 120 mm across at (200, 200)"
         ),
         new(
             "place",
             "paint",
-            "place {name:name} {w:len!} by {d:len!} at {at:pt}[, turned {turned:ang!}]",
+            "place {name:name} {w:len} by {d:len} at {at:pt}[, turned {turned:ang}]",
             "a place without paint",
             "place berth 80 by 60 mm at (1540, 385)"
         ),
         new(
             "round place",
             "paint",
-            "round place {name:name} {w:len!} across at {at:pt}",
+            "round place {name:name} {w:len} across at {at:pt}",
             "a round place without paint",
             "round place net 200 mm across at (400, 300)"
         ),
         new(
             "shade",
             "paint",
-            "shade {w:len!} by {d:len!} at {at:pt}: {eye:sensor} falls by {x:pct}",
+            "shade {w:len} by {d:len} at {at:pt}: {eye:sensor} falls by {x:pct}",
             "where an eye reads less",
             "shade 200 by 150 mm at (500, 300): Line eye falls by 8 %"
         ),
@@ -95,7 +95,7 @@ public static class SceneForms
         new(
             "thing box",
             "things",
-            "thing {name:name} {w:len} by {d:len!} [{m:mass}] [of {of:surf}] <at {at:pt}|lies at {place:place}>[, turned {turned:ang!}]"
+            "thing {name:name} {w:len} by {d:len} [{m:mass}] [of {of:surf}] <at {at:pt}|lies at {place:place}>[, turned {turned:ang}]"
                 + Options,
             "the same, with corners",
             "thing crate 60 by 40 mm 120 g at (500, 300)"
@@ -103,14 +103,22 @@ public static class SceneForms
         new(
             "things round",
             "things",
-            "{n:count} things {name:name} round {w:len} [{m:mass}] [of {of:surf}] at random on {place:place}[, {gap:len!} apart]" + Options,
+            "{n:count} things {name:name} round {w:len} [{m:mass}] [of {of:surf}] at random on {place:place}[, {gap:len} apart]" + Options,
             "several alike, put down at random",
             "14 things crumb round 22 mm 3 g at random on the deck, 60 mm apart"
         ),
         new(
+            "things box",
+            "things",
+            "{n:count} things {name:name} {w:len} by {d:len} [{m:mass}] [of {of:surf}] at random on {place:place}[, {gap:len} apart]"
+                + Options,
+            "the same with corners, turned as they fall",
+            "6 things crate 60 by 40 mm 30 g at random on the floor, 100 mm apart"
+        ),
+        new(
             "start drive",
             "placing",
-            "start {what:name} at {at:pt} facing {heading:ang!} [give or take {sd:len!} and {asd:ang!}]",
+            "start {what:name} at {at:pt} facing {heading:ang} [give or take {sd:len!} and {asd:ang!}]",
             "where the rig is put down, and how well",
             "start Drive at (200, 200) facing 90 robot deg give or take 10 mm and 2 robot deg"
         ),
@@ -132,21 +140,21 @@ public static class SceneForms
         new(
             "rail",
             "rail",
-            "rail {l:len!} of {of:surf}, <closed|end stops>",
+            "rail {l:len} of {of:surf}, <closed|end stops>",
             "the line of a rail vehicle",
             "rail 6200 mm of sleepers, closed"
         ),
         new(
             "marker",
             "rail",
-            "marker {name:name} of {of:surf} {l:len} at {at:len!} [of siding {siding:name}]",
+            "marker {name:name} of {of:surf} {l:len} at {at:len} [of siding {siding:name}]",
             "a tag on the line, from where it begins",
             "marker bed 1 of bed tag 60 mm at 1200 mm"
         ),
         new(
             "siding",
             "rail",
-            "siding {name:name} leaves at {at:len!} [backwards], {l:len!} long, <end stop|rejoins at {back:len!}>",
+            "siding {name:name} leaves at {at:len} [backwards], {l:len} long, <end stop|rejoins at {back:len}>",
             "a line beside the line",
             "siding shed leaves at 2000 mm, 600 mm long, end stop"
         ),
@@ -160,21 +168,21 @@ public static class SceneForms
         new(
             "notches",
             "marks",
-            "notches of {of:surf} on {mech:mech} {l:len!} long at {at:mdeg+}, before {eye:sensor}",
+            "notches of {of:surf} on {mech:mech} {l:len} long at {at:mdeg+}, before {eye:sensor}",
             "marks that a mechanism carries past an eye, by the angle of their middles",
             "notches of notch on Mast 9 mm long at 620 and 1310 motor deg, before Shelf eye"
         ),
         new(
             "notch",
             "marks",
-            "notch of {of:surf} on {mech:mech} from {a:mdeg!} to {b:mdeg!}, before {eye:sensor}",
+            "notch of {of:surf} on {mech:mech} from {a:mdeg} to {b:mdeg}, before {eye:sensor}",
             "the same, from angle to angle",
             "notch of flag on Jib from -15 to 15 motor deg, before Top eye"
         ),
         new(
             "closes",
             "marks",
-            "{switch:sensor} closes <below {x:mdeg}|above {x:mdeg}|between {x:mdeg!} and {y:mdeg!}> of {mech:mech}",
+            "{switch:sensor} closes <below {x:mdeg}|above {x:mdeg}|between {x:mdeg} and {y:mdeg}> of {mech:mech}",
             "where a switch closes",
             "Foot switch closes below 4 motor deg of Mast"
         ),
@@ -188,11 +196,11 @@ public static class SceneForms
         new(
             "place of",
             "carried",
-            "place {name:name} is {mech:mech} from {a:mdeg!} to {b:mdeg!} [with {other:mech} beyond {c:mdeg!}]",
+            "place {name:name} is {mech:mech} from {a:mdeg} to {b:mdeg} [with {other:mech} beyond {c:mdeg}]",
             "a place that is where mechanisms stand: what they carry stays there when they have rested inside and then withdraw",
             "place shelf 2 is Mast from 1280 to 1400 motor deg with Tongue beyond 250 motor deg"
         ),
-        new("belt", "belt", "belt {mech:mech} {l:len!} [long]", "a belt; sensors stand along it by their mounts", "belt Belt 400 mm"),
+        new("belt", "belt", "belt {mech:mech} {l:len} [long]", "a belt; sensors stand along it by their mounts", "belt Belt 400 mm"),
         new(
             "feed",
             "belt",
@@ -203,31 +211,25 @@ public static class SceneForms
         new(
             "sends",
             "belt",
-            "{arm:mech} at {at:len!} sends {pairs:pairs}",
+            "{arm:mech} at {at:len} sends {pairs:pairs}",
             "where an arm over the belt sends what comes, by its position then",
             "Diverter arm at 240 mm sends left bin to left bin, right bin to right bin"
         ),
         new(
             "sticks",
             "belt",
-            "sticks at {at:len!} in {n:count} of {m:count} until the belt runs back {back:len!}",
+            "sticks at {at:len} in {n:count} of {m:count} until the belt runs back {back:len}",
             "what sticks now and then",
             "sticks at 230 mm in 2 of 100 until the belt runs back 20 mm"
         ),
         new(
             "tank",
             "water",
-            "tank {name:name} {v:vol} high {h:len!}, starts at {x:pct}",
+            "tank {name:name} {v:vol} high {h:len}, starts at {x:pct}",
             "a tank: how much it holds, how high it is, how full",
             "tank basin 4 l high 220 mm, starts at 20 %"
         ),
-        new(
-            "brings",
-            "water",
-            "{pump:device} brings {q:flow} at {p:pct!}",
-            "what a pump brings at a power",
-            "Pump brings 0.2 l/s at 100 %"
-        ),
+        new("brings", "water", "{pump:device} brings {q:flow} at {p:pct}", "what a pump brings at a power", "Pump brings 0.2 l/s at 100 %"),
         new(
             "lets",
             "water",
@@ -284,8 +286,8 @@ public static class SceneForms
         new(
             "puts drive",
             "a person",
-            "person puts {what:name} at {at:pt} facing {heading:ang!}~",
-            "the rig is put somewhere else",
+            "person puts {what:name} at {at:pt} facing {heading:ang} [give or take {sd:len!} and {asd:ang!}]~",
+            "the rig is put somewhere else, as well as at the start unless said",
             "person puts Drive at (200, 200) facing 0 robot deg at 20 s"
         ),
         new(
@@ -346,7 +348,7 @@ public static class SceneForms
         new(
             "guest",
             "guests",
-            "guest {name:name} is {rig:name} copy {n:count}[, starts at {at:pt} facing {heading:ang!}]",
+            "guest {name:name} is {rig:name} copy {n:count}[, starts at {at:pt} facing {heading:ang}]",
             "another rig with its programs, in the same place",
             "guest Other is Deck scrubber copy 2, starts at (900, 400) facing 270 robot deg"
         ),

@@ -371,7 +371,7 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
         return false;
     }
 
-    private static readonly HashSet<string> Joins = ["of", "at", "on", "in", "from", "to", "by", "is"];
+    private static readonly HashSet<string> Joins = ["of", "at", "on", "in", "from", "to", "by", "is", "between"];
 
     private bool Figure(string what, int at, Func<Figure, int, bool> then)
     {
@@ -425,12 +425,12 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
             return null;
         }
         (ScenePoint, int)? made = null;
-        Figure(
+        Number(
             "len",
             at + 1,
             (x, middle) =>
                 Words(",", middle) is >= 0 and var next
-                && Figure(
+                && Number(
                     "len",
                     next,
                     (y, end) =>
@@ -438,6 +438,16 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
                         if (Words(")", end) is not (>= 0 and var last))
                             return false;
                         made = (new(x, y), last);
+                        if (Words("give or take", last) is >= 0 and var spread)
+                            Figure(
+                                "len",
+                                spread,
+                                (sd, after) =>
+                                {
+                                    made = (new(x, y, sd), after);
+                                    return true;
+                                }
+                            );
                         return true;
                     }
                 )
@@ -462,13 +472,13 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
         return Set(slot, list, end, then);
     }
 
-    private bool Several(Part.Slot s, int at, List<Figure> so, Func<int, bool> then) =>
-        Figure(
+    private bool Several(Part.Slot s, int at, List<SceneNumber> so, Func<int, bool> then) =>
+        Number(
             s.What,
             at,
             (f, end) =>
             {
-                List<Figure> list = [.. so, f];
+                List<SceneNumber> list = [.. so, f];
                 if (
                     (Words("and", end) is >= 0 and var next || Words(",", end) is >= 0 and var next2 && (next = next2) > 0)
                     && Several(s, next, list, then)

@@ -113,6 +113,15 @@ public static class SceneParser
         }
         if (matcher.Read(Candidates(row)) is { } line)
             return (line, null);
+        // Read as a sentence that begins with these words it is told where it goes wrong; any words might begin one with a name.
+        SceneForm[] begun = [.. Candidates(row).Where(f => f.First != "")];
+        if (begun.Length > 0)
+        {
+            var own = new SceneMatcher(row, number, names);
+            own.Read(begun);
+            if (own.Far > begun.Min(f => f.First.Split(' ').Length))
+                matcher = own;
+        }
         if (matcher.Inner is { } inner && inner.At(number) is var deep && deep.Column > matcher.Tokens[matcher.Far].Start)
             return (Broken(), deep);
         return (Broken(), Unfit(matcher, row, number));

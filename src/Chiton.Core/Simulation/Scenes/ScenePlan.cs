@@ -151,6 +151,8 @@ public sealed record ScenePlan(
         IReadOnlyDictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>> positions
     )
     {
+        if (scene.Lines.Any(l => l.Away))
+            scene = scene with { Lines = [.. scene.Lines.Where(l => !l.Away)] };
         var ground = scene.First("deck") ?? scene.First("floor");
         var kind =
             ground?.Key
@@ -374,7 +376,7 @@ public sealed record ScenePlan(
             var mm = m.WheelDiameterMm is { } drum ? Math.PI * drum.Value / 360 / (m.MotorTurnsPerTurn?.Value ?? 1) : 0;
             List<PlanNotch> notches = [];
             foreach (var l in scene.All("notches").Where(l => l.Name("mech") == m.Name && mm > 0))
-            foreach (var at in (IReadOnlyList<Figure>)l.Values["at"])
+            foreach (var at in (IReadOnlyList<SceneNumber>)l.Values["at"])
                 notches.Add(
                     new(
                         l.Line,
@@ -435,14 +437,15 @@ public sealed record ScenePlan(
                     .ToString(System.Globalization.CultureInfo.InvariantCulture),
             };
         }
-        ScenePoint Point(ScenePoint p) => new(By(p.X, dx), By(p.Y, dy));
+        static SceneNumber Along(SceneNumber n, double mm) => n with { Of = By(n.Of, mm), To = n.To is { } to ? By(to, mm) : null };
+        ScenePoint Point(ScenePoint p) => p with { X = Along(p.X, dx), Y = Along(p.Y, dy) };
         var values = new Dictionary<string, object>(line.Values);
         if (line.Values.GetValueOrDefault("at") is ScenePoint at)
             values["at"] = Point(at);
         else if (line.Values.GetValueOrDefault("path") is IReadOnlyList<ScenePoint> path)
             values["path"] = path.Select(Point).ToList();
         else if (line.Key is "marker" or "start rail" && line.Number("at") is { } along)
-            values["at"] = along with { Of = By(along.Of, dx) };
+            values["at"] = Along(along, dx);
         else
             return null;
         return line with { Values = values };

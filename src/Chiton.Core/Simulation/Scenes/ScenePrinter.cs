@@ -145,12 +145,12 @@ public static class ScenePrinter
                     Add(p, path[i].ToString(), ScenePieceKind.Number);
                 }
                 break;
-            case IReadOnlyList<Figure> figures:
-                for (var i = 0; i < figures.Count; i++)
+            case IReadOnlyList<SceneNumber> numbers:
+                for (var i = 0; i < numbers.Count; i++)
                 {
                     if (i > 0)
-                        Word(p, i == figures.Count - 1 ? "and" : ",");
-                    Add(p, figures[i].ToString(), ScenePieceKind.Number);
+                        Word(p, i == numbers.Count - 1 ? "and" : ",");
+                    Number(p, numbers[i]);
                 }
                 break;
             case IReadOnlyList<ScenePair> pairs:

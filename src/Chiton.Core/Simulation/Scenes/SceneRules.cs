@@ -25,6 +25,32 @@ internal static class SceneRules
     /// <summary>Most things of a scene.</summary>
     public const int MostThings = 500;
 
+    // What may be so in some runs only: what is left out leaves the rest as it is.
+    private static readonly HashSet<string> NotAlways =
+    [
+        "wall",
+        "strip",
+        "patch",
+        "round patch",
+        "place",
+        "round place",
+        "shade",
+        "marker",
+        "points",
+        "notches",
+        "notch",
+        "thing round",
+        "thing box",
+        "things round",
+        "things box",
+        "load",
+        "leaks",
+        "start drive",
+        "start rail",
+        "start axis",
+        "start position",
+    ];
+
     /// <summary>Every fault, by line.</summary>
     public static IEnumerable<Diagnostic> Check(SceneNode scene, SceneNames names)
     {
@@ -50,6 +76,9 @@ internal static class SceneRules
                     Named(line, name, what);
                 if (line.Number(slot) is { } number)
                     Range(line, number, form.UnitOf(slot), what, slot);
+                if (kind is SlotKind.Point or SlotKind.Path or SlotKind.Numbers)
+                    foreach (var part in Numbers(line.Values.GetValueOrDefault(slot)))
+                        Range(line, part, kind == SlotKind.Numbers ? "motor deg" : "mm", kind == SlotKind.Numbers ? "mdeg" : "len", "at");
                 if (kind == SlotKind.Pairs && line.Values.GetValueOrDefault(slot) is IReadOnlyList<ScenePair> pairs)
                     foreach (var pair in pairs)
                         Named(line, pair.From, "pos");
@@ -59,6 +88,8 @@ internal static class SceneRules
             )
                 if (time is not null)
                     Range(line, time, "s", "dur", "when");
+            if (line.When.In is { } some && !SceneForms.Timed(form) && !NotAlways.Contains(line.Key))
+                Say(line, some.Digits, "This is so in every run: “in N of 100 runs” cannot stand here.");
             if (line.When is { In: { } few, Of: { } many } && (many.In("") < 1 || few.In("") > many.In("")))
                 Say(line, few.Digits, $"{few} of {many} runs cannot be.");
             if (
@@ -86,12 +117,12 @@ internal static class SceneRules
                 Say(line, place, $"No place “{place}” in this scene.{Near(place, places)}");
         var count = scene.Lines.Sum(l =>
             l.Key is "thing round" or "thing box" ? 1
-            : l.Value("n") is { } n && l.Key == "things round" ? n
+            : l.Value("n") is { } n && l.Key is "things round" or "things box" ? n
             : 0
         );
         if (count > MostThings)
             Say(
-                scene.Lines.First(l => l.Key == "things round" || l.Key.StartsWith("thing", StringComparison.Ordinal)),
+                scene.Lines.First(l => l.Key.StartsWith("thing", StringComparison.Ordinal)),
                 "",
                 $"At most {MostThings} things lie in a scene; here are {count:0}."
             );
@@ -156,6 +187,17 @@ internal static class SceneRules
         }
     }
 
+    private static IEnumerable<SceneNumber> Numbers(object? value) =>
+        value switch
+        {
+            ScenePoint p => Each(p),
+            IReadOnlyList<ScenePoint> path => path.SelectMany(Each),
+            IReadOnlyList<SceneNumber> list => list,
+            _ => [],
+        };
+
+    private static IEnumerable<SceneNumber> Each(ScenePoint p) => p.GiveOrTake is { } sd ? [p.X, p.Y with { GiveOrTake = sd }] : [p.X, p.Y];
+
     private static string Near(string name, IEnumerable<string> names) =>
         NearMiss.Find(name, names) is { } near ? $" Did you mean “{near}”?" : "";
 
@@ -171,6 +213,7 @@ internal static class SceneRules
                 or "thing round"
                 or "thing box"
                 or "things round"
+                or "things box"
                 or "load"
                 or "tank"
                 or "guest"

@@ -25,13 +25,34 @@ public readonly record struct Figure(string Digits, string Unit)
 /// <param name="Of">The number itself, or the lower end of what it lies between.</param>
 /// <param name="GiveOrTake">SD from run to run; null for none.</param>
 /// <param name="To">Upper end of a number that is drawn evenly; null otherwise.</param>
-public sealed record SceneNumber(Figure Of, Figure? GiveOrTake = null, Figure? To = null);
+public sealed record SceneNumber(Figure Of, Figure? GiveOrTake = null, Figure? To = null)
+{
+    /// <summary>True when it is not the same in every run.</summary>
+    public bool Varies => GiveOrTake is not null || To is not null;
+
+    /// <summary>Where nothing varies, in base units: the number itself, or the middle of what it lies between.</summary>
+    /// <param name="own">The unit where none was typed.</param>
+    public double In(string own) => To is { } to ? (Of.In(own) + to.In(own)) / 2 : Of.In(own);
+
+    /// <summary>As typed.</summary>
+    public override string ToString() =>
+        To is { } to ? $"between {Of} and {to}"
+        : GiveOrTake is { } sd ? $"{Of} give or take {sd}"
+        : Of.ToString();
+}
 
 /// <summary>A point of the plan: x to the right, y up, mm unless said.</summary>
-public sealed record ScenePoint(Figure X, Figure Y)
+/// <param name="X">To the right.</param>
+/// <param name="Y">Up.</param>
+/// <param name="GiveOrTake">SD of both; null for none.</param>
+public sealed record ScenePoint(SceneNumber X, SceneNumber Y, Figure? GiveOrTake = null)
 {
     /// <inheritdoc/>
-    public override string ToString() => $"({X}, {Y})";
+    public override string ToString() => $"({X}, {Y})" + (GiveOrTake is { } sd ? $" give or take {sd}" : "");
+
+    /// <summary>Both numbers, each with what it varies by.</summary>
+    public (SceneNumber X, SceneNumber Y) Both =>
+        (X.Varies ? X : X with { GiveOrTake = GiveOrTake }, Y.Varies ? Y : Y with { GiveOrTake = GiveOrTake });
 }
 
 /// <summary>One thing that goes to one place, as in “left bin to left bin”.</summary>
@@ -106,6 +127,9 @@ public sealed record SceneLine(
     /// <summary>The line as typed, where it could not be read.</summary>
     public string? Raw { get; init; }
 
+    /// <summary>True for a line that is left out in the run that was drawn: it stands in some runs only.</summary>
+    public bool Away { get; init; }
+
     /// <summary>A name or word; null where it is not there.</summary>
     public string? Name(string slot) => Values.GetValueOrDefault(slot) as string;
 
@@ -113,7 +137,7 @@ public sealed record SceneLine(
     public SceneNumber? Number(string slot) => Values.GetValueOrDefault(slot) as SceneNumber;
 
     /// <summary>A number's value in base units, without what it varies by; null where it is not there.</summary>
-    public double? Value(string slot) => Number(slot) is { } n && SceneForms.Of(Key) is { } form ? n.Of.In(form.UnitOf(slot)) : null;
+    public double? Value(string slot) => Number(slot) is { } n && SceneForms.Of(Key) is { } form ? n.In(form.UnitOf(slot)) : null;
 
     /// <summary>A point in mm; null where it is not there.</summary>
     public (double X, double Y)? Point(string slot) => Values.GetValueOrDefault(slot) is ScenePoint p ? (p.X.In("mm"), p.Y.In("mm")) : null;

@@ -26,7 +26,7 @@ public static class SceneWords
     /// <summary>The things of a scene: what lies there, is carried or comes along a belt; several alike by their one name.</summary>
     public static IEnumerable<string> Things(SceneNode scene) =>
         scene
-            .Lines.Where(l => l.Key is "thing round" or "thing box" or "things round" or "load" or "feed")
+            .Lines.Where(l => l.Key is "thing round" or "thing box" or "things round" or "things box" or "load" or "feed")
             .Select(l => l.Name("name")!)
             .Distinct();
 

@@ -133,8 +133,8 @@ internal sealed class SenseSpec
     // A switch at an end.
     public int SwitchLow { get; set; } = -1;
     public int SwitchHigh { get; set; } = -1;
-    public double SwitchBelow { get; set; } = double.NaN;
-    public double SwitchAbove { get; set; } = double.NaN;
+    public int SwitchBelow { get; set; } = -1;
+    public int SwitchAbove { get; set; } = -1;
     public double ClicksPerUnit { get; set; }
     public ulong Noise { get; init; }
 
