@@ -263,6 +263,9 @@ public sealed partial class Bench
             case WorldFact.Turned:
                 if (c.Axis >= 0)
                     return Math.Abs(movers[plan.Axes[c.Axis].Mover].At - axes[c.Axis].TurnedFrom) >= c.Amount;
+                // A drive turns itself: its heading counts, in robot degrees.
+                if (c.Drive >= 0)
+                    return Math.Abs(drives[c.Drive].Heading * 180 / Math.PI - drawn[plan.Drives[c.Drive].Heading]) >= c.Amount;
                 return c.Vehicle >= 0 && Math.Abs(vehicles[c.Vehicle].Rolled) >= c.Amount;
             case WorldFact.Lamp:
                 return c.Text == "off" ? !IsOn(c.Output) : IsOn(c.Output) && (c.Text == "on" || outputs[c.Output].Text == c.Text);

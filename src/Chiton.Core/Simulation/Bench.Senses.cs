@@ -282,9 +282,9 @@ public sealed partial class Bench
     private double Shade(int sense, double x, double y)
     {
         var less = 0.0;
-        foreach (var (where, of, draw) in layout.Shades)
+        foreach (var (where, of, draw, rises) in layout.Shades)
             if (of == sense && where.Outside(x, y) <= 0)
-                less += drawn[draw];
+                less += rises ? -drawn[draw] : drawn[draw];
         return less;
     }
 

@@ -12,7 +12,7 @@ internal sealed class Layout
     public Paint? Deck { get; set; }
     public Paint[] Paints { get; set; } = [];
     public (double Ax, double Ay, double Bx, double By, bool Low)[] Walls { get; set; } = [];
-    public (Paint Where, int Sense, int Draw)[] Shades { get; set; } = [];
+    public (Paint Where, int Sense, int Draw, bool Rises)[] Shades { get; set; } = [];
     public RailLineSpec[] Lines { get; set; } = [];
     public MarkerSpec[] Markers { get; set; } = [];
     public NotchSpec[] Notches { get; set; } = [];
@@ -213,7 +213,8 @@ public sealed partial class BenchPlan
                         line.Value("r") ?? 0,
                         line.Has("closed")
                     );
-                    laid.Add(strip);
+                    if (line.Name("of") is not null)
+                        laid.Add(strip);
                     if (line.Name("name") is { } known)
                         named.Add(new() { Name = known, Shape = strip });
                     break;
@@ -222,7 +223,7 @@ public sealed partial class BenchPlan
                     var (x, y) = line.Point("at")!.Value;
                     var (w, d, t) = (line.Value("w")!.Value, line.Value("d")!.Value, line.Value("turned") ?? 0);
                     var shape = Paint.Box(Surface(line.Name("of")), x, y, w, d, t);
-                    if (line.Key == "patch")
+                    if (line.Key == "patch" && line.Name("of") is not null)
                         laid.Add(shape);
                     named.Add(
                         new()
@@ -243,7 +244,7 @@ public sealed partial class BenchPlan
                     var (x, y) = line.Point("at")!.Value;
                     var w = line.Value("w")!.Value;
                     var shape = Paint.Disc(Surface(line.Name("of")), x, y, w);
-                    if (line.Key == "round patch")
+                    if (line.Key == "round patch" && line.Name("of") is not null)
                         laid.Add(shape);
                     named.Add(
                         new()
@@ -374,7 +375,7 @@ public sealed partial class BenchPlan
         // What eyes look at beside the ground: shades over them, and marks that a mechanism carries past them.
         private void Marks(SceneNode here, Layout made)
         {
-            var shades = new List<(Paint, int, int)>();
+            var shades = new List<(Paint, int, int, bool)>();
             foreach (var line in here.All("shade"))
             {
                 var (x, y) = line.Point("at")!.Value;
@@ -384,7 +385,7 @@ public sealed partial class BenchPlan
                     Draw(line, "x", $"shade of line {line.Line}")
                 );
                 if (!line.Away)
-                    shades.Add((box, sense, draw));
+                    shades.Add((box, sense, draw, line.Has("rises")));
             }
             made.Shades = [.. shades];
             var notches = new List<NotchSpec>();

@@ -106,7 +106,7 @@ public sealed partial class BenchPlan
                         : -1,
                     A = line.Key switch
                     {
-                        "hand" or "light" => A("x"),
+                        "hand" or "stands" or "light" => A("x"),
                         "comes" => A("a"),
                         "reads" => A("x"),
                         "turns" => A("a"),
@@ -175,7 +175,7 @@ public sealed partial class BenchPlan
             }
             switch (line.Key)
             {
-                case "hand":
+                case "hand" or "stands":
                     return With(Deed.Hand);
                 case "comes":
                     return With(Deed.Comes);

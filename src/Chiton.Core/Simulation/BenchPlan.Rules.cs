@@ -367,7 +367,8 @@ public sealed partial class BenchPlan
                         && (
                             x.h.Deed == Simulation.People.Deed.Comes
                                 && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun")!, name)
-                            || x.h.Deed == Simulation.People.Deed.Hand && name == "hand"
+                            || x.h.Deed == Simulation.People.Deed.Hand
+                                && Called(scene.Lines.First(l => l.Line == x.h.Line).Name("noun") ?? "hand", name)
                         )
                     )
                     .Select(x => x.i),

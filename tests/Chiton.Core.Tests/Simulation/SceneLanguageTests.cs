@@ -62,12 +62,26 @@ public class SceneLanguageTests
     [InlineData("siding", "siding shed leaves at 2000 mm backwards, 600 mm long, rejoins at 2800 mm")]
     [InlineData("start rail", "start Sand car at 100 mm of siding shed")]
     [InlineData("closes", "Foot switch closes between 2 motor deg and 6 motor deg of Mast")]
+    [InlineData("thing round", "thing cup round 40 mm 30 g, on Drive at (30, 0), slips below 2 N")]
+    [InlineData("thing box", "thing tray 60 by 40 mm on Drive at (30 give or take 2 mm, 0)")]
+    [InlineData("things box", "6 things crate 60 by 40 mm 30 g at random on the floor, 100 mm apart, rolls")]
+    [InlineData("patch", "patch bay 200 by 150 mm at (900, 600), turned 30 robot deg give or take 2 robot deg")]
+    [InlineData("shade", "shade 200 by 150 mm at (500, 300) give or take 10 mm: Line eye rises by 8 % give or take 1 %, in 30 of 100 runs")]
+    [InlineData("stands", "cat 200 mm give or take 20 mm before Range for 2 s every 20 s")]
+    [InlineData("notches", "notches of flag on Mast 9 mm long at 620 give or take 3 and between 1300 and 1310 motor deg, before Top eye")]
+    [InlineData("wall", "wall from (0, 0) to (between 590 and 610, 0), in 10 of 100 runs")]
+    [InlineData("goal", "goal: every boat through within 120 s")]
+    [InlineData("goal", "goal: every boat through Sea gate within 120 s")]
     [InlineData("goal", "goal: every crumb off the deck and Drive on bay for 2 s")]
     [InlineData("never", "never: not (Drive within 20 mm of bay) for more than 1 s")]
     [InlineData("never", "never: crate before Range nearer than 20 mm at the end")]
     [InlineData("goal", "goal: Mast past its top stop at most once for each crate")]
     [InlineData("score when", "score -20 when Drive over the edge and not (Mast at low)")]
     public void LongerLinesComeBackAsTheyStand(string key, string row) => Assert.Equal(row, Printed(row, key));
+
+    [Fact]
+    public void Turns_of_a_part_are_its_own() =>
+        Assert.Equal("goal: Mast turned 2 wheel turns within 5 s", Printed("goal: Mast turned 2 turns within 5 s", "goal"));
 
     [Fact]
     public void ClausesInAnotherOrderArePrintedInOne() =>

@@ -170,7 +170,14 @@ internal sealed partial class LineParser
         if (Take("touching"))
             return Lies(WorldFact.Touching);
         if (Take("through"))
-            return Lies(WorldFact.Through);
+            return AtEnd || Now.Kind == TokenKind.Word && EndsPlace.Contains(Now.Text)
+                ? new(WorldFact.Through)
+                {
+                    Subject = subject,
+                    Many = many,
+                    Count = count,
+                }
+                : Lies(WorldFact.Through);
         if (Take("on"))
             return Lies(WorldFact.On);
         if (Take("off"))
@@ -219,7 +226,7 @@ internal sealed partial class LineParser
                 return new(WorldFact.PastStop) { Subject = subject, Place = which };
             }
             if (Take("turned"))
-                return new(WorldFact.Turned) { Subject = subject, Amount = Sum() };
+                return new(WorldFact.Turned) { Subject = subject, Amount = Turns() ?? Sum() };
             if (mechanism.Positions.Count > 0 && Take("at"))
             {
                 if (TryName("position", mechanism.Positions) is { } position)
@@ -244,6 +251,16 @@ internal sealed partial class LineParser
             return new(WorldFact.Shows) { Subject = subject, Text = tokens[at++].Text };
         }
         return null;
+    }
+
+    // “turned 2 turns”: turns of the part itself, whatever its motor makes.
+    private ExprNode? Turns()
+    {
+        if (Now.Kind != TokenKind.Number || tokens[at + 1].Text is not ("turns" or "turn"))
+            return null;
+        var digits = tokens[at].Text;
+        at += 2;
+        return new LiteralNode(digits, "wheel turns");
     }
 
     // Words up to one of some that go on after them.

@@ -71,11 +71,13 @@ public static partial class Printer
                         WorldFact.Off => "off ",
                         WorldFact.In => "in ",
                         WorldFact.WhollyOn => "wholly on ",
-                        WorldFact.Through => "through ",
+                        WorldFact.Through => w.Place is null ? "through" : "through ",
                         _ => "touching ",
                     }
                 );
-                Place(w.Place);
+                // Who is through has passed whatever it was they asked for.
+                if (w.Place is not null)
+                    Place(w.Place);
                 break;
             case WorldFact.Near:
                 Word(p, "within ");

@@ -7,6 +7,8 @@ public static class SceneForms
         "~[, rolls][, fixed][, low][, {h:len} high][, forked from {fork:len} up][, friction {mu:num}][, crushed above {crush:force}]"
         + "[, slips below {slip:force}][, knocked off by a touch][, on {carrier:mech} at {seat:pt}]";
 
+    private const string There = "<at {at:pt}|lies at {place:place}|on {carrier:mech} at {seat:pt}|, on {carrier:mech} at {seat:pt}>";
+
     /// <summary>All, in the order of the page.</summary>
     public static IReadOnlyList<SceneForm> All { get; } =
     [
@@ -39,14 +41,14 @@ public static class SceneForms
         new(
             "patch",
             "paint",
-            "patch {name:name} of {of:surf} {w:len} by {d:len} at {at:pt}[, turned {turned:ang}]",
+            "patch {name:name} [of {of:surf}] {w:len} by {d:len} at {at:pt}[, turned {turned:ang}]",
             "a painted rectangle, which is a place as well",
             "patch bay of weed 200 by 150 mm at (900, 600)"
         ),
         new(
             "round patch",
             "paint",
-            "round patch {name:name} of {of:surf} {w:len} across at {at:pt}",
+            "round patch {name:name} [of {of:surf}] {w:len} across at {at:pt}",
             "a painted disc",
             "round patch buoy of red 120 mm across at (200, 200)"
         ),
@@ -67,8 +69,8 @@ public static class SceneForms
         new(
             "shade",
             "paint",
-            "shade {w:len} by {d:len} at {at:pt}: {eye:sensor} falls by {x:pct}",
-            "where an eye reads less",
+            "shade {w:len} by {d:len} at {at:pt}: {eye:sensor} <falls|rises> by {x:pct}",
+            "where an eye reads less, or more in the sun",
             "shade 200 by 150 mm at (500, 300): Line eye falls by 8 %"
         ),
         new(
@@ -88,15 +90,14 @@ public static class SceneForms
         new(
             "thing round",
             "things",
-            "thing {name:name} round {w:len} [{m:mass}] [of {of:surf}] <at {at:pt}|lies at {place:place}>" + Options,
+            "thing {name:name} round {w:len} [{m:mass}] [of {of:surf}] " + There + Options,
             "something that lies there: it is pushed, gripped, sensed",
             "thing bollard round 80 mm at (760, 520), fixed"
         ),
         new(
             "thing box",
             "things",
-            "thing {name:name} {w:len} by {d:len} [{m:mass}] [of {of:surf}] <at {at:pt}|lies at {place:place}>[, turned {turned:ang}]"
-                + Options,
+            "thing {name:name} {w:len} by {d:len} [{m:mass}] [of {of:surf}] " + There + "[, turned {turned:ang}]" + Options,
             "the same, with corners",
             "thing crate 60 by 40 mm 120 g at (500, 300)"
         ),
@@ -247,6 +248,13 @@ public static class SceneForms
             "Pump runs dry at 20 s until 5 s after Silence button is down"
         ),
         new("hand", "before a sensor", "hand {x:len} before {sensor:sensor}~", "a hand there", "hand 60 mm before Range at 3 s for 1.5 s"),
+        new(
+            "stands",
+            "before a sensor",
+            "{noun:name} {x:len} before {sensor:sensor}~",
+            "anything else there",
+            "cat 200 mm before Range at 3 s for 1.5 s"
+        ),
         new(
             "comes",
             "before a sensor",

@@ -242,7 +242,7 @@ public sealed record ScenePlan(
                 : null,
             [
                 .. scene
-                    .Lines.Where(l => l.Key is "hand" or "comes" or "asks" or "shows")
+                    .Lines.Where(l => l.Key is "hand" or "stands" or "comes" or "asks" or "shows")
                     .Select(l => new PlanVisitor(
                         l.Line,
                         ScenePrinter.Print(l),
