@@ -124,7 +124,7 @@ public sealed partial class Bench
         (this.plan, layout, Scene) = (plan, plan.Layout, plan.Scene);
         network = new(plan.Programs, plan.MessageMicros);
         foreach (var m in network.Machines)
-            (m.Budget, m.FaultsWhenSpent) = (budget, true);
+            (m.Budget, m.FaultsWhenSpent, m.EdgesFromStart) = (budget, true, plan.Model.EdgesFromStart);
         drawn = new double[plan.DrawRow.Length];
         movers = new MoverState[plan.Movers.Length];
         drives = new DriveState[plan.Drives.Length];

@@ -29,6 +29,10 @@ public sealed record BenchModel
     /// <summary>True when readings follow one another as they were measured to.</summary>
     public bool Correlated { get; init; } = true;
 
+    /// <summary>True when edges count from the start of the program; false from the zone that the sensor is in when a state is
+    /// entered.</summary>
+    public bool EdgesFromStart { get; init; }
+
     /// <summary>Step of the clock, µs; null as the scene says.</summary>
     public long? StepMicros { get; init; }
 

@@ -82,8 +82,13 @@ public sealed partial class ScriptMachine
         /// <summary>The activity that called this routine; −1 for the program.</summary>
         public (int Unit, int Activity) Caller => (callerUnit, caller);
 
+        // What each edge sentence would hold had it always been waited for; null where that does not count.
+        private ZoneTracker[]? always;
+
         public void Clear()
         {
+            if (m.EdgesFromStart)
+                Array.Fill(always ??= new ZoneTracker[edges.Length], ZoneTracker.Unread);
             Active = false;
             Array.Clear(status);
             Array.Clear(detached);
@@ -238,6 +243,10 @@ public sealed partial class ScriptMachine
         public bool SenseEdges(int sensor, ZoneScale scale, double reading, int[] names)
         {
             var any = false;
+            if (always is not null)
+                for (var t = 0; t < always.Length; t++)
+                    if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave } waited && waited.Sensor == sensor)
+                        always[t].Take(scale, reading, waited.Needed);
             foreach (var t in watching.Items)
             {
                 if (Unit.Transitions[t] is not { Kind: FireKind.Edge or FireKind.Leave } x || x.Sensor != sensor)
@@ -459,7 +468,9 @@ public sealed partial class ScriptMachine
                 if (!Unit.Transitions[t].Watches)
                     continue;
                 watching.Add(t);
-                if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Sensor: var eye })
+                if (always is not null && Unit.Transitions[t].Kind is FireKind.Edge or FireKind.Leave)
+                    (edges[t], edgeFrom[t], edgeTo[t]) = (always[t].Restarted, always[t].Held, always[t].Held);
+                else if (Unit.Transitions[t] is { Kind: FireKind.Edge or FireKind.Leave, Sensor: var eye })
                     // It counts from the zone that the sensor is in now, whatever it waited for before.
                     (edges[t], edgeFrom[t], edgeTo[t]) = (m.followers[eye].Restarted, m.held[eye], m.held[eye]);
             }

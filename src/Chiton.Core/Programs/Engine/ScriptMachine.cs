@@ -183,6 +183,10 @@ public sealed partial class ScriptMachine
     /// <summary>True to stop with a fault when the budget is spent; false to throw.</summary>
     public bool FaultsWhenSpent { get; set; }
 
+    /// <summary>True to count edges from the start of the program, as once: a sentence begins from the zone that it would hold had it
+    /// always been waited for. Set before the start, by models that are held against older figures.</summary>
+    internal bool EdgesFromStart { get; set; }
+
     /// <summary>Told of every transition; null when nobody watches.</summary>
     public ScriptWatcher? Watcher { get; set; }
 
