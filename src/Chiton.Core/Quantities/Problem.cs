@@ -2,7 +2,7 @@ namespace Chiton.Core.Quantities;
 
 /// <summary>An input that cannot be used: which field, and what is allowed there. The server answers 400 with these.</summary>
 /// <param name="errors">Field path in camelCase to a sentence that says what is allowed.</param>
-public sealed class InputProblem(IReadOnlyDictionary<string, string> errors)
+public class InputProblem(IReadOnlyDictionary<string, string> errors)
     : Exception(string.Join(" ", errors.Select(e => $"{e.Key}: {e.Value}")))
 {
     /// <summary>One field, one sentence.</summary>

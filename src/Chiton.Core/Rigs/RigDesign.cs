@@ -91,6 +91,23 @@ public sealed record RigDesign(
     public IReadOnlyList<WiringFault> WiringFaults() =>
         PortAssignment.Check(Controllers.ToArray(), Plugs, Wires.ToArray(), Links.ToArray());
 
+    /// <summary>What is wired where it cannot work: to a port that cannot do what it needs, or to one that another device has too. What
+    /// is not wired at all is not meant.</summary>
+    public IReadOnlyList<(string Device, string Say)> WiredWrong()
+    {
+        if (Wires.Count == 0)
+            return [];
+        bool Feeds(string device, string? lead) => Find(device)?.Leads.FirstOrDefault(l => l.Name == lead)?.Feeds ?? true;
+        var wrong = new List<(string, string)>();
+        foreach (var fault in WiringFaults())
+            if (fault.Code is "wiring-kind" or "wiring-clash")
+                foreach (var wire in Wires.Where(w => w.Controller == fault.Controller && w.Port == fault.Port))
+                    // A supply that is shared or of the wrong kind is told by its own checks.
+                    if (!Feeds(wire.Device, wire.Lead) && (fault.Code == "wiring-clash" || wire.Device == fault.Device))
+                        wrong.Add((wire.Device, fault.Say));
+        return [.. wrong.DistinctBy(w => w.Item1)];
+    }
+
     /// <summary>Which program is meant when none is named: the first that runs, or the first of all.</summary>
     [JsonIgnore]
     public int MainProgram => Programs.Select((p, i) => (p, i)).Where(x => !x.p.Stored).Select(x => x.i).FirstOrDefault();

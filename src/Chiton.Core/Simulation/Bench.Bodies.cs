@@ -36,7 +36,7 @@ public sealed partial class Bench
                 Program = -1,
             };
             Mover.Bind(ref movers[i], plan.Movers[i], drawn);
-            (powered[i], blocked[i]) = (true, false);
+            (powered[i], blocked[i]) = (!plan.Dead.Movers[i], false);
         }
         for (var i = 0; i < drives.Length; i++)
         {

@@ -196,7 +196,7 @@ public sealed partial class Bench
     internal bool IsOn(int output)
     {
         ref readonly var o = ref outputs[output];
-        if (o.On == 0 || now >= o.Until)
+        if (o.On == 0 || now >= o.Until || plan.Dead.Outputs[output])
             return false;
         return o.BlinkOn <= 0 || (now - o.Since) * 1e-6 % (o.BlinkOn + o.BlinkOff) < o.BlinkOn;
     }

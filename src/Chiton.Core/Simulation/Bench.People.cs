@@ -334,7 +334,8 @@ public sealed partial class Bench
     // What lines that last do to motors, packs and sensors, worked out when one begins or ends.
     private void Effects()
     {
-        Array.Fill(powered, true);
+        for (var m = 0; m < powered.Length; m++)
+            powered[m] = !plan.Dead.Movers[m];
         Array.Clear(blocked);
         Array.Clear(senseOver);
         Array.Clear(dry);

@@ -141,6 +141,8 @@ public sealed partial class Bench
 
     private bool Unplugged(int i)
     {
+        if (plan.Dead.Senses[i])
+            return true;
         for (var h = 0; h < happenings.Length; h++)
             if (happenings[h].Active && plan.Happenings[h] is { Deed: Deed.Unplug } spec && spec.Sense == i)
                 return true;

@@ -59,6 +59,15 @@ public sealed partial class BenchPlan
                 }
             plan.Scores = [.. scores];
             plan.Rules = rules;
+            found.AddRange(
+                rules
+                    .Where(r => r.Unjudged is not null)
+                    .Select(r => new SceneFinding(
+                        r.FromScene ? r.Line : 0,
+                        "goal-unjudged",
+                        $"“{r.Text}” does not count here: {r.Unjudged}"
+                    ))
+            );
             if (!rules.Any(r => r.IsGoal && r.Unjudged is null))
                 plan.Unproved =
                     rules.FirstOrDefault(r => r.IsGoal)?.Unjudged is { } why ? $"No goal can be judged in this scene: {why}"

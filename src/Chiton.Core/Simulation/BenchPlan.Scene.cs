@@ -73,7 +73,7 @@ public sealed partial class BenchPlan
                 d.X = Fixed($"{d.Name} put down, x", plan.Layout.FloorW > 0 ? plan.Layout.FloorW / 2 : 500, "mm");
                 d.Y = Fixed($"{d.Name} put down, y", plan.Layout.FloorD > 0 ? plan.Layout.FloorD / 2 : 500, "mm");
                 d.Heading = Fixed($"{d.Name} put down, heading", 0, "°");
-                notes.Add($"Nothing says where {d.Name} is put down: it starts in the middle, facing up.");
+                found.Add(new(0, "note", $"Nothing says where {d.Name} is put down: it starts in the middle, facing up."));
             }
             foreach (var v in vehicles)
             {

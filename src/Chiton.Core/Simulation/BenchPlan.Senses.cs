@@ -229,13 +229,15 @@ public sealed partial class BenchPlan
             for (var i = 0; i < n; i++)
             {
                 var surface = surfaces[i];
-                if (scene.All("surface reads").FirstOrDefault(l => l.Name("name") == surface && l.Name("eye") == s.Name) is { } said)
+                // Of a surface that is another one for this eye, that one may be told too.
+                var zone = ZoneOf(s, i);
+                var told = scene.All("surface reads").Where(l => l.Name("eye") == s.Name).ToLookup(l => l.Name("name"));
+                if ((told[surface].FirstOrDefault() ?? told[zone].FirstOrDefault()) is { } said)
                 {
                     s.Means[i] = Draw(said, "x", In(r, $"{sensor.Name} over {surface}"));
                     s.Sds[i] = usualSd;
                     continue;
                 }
-                var zone = ZoneOf(s, i);
                 if (calibration?.Reads(zone) is { } reads)
                 {
                     s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads);
@@ -394,6 +396,7 @@ public sealed partial class BenchPlan
         // A surface that is looked at, and of which nothing is known, is no number of ours.
         private void Sized()
         {
+            var unknown = new List<SceneFinding>();
             foreach (var s in senses.Where(s => s.Way is SenseWay.Ground or SenseWay.Rail or SenseWay.Notch or SenseWay.Belt))
             {
                 var looked = new HashSet<int>();
@@ -420,26 +423,70 @@ public sealed partial class BenchPlan
                     looked.UnionWith(plan.Layout.Markers.Select(m => m.Surface));
                 }
                 foreach (var i in looked.Where(i => s.Means[i] < 0))
-                    throw new InputProblem(
-                        "copy",
-                        $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. "
-                            + "Take at least 3 readings of it "
-                            + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
+                    unknown.Add(
+                        new(
+                            LineOf(i),
+                            "surface-unknown",
+                            $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. "
+                                + "Take at least 3 readings of it "
+                                + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
+                        )
                     );
             }
             // What stands before an eye, or lies under it, and is not known to it, cannot be told from what is behind it.
             foreach (var s in senses.Where(s => s.Way is SenseWay.Faced or SenseWay.Ground))
             foreach (var i in plan.Things.Select(t => t.Surface).Where(i => i >= 0 && s.Means[i] < 0).Distinct())
-                notes.Add($"{s.Name} knows nothing of “{surfaces[i]}”: it looks past it. Take readings of it in Sense.");
+                found.Add(
+                    new(
+                        LineOf(i),
+                        "surface-unknown",
+                        $"{s.Name} knows nothing of “{surfaces[i]}”: it looks past it. Take readings of it in Sense."
+                    )
+                );
             foreach (var s in senses.Where(s => s.Way is SenseWay.Nothing or SenseWay.Probe && !s.IsColour))
                 if (s.Zones.Length > 0 && s.ZoneSurface.Any(z => z < 0 || s.Means[z] < 0))
-                    throw new InputProblem(
-                        "copy",
-                        $"{s.Name} has no readings of "
-                            + $"{Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} "
-                            + "on this copy yet. "
-                            + "Take at least 3 of each in Sense."
+                    unknown.Add(
+                        new(
+                            0,
+                            "surface-unknown",
+                            $"{s.Name} has no readings of "
+                                + $"{Figures.List(s.Zones.Where((_, i) => s.ZoneSurface[i] < 0 || s.Means[s.ZoneSurface[i]] < 0))} "
+                                + "on this copy yet. "
+                                + "Take at least 3 of each in Sense."
+                        )
                     );
+            if (unknown.Count > 0)
+                throw new SceneProblem(unknown);
+        }
+
+        // The first line that lays a surface; 0 where none does.
+        private int LineOf(int surface) =>
+            scene
+                .Lines.FirstOrDefault(l =>
+                    l.Name("of") == surfaces[surface]
+                    || l.Name("beyond") == surfaces[surface]
+                    || l.Key == "feed" && l.Name("name") == surfaces[surface]
+                )
+                ?.Line
+            ?? (surface == plan.Ground ? (scene.First("deck") ?? scene.First("floor") ?? scene.First("rail"))?.Line ?? 0 : 0);
+
+        // What is wired where it cannot work does nothing, and the run says so.
+        private void Wired()
+        {
+            var (deadMovers, deadSenses, deadOutputs) = (new bool[movers.Count], new bool[senses.Count], new bool[outputs.Count]);
+            for (var r = 0; r < rigs.Count; r++)
+                foreach (var (device, say) in rigs[r].Copy.Rig.WiredWrong())
+                {
+                    var name = In(r, device);
+                    for (var i = 0; i < movers.Count; i++)
+                        deadMovers[i] |= movers[i].Rig == r && movers[i].Motor == name;
+                    for (var i = 0; i < senses.Count; i++)
+                        deadSenses[i] |= senses[i].Rig == r && senses[i].Name == name;
+                    for (var i = 0; i < outputs.Count; i++)
+                        deadOutputs[i] |= outputs[i].Rig == r && outputs[i].Name == name;
+                    found.Add(new(0, "wired-wrong", $"{name} does nothing: it is wired where it cannot work. {say}"));
+                }
+            plan.Dead = (deadMovers, deadSenses, deadOutputs);
         }
     }
 }

@@ -51,8 +51,8 @@ public sealed partial class BenchPlan
     /// <summary>The programs that run.</summary>
     public IReadOnlyList<NetworkProgram> Programs { get; private set; } = [];
 
-    /// <summary>What is worth knowing before a run: what does nothing here, and why.</summary>
-    public IReadOnlyList<string> Notes { get; private set; } = [];
+    /// <summary>What is worth knowing before a run: what does nothing here, and why; which goal cannot be judged.</summary>
+    public IReadOnlyList<SceneFinding> Findings { get; private set; } = [];
 
     /// <summary>How long a run lasts at most, s.</summary>
     public double EndsS { get; private set; }
@@ -97,6 +97,9 @@ public sealed partial class BenchPlan
 
     /// <summary>Friction of a thing on the floor where its line says none: usual for wood and plastic on a smooth floor.</summary>
     internal const double FloorFriction = 0.4;
+
+    /// <summary>What is wired where it cannot work, and does nothing: motors, sensors, lamps and the like.</summary>
+    internal (bool[] Movers, bool[] Senses, bool[] Outputs) Dead { get; private set; } = ([], [], []);
     internal (int Mover, RailMotion? Motion)[] Linked { get; private set; } = [];
 
     /// <summary>The pack of a rig: what it gives, and what pulls at it.</summary>
@@ -199,7 +202,7 @@ public sealed partial class BenchPlan
     {
         private readonly List<DrawSpec> draws = [];
         private readonly Dictionary<string, int> drawAt = [];
-        private readonly List<string> notes = [];
+        private readonly List<SceneFinding> found = [];
         private readonly List<string> surfaces = [];
 
         public void Build(bool plays)
@@ -220,6 +223,7 @@ public sealed partial class BenchPlan
             Programs();
             Timed();
             Rules();
+            Wired();
             // Only now the programs are bound.
             if (plays)
                 Hands();
@@ -251,7 +255,7 @@ public sealed partial class BenchPlan
                     ),
                 ];
             plan.Draws = plan.DrawRow;
-            plan.Notes = notes;
+            plan.Findings = found;
             plan.Rolling = [.. Enumerable.Range(0, plan.Things.Length).Where(t => plan.Things[t].Rolls)];
             // What rides on a rig with one drive rides on that.
             foreach (var axis in plan.Axes)

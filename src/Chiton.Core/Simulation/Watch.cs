@@ -279,6 +279,8 @@ internal sealed class BenchRecorder : IBenchWatcher
 
     public void Starting(Bench bench)
     {
+        foreach (var dead in plan.Findings.Where(f => f.Code == "wired-wrong"))
+            notes.Add(new(0, dead.Say, X() ?? 0, Y() ?? 0));
         for (var p = 0; p < plan.Programs.Count; p++)
         {
             var program = plan.Programs[p].Script.Program;

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Quantities;
 using Chiton.Core.Simulation.Scenes;
@@ -38,7 +39,7 @@ public sealed record SceneView(
     double EndsS,
     IReadOnlyList<SceneLineView> Lines,
     IReadOnlyList<Diagnostic> Diagnostics,
-    IReadOnlyList<string> Notes,
+    IReadOnlyList<SceneFinding> Notes,
     ScenePlan Plan
 );
 
@@ -187,22 +188,22 @@ public static class SceneEndpoints
 
     private static SceneView View(RigState state, string text, SceneResult read)
     {
-        var notes = new List<string>();
+        var notes = new List<SceneFinding>();
         if (read.Diagnostics.Count == 0 && state.Parsed.Diagnostics.Count == 0 && !Rates.Empty(state.Parsed))
             try
             {
                 var plan = state.Plan(read.Scene);
-                notes.AddRange(plan.Notes);
+                notes.AddRange(plan.Findings);
                 if (plan.Unproved is { } why)
-                    notes.Add(why);
-                notes.AddRange(
-                    plan.Rules.Where(r => r.Unjudged is not null && plan.Unproved is null)
-                        .Select(r => $"“{r.Text}” does not count here: {r.Unjudged}")
-                );
+                    notes.Add(new(0, "goal-unjudged", why));
+            }
+            catch (SceneProblem p)
+            {
+                notes.AddRange(p.Findings);
             }
             catch (InputProblem p)
             {
-                notes.Add(p.Errors.Values.First());
+                notes.Add(Placed(p.Errors.Values.First()));
             }
         return new(
             read.Scene.Name,
@@ -227,6 +228,19 @@ public static class SceneEndpoints
             ScenePlan.Of(read.Scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles))
         );
     }
+
+    // “Line 7: …” is said at that line.
+    private static SceneFinding Placed(string say) =>
+        say.StartsWith("Line ", StringComparison.Ordinal)
+        && say.IndexOf(':', StringComparison.Ordinal) is > 5 and var end
+        && int.TryParse(
+            say[5..end].Replace(" of the scene", "", StringComparison.Ordinal),
+            NumberStyles.None,
+            CultureInfo.InvariantCulture,
+            out var line
+        )
+            ? new(line, "note", say[(end + 2)..])
+            : new(0, "note", say);
 
     private static Task<Edited> Save(string id, ScenesRequest request, RigStore store, Announcer announce, CancellationToken cancel) =>
         ProgramListEndpoints.Change(

@@ -7623,6 +7623,18 @@ export interface components {
              */
             program?: null | number;
         };
+        /** @description What is worth knowing of a scene before it is run on a copy. */
+        SceneFinding: {
+            /**
+             * Format: int32
+             * @description The line that it speaks of, from 1; 0 for the whole scene.
+             */
+            line: number;
+            /** @description surface-unknown, goal-unjudged, wired-wrong or note. */
+            code: string;
+            /** @description What it is, and what cures it. */
+            say: string;
+        };
         /** @description What could be written next in a line of a scene. */
         SceneHint: {
             /** @description What is put in. */
@@ -7791,7 +7803,7 @@ export interface components {
             /** @description Faults by line. */
             diagnostics: components["schemas"]["Diagnostic"][];
             /** @description What is worth knowing: what does nothing here, which goal cannot be judged, what is not known yet. */
-            notes: string[];
+            notes: components["schemas"]["SceneFinding"][];
             /** @description Its place, to draw it. */
             plan: components["schemas"]["ScenePlan"];
         };

@@ -133,6 +133,13 @@ export function SceneSheet({ scene, line, onLine, onText, busy, problem }: Props
                 {f.message}
               </p>
             ))}
+            {scene.notes
+              .filter((x) => x.line === n)
+              .map((x, k) => (
+                <p key={k} className="scene-note fine">
+                  {x.say}
+                </p>
+              ))}
             {draft && draft.added && draft.at === n && editor('New line')}
           </div>
         )

@@ -120,11 +120,13 @@ export default function SimulatePage() {
             problem={save.problem}
           />
         )}
-        {!making && open && open.notes.length > 0 && (
+        {!making && open && open.notes.some((n) => n.line === 0) && (
           <ul className="scene-notes">
-            {open.notes.map((n, i) => (
-              <li key={i}>{n}</li>
-            ))}
+            {open.notes
+              .filter((n) => n.line === 0)
+              .map((n, i) => (
+                <li key={i}>{n.say}</li>
+              ))}
           </ul>
         )}
       </div>
