@@ -5,13 +5,15 @@ namespace Chiton.Core.Sensing;
 /// <summary>Says in which zone a reading lies, for a sensor of any kind.</summary>
 public sealed class ZoneReader
 {
-    private readonly Func<ReadOnlyMemory<double>, string?> zoneOf;
+    private delegate string? ZoneOf(ReadOnlySpan<double> reading);
 
-    private ZoneReader(Func<ReadOnlyMemory<double>, string?> zoneOf) => this.zoneOf = zoneOf;
+    private readonly ZoneOf zoneOf;
+
+    private ZoneReader(ZoneOf zoneOf) => this.zoneOf = zoneOf;
 
     /// <summary>The zone of one reading; null when it lies in none, or when too little was recorded to say.</summary>
     /// <param name="reading">One number, or red, green and blue.</param>
-    public string? Zone(ReadOnlyMemory<double> reading) => reading.Length == 0 || double.IsNaN(reading.Span[0]) ? null : zoneOf(reading);
+    public string? Zone(params ReadOnlySpan<double> reading) => reading.Length == 0 || double.IsNaN(reading[0]) ? null : zoneOf(reading);
 
     /// <summary>A reader for a sensor as it is calibrated.</summary>
     /// <param name="sensor">The sensor.</param>
@@ -20,13 +22,13 @@ public sealed class ZoneReader
     {
         var facts = sensor.Facts;
         if (facts.View == "switch")
-            return new(r => sensor.Zones.Count < 2 ? null : sensor.Zones[r.Span[0] > 0.5 ? 1 : 0]);
+            return new(r => sensor.Zones.Count < 2 ? null : sensor.Zones[r[0] > 0.5 ? 1 : 0]);
         if (calibration is null)
             return new(_ => null);
         if (facts.View == "bands" && sensor.Bands.Count > 0)
         {
             var bands = SenseJudge.Judged(sensor, calibration);
-            return new(r => bands.Classify(r.Span[0], sensor.SilentReading));
+            return new(r => bands.Classify(r[0], sensor.SilentReading));
         }
         if (facts.View == "colours")
         {
@@ -39,12 +41,12 @@ public sealed class ZoneReader
         {
             var named = NamedColours.Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour);
             return new(r =>
-                (int)Math.Round(r.Span[0]) is >= 0 and < 10 and var word
+                (int)Math.Round(r[0]) is >= 0 and < 10 and var word
                     ? named.ByWord.GetValueOrDefault(SenseJudge.ColourWords[word])
                     : null
             );
         }
         var scale = calibration.Scale();
-        return new(r => scale is null || r.Span[0] == sensor.SilentReading ? null : scale.Names[scale.First(r.Span[0])]);
+        return new(r => scale is null || r[0] == sensor.SilentReading ? null : scale.Names[scale.First(r[0])]);
     }
 }

@@ -1,3 +1,5 @@
+using System.Globalization;
+using System.Runtime.CompilerServices;
 using Chiton.Core.Simulation.Bodies;
 using Chiton.Core.Simulation.Ground;
 
@@ -9,10 +11,33 @@ public sealed partial class Bench
 
     private void Note(string say, double x, double y) => watcher?.Noted(now, say, x, y);
 
-    private void Crash(string say, double x, double y)
+    private void Note([InterpolatedStringHandlerArgument("")] ref Words say, double x, double y) => Note(say.Text, x, y);
+
+    private void Crash([InterpolatedStringHandlerArgument("")] ref Words say, double x, double y)
     {
         crashes++;
-        Note(say, x, y);
+        Note(say.Text, x, y);
+    }
+
+    /// <summary>What happened, put into words only where somebody is told: most runs are counted and never read.</summary>
+    [InterpolatedStringHandler]
+    private ref struct Words
+    {
+        private DefaultInterpolatedStringHandler words;
+        private readonly bool told;
+
+        public Words(int literals, int holes, Bench bench, out bool isTold)
+        {
+            told = isTold = bench.watcher is not null;
+            if (told)
+                words = new(literals, holes, CultureInfo.InvariantCulture);
+        }
+
+        public string Text => told ? words.ToStringAndClear() : "";
+
+        public void AppendLiteral(string text) => words.AppendLiteral(text);
+
+        public void AppendFormatted<T>(T value, string? format = null) => words.AppendFormatted(value, format);
     }
 
     private void MoveDrive(int i, double dt)

@@ -684,7 +684,7 @@ public static partial class ScriptCompiler
             if (sensor.Bands.Count > 0)
             {
                 var reader = ZoneReader.Of(sensor, calibration ?? SenseWords.Unread(sensor));
-                readers[sensor.Name] = v => reader.Zone(new[] { v });
+                readers[sensor.Name] = v => reader.Zone(v);
             }
             else if (calibration?.Scale() is { } scale)
                 scales[sensor.Name] = scale;
