@@ -41,9 +41,7 @@ public sealed class ZoneReader
         {
             var named = NamedColours.Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour);
             return new(r =>
-                (int)Math.Round(r[0]) is >= 0 and < 10 and var word
-                    ? named.ByWord.GetValueOrDefault(SenseJudge.ColourWords[word])
-                    : null
+                (int)Math.Round(r[0]) is >= 0 and < 10 and var word ? named.ByWord.GetValueOrDefault(SenseJudge.ColourWords[word]) : null
             );
         }
         var scale = calibration.Scale();

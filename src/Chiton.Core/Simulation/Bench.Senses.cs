@@ -223,11 +223,14 @@ public sealed partial class Bench
                 case SenseWay.Turns:
                     return spec.Axis >= 0 ? Math.Round(movers[plan.Axes[spec.Axis].Mover].At - axes[spec.Axis].Zero) : 0;
                 case SenseWay.Sound:
-                    mean = 5;
+                    var sounds = false;
                     for (var o = 0; o < outputs.Length; o++)
-                        if (plan.Outputs[o].Kind == ActuatorKind.Sounder && plan.Outputs[o].Rig == spec.Rig && IsOn(o))
-                            mean = 70;
-                    variance = Math.Max(4, Typical(spec));
+                        sounds |= plan.Outputs[o].Kind == ActuatorKind.Sounder && plan.Outputs[o].Rig == spec.Rig && IsOn(o);
+                    // As loud as its loudest zone, else as quiet as its quietest; unread, usual figures.
+                    (mean, variance) =
+                        spec.NothingThere >= 0 && spec.Loudest >= 0
+                            ? Of(spec, sounds ? spec.Loudest : spec.NothingThere)
+                            : (sounds ? 70 : 5, Math.Max(4, Typical(spec)));
                     break;
                 default:
                     (mean, variance) = Of(spec, spec.Way == SenseWay.Faced ? Facing(spec) : spec.NothingThere);

@@ -252,6 +252,13 @@ public sealed partial class BenchPlan
                     s.Sds[i] = painted.Reads.MoveSd;
                 }
             }
+            if (sensor.Kind == SensorKind.Sound)
+            {
+                int[] heard = [.. s.ZoneSurface.Where(z => z >= 0 && s.Means[z] >= 0).OrderBy(z => draws[s.Means[z]].Usual)];
+                (s.NothingThere, s.Loudest) = heard.Length >= 2 ? (heard[0], heard[^1]) : (-1, -1);
+                s.Lag1 = plan.Model.Correlated && calibration is not null ? Correlation(calibration) : 0;
+                return;
+            }
             s.Lag1 = plan.Model.Correlated && calibration is not null ? Correlation(calibration) : 0;
             s.NothingThere =
                 sensor.SilenceIs is { } none ? surfaces.IndexOf(none)

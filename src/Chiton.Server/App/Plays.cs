@@ -156,7 +156,8 @@ public sealed class Plays
     {
         lock (begins)
         {
-            if (!playing.ContainsKey(page) && playing.Count >= Most)
+            // One whose scene is over is only looked at: it holds no place.
+            if (!playing.ContainsKey(page) && (playing.Values.Count(p => !p.Ended) >= Most || playing.Count >= 10 * Most))
                 throw new TooBusy($"{Most} benches are being played with already. Try again when one of them has ended.");
             playing[page] = play;
         }

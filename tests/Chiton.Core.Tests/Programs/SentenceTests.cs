@@ -216,8 +216,8 @@ public class SentenceTests
     }
 
     [Theory]
-    [InlineData(45, 0, 50, 50)]
-    [InlineData(45, 18, 70, 30)]
+    [InlineData(45, 0, 40, 40)]
+    [InlineData(45, 18, 44, 36)]
     [InlineData(10, 0, 0, 0)]
     [InlineData(-90, 90, 0, -100)]
     [InlineData(200, 200, 100, 0)]
@@ -229,7 +229,7 @@ public class SentenceTests
         machine.Moved(script.DeviceIndex("Ahead stick"), 0, ahead);
         machine.Moved(script.DeviceIndex("Turn stick"), 0, turn);
         var last = machine.Commands[^1];
-        Assert.Equal((left, right), (last.Value, last.Second));
+        Assert.Equal((left, right), (Math.Round(last.Value, 9), Math.Round(last.Second, 9)));
     }
 
     [Fact]

@@ -218,9 +218,15 @@ internal sealed class Stick(Code ahead, Code turn, Code? deadBand, int side) : C
     public override double Eval(ScriptMachine m)
     {
         var dead = deadBand?.Eval(m) ?? 0;
-        return Math.Clamp(Share(ahead.Eval(m), dead) + side * Share(turn.Eval(m), dead), -100, 100);
+        double f = Share(ahead.Eval(m), dead),
+            t = Share(turn.Eval(m), dead);
+        // Source: the sum stick-mix. Beyond full power both wheels are scaled down, so that the curve stays what it was.
+        return 100 * (f + side * t) / Math.Max(1, Math.Abs(f) + Math.Abs(t));
     }
 
+    // From 0 at the end of the dead band to 1 at a quarter turn.
     private static double Share(double angle, double dead) =>
-        double.IsNaN(angle) || Math.Abs(angle) <= dead ? 0 : Math.Clamp(100 * angle / FullDeg, -100, 100);
+        double.IsNaN(angle) || Math.Abs(angle) <= dead || dead >= FullDeg
+            ? 0
+            : Math.Sign(angle) * Math.Min(1, (Math.Abs(angle) - dead) / (FullDeg - dead));
 }

@@ -177,6 +177,9 @@ internal static class Mover
             default:
                 var asked = Math.Clamp(s.Told, -s.Full * volts * 1.05, s.Full * volts * 1.05) * s.Factor;
                 Follow(ref s, asked, dt);
+                // Told to stand it comes to stand.
+                if (asked == 0 && Math.Abs(s.Speed) < 0.01)
+                    s.Speed = 0;
                 s.Push = asked;
                 break;
         }

@@ -14,7 +14,16 @@ internal sealed record SceneNames(Vocabulary Rig, Declared Own)
         what switch
         {
             "sensor" => Rig.Sensors.Select(s => s.Name),
-            "mech" => Rig.Mechanisms.Select(m => m.Name),
+            // A motor that turns nothing but itself, such as a stick, is meant by its own name.
+            "mech" => Rig
+                .Mechanisms.Select(m => m.Name)
+                .Concat(
+                    Rig.Actuators.Where(a =>
+                            a.Kind is ActuatorKind.RegulatedMotor or ActuatorKind.PlainMotor or ActuatorKind.Servo or ActuatorKind.Stepper
+                        )
+                        .Select(a => a.Name)
+                )
+                .Distinct(),
             "device" => Rig.Commanded.Concat(Rig.Sensors.Select(s => s.Name)).Distinct(),
             "surf" => Rig.Sensors.SelectMany(s => s.Zones).Distinct().Where(z => z is not ("up" or "down")),
             "pos" => Rig.Mechanisms.SelectMany(m => m.Positions).Distinct(),

@@ -133,6 +133,10 @@ internal sealed class SenseSpec
     // A switch at an end.
     public int SwitchLow { get; set; } = -1;
     public int SwitchHigh { get; set; } = -1;
+
+    /// <summary>Of a sensor that hears: the zone of what is loud; −1 where nothing was recorded.</summary>
+    public int Loudest { get; set; } = -1;
+
     public int SwitchBelow { get; set; } = -1;
     public int SwitchAbove { get; set; } = -1;
     public double ClicksPerUnit { get; set; }
