@@ -16,6 +16,7 @@ public sealed partial class Bench
     }
 
     private readonly RuleState[] rules;
+    private readonly bool[] scored;
     private bool decided,
         anyNever;
     private BenchResult verdict;
@@ -26,6 +27,8 @@ public sealed partial class Bench
     {
         (decided, verdict, crashes, anyNever, goalsLeft, judged) = (false, default, 0, false, 0, 0);
         Array.Clear(rules);
+        Array.Clear(scored);
+        doneAt = long.MaxValue;
         for (var r = 0; r < rules.Length; r++)
         {
             rules[r].Since = -1;
@@ -59,7 +62,15 @@ public sealed partial class Bench
         for (var p = 0; p < network.Machines.Count; p++)
             if (network.Machines[p].LastStep >= 0 && (step < 0 || p == lastProgram))
                 (program, step) = (p, network.Machines[p].LastStep);
-        return new(ending, rule, program, step, now, Score(), ending == RunEnding.Passed ? "" : Ended().Text);
+        return new(
+            ending,
+            rule,
+            program,
+            step,
+            now,
+            Score(ending == RunEnding.Passed || judged == 0 && doneAt < long.MaxValue),
+            ending == RunEnding.Passed ? "" : Ended().Text
+        );
     }
 
     private void Decide(RunEnding ending, int rule)
@@ -77,8 +88,13 @@ public sealed partial class Bench
             Decide(RunEnding.MachineFault, -1);
             return;
         }
+        // Points for what came true count once, whatever becomes of it.
+        for (var i = 0; i < scored.Length; i++)
+            scored[i] |= plan.Scores[i].When is { } when && Holds(when);
         // Standing still with nothing on its way and finished programs can never change again.
         var forGood = network.Finished && pendingCount == 0 && AllAtRest() && NothingToCome();
+        if (forGood)
+            doneAt = Math.Min(doneAt, now);
         for (var r = 0; r < rules.Length; r++)
         {
             var rule = plan.Rules[r];
@@ -436,6 +452,24 @@ public sealed partial class Bench
 
     private bool Several(Cond c)
     {
+        var (yes, all) = Tally(c);
+        return c.Many switch
+        {
+            HowMany.Every => yes == all && all > 0,
+            HowMany.No => yes == 0,
+            HowMany.AtLeast => yes >= c.Count,
+            HowMany.AtMost => yes <= c.Count,
+            HowMany.Exactly => yes == c.Count,
+            _ => yes > 0,
+        };
+    }
+
+    /// <summary>How many of the things that a rule counts are as it says now, and of how many; null for a rule that counts none.</summary>
+    internal (int Yes, int All)? Counted(int rule) =>
+        plan.Rules[rule].Cond is { Kind: Cond.Op.Fact, Many: not HowMany.One } c ? Tally(c) : null;
+
+    private (int Yes, int All) Tally(Cond c)
+    {
         int yes = 0,
             all = 0;
         if (c.Fact == WorldFact.Through)
@@ -479,43 +513,47 @@ public sealed partial class Bench
                         yes++;
                 }
         }
-        return c.Many switch
-        {
-            HowMany.Every => yes == all && all > 0,
-            HowMany.No => yes == 0,
-            HowMany.AtLeast => yes >= c.Count,
-            HowMany.AtMost => yes <= c.Count,
-            HowMany.Exactly => yes == c.Count,
-            _ => yes > 0,
-        };
+        return (yes, all);
     }
 
     // ---- points ----
 
-    private double Score()
+    // Seconds are left only where it is done: a run that failed early has won no time.
+    private double Score(bool done)
     {
         var sum = 0.0;
-        foreach (var s in plan.Scores)
+        for (var i = 0; i < plan.Scores.Length; i++)
+        {
+            var s = plan.Scores[i];
             if (s.EachSecondLeft)
-                sum += s.Points * Math.Max(0, Math.Floor(plan.EndsS - now * 1e-6));
+                sum += done ? s.Points * Math.Max(0, Math.Floor(plan.EndsS - Math.Min(now, doneAt) * 1e-6)) : 0;
             else if (s.When is { } when)
-                sum += Holds(when) ? s.Points : 0;
+                sum += scored[i] || Holds(when) ? s.Points : 0;
             else
-            {
-                var cond = new Cond
-                {
-                    Kind = Cond.Op.Fact,
-                    Fact = s.Fact,
-                    Place = s.Place,
-                };
-                foreach (var t in s.Things)
-                    if (things[t].Lies != Lies.Absent && ThingLies(t, cond))
-                        sum += s.Points;
-                if (s.Feed >= 0)
-                    for (var i = 0; i < beltCount; i++)
-                        if (onBelt[i].Feed == s.Feed && BeltLies(onBelt[i], cond))
-                            sum += s.Points;
-            }
+                sum += s.Points * Each(s);
+        }
         return sum;
     }
+
+    // How many things lie as a line of points says.
+    private int Each(ScoreSpec s)
+    {
+        var cond = new Cond
+        {
+            Kind = Cond.Op.Fact,
+            Fact = s.Fact,
+            Place = s.Place,
+        };
+        var count = 0;
+        foreach (var t in s.Things)
+            if (things[t].Lies != Lies.Absent && ThingLies(t, cond))
+                count++;
+        if (s.Feed >= 0)
+            for (var b = 0; b < beltCount; b++)
+                if (onBelt[b].Feed == s.Feed && BeltLies(onBelt[b], cond))
+                    count++;
+        return count;
+    }
+
+    private long doneAt;
 }

@@ -149,6 +149,7 @@ public sealed partial class Bench
         nearThings = new int[plan.Drives.Length * plan.Things.Length];
         nearWalls = new int[plan.Drives.Length * plan.Layout.Walls.Length];
         rules = new RuleState[plan.Rules.Count];
+        scored = new bool[plan.Scores.Length];
         network.Loses = () => lostMessages > 0 && messageLuck.Uniform() < lostMessages;
     }
 

@@ -67,22 +67,30 @@ public sealed partial class BenchPlan
             {
                 var line = scene.Lines[i];
                 var isBlock = IsBlock(line);
-                if (!Laid.Contains(line.Key) && !isBlock)
+                var isThing = line.Key is "thing round" or "thing box";
+                if (!Laid.Contains(line.Key) && !isThing)
                     continue;
                 count[line.Key] = count.GetValueOrDefault(line.Key) + 1;
                 var own = line.Name("name") ?? (line.Key is "floor" or "deck" or "rail" ? line.Key : $"{line.Key} {count[line.Key]}");
                 if (line.When is { In: { } few, Of: { } many })
                     sometimes.Add(
-                        (i, few.In("") / many.In(""), Simulation.Draws.Hash(isBlock ? $"where {own} lies" : $"whether {own} is there"))
+                        (i, few.In("") / many.In(""), Simulation.Draws.Hash(isThing ? $"where {own} lies" : $"whether {own} is there"))
                     );
-                foreach (var (slot, value) in line.Values)
+                // Of a thing that can be moved only where it is drawn first: all else is its own.
+                foreach (var (slot, value) in line.Values.Where(v => !isThing || isBlock || v.Key == "at"))
                     switch (value)
                     {
                         // These have draws of their own.
                         case SceneNumber when (line.Key, slot) is ("marker", "l") or ("shade", "x"):
                             break;
                         case SceneNumber { Varies: true } n:
-                            varies.Add((i, slot, 0, Draw(line, n, SceneForms.Of(line.Key)!.UnitOf(slot), $"{own}, {Called(line, slot)}")));
+                            var called = (isThing, slot) switch
+                            {
+                                (true, "w") => $"size of {own}",
+                                (true, "d") => $"depth of {own}",
+                                _ => $"{own}, {Called(slot)}",
+                            };
+                            varies.Add((i, slot, 0, Draw(line, n, SceneForms.Of(line.Key)!.UnitOf(slot), called)));
                             break;
                         case ScenePoint p:
                             Point(i, line, slot, 0, p, own);
@@ -112,7 +120,7 @@ public sealed partial class BenchPlan
         // What stands there like a wall.
         private static bool IsBlock(SceneLine line) => line.Key == "thing box" && line.Has("fixed") && line.Point("at") is not null;
 
-        private static string Called(SceneLine line, string slot) =>
+        private static string Called(string slot) =>
             slot switch
             {
                 "w" => "width",

@@ -404,6 +404,7 @@ public sealed partial class BenchPlan
         private void Sized()
         {
             var unknown = new List<SceneFinding>();
+            var strange = new SortedDictionary<int, List<string>>();
             foreach (var s in senses.Where(s => s.Way is SenseWay.Ground or SenseWay.Rail or SenseWay.Notch or SenseWay.Belt))
             {
                 var looked = new HashSet<int>();
@@ -430,16 +431,18 @@ public sealed partial class BenchPlan
                     looked.UnionWith(plan.Layout.Markers.Select(m => m.Surface));
                 }
                 foreach (var i in looked.Where(i => s.Means[i] < 0))
-                    unknown.Add(
-                        new(
-                            LineOf(i),
-                            "surface-unknown",
-                            $"{s.Name} looks at “{surfaces[i]}” in this scene and knows nothing of it on this copy. "
-                                + "Take at least 3 readings of it "
-                                + $"in Sense, or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {s.Name}."
-                        )
-                    );
+                    (strange.TryGetValue(i, out var eyes) ? eyes : strange[i] = []).Add(s.Name);
             }
+            foreach (var (i, eyes) in strange)
+                unknown.Add(
+                    new(
+                        LineOf(i),
+                        "surface-unknown",
+                        $"{Figures.List(eyes)} {(eyes.Count == 1 ? "looks" : "look")} at “{surfaces[i]}” in this scene and "
+                            + $"{(eyes.Count == 1 ? "knows" : "know")} nothing of it on this copy. Take at least 3 readings of it in Sense, "
+                            + $"or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {eyes[0]}."
+                    )
+                );
             // What stands before an eye, or lies under it, and is not known to it, cannot be told from what is behind it.
             foreach (var s in senses.Where(s => s.Way is SenseWay.Faced or SenseWay.Ground))
             foreach (var i in plan.Things.Select(t => t.Surface).Where(i => i >= 0 && s.Means[i] < 0).Distinct())

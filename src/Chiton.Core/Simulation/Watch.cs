@@ -726,6 +726,8 @@ internal sealed class BenchRecorder : IBenchWatcher
                 $"After {Show(at, 3)} s: {char.ToLowerInvariant(note.Say[0])}{note.Say[1..]}{Seen(at)}",
             RunEnding.NeverBroken => $"After {Show(at, 3)} s this came true, which must never be: {rule?.Text["never: ".Length..]}.",
             _ when plan.Vehicles.Length > 0 => $"After {Show(at, 3)} s it was {where}{(detail is { } mm ? $" by {Show(mm, 2)} mm" : "")}.",
+            _ when result.Rule >= 0 && bench.Counted(result.Rule) is { } count =>
+                $"After {Show(at, 3)} s the goal was not reached: so far {count.Yes} of {count.All}; {where}.",
             _ => $"After {Show(at, 3)} s the goal was not reached; {where}.{(note is not null ? " " + note.Say : Last(at))}",
         };
         if (odd is not null && result.Ending != RunEnding.MachineFault)

@@ -288,11 +288,12 @@ public sealed record ScenePlan(
                 case "wall":
                     shapes.Add(Box("wall") with { Path = [.. l.Points("path").Select(p => new PlanPoint(p.X, p.Y))] });
                     break;
+                // What is not painted is a place only.
                 case "patch" or "place" or "shade":
-                    shapes.Add(Box(l.Key));
+                    shapes.Add(Box(l.Key == "patch" && l.Name("of") is null ? "place" : l.Key));
                     break;
                 case "round patch":
-                    shapes.Add(Box("disc"));
+                    shapes.Add(Box(l.Name("of") is null ? "round place" : "disc"));
                     break;
                 case "round place":
                     shapes.Add(Box("round place"));

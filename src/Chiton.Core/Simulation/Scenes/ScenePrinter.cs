@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.RegularExpressions;
 using Chiton.Core.Programs.Language;
 
 namespace Chiton.Core.Simulation.Scenes;
@@ -22,7 +23,7 @@ public enum ScenePieceKind
 public sealed record ScenePiece(string Text, ScenePieceKind Kind);
 
 /// <summary>Writes scenes in the canonical form: reading what was printed gives the same scene.</summary>
-public static class ScenePrinter
+public static partial class ScenePrinter
 {
     /// <summary>The whole scene as text, ending with a line feed. A blank line stands where the lines go on to speak of something
     /// else.</summary>
@@ -125,6 +126,17 @@ public static class ScenePrinter
         Add(p, sd.ToString(), ScenePieceKind.Number);
     }
 
+    // Its figures are numbers, what they vary by is said in words.
+    private static void Point(List<ScenePiece> p, ScenePoint point)
+    {
+        var text = point.ToString();
+        foreach (var word in Varying().Split(text))
+            Add(p, word.Trim(), Varying().IsMatch(word) ? ScenePieceKind.Word : ScenePieceKind.Number);
+    }
+
+    [GeneratedRegex("(give or take| and (?=[0-9−-]))")]
+    private static partial Regex Varying();
+
     private static void Value(List<ScenePiece> p, object value)
     {
         switch (value)
@@ -136,13 +148,13 @@ public static class ScenePrinter
                 Number(p, n);
                 break;
             case ScenePoint point:
-                Add(p, point.ToString(), ScenePieceKind.Number);
+                Point(p, point);
                 break;
             case IReadOnlyList<ScenePoint> path:
                 for (var i = 0; i < path.Count; i++)
                 {
                     Word(p, i == 0 ? "from" : "to");
-                    Add(p, path[i].ToString(), ScenePieceKind.Number);
+                    Point(p, path[i]);
                 }
                 break;
             case IReadOnlyList<SceneNumber> numbers:

@@ -206,12 +206,13 @@ function Top({ rig }: { rig: Rig }) {
 
 /** "Revision 9: 83 of 100 runs pass" with the count set off. */
 function RateWords({ say }: { say: string }) {
-  const match = /^(.*: )(\d+)( of .*)$/.exec(say)
+  const match = /^(.*: )(\d+)( of \d+)(.*)$/.exec(say)
   return match ? (
-    <span>
-      {match[1]}
+    <span title={say}>
+      <span className="rate-more">{match[1]}</span>
       <b>{match[2]}</b>
       {match[3]}
+      <span className="rate-more">{match[4]}</span>
     </span>
   ) : (
     <span>{say}</span>
