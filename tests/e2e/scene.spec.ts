@@ -32,6 +32,19 @@ test('a scene is written by keyboard, drawn, moved on the plan, undone, and a fa
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(sheet.getByRole('button', { name: /bucket/ })).toContainText('(500, 300)')
 
+  // A paint that no eye knows is told below its own line, and goes with it.
+  await sheet.getByRole('button', { name: /bucket/ }).focus()
+  await page.keyboard.press('Alt+Enter')
+  await page
+    .getByRole('combobox', { name: 'New line' })
+    .fill('patch slick of weed 90 by 60 mm at (500 give or take 9, 150), in 30 of 100 runs')
+  await page.keyboard.press('Enter')
+  const slick = sheet.locator('div', { has: page.getByRole('button', { name: /slick/ }) }).last()
+  await expect(slick).toContainText('Left edge eye and Right edge eye look at “weed” in this scene and know nothing of it')
+  await expectAccessible(page)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(sheet.getByText(/look at “weed”/)).toHaveCount(0)
+
   // What does not read is kept in the field and said with its line, as nothing typed is lost.
   await sheet.getByRole('button', { name: /bollard/ }).focus()
   await page.keyboard.press('Enter')

@@ -127,3 +127,12 @@ test('a third zone is added, recorded and used', async ({ page, open }) => {
   await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes d')
   await expect(page.getByRole('option', { name: /depot tag/ })).toBeVisible()
 })
+
+test('labels of thresholds that stand close together do not cover each other', async ({ page, open }) => {
+  await open('/rigs/berthing-lights/sense')
+  const labels = page.locator('svg text', { hasText: 'each side' })
+  await expect(labels).toHaveCount(3)
+  const boxes = await labels.evaluateAll((all) => all.map((t) => t.getBoundingClientRect()).map((b) => [b.left, b.right] as const))
+  boxes.sort((a, b) => a[0] - b[0])
+  for (let i = 1; i < boxes.length; i++) expect(boxes[i]![0]).toBeGreaterThan(boxes[i - 1]![1])
+})

@@ -17,6 +17,24 @@ const top = 58
  * moved by dragging or with the arrow keys, and stretched with plus and minus; dots are drawn on a canvas so that this
  * stays smooth with many thousands.
  */
+/** Where labels over marks are put so that none stands on another: above its mark, else to the left or to the right of it. */
+export function besides(marks: { at: number; width: number; shown: boolean }[]) {
+  const order = marks.map((_, i) => i).sort((a, b) => marks[a]!.at - marks[b]!.at)
+  const placed: { x: number; anchor: 'start' | 'middle' | 'end' }[] = marks.map((m) => ({ x: m.at, anchor: 'middle' }))
+  const seen = order.filter((i) => marks[i]!.shown)
+  let free = -Infinity
+  seen.forEach((i, k) => {
+    const { at, width } = marks[i]!
+    const next = seen[k + 1]
+    const closes = next !== undefined && at + width / 2 > marks[next]!.at - marks[next]!.width / 2 - 6
+    if (at - width / 2 < free) placed[i] = { x: at + 4, anchor: 'start' }
+    else if (closes && at - width - 4 >= Math.max(0, free)) placed[i] = { x: at - 4, anchor: 'end' }
+    const end = placed[i]!.anchor === 'start' ? at + 4 + width : placed[i]!.anchor === 'end' ? at - 4 : at + width / 2
+    free = end + 6
+  })
+  return placed
+}
+
 export function Dots({ sense, live, fresh }: Props) {
   const { ref, width } = useWidth<HTMLDivElement>(1040, 620)
   const zones = useMemo(() => [...sense.zones].sort((a, b) => (a.figures?.mean ?? 1e9) - (b.figures?.mean ?? 1e9)), [sense.zones])
@@ -60,6 +78,12 @@ export function Dots({ sense, live, fresh }: Props) {
     setView([middle - (span * factor) / 2, middle + (span * factor) / 2])
   }
   const fit = (v: number) => v >= left - 4 && v <= width - right + 4
+  // Each label over its threshold, or beside it where two stand close together.
+  const letters = edges.length > 2 ? 12 : 14
+  const figures = (r: Edge) => `${show(r.at)}, ${show(r.half, 2)} each side`
+  const labels = besides(
+    edges.map((r) => ({ at: x(r.at), width: Math.max(figures(r).length * 0.61, r.headline.length * 0.56) * letters, shown: fit(x(r.at)) })),
+  )
 
   useEffect(() => {
     const element = canvas.current
@@ -192,25 +216,18 @@ export function Dots({ sense, live, fresh }: Props) {
                     stroke="var(--mussel)"
                   />
                   <line x1={x(r.at)} x2={x(r.at)} y1={top - 6} y2={bottom} stroke="var(--mussel)" strokeWidth={2.5} />
-                  <text
-                    x={x(r.at)}
-                    y={i % 2 === 0 || edges.length < 3 ? 22 : 10}
-                    fontSize={edges.length > 2 ? 12 : 14}
-                    fontWeight={650}
-                    fill="var(--ink)"
-                    textAnchor="middle"
-                  >
+                  <text x={labels[i]!.x} y={22} fontSize={letters} fontWeight={650} fill="var(--ink)" textAnchor={labels[i]!.anchor}>
                     {r.headline}
                   </text>
                   <text
-                    x={x(r.at)}
+                    x={labels[i]!.x}
                     y={42}
-                    fontSize={edges.length > 2 ? 12 : 14}
+                    fontSize={letters}
                     fill="var(--mussel)"
-                    textAnchor="middle"
+                    textAnchor={labels[i]!.anchor}
                     style={{ fontFamily: 'var(--mono)' }}
                   >
-                    {show(r.at)}, {show(r.half, 2)} each side
+                    {figures(r)}
                   </text>
                 </g>
               ),
