@@ -392,13 +392,35 @@ public sealed partial class Bench
                 for (var k = 0; k < spec.Outline.Length; k++)
                 {
                     var corner = Corner(spec, d, k);
-                    var inside = OutsideOf(place, corner.X, corner.Y) <= 0;
-                    (all, any) = (all && inside, any || inside);
+                    var next = Corner(spec, d, (k + 1) % spec.Outline.Length);
+                    // A stripe may lie between two corners: each side is looked at along its way.
+                    var steps = (int)(Math.Sqrt((next.X - corner.X) * (next.X - corner.X) + (next.Y - corner.Y) * (next.Y - corner.Y)) / 4);
+                    for (var at = 0; at <= steps; at++)
+                    {
+                        var share = (double)at / (steps + 1);
+                        var inside = OutsideOf(place, corner.X + (next.X - corner.X) * share, corner.Y + (next.Y - corner.Y) * share) <= 0;
+                        (all, any) = (all && inside, any || inside);
+                    }
                 }
-                return c.Fact == WorldFact.WhollyOn ? all : any;
+                // What is smaller than the robot may lie all under it.
+                return c.Fact == WorldFact.WhollyOn ? all : any || place.W > 0 && Covers(spec, d, place.CentreX, place.CentreY);
             default:
                 return middle <= 0;
         }
+    }
+
+    // True when a point lies under the outline of a drive. Source: how often a ray from it crosses the sides.
+    private static bool Covers(DriveSpec spec, in DriveState d, double x, double y)
+    {
+        var odd = false;
+        for (var k = 0; k < spec.Outline.Length; k++)
+        {
+            var a = Corner(spec, d, k);
+            var b = Corner(spec, d, (k + 1) % spec.Outline.Length);
+            if (a.Y > y != b.Y > y && x < (b.X - a.X) * (y - a.Y) / (b.Y - a.Y) + a.X)
+                odd = !odd;
+        }
+        return odd;
     }
 
     private bool ThingLies(int t, Cond c)

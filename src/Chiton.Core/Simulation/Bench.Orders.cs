@@ -461,7 +461,7 @@ public sealed partial class Bench
     }
 
     // A correction of a drive that follows a line: its device is the drive, its value the reading it answers.
-    private const int Leading = -2;
+    private const int Leading = int.MinValue;
 
     private void Led(in Pending c)
     {

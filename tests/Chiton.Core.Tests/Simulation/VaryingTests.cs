@@ -65,6 +65,22 @@ public class VaryingTests
     public void A_robot_is_put_down_as_well_as_its_line_says(double share, string start) =>
         Passes(share, Floor + "place spot 40 by 800 mm at (300, 400)\n" + start + On);
 
+    [Theory]
+    // Of a body 120 mm long and 140 mm wide about (300, 300): its middle, any part of it, all of it.
+    [InlineData("place spot 100 by 100 mm at (300, 300)", true, true, false)]
+    [InlineData("place spot 20 by 20 mm at (340, 330)", false, true, false)]
+    [InlineData("strip spot of sand 10 mm wide from (0, 340) to (900, 340)", false, true, false)]
+    [InlineData("strip spot of sand 10 mm wide from (340, 0) to (340, 900)", false, true, false)]
+    [InlineData("place spot 160 by 140 mm at (300, 300)", true, true, true)]
+    [InlineData("place spot 160 by 140 mm at (315, 300)", true, true, false)]
+    [InlineData("round place spot 60 mm across at (300, 400)", false, false, false)]
+    [InlineData("round place spot 90 mm across at (300, 400)", false, true, false)]
+    public void On_is_its_middle_touching_any_part_and_wholly_all_of_it(string place, bool on, bool touching, bool wholly)
+    {
+        foreach (var (words, holds) in new[] { ("on", on), ("touching", touching), ("wholly on", wholly) })
+            Passes(holds ? 1 : 0, Floor + place + "\n" + Here + $"goal: Drive {words} spot\nends after 0.2 s\n");
+    }
+
     [Fact]
     public void It_faces_where_its_heading_says()
     {
