@@ -38,8 +38,8 @@ public sealed partial class BenchPlan
                 else
                     (sense.SwitchLow, sense.SwitchHigh) = (Draw(line, "x", $"where {sense.Name} closes"), -1);
             }
-            foreach (var v in vehicles)
-                v.Eye = senses.FindIndex(s => s.Way == SenseWay.Rail && s.Rig == v.Rig);
+            for (var v = 0; v < vehicles.Count; v++)
+                vehicles[v].Eye = senses.FindIndex(s => s.Way == SenseWay.Rail && s.Vehicle == v);
             plan.Senses = [.. senses];
         }
 
@@ -90,8 +90,14 @@ public sealed partial class BenchPlan
 
         private void Mount(int r, Sensor sensor, SenseSpec s)
         {
-            s.Drive = drives.FindIndex(d => d.Rig == r);
-            s.Vehicle = vehicles.FindIndex(v => v.Rig == r);
+            // Where it says what it is on, it rides there; else on the first of the rig that goes anywhere.
+            var on = In(r, sensor.On ?? "");
+            s.Drive = drives.FindIndex(d => d.Rig == r && (d.Name == on || d.Names.Contains(on)));
+            if (s.Drive < 0)
+                s.Drive = drives.FindIndex(d => d.Rig == r);
+            s.Vehicle = vehicles.FindIndex(v => v.Rig == r && (v.Name == on || movers[v.Mover].Motor == on));
+            if (s.Vehicle < 0)
+                s.Vehicle = vehicles.FindIndex(v => v.Rig == r);
             s.HeightMm = sensor.Mount.HeightMm?.Value ?? 0;
             s.FacingRad = sensor.Mount.Facing switch
             {
@@ -439,7 +445,8 @@ public sealed partial class BenchPlan
                         LineOf(i),
                         "surface-unknown",
                         $"{Figures.List(eyes)} {(eyes.Count == 1 ? "looks" : "look")} at “{surfaces[i]}” in this scene and "
-                            + $"{(eyes.Count == 1 ? "knows" : "know")} nothing of it on this copy. Take at least 3 readings of it in Sense, "
+                            + $"{(eyes.Count == 1 ? "knows" : "know")} nothing of it on this copy. "
+                            + "Take at least 3 readings of it in Sense, "
                             + $"or say in the scene what it reads: surface {surfaces[i]} reads 31 % on {eyes[0]}."
                     )
                 );

@@ -31,13 +31,18 @@ internal sealed class Job
     }
 
     /// <summary>An eye that reads light, with readings of its zones evenly about a mean.</summary>
-    public Job Eye(string name, double ahead, double right, Facing facing, params (string Zone, double Mean)[] zones)
+    public Job Eye(string name, double ahead, double right, Facing facing, params (string Zone, double Mean)[] zones) =>
+        EyeOn(null, name, ahead, right, facing, zones);
+
+    /// <summary>The same, on one of several vehicles.</summary>
+    public Job EyeOn(string? on, string name, double ahead, double right, Facing facing, params (string Zone, double Mean)[] zones)
     {
         With(
             new Sensor(name, SensorKind.ReflectedLight, 10, 1, [.. zones.Select(z => z.Zone)])
             {
                 Mount = new(Mm(ahead), Mm(right), Mm(8), facing),
                 SpotDiameterMm = Mm(6),
+                On = on,
             }
         );
         return Reads(name, 1, zones);
@@ -114,6 +119,15 @@ internal sealed class Job
     public Job Program(string text)
     {
         programs.Add(new(text, []));
+        return this;
+    }
+
+    /// <summary>A program on a controller of its own.</summary>
+    public Job ProgramOn(string controller, string text)
+    {
+        if (!controllers.Contains(controller))
+            controllers.Add(controller);
+        programs.Add(new(text, []) { RunsOn = controller });
         return this;
     }
 

@@ -166,7 +166,8 @@ public class JobsTests
     public void A_move_for_a_time_ends_with_it(string move, bool ends)
     {
         var main =
-            $"program Timed\n\nregion Main\n  state Going, initial\n    on entry: {move}\n    when Drive is done: go Over\n  state Over, final\n";
+            $"program Timed\n\nregion Main\n  state Going, initial\n    on entry: {move}\n    when Drive is done: go Over\n"
+            + "  state Over, final\n";
         const string floor = "floor 9 m by 9 m\nstart Drive at (4500, 4500) facing 0 robot deg\nends after 6 s\n";
         Assert.Equal(ends ? 1 : 0, new Job().Drive().Program(main).Rate(floor + "goal: Main is in Over\nnever: moving after 2.5 s\n"));
         // It did move.
@@ -178,7 +179,8 @@ public class JobsTests
     public void A_part_that_runs_for_a_time_stops_after_it()
     {
         const string main =
-            "program Timed\n\nregion Main\n  state Going, initial\n    on entry: run Arm out for 0.4 s at 10 %\n    when Arm is done: go Over\n  state Over, final\n";
+            "program Timed\n\nregion Main\n  state Going, initial\n    on entry: run Arm out for 0.4 s at 10 %\n"
+            + "    when Arm is done: go Over\n  state Over, final\n";
         var arm = Arm(ActuatorKind.RegulatedMotor).Program(main);
         Assert.Equal(1, arm.Rate("ends after 4 s\ngoal: Main is in Over\nnever: Arm past its stop\n"));
         var at = BenchReport.Watch(arm.Plan("ends after 4 s\n", false), 1).Bodies.First(b => b.Name == "Arm").X[^1]!.Value;
@@ -353,7 +355,8 @@ public class JobsTests
         const string scene =
             "floor 1200 by 900 mm of sand\nstrip stripe of line 40 mm wide from (0, 700) to (1200, 700)\n"
             + "start Drive at (300, 300) facing 0 robot deg\nlight rises by 30 % on Line eye\n"
-            + "person taps Start button at 1 s\nperson puts Drive at (600, 650) facing 0 robot deg at 2 s\nperson taps Start button at 3 s\n"
+            + "person taps Start button at 1 s\nperson puts Drive at (600, 650) facing 0 robot deg at 2 s\n"
+            + "person taps Start button at 3 s\n"
             + "person puts Drive at (900, 300) facing 0 robot deg at 4 s\nperson taps Start button at 5 s\nends after 20 s\n";
         const string stands = "goal: Drive within 80 mm of stripe and Main is in There within 20 s\n";
         Assert.Equal(1, robot().Rate(scene + stands));
@@ -429,7 +432,8 @@ public class JobsTests
         static string Track(int round) =>
             "floor 1600 by 1400 mm of sand\n"
             + $"strip track of line 50 mm wide from (400, 200) to (400, 1000) to (1200, 1000), round {round} mm\n"
-            + "thing post round 60 mm at (1230, 1000), fixed\nstart Drive at (385, 240) facing 0 robot deg give or take 3 mm and 1 robot deg\n"
+            + "thing post round 60 mm at (1230, 1000), fixed\n"
+            + "start Drive at (385, 240) facing 0 robot deg give or take 3 mm and 1 robot deg\n"
             + "ends after 60 s\ngoal: Drive touching track at the end\ngoal: Main is in Over\n";
         Assert.True(robot().Rate(Track(350), 40) > 0.9);
         // It swings back and finds it again, but in a corner it is off the line for a while.

@@ -2,7 +2,8 @@ using Chiton.Core.Motion;
 
 namespace Chiton.Core.Tests.Simulation;
 
-/// <summary>Two ways to the same truth, of moves: wheels and what they turn, clicks, and where a move ends by time or by a sensor.</summary>
+/// <summary>Two ways to the same truth, of moves: wheels and what they turn, clicks, and where a move ends by time or by a
+/// sensor.</summary>
 public class MoveWaysTests
 {
     private const string Floor = "floor 4 m by 4 m\nstart Drive at (2000, 2000) facing 0 robot deg\nends after 12 s\n";
@@ -132,7 +133,8 @@ public class MoveWaysTests
             return [.. Enumerable.Range(0, runs).Select(i => of(BenchReport.Watch(plan, RandomStream.SeedOfRun(5, i), 100, held: held)))];
         }
         const string timed =
-            "  state Go, initial\n    while here: run Trolley at 50 %\n    after 2.4 s: go Stop\n\n  state Stop, final\n    on entry: stop Trolley and brake\n";
+            "  state Go, initial\n    while here: run Trolley at 50 %\n    after 2.4 s: go Stop\n\n  state Stop, final\n"
+            + "    on entry: stop Trolley and brake\n";
         const string sensed =
             "  state Go, initial\n    while here: run Trolley at 50 %\n    when Tag eye becomes bed tag: go Stop\n\n  state Stop, final\n"
             + "    on entry: stop Trolley and brake\n";

@@ -84,7 +84,8 @@ public class SceneFindingTests
         var problem = Assert.Throws<SceneProblem>(() =>
             FloorBench.Plan(
                 rig,
-                "floor 1200 by 900 mm of sand\npatch bay of weed 90 by 90 mm at (300, 300)\nstrip of line 20 mm wide from (0, 0) to (9, 900)\n",
+                "floor 1200 by 900 mm of sand\npatch bay of weed 90 by 90 mm at (300, 300)\n"
+                    + "strip of line 20 mm wide from (0, 0) to (9, 900)\n",
                 false,
                 null,
                 [FloorBench.Readings(rig, "Line eye", ("line", [10], 1))]

@@ -69,7 +69,8 @@ public class SticksAndSoundsTests
     }
 
     private const string Hears =
-        "  state Quiet, initial\n    when Ear becomes loud: go Heard\n    after 4 s: go Lonely\n\n  state Heard, final\n\n  state Lonely, final\n\n"
+        "  state Quiet, initial\n    when Ear becomes loud: go Heard\n    after 4 s: go Lonely\n\n  state Heard, final\n\n"
+        + "  state Lonely, final\n\n"
         + "region Horn\n  state Still, initial\n    after 1 s: go Sounding\n\n  state Sounding, final\n    on entry: {0}\n";
 
     // Quiet here is louder than what a usual ear calls quiet, and loud is less: only the readings tell.

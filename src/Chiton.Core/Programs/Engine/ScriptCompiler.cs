@@ -556,7 +556,8 @@ public static partial class ScriptCompiler
         IReadOnlyDictionary<string, SensorCalibration>? calibrations = null
     ) => Bound(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, NoReaders, Bands(rig, calibrations));
 
-    /// <summary>Compiles one of several programs of a rig for the bench: its readings are followed through what is known of the copy.</summary>
+    /// <summary>Compiles one of several programs of a rig for the bench: its readings are followed through what is known of the
+    /// copy.</summary>
     /// <param name="program">A program without diagnostics.</param>
     /// <param name="words">The rig's names as this program knows them.</param>
     /// <param name="rig">The rig.</param>

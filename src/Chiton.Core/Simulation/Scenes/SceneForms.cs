@@ -378,10 +378,10 @@ public static class SceneForms
         "| sentence | says | as in |\n|---|---|---|\n"
         + string.Concat(
             All.Where(f => groups.Contains(f.Group))
-                .Select(f =>
-                    $"| `{Cell(SceneForm.Readable(f.Pattern.Replace(Options, "[, …]", StringComparison.Ordinal)))}` | {f.About} | `{Cell(f.Example)}` |\n"
-                )
+                .Select(f => $"| `{Cell(SceneForm.Readable(Short(f)))}` | {f.About} | `{Cell(f.Example)}` |\n")
         );
+
+    private static string Short(SceneForm form) => form.Pattern.Replace(Options, "[, …]", StringComparison.Ordinal);
 
     private static string Cell(string text) => text.Replace("|", "\\|", StringComparison.Ordinal);
 
