@@ -226,12 +226,16 @@ public sealed partial class BenchPlan
                     if (line.Name("name") is { } known)
                         named.Add(new() { Name = known, Shape = strip });
                     break;
-                case "patch" or "place":
+                case "patch" or "place" or "round patch" or "round place":
                 {
+                    var disc = line.Key is "round patch" or "round place";
                     var (x, y) = line.Point("at")!.Value;
-                    var (w, d, t) = (line.Value("w")!.Value, line.Value("d")!.Value, line.Value("turned") ?? 0);
-                    var shape = Paint.Box(Surface(line.Name("of")), x, y, w, d, t);
-                    if (line.Key == "patch" && line.Name("of") is not null)
+                    var w = line.Value("w")!.Value;
+                    var (d, turned) = (line.Value("d") ?? w, line.Value("turned") ?? 0);
+                    var surface = Surface(line.Name("of"));
+                    var shape = disc ? Paint.Disc(surface, x, y, w) : Paint.Box(surface, x, y, w, d, turned);
+                    // What is of nothing is a place only.
+                    if (line.Key is "patch" or "round patch" && line.Name("of") is not null)
                         laid.Add(shape);
                     named.Add(
                         new()
@@ -242,28 +246,8 @@ public sealed partial class BenchPlan
                             CentreY = y,
                             W = w,
                             D = d,
-                            TurnedDeg = t,
-                        }
-                    );
-                    break;
-                }
-                case "round patch" or "round place":
-                {
-                    var (x, y) = line.Point("at")!.Value;
-                    var w = line.Value("w")!.Value;
-                    var shape = Paint.Disc(Surface(line.Name("of")), x, y, w);
-                    if (line.Key == "round patch" && line.Name("of") is not null)
-                        laid.Add(shape);
-                    named.Add(
-                        new()
-                        {
-                            Name = line.Name("name")!,
-                            Shape = shape,
-                            CentreX = x,
-                            CentreY = y,
-                            W = w,
-                            D = w,
-                            Disc = true,
+                            TurnedDeg = turned,
+                            Disc = disc,
                         }
                     );
                     break;
