@@ -127,7 +127,9 @@ public sealed partial class Bench
                 s.Since = -1;
             else if (s.Since < 0)
                 s.Since = now;
-            var lasted = s.Since < 0 ? -1 : now - s.Since;
+            // What can never change again goes on to the end.
+            var until = forGood ? (long)Math.Round(plan.EndsS * 1e6) : now;
+            var lasted = s.Since < 0 ? -1 : until - s.Since;
             if (rule.IsGoal)
             {
                 var reached = rule.Clock switch

@@ -457,6 +457,16 @@ public sealed partial class Bench
             if (at < best)
                 (best, surface) = (at, own);
         }
+        // Guests are seen where the scene gives their surface.
+        for (var d = 0; d < drives.Length; d++)
+            if (
+                plan.GuestSurfaces[plan.Drives[d].Rig] is >= 0 and var coat
+                && plan.Drives[d].Rig != spec.Rig
+                && spec.Means[coat] >= 0
+                && ToBody(d, x, y, dx, dy) is var near
+                && near < best
+            )
+                (best, surface) = (near, coat);
         return surface;
     }
 
@@ -619,7 +629,7 @@ public sealed partial class Bench
     private double Beam(SenseSpec spec)
     {
         if (spec.Drive < 0)
-            return double.PositiveInfinity;
+            return spec.Vehicle >= 0 ? AlongRail(spec) : double.PositiveInfinity;
         var (x, y) = Mounted(spec.Drive, drawn[spec.Ahead], drawn[spec.Right]);
         var best = double.PositiveInfinity;
         for (var ray = -2; ray <= 2; ray++)
@@ -648,7 +658,46 @@ public sealed partial class Bench
                     best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, things[t].X, things[t].Y, things[t].R));
             for (var d = 0; d < drives.Length; d++)
                 if (d != spec.Drive)
-                    best = Math.Min(best, Shape.RayDisc(x, y, dx, dy, drives[d].X, drives[d].Y, plan.Drives[d].Reach * 0.8));
+                    best = Math.Min(best, ToBody(d, x, y, dx, dy));
+        }
+        return best;
+    }
+
+    // How far along a ray the outline of a drive begins.
+    private double ToBody(int drive, double x, double y, double dx, double dy)
+    {
+        var spec = plan.Drives[drive];
+        ref readonly var d = ref drives[drive];
+        var best = double.PositiveInfinity;
+        if (double.IsPositiveInfinity(Shape.RayDisc(x, y, dx, dy, d.X, d.Y, spec.Reach)))
+            return best;
+        for (var k = 0; k < spec.Outline.Length; k++)
+        {
+            var (a, b) = (Corner(spec, d, k), Corner(spec, d, (k + 1) % spec.Outline.Length));
+            best = Math.Min(best, Shape.Ray(x, y, dx, dy, a.X, a.Y, b.X, b.Y));
+        }
+        return best;
+    }
+
+    // What stands before a sensor that looks along its rail, ahead or back: the near end of the next vehicle on the same line.
+    private double AlongRail(SenseSpec spec)
+    {
+        var looks = Math.Cos(spec.FacingRad);
+        var best = double.PositiveInfinity;
+        if (Math.Abs(looks) < 0.5)
+            return best;
+        var own = vehicles[spec.Vehicle].Line;
+        var at = vehicles[spec.Vehicle].At + drawn[spec.Ahead];
+        var line = layout.Lines.Length > 0 ? layout.Lines[own] : null;
+        for (var v = 0; v < vehicles.Length; v++)
+        {
+            if (v == spec.Vehicle || vehicles[v].Line != own)
+                continue;
+            var gap = looks > 0 ? vehicles[v].At - plan.Vehicles[v].LengthMm - at : at - vehicles[v].At;
+            if (line is { Closed: true })
+                gap -= Math.Floor(gap / line.LengthMm) * line.LengthMm;
+            if (gap >= 0)
+                best = Math.Min(best, gap);
         }
         return best;
     }

@@ -83,13 +83,14 @@ public sealed partial class BenchPlan
                     v.Siding = LineOf(line, plan.Layout);
                     v.Start = Draw(line, "at", vehicles.Count == 1 ? "start placement" : $"start placement of {v.Name}");
                 }
-                else if (rig.Starts.FirstOrDefault() is { } start && v.Rig == 0)
+                // A guest comes with the starts of its own rig.
+                else if (rigs[v.Rig].Copy.Rig.Starts.FirstOrDefault() is { } start)
                 {
                     v.Siding = 0;
                     // Every run is put down by hand anew: that is the placement's own spread, not how well its mean is known.
                     v.Start = Draw(
                         new(
-                            "start placement",
+                            In(v.Rig, "start placement"),
                             "mm",
                             Provenance.Measured,
                             start.AtMm.Source,

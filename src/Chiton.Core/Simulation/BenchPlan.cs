@@ -67,6 +67,9 @@ public sealed partial class BenchPlan
     internal ThingSpec[] Things { get; private set; } = [];
     internal string[] Surfaces { get; private set; } = [];
     internal int Ground { get; private set; }
+
+    /// <summary>The surface of each rig's body, by its place; −1 where the scene gives none.</summary>
+    internal int[] GuestSurfaces { get; private set; } = [];
     internal bool IsDeck { get; private set; }
     internal BeltSpec? Belt { get; private set; }
     internal TankSpec? Tank { get; private set; }
@@ -236,6 +239,7 @@ public sealed partial class BenchPlan
                 if (FloorFriction * heaviest > 1)
                     drive.Pushes = Guess(drive.Rig, $"pushing force of {drive.Name}", 8, "N", 6, 1);
             plan.Surfaces = [.. surfaces];
+            plan.GuestSurfaces = [.. rigs.Select(r => r.As is { } guest ? surfaces.IndexOf(guest) : -1)];
             plan.LayoutIn = LaidOut;
             if (varies.Count + sometimes.Count > 0 && plan.Model.Draws)
                 plan.SceneIn = InRun;

@@ -145,6 +145,17 @@ internal sealed class Job
             Programs = [.. programs],
         };
 
+    private BenchCopy Copy() => new(Rig(), new(Rig(), null, Untried, Unaccepted), readings.ToDictionary(r => r.Sensor), positions);
+
+    private readonly Dictionary<string, Job> guests = [];
+
+    /// <summary>Another rig that a scene may bring in by this name.</summary>
+    public Job Meets(string rig, Job other)
+    {
+        guests[rig] = other;
+        return this;
+    }
+
     /// <summary>The plan of a scene; every line of it and of the programs must be readable.</summary>
     public BenchPlan Plan(string scene, bool draws = true)
     {
@@ -153,8 +164,7 @@ internal sealed class Job
             Assert.Empty(program.Parsed.Diagnostics);
         var read = SceneParser.Parse("scene Job\n" + scene, rig);
         Assert.Empty(read.Diagnostics);
-        var copy = new BenchCopy(rig, new(rig, null, Untried, Unaccepted), readings.ToDictionary(r => r.Sensor), positions);
-        var plan = BenchPlan.Build(copy, read.Scene, null, new() { Draws = draws });
+        var plan = BenchPlan.Build(Copy(), read.Scene, (name, _) => guests.GetValueOrDefault(name)?.Copy(), new() { Draws = draws });
         Assert.All(plan.Rules, r => Assert.Null(r.Unjudged));
         return plan;
     }

@@ -226,4 +226,93 @@ public class MoreJobsTests
         Assert.Equal(rate, job.Rate(scene + "goal: every boat through within 20 s\nnever: a crash\n", 40));
         Assert.Equal(1 - rate, job.Rate(scene + "goal: a crash\n", 40));
     }
+
+    // ---- guests ----
+
+    private const string Still =
+        "program Still\n\nregion Main\n  state Idle, initial\n    when Start button is pressed: go Off\n  state Off\n"
+        + "    while here: drive straight at 30 %\n";
+
+    private static Job Other() => new Job().Drive().Button("Start button").Program(Still);
+
+    private static Job Looks(string program, Sensor? more = null)
+    {
+        var job = new Job().Drive().Eye("Nose eye", 60, 0, Facing.Ahead, ("dull", 20), ("coat", 70));
+        return (more is null ? job : job.With(more)).Program(program).Meets("Barrow", Other());
+    }
+
+    private const string Nears =
+        "program Nears\n\nregion Main\n  state Coming, initial\n    while here: drive straight at 60 mm/s\n"
+        + "    when Nose eye is coat for 3 readings: go Seen\n  state Seen, final\n    on entry: stop Drive and brake\n";
+    private const string Meeting =
+        "floor 2 m by 2 m\nstart Drive at (500, 1000) facing 90 robot deg\n"
+        + "guest Bess is Barrow copy 1, starts at (900, 1000) facing 0 robot deg\nends after 20 s\n";
+
+    [Fact]
+    public void A_guest_is_seen_by_light_only_where_the_scene_gives_its_surface()
+    {
+        Assert.Equal(1, Looks(Nears).Rate(Meeting + "surface Bess is coat on Nose eye\ngoal: Main is in Seen\nnever: a crash\n", 20));
+        Assert.Equal(0, Looks(Nears).Rate(Meeting + "goal: Main is in Seen\n", 20));
+        Assert.Equal(1, Looks(Nears).Rate(Meeting + "goal: a crash\n", 20));
+    }
+
+    [Fact]
+    public void A_person_presses_a_button_of_a_guest_and_it_drives_away()
+    {
+        var away = Meeting.Replace("facing 0 robot deg\nends", "facing 90 robot deg\nends") + "surface Bess is coat on Nose eye\n";
+        Assert.Equal(1, Looks(Nears).Rate(away + "goal: Main is in Seen\n", 20));
+        Assert.Equal(0, Looks(Nears).Rate(away + "person taps Bess's Start button at 0.5 s\ngoal: Main is in Seen\n", 20));
+    }
+
+    [Theory]
+    // Its left side is 60 mm from its axle, its back as far, and its corner is met at a slant.
+    [InlineData(0, 70)]
+    [InlineData(90, 60)]
+    [InlineData(270, 60)]
+    public void A_range_sensor_sees_a_guest_by_its_outline(double facing, double near)
+    {
+        const string stop = "program Stop\n\nregion Main\n  state Idle, initial\n    when Range < 2000 mm: go Told\n  state Told, final\n";
+        var job = new Job().Drive().Range("Range", 60, ("near", 1, 300), ("far", 300, 2000)).Program(stop).Meets("Barrow", Other());
+        var run = BenchReport.Watch(
+            job.Plan(
+                "floor 2 m by 2 m\nstart Drive at (500, 1000) facing 90 robot deg\n"
+                    + $"guest Bess is Barrow copy 1, starts at (1000, 1000) facing {facing} robot deg\nends after 1 s\ngoal: finished for 1 s\n",
+                false
+            ),
+            1
+        );
+        Assert.Equal(500 - 60 - near, run.Sensors.First(s => s.Sensor == "Range").Readings.OfType<double>().Average(), 6.0);
+    }
+
+    [Fact]
+    public void A_vehicle_keeps_its_distance_from_the_one_before_it_on_the_line()
+    {
+        const string keep =
+            "program Keep\n\nregion Main\n  state Going, initial\n    while here: run Rear wheels at 50 %\n    when Range < 250 mm: go Near\n"
+            + "  state Near, final\n    on entry: stop Rear wheels and brake\n";
+        Job cars(string program) =>
+            new Job()
+                .Rail("Sand car", "Front wheels")
+                .Rail("Clay car", "Rear wheels")
+                .With(
+                    new Sensor("Range", SensorKind.Distance, 30, 1, ["near", "far"])
+                    {
+                        Principle = RangePrinciple.Optical,
+                        Mount = new(Job.Mm(0), Job.Mm(0), Job.Mm(40), Facing.Ahead),
+                        BeamHalfAngleDeg = FloorBench.Sure(3, "°"),
+                        BlindMm = Job.Mm(0),
+                        ReachMm = Job.Mm(2000),
+                        SilentReading = 0,
+                        On = "Clay car",
+                        Bands = [new Band("near", 1, 250), new Band("far", 250, 2000)],
+                    }
+                )
+                .Program(program);
+        const string line = "rail 5000 mm of sleepers, {0}\nstart Sand car at 3000 mm\nstart Clay car at 600 mm\nends after 40 s\n";
+        var open = string.Format(line, "end stops");
+        Assert.Equal(1, cars(keep).Rate(open + "goal: Main is in Near for 2 s\nnever: a crash\n", 20));
+        Assert.Equal(0, cars(keep).Rate(open + "Range hears nothing\nnever: a crash\ngoal: Main is in Near\n", 20));
+        // Backwards round a closed line it would look away from it.
+        Assert.Equal(1, cars(keep).Rate(string.Format(line, "closed") + "goal: Main is in Near for 2 s\nnever: a crash\n", 20));
+    }
 }

@@ -45,6 +45,27 @@ public class PointsTests
         Assert.Equal(0, Score(Blinks, scene + "goal: Lamp is on for 5 s\n"));
     }
 
+    [Theory]
+    // Its program ends at 0.6 s and nothing can change any more: it is dark for the rest of 5 s.
+    [InlineData("goal: Main is in Dark for 4 s", true)]
+    [InlineData("goal: Main is in Dark for 4.6 s", false)]
+    [InlineData("goal: Lamp is on\nnever: Main is in Dark for more than 4 s", false)]
+    [InlineData("goal: Lamp is on\nnever: Main is in Dark for more than 4.6 s", true)]
+    public void What_never_changes_again_lasts_to_the_end(string rules, bool passes) =>
+        Assert.Equal(
+            passes,
+            BenchReport
+                .Watch(
+                    FloorBench.Plan(
+                        FloorBench.Rig(Blinks),
+                        $"floor 1200 by 900 mm\nstart Drive at (600, 400) facing 0 robot deg\nends after 5 s\n{rules}\n",
+                        false
+                    ),
+                    1
+                )
+                .Passed
+        );
+
     [Fact]
     public void A_goal_that_counts_says_how_far_it_had_come()
     {

@@ -374,11 +374,15 @@ internal sealed class SceneMatcher(string text, int line, SceneNames names)
             if (end - at == known)
                 continue;
             var name = string.Join(' ', Enumerable.Range(at, end - at).Select(i => tokens[i].Text));
-            if (RigNames.IsName(name) && then(name, end))
+            if ((RigNames.IsName(name) || IsOfGuest(name)) && then(name, end))
                 return true;
         }
         return false;
     }
+
+    // What a guest has: “Other's Button”.
+    private static bool IsOfGuest(string name) =>
+        name.IndexOf("'s ", StringComparison.Ordinal) is > 0 and var at && RigNames.IsName(name[..at]) && RigNames.IsName(name[(at + 3)..]);
 
     private static readonly HashSet<string> Joins = ["of", "at", "on", "in", "from", "to", "by", "is", "between"];
 
