@@ -356,6 +356,9 @@ public sealed partial class Bench
                 case Deed.LostMessages:
                     lostMessages = Math.Min(1, lostMessages + happenings[i].A);
                     break;
+                case Deed.Unplug when spec.Drive >= 0:
+                    (powered[plan.Drives[spec.Drive].Left], powered[plan.Drives[spec.Drive].Right]) = (false, false);
+                    break;
                 case Deed.Unplug when spec.Mover >= 0:
                     powered[spec.Mover] = false;
                     break;

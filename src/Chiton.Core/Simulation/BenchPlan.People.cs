@@ -149,6 +149,7 @@ public sealed partial class BenchPlan
                         line.Key is "puts drive" or "puts" && line.Name("what") is { } d
                             ? drives.FindIndex(x => x.Names.Contains(d) || x.Name == d)
                         : line.Key == "block" ? drives.FindIndex(x => x.Name == line.Name("mech"))
+                        : line.Key == "unplug" ? drives.FindIndex(x => x.Name == line.Name("device"))
                         : -1,
                     Mover = MoverOf(line),
                     MoverTo = line.Key == "steers" ? axes[AxisOf(line, "turn")].Mover : -1,
@@ -261,7 +262,8 @@ public sealed partial class BenchPlan
                 return axes.FirstOrDefault(a => a.Name == m)?.Mover
                     ?? vehicles.FirstOrDefault(v => v.Name == m)?.Mover
                     ?? drives.FirstOrDefault(d => d.Name == m)?.Left
-                    ?? -1;
+                    // One wheel of a drive, or a motor by its own name.
+                    ?? movers.FindIndex(x => x.Motor == m || x.Name == m);
             if (line.Key == "unplug" && line.Name("device") is { } name)
             {
                 var mover = movers.FindIndex(x => x.Motor == name || x.Name == name);

@@ -192,6 +192,9 @@ public class MoreJobsTests
         Assert.True(End("battery at 3 V\n").Y - 2000 < 0.75 * (full.Y - 2000));
         Assert.True(Math.Abs(End("unplug Left wheel at 0.5 s\n").Heading) > 60);
         Assert.Equal(0, End("unplug Left wheel for 4 s\nunplug Right wheel for 4 s\n").Y - 2000, 0.01);
+        Assert.Equal(0, End("unplug Drive for 4 s\n").Y - 2000, 0.01);
+        // One wheel that is held turns it about itself.
+        Assert.True(Math.Abs(End("block Left wheel at 0.5 s for 1 s\n").Heading) > 60);
         // Lifted at once it stays where it is, though its wheels turn.
         Assert.Equal(2000, End("lift the rig for 4 s\n").Y, 0.01);
         // Blocked for a moment only, it comes nearly as far.

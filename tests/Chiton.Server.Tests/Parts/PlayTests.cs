@@ -55,11 +55,14 @@ public class PlayTests
         while (moment.GetProperty("doing").GetArrayLength() > 0);
         // A pause stands still; a step goes to a transition and stops there.
         await hub.InvokeAsync("StepOn", cancel);
+        double? Last(JsonElement m) =>
+            m.GetProperty("events").GetArrayLength() is > 0 and var n
+                ? m.GetProperty("events")[n - 1].GetProperty("timeS").GetDouble()
+                : null;
         JsonElement stepped;
+        // A transition that was taken while it still went on may be told first: that frame goes beyond it.
         do stepped = await Moment();
-        while (stepped.GetProperty("events").GetArrayLength() == 0);
-        var stood = stepped.GetProperty("timeS").GetDouble();
-        Assert.Equal(stepped.GetProperty("events")[0].GetProperty("timeS").GetDouble(), stood, 3);
+        while (Last(stepped) is not { } told || Math.Abs(stepped.GetProperty("timeS").GetDouble() - told) > 0.0005);
         var kept = await hub.InvokeAsync<string>("Kept", "Too soon", cancel);
         Assert.StartsWith("scene Too soon\n", kept);
         Assert.Matches(@"\nhand 150 mm before Berth range at \d+(\.\d+)? s for \d+(\.\d+)? s\n", kept);
