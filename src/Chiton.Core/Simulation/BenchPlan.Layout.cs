@@ -35,25 +35,7 @@ public sealed partial class BenchPlan
     private sealed partial class Builder
     {
         // Lines of the ground, in the order they are laid; their numbers are drawn with the lines, not one by one.
-        private static readonly HashSet<string> Laid =
-        [
-            "floor",
-            "deck",
-            "wall",
-            "strip",
-            "patch",
-            "round patch",
-            "place",
-            "round place",
-            "shade",
-            "rail",
-            "marker",
-            "siding",
-            "points",
-            "notches",
-            "notch",
-            "place of",
-        ];
+        private static readonly HashSet<string> Laid = [.. SceneRules.LaidSometimes, "floor", "deck", "rail", "siding", "place of"];
 
         // A number, or one of the numbers, of a line that varies: which line, slot and part, and where it is drawn.
         private readonly List<(int Line, string Slot, int Part, int Draw)> varies = [];
@@ -90,7 +72,9 @@ public sealed partial class BenchPlan
                                 (true, "d") => $"depth of {own}",
                                 _ => $"{own}, {Called(slot)}",
                             };
-                            varies.Add((i, slot, 0, Draw(line, n, SceneForms.Of(line.Key)!.UnitOf(slot), called)));
+                            // A size stays one, however far it is drawn.
+                            var least = slot is "w" or "d" or "l" ? 0.1 : double.MinValue;
+                            varies.Add((i, slot, 0, Draw(line, n, SceneForms.Of(line.Key)!.UnitOf(slot), called, least)));
                             break;
                         case ScenePoint p:
                             Point(i, line, slot, 0, p, own);

@@ -26,6 +26,8 @@ public class VaryingTests
     [InlineData(0.6836, "place spot 40 by 400 mm at (300 give or take 20, 300)\n")]
     [InlineData(0.6836, "place spot 400 by 40 mm at (300, 300 give or take 2 cm)\n")]
     [InlineData(0.9570, "strip spot of sand 40 mm wide from (300 give or take 20, 0) to (300, 600)\n")]
+    // A size stays one, however far it is drawn: else a third of these would lie nowhere.
+    [InlineData(1, "place spot 20 mm give or take 40 mm by 400 mm at (300, 300)\n")]
     // In two directions: 1 − e^(−½).
     [InlineData(0.3945, "round place spot 40 mm across at (300, 300) give or take 20 mm\n")]
     [InlineData(0.7625, "place spot between 1 mm and 81 mm by 400 mm at (310, 300)\n")]

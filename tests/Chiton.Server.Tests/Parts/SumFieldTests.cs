@@ -23,37 +23,44 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             4
         ),
         ["zones"] = (
-            $$"""{"zones":[{"name":"notch","readings":{{B}}},{"name":"paint","readings":{{A}}}],"resolution":1,"samplePeriodMs":10,"maxFalsePerHour":1}""",
+            $$"""{"zones":[{"name":"notch","readings":{{B}}},{"name":"paint","readings":{{A}}}],"resolution":1"""
+                + ""","samplePeriodMs":10,"maxFalsePerHour":1}""",
             "boundaries[0].threshold",
             35.7275,
             4
         ),
         ["marker-pass"] = (
-            """{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310,"actuatorDelayMs":0,"sensorAheadMm":0}""",
+            """{"markerLengthMm":48,"spotDiameterMm":8,"samplePeriodMs":10,"readingsNeeded":2,"speedMmPerS":310"""
+                + ""","actuatorDelayMs":0,"sensorAheadMm":0}""",
             "clearTimeS",
             0.1806,
             4
         ),
         ["sweep"] = (
-            """{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2,"turnRateDegPerS":45,"sensorAheadMm":0,"actuatorDelayMs":0,"brakingDeg":0}""",
+            """{"targetWidthMm":70,"rangeMm":280,"beamHalfAngleDeg":12,"samplePeriodMs":30,"readingsNeeded":2"""
+                + ""","turnRateDegPerS":45,"sensorAheadMm":0,"actuatorDelayMs":0,"brakingDeg":0}""",
             "visibleArcDeg",
             38.25,
             2
         ),
         ["stop-distance"] = (
-            """{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0,"targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0,"decelSdPercent":0}""",
+            """{"approachSpeedMmPerS":180,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"sensorDelayMs":0"""
+                + ""","targetGapMm":45,"decelMmPerS2":900,"noiseSdMm":1.5,"blindZoneMm":0,"decelSdPercent":0}""",
             "triggerDistanceMm",
             78.3,
             6
         ),
         ["edge-guard"] = (
-            """{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60,"speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900,"spotDiameterMm":0,"decelSdPercent":0}""",
+            """{"sensorAheadMm":55,"sensorOffsetsMm":[-70,70],"halfTrackMm":60,"approachAngleMaxDeg":60"""
+                + ""","speedMmPerS":150,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40,"decelMmPerS2":900"""
+                + ""","spotDiameterMm":0,"decelSdPercent":0}""",
             "maxSafeSpeedMmPerS",
             265.24,
             2
         ),
         ["reaction"] = (
-            """{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40,"actuatorTravelDeg":90,"actuatorDegPerS":300,"sensorDelayMs":0}""",
+            """{"objectSpeedMmPerS":250,"samplePeriodMs":20,"readingsNeeded":3,"actuatorDelayMs":40"""
+                + ""","actuatorTravelDeg":90,"actuatorDegPerS":300,"sensorDelayMs":0}""",
             "mustNoticeAtMm",
             100,
             6
@@ -65,7 +72,8 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             6
         ),
         ["stop-gap"] = (
-            """{"approachSpeedMmPerS":250,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"triggerMm":50,"sensorDelayMs":0,"decelMmPerS2":900,"noiseSdMm":0,"blindZoneMm":0}""",
+            """{"approachSpeedMmPerS":250,"samplePeriodMs":30,"readingsNeeded":2,"actuatorDelayMs":40,"triggerMm":50"""
+                + ""","sensorDelayMs":0,"decelMmPerS2":900,"noiseSdMm":0,"blindZoneMm":0}""",
             "gapMm",
             -6.0,
             1
@@ -83,7 +91,8 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             9
         ),
         ["lift-torque"] = (
-            """{"parts":[{"massG":60,"armMm":120},{"massG":40,"armMm":60}],"motorTorqueNmm":180,"motors":1,"motorTurnsPerTurn":1,"efficiencyPercent":100,"share":0.5}""",
+            """{"parts":[{"massG":60,"armMm":120},{"massG":40,"armMm":60}],"motorTorqueNmm":180,"motors":1"""
+                + ""","motorTurnsPerTurn":1,"efficiencyPercent":100,"share":0.5}""",
             "loadShare",
             0.5230,
             4
@@ -92,7 +101,9 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         ["wheel-way"] = ("""{"wheelDiameterMm":56,"trackWidthMm":118,"leftWheelDeg":300,"rightWheelDeg":-300}""", "turnDeg", 142.37, 2),
         ["echo"] = ("""{"echoMicros":1750,"airTempC":12}""", "distanceMm", 296.19, 2),
         ["power-budget"] = (
-            """{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80,"controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9,"idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""",
+            """{"cells":4,"voltsPerCell":1.5,"capacityMAh":2000,"packMaxMA":1500,"controllerOwnMA":80"""
+                + ""","controllerOutputMaxMA":400,"controllerOutputV":5,"devices":[{"name":"pump","count":1,"minV":4,"maxV":9"""
+                + ""","idleMA":5,"activeMA":200,"stallMA":600,"duty":0.5,"suppliedBy":"pack"}]}""",
             "packV",
             6,
             9
@@ -106,13 +117,15 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             4
         ),
         ["turn"] = (
-            """{"wheelDiameterMm":62.4,"trackWidthMm":118,"turnDeg":60,"style":"arc","arcRadiusMm":200,"motorTurnsPerWheelTurn":1,"motorSpeedDegPerS":300}""",
+            """{"wheelDiameterMm":62.4,"trackWidthMm":118,"turnDeg":60,"style":"arc","arcRadiusMm":200"""
+                + ""","motorTurnsPerWheelTurn":1,"motorSpeedDegPerS":300}""",
             "rightWheelDeg",
             271.15,
             2
         ),
         ["drive-fit"] = (
-            """{"pairs":[{"commanded":0.62,"measured":74},{"commanded":0.9,"measured":118},{"commanded":1.15,"measured":155}],"target":120,"confidence":0.95}""",
+            """{"pairs":[{"commanded":0.62,"measured":74},{"commanded":0.9,"measured":118},{"commanded":1.15"""
+                + ""","measured":155}],"target":120,"confidence":0.95}""",
             "residualSd",
             0.9854,
             4
@@ -124,7 +137,8 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             9
         ),
         ["click-encoder"] = (
-            """{"clicksPerEncoderTurn":4,"encoderTurnsPerWheelTurn":3,"wheelDiameterMm":43.2,"trackWidthMm":120,"samplePeriodMs":5,"readingsPerLevel":2,"pressedFraction":0.5}""",
+            """{"clicksPerEncoderTurn":4,"encoderTurnsPerWheelTurn":3,"wheelDiameterMm":43.2,"trackWidthMm":120"""
+                + ""","samplePeriodMs":5,"readingsPerLevel":2,"pressedFraction":0.5}""",
             "maxWheelTurnsPerS",
             4.1667,
             4
@@ -136,31 +150,37 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             9
         ),
         ["load-seat"] = (
-            """{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35,"gripExtraMPerS2":0,"loadHeightMm":0,"loadBaseMm":0}""",
+            """{"forkLengthMm":90,"seatGapMm":12,"loadDepthMm":60,"heelAheadMm":70,"frictionCoefficient":0.35"""
+                + ""","gripExtraMPerS2":0,"loadHeightMm":0,"loadBaseMm":0}""",
             "maxTurnRateDegPerS",
             317.24,
             2
         ),
         ["move-end"] = (
-            """{"distanceMm":600,"speedMmPerS":180,"speedSdPercent":3,"resolutionMm":2.5,"slipSdPercent":1.2,"coastSdMm":2,"samplePeriodMs":10,"noiseSdMm":1,"brakeSdMm":1.5}""",
+            """{"distanceMm":600,"speedMmPerS":180,"speedSdPercent":3,"resolutionMm":2.5,"slipSdPercent":1.2"""
+                + ""","coastSdMm":2,"samplePeriodMs":10,"noiseSdMm":1,"brakeSdMm":1.5}""",
             "countedSdMm",
             7.5074,
             4
         ),
         ["path-error"] = (
-            """{"moves":[{"kind":"straight","distanceMm":800,"distanceSdMm":6,"veerSdDegPerM":2},{"kind":"turn","turnDeg":90,"turnSdDeg":3},{"kind":"straight","distanceMm":500,"distanceSdMm":4,"veerSdDegPerM":2}],"startSdMm":5,"startHeadingSdDeg":1}""",
+            """{"moves":[{"kind":"straight","distanceMm":800,"distanceSdMm":6,"veerSdDegPerM":2}"""
+                + """,{"kind":"turn","turnDeg":90,"turnSdDeg":3},{"kind":"straight","distanceMm":500,"distanceSdMm":4"""
+                + ""","veerSdDegPerM":2}],"startSdMm":5,"startHeadingSdDeg":1}""",
             "sdXMm",
             32.1953,
             4
         ),
         ["line-switch"] = (
-            """{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10,"readingsNeeded":2,"actuatorDelayMs":40}""",
+            """{"fastMmPerS":190,"slowMmPerS":110,"trackWidthMm":118,"sensorAheadMm":55,"samplePeriodMs":10"""
+                + ""","readingsNeeded":2,"actuatorDelayMs":40}""",
             "weaveMm",
             2.4562,
             4
         ),
         ["line-gain"] = (
-            """{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2,"maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40,"motorLagMs":0}""",
+            """{"speedMmPerS":150,"trackWidthMm":118,"sensorAheadMm":60,"contrastPercentPerMm":4.2"""
+                + ""","maxWheelSpeedMmPerS":520,"samplePeriodMs":10,"actuatorDelayMs":40,"motorLagMs":0}""",
             "K",
             0.08167,
             5
@@ -168,14 +188,16 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
         ["stick-mix"] = ("""{"forwardDeg":70,"turnDeg":-35,"deadbandDeg":15,"fullScaleDeg":90}""", "leftPercent", 46.667, 3),
         ["meter"] = ("""{"wheelDeg":3600,"wheelDiameterMm":100,"ratePer100Mm":0.3,"startCharge":1.5,"roundTo":0.05}""", "charge", 10.9, 9),
         ["branches"] = (
-            """{"branches":[{"name":"a","steps":[{"label":"x","seconds":2,"repeats":3}]},{"name":"b","steps":[{"label":"y","seconds":5,"repeats":1}]}]}""",
+            """{"branches":[{"name":"a","steps":[{"label":"x","seconds":2,"repeats":3}]}"""
+                + """,{"name":"b","steps":[{"label":"y","seconds":5,"repeats":1}]}]}""",
             "totals[0].seconds",
             6,
             9
         ),
         ["compare-rates"] = ("""{"before":{"passes":6,"runs":10},"after":{"passes":9,"runs":10},"confidence":0.95}""", "high", 0.5988, 4),
         ["colours"] = (
-            """{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]},{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""",
+            """{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]}"""
+                + """,{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""",
             "accuracy",
             1,
             9

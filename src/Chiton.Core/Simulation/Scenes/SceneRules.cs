@@ -25,8 +25,8 @@ internal static class SceneRules
     /// <summary>Most things of a scene.</summary>
     public const int MostThings = 500;
 
-    // What may be so in some runs only: what is left out leaves the rest as it is.
-    private static readonly HashSet<string> NotAlways =
+    /// <summary>Lines of the ground that may be left out in some runs: the rest stays as it is.</summary>
+    internal static readonly string[] LaidSometimes =
     [
         "wall",
         "strip",
@@ -39,6 +39,12 @@ internal static class SceneRules
         "points",
         "notches",
         "notch",
+    ];
+
+    // All that may be so in some runs only.
+    private static readonly HashSet<string> NotAlways =
+    [
+        .. LaidSometimes,
         "thing round",
         "thing box",
         "things round",

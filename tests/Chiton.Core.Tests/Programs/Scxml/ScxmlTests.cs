@@ -114,8 +114,10 @@ public class ScxmlTests
             Walk(
                 """
                 <datamodel><data id='log' expr="''"/></datamodel>
-                <state id='out'><onexit><assign location='log' expr="log + 'O'"/></onexit><onentry><assign location='log' expr="log + 'o'"/></onentry>
-                  <state id='in'><onentry><assign location='log' expr="log + 'i'"/></onentry><onexit><assign location='log' expr="log + 'I'"/><raise event='first'/></onexit>
+                <state id='out'><onexit><assign location='log' expr="log + 'O'"/></onexit><onentry>
+                  <assign location='log' expr="log + 'o'"/></onentry>
+                  <state id='in'><onentry><assign location='log' expr="log + 'i'"/></onentry><onexit>
+                    <assign location='log' expr="log + 'I'"/><raise event='first'/></onexit>
                     <transition event='t' target='next'><assign location='log' expr="log + 't'"/><send event='second'/></transition></state>
                 </state>
                 <state id='next'><onentry><assign location='log' expr="log + 'n'"/></onentry>
@@ -152,9 +154,11 @@ public class ScxmlTests
             "a | a | b | c | c",
             Walk(
                 """
-                <state id='a'><onentry><send event='late' delay='2s'/><send event='soon' delay='500ms'/><send event='never' delay='1s' id='n'/><cancel sendid='n'/></onentry>
+                <state id='a'><onentry><send event='late' delay='2s'/><send event='soon' delay='500ms'/>
+                  <send event='never' delay='1s' id='n'/><cancel sendid='n'/></onentry>
                   <transition event='soon' target='b'/><transition event='never' target='x'/></state>
-                <state id='b'><transition event='never' target='x'/><transition event='late' target='c'/></state><state id='c'/><state id='x'/>
+                <state id='b'><transition event='never' target='x'/><transition event='late' target='c'/></state><state id='c'/>
+                  <state id='x'/>
                 """,
                 "499 1 1500 5000"
             )
@@ -187,7 +191,8 @@ public class ScxmlTests
             Walk(
                 """
                 <state id='z'/>
-                <parallel id='p'><state id='r1'><initial><transition target='d'><raise event='seen'/></transition></initial><state id='c'/><state id='d'/><transition event='seen'/></state>
+                <parallel id='p'><state id='r1'><initial><transition target='d'><raise event='seen'/></transition></initial>
+                  <state id='c'/><state id='d'/><transition event='seen'/></state>
                 <state id='r2' initial='f'><state id='e'/><state id='f'/></state></parallel>
                 """,
                 "t",
@@ -208,8 +213,12 @@ public class ScxmlTests
                                 """
                                 <datamodel><data id='sum' expr='0'/><data id='list'>[1, 2, 3]</data></datamodel>
                                 <state id='a'><transition event='give' cond='_event.data.amount &gt; 3 &amp;&amp; _event.name === "give.now"' target='b'><foreach array='list' item='i' index='k'><assign location='sum' expr='sum + i * k'/></foreach></transition></state>
-                                <state id='b'><transition event='next' cond='sum == 8 and not In("a")' target='c'><if cond='sum &lt; 0'><raise event='bad'/><elseif cond='sum % 2 = 0'/><raise event='even'/><else/><raise event='odd'/></if></transition></state>
-                                <state id='c'><transition event='bad odd' target='x'/><transition event='even'><script>sum += 1; var extra = sum;</script></transition><transition event='end' cond='extra === 9' target='d'/></state><state id='d'/><state id='x'/>
+                                <state id='b'><transition event='next' cond='sum == 8 and not In("a")' target='c'>
+                                  <if cond='sum &lt; 0'><raise event='bad'/><elseif cond='sum % 2 = 0'/><raise event='even'/><else/>
+                                  <raise event='odd'/></if></transition></state>
+                                <state id='c'><transition event='bad odd' target='x'/>
+                                  <transition event='even'><script>sum += 1; var extra = sum;</script></transition>
+                                  <transition event='end' cond='extra === 9' target='d'/></state><state id='d'/><state id='x'/>
                                 """
                             ),
                             [
@@ -230,7 +239,8 @@ public class ScxmlTests
             Walk(
                 """
                 <datamodel><data id='x' expr='1'/></datamodel>
-                <state id='a'><transition event='t' target='b'><assign location='nobody' expr='1'/><assign location='x' expr='2'/></transition></state>
+                <state id='a'><transition event='t' target='b'><assign location='nobody' expr='1'/>
+                  <assign location='x' expr='2'/></transition></state>
                 <state id='b'><transition event='error.execution' cond='x == 1' target='caught'/></state><state id='caught'/>
                 """,
                 "t"
