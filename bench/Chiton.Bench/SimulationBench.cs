@@ -128,10 +128,10 @@ public class SimulationBench
     public int Shipped() => Full(shipped, 1000);
 
     [Benchmark(Description = "100 runs as the header counts them")]
-    public int Light() => Prover.Run(shipped, 100, 1).Passes;
+    public int Light() => ManyRuns.Run(new PlanProved(shipped), new(1, RunLayout.Kinds.Copies, 100)).Passes;
 
     [Benchmark(Description = "200 runs as Prove counts them")]
-    public int Prove() => Prover.Run(shipped, 200, 1).Passes;
+    public int Prove() => Prover.Run(shipped, 200, 1).Proof.Passes;
 }
 
 /// <summary>What a run costs when a program is large and one state of it is active: hardly more than a small one.</summary>
@@ -161,7 +161,7 @@ public class LargeBench
     }
 
     [Benchmark(Description = "200 runs of 60 s of a program of so many states")]
-    public int Runs() => Prover.Run(setup, 200, 1).Runs;
+    public int Runs() => Prover.Run(setup, 200, 1).Proof.Runs;
 }
 
 /// <summary>What one run allocates: nothing, whatever its length.</summary>

@@ -97,6 +97,7 @@ public sealed class CopyMoves(
                 MeanSd = m.MeanSd,
                 MoveSd = m.MoveSd,
                 Span = 0,
+                Dof = m.Dof,
             }
             : was;
 
@@ -234,7 +235,16 @@ public sealed class CopyMoves(
                 0,
                 double.MinValue
             )
+            {
+                Dof = Dof(plan, a),
+            }
             : null;
+
+    // A mean of n trials leaves n − 1, a line two fewer than it has trials; one or two trials have a usual spread assumed.
+    private static double? Dof(TrialPlan plan, AcceptedNumber a) =>
+        a.Trials < 3 || plan.Family == TrialFamily.Bracket ? null
+        : plan.Family == TrialFamily.Line || a.Second is not null ? Math.Max(1, a.Trials - 2)
+        : a.Trials - 1;
 
     /// <summary>The track width as its turns or squares alone leave it, where it was worked out through the wheel: how far the robot turns
     /// then hangs on this and not on the wheel; null where the two are known apart.</summary>
@@ -259,6 +269,9 @@ public sealed class CopyMoves(
                 0,
                 double.MinValue
             )
+            {
+                Dof = Dof(plan, a),
+            }
             : null;
 
     /// <summary>The number in use: what was measured on this copy, or what the design or the delivery says.</summary>

@@ -175,7 +175,15 @@ public sealed record RailMotion(
     public RailMotion AsGuesses(string source)
     {
         // Half of each span either side covers what toy trolleys of one design were seen to differ by, and more.
-        Quantity Guess(Quantity q, double span) => q with { Kind = Provenance.Guessed, Source = source, MeanSd = 0, Span = span };
+        Quantity Guess(Quantity q, double span) =>
+            q with
+            {
+                Kind = Provenance.Guessed,
+                Source = source,
+                MeanSd = 0,
+                Span = span,
+                Dof = null,
+            };
         return new(
             Guess(FullSpeedMmPerS, 240),
             Guess(LeastPowerPercent, 12),

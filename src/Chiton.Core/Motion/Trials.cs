@@ -49,6 +49,15 @@ public static class Trials
             _ => 0.05 * Math.Abs(number),
         };
 
+    /// <summary>How well a number is known after five more trials: the SD of one trial, seen or else usual for its kind, over the root of
+    /// their number.</summary>
+    /// <param name="plan">The motion.</param>
+    /// <param name="number">The number.</param>
+    /// <param name="moveSd">SD from move to move as it is known; 0 where it is not.</param>
+    /// <param name="made">Trials made before.</param>
+    public static double After(TrialPlan plan, double number, double moveSd, int made) =>
+        (made >= 3 && moveSd > 0 ? moveSd : Math.Max(moveSd, 2 * Wanted(plan, number))) / Math.Sqrt(made + 5);
+
     /// <summary>
     /// Fits trials. One or two say what they say and no more; three and more know their own spread. Sources: for a mean,
     /// Student's t with n − 1; for a line, the sum <c>drive-fit</c>; for a square, least squares in two unknowns.

@@ -34,6 +34,11 @@ public sealed record Quantity(
     /// </summary>
     public const double GuessShareOfSpan = 1.0 / 6;
 
+    /// <summary>Degrees of freedom with which its spreads were found from readings or trials: few of them know their own spread badly. Null
+    /// where the spreads are claimed and not found.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public double? Dof { get; init; }
+
     /// <summary>Standard deviation of the value between runs: none for a decision, wide for a guess, the standard error for a
     /// measurement.</summary>
     public double BetweenRunsSd =>

@@ -217,7 +217,10 @@ public sealed record SensorCalibration(
             0,
             Low,
             High
-        );
+        )
+        {
+            Dof = readings.Count - 1,
+        };
     }
 }
 

@@ -230,7 +230,7 @@ public sealed partial class Bench
             _ => joint && spec.Kind != ActuatorKind.PlainMotor ? Telling.Hold : Telling.Brake,
         };
         var brake = drawn[spec.Brake];
-        s.BrakeNow = Math.Max(0.1 * brake, brake + spec.BrakeSd * Math.Clamp(s.Moves.Normal(), -3, 3));
+        s.BrakeNow = Math.Max(0.1 * brake, brake + spec.BrakeSd * wide[spec.Brake] * Math.Clamp(s.Moves.Normal(), -3, 3));
         s.ReleaseAt = atEnd && !joint ? now + 1_000_000 : long.MaxValue;
     }
 
@@ -246,7 +246,7 @@ public sealed partial class Bench
                 s.Telling = Telling.Power;
                 s.Told = Math.Clamp(order.Sign * c.Value, -100, 100);
                 if (!same)
-                    s.Factor = 1 + spec.SpeedSd * Math.Clamp(s.Moves.Normal(), -3, 3);
+                    s.Factor = 1 + spec.SpeedSd * wide[spec.Full] * Math.Clamp(s.Moves.Normal(), -3, 3);
                 break;
             case BenchPlan.OrderKind.Speed:
                 (s.Telling, s.Told, s.Factor) = (Telling.Speed, order.Sign * order.Scale * c.Value, 1);
@@ -372,7 +372,7 @@ public sealed partial class Bench
             case BenchPlan.OrderKind.Turn:
                 d.Turning = true;
                 d.Pivoting = order.Pivoting;
-                d.TurnFactor = 1 + spec.TurnShareSd * Math.Clamp(d.Turns.Normal(), -3, 3);
+                d.TurnFactor = 1 + spec.TurnShareSd * wide[spec.Track] * Math.Clamp(d.Turns.Normal(), -3, 3);
                 var rate = order.Scale * c.Value;
                 var side = order.Left ? -1 : 1;
                 // About one wheel the outer one goes the whole way; the standing one is held.
@@ -430,7 +430,7 @@ public sealed partial class Bench
         {
             var power = double.IsNaN(percent) ? 100 * speed / Math.Max(1, plan.Draws[plan.Movers[mover].Full].Usual) : percent;
             if (s.Telling != Telling.Power || s.Told != power)
-                s.Factor = 1 + plan.Movers[mover].SpeedSd * Math.Clamp(s.Moves.Normal(), -3, 3);
+                s.Factor = 1 + plan.Movers[mover].SpeedSd * wide[plan.Movers[mover].Full] * Math.Clamp(s.Moves.Normal(), -3, 3);
             (s.Telling, s.Told) = (Telling.Power, Math.Clamp(power, -100, 100));
         }
         else

@@ -194,7 +194,7 @@ public sealed partial class Bench
                             if (shares[k] > 0 && spec.Means[k] >= 0)
                             {
                                 mean += shares[k] * drawn[spec.Means[k]];
-                                variance += shares[k] * spec.Sds[k] * spec.Sds[k];
+                                variance += shares[k] * Varies(spec, k);
                             }
                         mean -= Shade(i, x, y);
                     }
@@ -243,14 +243,21 @@ public sealed partial class Bench
         return Response.Shown(mean + sd * Response.Wander(spec.Lag1, ref s.Drift, ref s.Noise), spec.Resolution, spec.Low, spec.High);
     }
 
-    private static double Typical(SenseSpec spec)
+    // Variance of its readings over a surface, as wide as it is on this copy.
+    private double Varies(SenseSpec spec, int surface)
+    {
+        var sd = spec.Sds[surface] * wide[spec.Means[surface]];
+        return sd * sd;
+    }
+
+    private double Typical(SenseSpec spec)
     {
         var sum = 0.0;
         var n = 0;
         foreach (var z in spec.ZoneSurface)
             if (z >= 0 && z < spec.Sds.Length && spec.Means[z] >= 0)
             {
-                sum += spec.Sds[z] * spec.Sds[z];
+                sum += Varies(spec, z);
                 n++;
             }
         return n == 0 ? spec.Resolution * spec.Resolution : sum / n;
@@ -258,7 +265,7 @@ public sealed partial class Bench
 
     private (double Mean, double Variance) Of(SenseSpec spec, int surface) =>
         surface >= 0 && surface < spec.Means.Length && spec.Means[surface] >= 0
-            ? (drawn[spec.Means[surface]], spec.Sds[surface] * spec.Sds[surface])
+            ? (drawn[spec.Means[surface]], Varies(spec, surface))
             : (0, 0);
 
     private static int ZoneSurface(SenseSpec spec, int zone) => zone < spec.ZoneSurface.Length ? spec.ZoneSurface[zone] : -1;
@@ -314,10 +321,10 @@ public sealed partial class Bench
             var marker = layout.Markers[k];
             covered += share;
             mean += share * drawn[spec.Means[marker.Surface]];
-            variance += share * spec.Sds[marker.Surface] * spec.Sds[marker.Surface];
+            variance += share * Varies(spec, marker.Surface);
         }
         mean += (1 - covered) * drawn[spec.Means[plan.Ground]];
-        variance += (1 - covered) * spec.Sds[plan.Ground] * spec.Sds[plan.Ground];
+        variance += (1 - covered) * Varies(spec, plan.Ground);
     }
 
     private void Notches(int i, SenseSpec spec, ref double mean, ref double variance)
@@ -331,7 +338,7 @@ public sealed partial class Bench
             var share = Covers(spec, n, radius);
             covered += share;
             mean += share * drawn[spec.Means[n.Surface]];
-            variance += share * spec.Sds[n.Surface] * spec.Sds[n.Surface];
+            variance += share * Varies(spec, n.Surface);
         }
         var (ground, spread) = Of(spec, spec.NothingThere);
         mean += (1 - covered) * ground;
@@ -487,10 +494,18 @@ public sealed partial class Bench
             var word = -1;
             if (spec.Words[most] is { } likely)
             {
+                // First whether it is the word that it says most often there; of the others each as often as it was seen.
                 var luck = s.Noise.Uniform();
-                word = 0;
-                while (word < likely.Length - 1 && luck >= likely[word])
-                    word++;
+                var usual = drawn[spec.WordShares[most]];
+                if (luck < usual)
+                    word = spec.WordMain[most];
+                else if (likely[^1] > 0)
+                {
+                    var among = (luck - usual) / (1 - usual) * likely[^1];
+                    word = 0;
+                    while (word < likely.Length - 1 && among >= likely[word])
+                        word++;
+                }
             }
             rgb[0] = word;
             s.Zone = word >= 0 ? spec.WordZones[word] : -1;
@@ -505,8 +520,8 @@ public sealed partial class Bench
                 if (shares[k] > 0 && k < spec.Channels.Length && spec.Channels[k] is { } own)
                     for (var c = 0; c < 3; c++)
                     {
-                        mean[c] += shares[k] * own[c];
-                        sd[c] += shares[k] * spec.ChannelSds[k][c];
+                        mean[c] += shares[k] * drawn[own[c]];
+                        sd[c] += shares[k] * spec.ChannelSds[k][c] * wide[own[c]];
                     }
             // Light of the room falls on all three alike.
             var lit = 1 + Lit(i) / 100;
@@ -580,7 +595,7 @@ public sealed partial class Bench
             : Response.Heard(nearest, spec.ReachMm, spec.BlindMm, spec.SilentAt.Length > 0 ? Unheard(spec, nearest) : 0, ref s.Noise);
         if (double.IsNaN(heard))
             return spec.SilentReading ?? double.NaN;
-        var sd = spec.RangeSd + spec.RangeSdPerMm * nearest;
+        var sd = (spec.RangeSd + spec.RangeSdPerMm * nearest) * (spec.RangeSpread >= 0 ? wide[spec.RangeSpread] : 1);
         return Response.Shown(
             heard + sd * Response.Wander(spec.Lag1, ref s.Drift, ref s.Noise),
             spec.Resolution,

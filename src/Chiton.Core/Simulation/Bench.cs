@@ -74,7 +74,8 @@ public sealed partial class Bench
     private Layout layout;
     private readonly ScriptNetwork network;
     private readonly StepBudget budget = new(MostSteps);
-    private readonly double[] drawn;
+    private readonly double[] drawn,
+        wide;
     private readonly MoverState[] movers;
     private readonly DriveState[] drives;
     private readonly VehicleState[] vehicles;
@@ -126,6 +127,7 @@ public sealed partial class Bench
         foreach (var m in network.Machines)
             (m.Budget, m.FaultsWhenSpent, m.EdgesFromStart) = (budget, true, plan.Model.EdgesFromStart);
         drawn = new double[plan.DrawRow.Length];
+        wide = new double[plan.DrawRow.Length];
         movers = new MoverState[plan.Movers.Length];
         drives = new DriveState[plan.Drives.Length];
         vehicles = new VehicleState[plan.Vehicles.Length];
@@ -164,6 +166,9 @@ public sealed partial class Bench
 
     /// <summary>The numbers drawn for this run, in the order of <see cref="BenchPlan.Draws"/>.</summary>
     public ReadOnlySpan<double> Drawn => drawn;
+
+    /// <summary>How many times wider than found the spread of each of them from move to move, or reading to reading, is on this copy.</summary>
+    public ReadOnlySpan<double> Wide => wide;
 
     /// <summary>Why a machine, or their talk, had to be stopped; null while they run well.</summary>
     public string? Fault
@@ -205,7 +210,7 @@ public sealed partial class Bench
     {
         (seed, watcher, now, nextJudge, lastProgram, deviceSerial) = (runSeed, told, 0, JudgeMicros, -1, 0);
         budget.Renew();
-        Draws.All(plan.DrawRow, runSeed, copySeed, drawn);
+        Draws.All(plan.DrawRow, runSeed, copySeed, drawn, wide);
         // Fitted through the least power, the full speed is drawn with it.
         foreach (var (mover, motion) in plan.Linked)
             if (motion is not null && plan.Movers[mover].Least >= 0)
@@ -252,7 +257,7 @@ public sealed partial class Bench
     /// <param name="runSeed">Seed of the run.</param>
     /// <param name="untilDecided">Stop as soon as pass or fail is certain; false to run to the end.</param>
     /// <param name="cancel">Stops it; looked at every half second of simulated time.</param>
-    /// <param name="copySeed">Seed of the copy; null for that of the run.</param>
+    /// <param name="copySeed">Seed of the copy; null for that of the run, <see cref="Draws.BestCopy"/> for best values.</param>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
     public BenchResult Go(long runSeed, bool untilDecided = true, CancellationToken cancel = default, long? copySeed = null) =>
         Go(runSeed, untilDecided, null, cancel, copySeed);

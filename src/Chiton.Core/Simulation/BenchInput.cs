@@ -23,6 +23,9 @@ public delegate BenchCopy? GuestFinder(string rig, int copy);
 /// <summary>What can be changed in a model for tests that hold it against others.</summary>
 public sealed record BenchModel
 {
+    /// <summary>True when few readings and trials know their own spread badly, and a copy draws it.</summary>
+    public bool SpreadsInDoubt { get; init; } = true;
+
     /// <summary>True when a motor draws current against its own friction too.</summary>
     public bool FrictionCurrent { get; init; } = true;
 

@@ -64,7 +64,7 @@ public sealed partial class BenchPlan
         {
             if (moves.Motion is { } m)
                 return new(
-                    Draw(r, "battery", m.BatteryV),
+                    Draw(r, "battery", m.BatteryV, Meter(r)),
                     Draw(r, "nominal voltage", m.NominalV),
                     Draw(r, "pack resistance", m.PackOhm),
                     Draw(r, "controller current", m.ControllerA),
@@ -74,7 +74,12 @@ public sealed partial class BenchPlan
             var volts = rig.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
             var ohm = rig.Power is { } fed ? PowerBudget.InnerOhm((int)fed.Cells, fed.VoltsPerCell, fed.CapacityMAh) : 0.6;
             return new(
-                Guess(r, "battery", volts, "V", volts * 0.15, 1),
+                Draw(
+                    r,
+                    "battery",
+                    new(volts, "V", Provenance.Guessed, "usual for its kind, never measured", 0, 0, volts * 0.15, 1),
+                    Meter(r)
+                ),
                 Fixed(In(r, "nominal voltage"), volts, "V"),
                 Guess(r, "pack resistance", ohm, "Ω", ohm),
                 Fixed(In(r, "controller current"), (rig.Power?.ControllerOwnMA ?? 120) / 1000, "A"),
@@ -82,6 +87,10 @@ public sealed partial class BenchPlan
                 false
             );
         }
+
+        // The pack is never the same twice: what it has is measured before, and said in the scene.
+        private static Measuring? Meter(int r) =>
+            r > 0 ? null : new("rig", "pack", 0.05, "Measuring the pack, and saying it in the scene as “battery at 6 V”,", 1);
 
         private static (double Active, double Stall) Current(RigDesign rig, string motor) =>
             rig.Power?.Devices.FirstOrDefault(d => d.Name == motor) is { } d
@@ -127,23 +136,16 @@ public sealed partial class BenchPlan
                         Motor = In(r, name),
                         Kind = motor.Kind,
                         Rig = r,
-                        Full = Draw(r, $"top speed of {m.Name}", full),
-                        Least = plain
-                            ? Draw(
-                                r,
-                                $"least power of {m.Name}",
-                                moves.InUse(m.Name, TrialKind.LeastPower)
-                                    ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
-                            )
-                            : -1,
+                        Full = Draw(r, $"top speed of {m.Name}", full, Trial(r, m.Name, TrialKind.Speed, full, plain ? 1 : mmPerDeg)),
+                        Least = plain ? Least(r, moves, m.Name, $"least power of {m.Name}") : -1,
                         Lag = Guess(r, $"lag of {m.Name}", 60, "ms", 60, 5),
                         Accel = Guess(r, $"greatest acceleration of {m.Name}", 2500, "mm/s²", 2000, 200),
                         Brake = brake is not null
-                            ? Draw(r, $"braking of {m.Name}", brake)
-                            : Guess(r, $"braking of {m.Name}", 850, "mm/s²", 500, 100),
+                            ? Draw(r, $"braking of {m.Name}", brake, Trial(r, m.Name, TrialKind.Brake, brake))
+                            : Guess(r, $"braking of {m.Name}", 850, "mm/s²", 500, 100, (m.Name, TrialKind.Brake)),
                         Coast = moves.InUse(m.Name, TrialKind.Coast) is { } coast
-                            ? Draw(r, $"coasting of {m.Name}", coast)
-                            : Guess(r, $"coasting of {m.Name}", 250, "ms", 300, 20),
+                            ? Draw(r, $"coasting of {m.Name}", coast, Trial(r, m.Name, TrialKind.Coast, coast))
+                            : Guess(r, $"coasting of {m.Name}", 250, "ms", 300, 20, (m.Name, TrialKind.Coast)),
                         Delay = Guess(r, $"delay of {m.Name}", 40, "ms", 20),
                         StallAfter = Guess(r, $"stall time of {m.Name}", 300, "ms", 150, 50),
                         MoveSd =
@@ -173,16 +175,18 @@ public sealed partial class BenchPlan
                     Rig = r,
                     Left = Wheel(m.Motors[0]),
                     Right = Wheel(m.Motors.Count > 1 ? m.Motors[1] : m.Motors[0]),
-                    Wheel = Draw(r, $"wheel of {m.Name}", wheel),
+                    Wheel = Draw(r, $"wheel of {m.Name}", wheel, Trial(r, m.Name, TrialKind.Straight, wheel)),
                     WheelKnown = wheel.Value,
-                    Track = Draw(r, $"track of {m.Name}", track),
+                    Track = Draw(r, $"track of {m.Name}", track, Trial(r, m.Name, TrialKind.Turn, track)),
                     TrackKnown = track.Value,
-                    Pivot = Draw(r, ReferenceEquals(pivot, track) ? $"track of {m.Name}" : $"track of {m.Name} about one wheel", pivot),
+                    Pivot = ReferenceEquals(pivot, track)
+                        ? Draw(r, $"track of {m.Name}", pivot)
+                        : Draw(r, $"track of {m.Name} about one wheel", pivot, Trial(r, m.Name, TrialKind.Pivot, pivot)),
                     PivotKnown = pivot.Value,
                     TrackByTurns = moves.TrackByTurns(m.Name) is not null,
                     Veer = moves.InUse(m.Name, TrialKind.Veer) is { } veer
-                        ? Draw(r, $"veer of {m.Name}", veer)
-                        : Guess(r, $"veer of {m.Name}", 0, "deg/m", 6, double.MinValue),
+                        ? Draw(r, $"veer of {m.Name}", veer, Trial(r, m.Name, TrialKind.Veer, veer))
+                        : Guess(r, $"veer of {m.Name}", 0, "deg/m", 6, double.MinValue, (m.Name, TrialKind.Veer)),
                     TurnShareSd = track.MoveSd > 0 ? track.MoveSd / track.Value : 0.01,
                     Grip = Guess(r, $"grip of {m.Name}", 0.8, "of its stall", 0.8),
                     Tremble = Tremble(r, moves, m),
@@ -198,8 +202,17 @@ public sealed partial class BenchPlan
 
         private int Tremble(int r, CopyMoves moves, Mechanism m) =>
             moves.InUse(m.Name, TrialKind.Tremble) is { } t
-                ? Draw(r, m.Facts.Going == Going.OnRail ? "tremble" : $"tremble of {m.Name}", t)
-                : Guess(r, $"tremble of {m.Name}", 20, "% per m/s", 30);
+                ? Draw(r, m.Facts.Going == Going.OnRail ? "tremble" : $"tremble of {m.Name}", t, Trial(r, m.Name, TrialKind.Tremble, t))
+                : Guess(r, $"tremble of {m.Name}", 20, "% per m/s", 30, 0, (m.Name, TrialKind.Tremble));
+
+        private int Least(int r, CopyMoves moves, string mechanism, string say, Quantity? known = null)
+        {
+            var q =
+                known
+                ?? moves.InUse(mechanism, TrialKind.LeastPower)
+                ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60);
+            return Draw(r, say, q, Trial(r, mechanism, TrialKind.LeastPower, q));
+        }
 
         private void Vehicle(int r, RigDesign rig, CopyMoves moves, Mechanism m, Actuator motor)
         {
@@ -220,21 +233,17 @@ public sealed partial class BenchPlan
                     Motor = In(r, motor.Name),
                     Kind = motor.Kind,
                     Rig = r,
-                    Full = Draw(r, Say("speed at full power"), full),
-                    Least = regulated
-                        ? -1
-                        : Draw(
-                            r,
-                            Say("least power"),
-                            usual?.LeastPowerPercent ?? new(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
-                        ),
+                    Full = Draw(r, Say("speed at full power"), full, Trial(r, m.Name, TrialKind.Speed, full, usual is null ? mmPerDeg : 1)),
+                    Least = regulated ? -1 : Least(r, moves, m.Name, Say("least power"), usual?.LeastPowerPercent),
                     Lag = usual is not null ? Draw(r, Say("lag"), usual.LagMs) : Guess(r, Say("lag"), 60, "ms", 60, 5),
                     Accel = usual is not null
                         ? Draw(r, Say("greatest acceleration"), usual.MaxAccelMmPerS2)
                         : Guess(r, Say("greatest acceleration"), 2500, "mm/s²", 2000, 200),
-                    Brake = brake is not null ? Draw(r, Say("braking"), brake) : Guess(r, Say("braking"), 850, "mm/s²", 500, 100),
+                    Brake = brake is not null
+                        ? Draw(r, Say("braking"), brake, Trial(r, m.Name, TrialKind.Brake, brake))
+                        : Guess(r, Say("braking"), 850, "mm/s²", 500, 100),
                     Coast = usual is not null
-                        ? Draw(r, Say("coasting"), usual.CoastTimeConstantMs)
+                        ? Draw(r, Say("coasting"), usual.CoastTimeConstantMs, Trial(r, m.Name, TrialKind.Coast, usual.CoastTimeConstantMs))
                         : Guess(r, Say("coasting"), 250, "ms", 300, 20),
                     Delay = usual is not null ? Draw(r, Say("delay"), usual.ActuatorDelayMs) : Guess(r, Say("delay"), 40, "ms", 20),
                     StallAfter = Guess(r, Say("stall time"), 300, "ms", 150, 50),
@@ -256,7 +265,14 @@ public sealed partial class BenchPlan
                     Rig = r,
                     Mover = mover,
                     LengthMm = m.LengthMm?.Value ?? 120,
-                    Tremble = usual is not null ? Draw(r, Say("tremble"), usual.TremblePercentPerMPerS) : Tremble(r, moves, m),
+                    Tremble = usual is not null
+                        ? Draw(
+                            r,
+                            Say("tremble"),
+                            usual.TremblePercentPerMPerS,
+                            Trial(r, m.Name, TrialKind.Tremble, usual.TremblePercentPerMPerS)
+                        )
+                        : Tremble(r, moves, m),
                 }
             );
             linked.Add((mover, own));
@@ -279,6 +295,7 @@ public sealed partial class BenchPlan
                 : drum > 0 ? Math.PI * drum / 360 / turns
                 : 0;
             Quantity full;
+            Measuring? fullBy = null;
             if (motor.Kind == ActuatorKind.PlainMotor)
             {
                 var tried = m is null ? null : moves.InUse(name, TrialKind.Speed);
@@ -286,6 +303,7 @@ public sealed partial class BenchPlan
                     tried is null ? new(600, "motor deg/s", Provenance.Guessed, "usual, never tried", 0, 0, 400, 20)
                     : tried.Unit == "mm/s" ? Times(tried, 1 / Math.Max(1e-6, mmPerUnit > 0 ? mmPerUnit : 0.24), "motor deg/s")
                     : Times(tried, turns, "motor deg/s");
+                fullBy = Trial(r, name, TrialKind.Speed, full, tried is null || tried.Value == 0 ? 1 : full.Value / tried.Value);
             }
             else if (servo)
             {
@@ -307,9 +325,15 @@ public sealed partial class BenchPlan
                             150,
                             30
                         );
+                // A share of the time is the same share of the speed.
+                if (Trial(r, name, TrialKind.Swing, moves.InUse(name, TrialKind.Swing) ?? full) is { } swung && swing > 0)
+                    fullBy = swung with { Sd = swung.Sd / swing * full.Value };
             }
             else
+            {
                 full = m is not null && moves.InUse(name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop;
+                fullBy = Trial(r, name, TrialKind.Speed, full);
+            }
             var (active, stall) = Current(rig, motor.Name);
             var unit = servo ? "deg" : "motor deg";
             var mover = Mover(
@@ -319,16 +343,8 @@ public sealed partial class BenchPlan
                     Motor = In(r, motor.Name),
                     Kind = motor.Kind,
                     Rig = r,
-                    Full = Draw(r, $"top speed of {name}", full with { MoveSd = 0 }),
-                    Least =
-                        motor.Kind == ActuatorKind.PlainMotor
-                            ? Draw(
-                                r,
-                                $"least power of {name}",
-                                (m is null ? null : moves.InUse(name, TrialKind.LeastPower))
-                                    ?? new Quantity(18, "%", Provenance.Guessed, "usual, never tried", 0, 0, 24, 1, 60)
-                            )
-                            : -1,
+                    Full = Draw(r, $"top speed of {name}", full with { MoveSd = 0 }, fullBy),
+                    Least = motor.Kind == ActuatorKind.PlainMotor ? Least(r, moves, name, $"least power of {name}") : -1,
                     Lag = Guess(r, $"lag of {name}", 60, "ms", 60, 5),
                     Accel = Guess(r, $"greatest acceleration of {name}", 6000, $"{unit}/s²", 4000, 500),
                     Brake = Guess(r, $"braking of {name}", 3000, $"{unit}/s²", 1500, 400),
@@ -400,7 +416,7 @@ public sealed partial class BenchPlan
                     Bears = m?.Facts.Bears ?? false,
                     LetGo =
                         m is not null && m.Facts.Bears && moves.InUse(name, TrialKind.LetGo) is { } let
-                            ? Draw(r, $"{name} let go", let)
+                            ? Draw(r, $"{name} let go", let, Trial(r, name, TrialKind.LetGo, let))
                             : -1,
                     UsualSpeed = servo ? full.Value : full.Value * 0.3,
                     MmPerUnit = mmPerUnit,

@@ -109,13 +109,21 @@ public sealed partial class BenchPlan
             var looks = sensor.Facts.SeesLight || sensor.Kind is SensorKind.Colour or SensorKind.ColourName;
             if (looks || sensor.Kind is SensorKind.Distance or SensorKind.LightGate or SensorKind.Probe)
             {
-                s.Ahead = Draw(r, $"{sensor.Name} ahead", sensor.AheadMm with { Min = double.MinValue });
+                s.Ahead = Draw(
+                    r,
+                    $"{sensor.Name} ahead",
+                    sensor.AheadMm with
+                    {
+                        Min = double.MinValue,
+                    },
+                    Ruler(r, sensor.Name, sensor.AheadMm)
+                );
                 s.Right = sensor.Mount.RightMm is { } right
-                    ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue })
+                    ? Draw(r, $"{sensor.Name} to the right", right with { Min = double.MinValue }, Ruler(r, sensor.Name, right))
                     : Fixed(In(r, $"{sensor.Name} to the right"), 0, "mm");
             }
             if (looks)
-                s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot);
+                s.Spot = Draw(r, $"spot of {sensor.Name}", sensor.Spot, Ruler(r, sensor.Name, sensor.Spot));
         }
 
         private SenseWay Way(int r, RigDesign rig, Sensor sensor, SenseSpec s, HashSet<int> carried)
@@ -222,7 +230,7 @@ public sealed partial class BenchPlan
             s.ZoneSurface = [.. s.Zones.Select(z => surfaces.IndexOf(z))];
             if (s.IsColour)
             {
-                Colours(sensor, s, calibration);
+                Colours(r, sensor, s, calibration);
                 return;
             }
             if (sensor.Kind is SensorKind.Distance)
@@ -246,7 +254,7 @@ public sealed partial class BenchPlan
                 }
                 if (calibration?.Reads(zone) is { } reads)
                 {
-                    s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads);
+                    s.Means[i] = Draw(r, $"{sensor.Name} over {zone}", reads, More(r, sensor.Name, zone, reads));
                     s.Sds[i] = reads.MoveSd;
                 }
                 else if (
@@ -304,10 +312,33 @@ public sealed partial class BenchPlan
             return Math.Clamp(worst, -0.95, 0.95);
         }
 
-        private void Colours(Sensor sensor, SenseSpec s, SensorCalibration? calibration)
+        // Twenty more readings of a zone.
+        private const int MoreReadings = 20;
+
+        private static Measuring? More(int r, string sensor, string? zone, double sd, double readings) =>
+            r > 0
+                ? null
+                : new(
+                    "sense",
+                    sensor,
+                    sd / Math.Sqrt(readings + MoreReadings),
+                    $"{MoreReadings} more readings of {sensor}{(zone is null ? "" : $" over {zone}")}",
+                    1,
+                    zone
+                )
+                {
+                    Dof = readings + MoreReadings - 1,
+                };
+
+        private static Measuring? More(int r, string sensor, string zone, Quantity reads) =>
+            More(r, sensor, zone, reads.MoveSd, (reads.Dof ?? 0) + 1);
+
+        private static readonly string[] ColourChannels = ["red", "green", "blue"];
+
+        private void Colours(int r, Sensor sensor, SenseSpec s, SensorCalibration? calibration)
         {
             var n = surfaces.Count;
-            (s.Channels, s.ChannelSds) = (new double[n][], new double[n][]);
+            (s.Channels, s.ChannelSds) = (new int[n][], new double[n][]);
             s.NothingThere =
                 sensor.SilenceIs is { } none ? surfaces.IndexOf(none)
                 : s.ZoneSurface.Length > 0 ? s.ZoneSurface[0]
@@ -316,7 +347,7 @@ public sealed partial class BenchPlan
                 return;
             if (sensor.Kind == SensorKind.ColourName)
             {
-                Words(sensor, s, calibration);
+                Words(r, sensor, s, calibration);
                 return;
             }
             for (var i = 0; i < n; i++)
@@ -325,15 +356,26 @@ public sealed partial class BenchPlan
                 var kept = calibration.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings;
                 if (kept is null || kept.Count < 9 || kept.Count % 3 != 0 || sensor.Kind != SensorKind.Colour)
                     continue;
-                (s.Channels[i], s.ChannelSds[i]) = (new double[3], new double[3]);
+                (s.Channels[i], s.ChannelSds[i]) = (new int[3], new double[3]);
+                var means = 0.0;
                 for (var c = 0; c < 3; c++)
                 {
                     double[] own = [.. Enumerable.Range(0, kept.Count / 3).Select(k => kept[3 * k + c])];
                     var mean = own.Average();
-                    s.Channels[i][c] = mean;
-                    s.ChannelSds[i][c] = Math.Sqrt(own.Sum(v => (v - mean) * (v - mean)) / Math.Max(1, own.Length - 1));
+                    means += mean / 3;
+                    var sd = Math.Sqrt(own.Sum(v => (v - mean) * (v - mean)) / Math.Max(1, own.Length - 1));
+                    s.ChannelSds[i][c] = sd;
+                    s.Channels[i][c] = Draw(
+                        r,
+                        $"{ColourChannels[c]} of {sensor.Name} over {zone}",
+                        new(mean, "", Provenance.Measured, $"{own.Length} readings", sd / Math.Sqrt(own.Length), sd, 0, 0, 255)
+                        {
+                            Dof = own.Length - 1,
+                        },
+                        More(r, sensor.Name, zone, sd, own.Length)
+                    );
                 }
-                s.Means[i] = Fixed($"{s.Name} over {zone}", s.Channels[i].Average());
+                s.Means[i] = Fixed($"{s.Name} over {zone}", means);
             }
             if (SenseJudge.Classes(calibration) is not { Classes.Count: >= 2 } input)
                 return;
@@ -345,9 +387,10 @@ public sealed partial class BenchPlan
         }
 
         // A sensor of colour words says over a surface what it said when readings of it were taken, as often.
-        private void Words(Sensor sensor, SenseSpec s, SensorCalibration calibration)
+        private void Words(int r, Sensor sensor, SenseSpec s, SensorCalibration calibration)
         {
             s.Words = new double[]?[surfaces.Count];
+            (s.WordMain, s.WordShares) = (new int[surfaces.Count], new int[surfaces.Count]);
             for (var i = 0; i < surfaces.Count; i++)
             {
                 if (calibration.Zones.FirstOrDefault(z => z.Zone == ZoneOf(s, i))?.Readings is not { Count: >= 3 } kept)
@@ -355,6 +398,27 @@ public sealed partial class BenchPlan
                 var sum = new double[SenseJudge.ColourWords.Count];
                 foreach (var word in kept)
                     sum[(int)Math.Clamp(Math.Round(word), 0, sum.Length - 1)] += 1.0 / kept.Count;
+                // Its share as a copy may have it: between what was seen and one more reading of either kind (Laplace's rule).
+                var main = Array.IndexOf(sum, sum.Max());
+                var likely = (sum[main] * kept.Count + 1) / (kept.Count + 2);
+                s.WordMain[i] = main;
+                s.WordShares[i] = Draw(
+                    r,
+                    $"how often {sensor.Name} says {SenseJudge.ColourWords[main]} over {surfaces[i]}",
+                    new(
+                        sum[main],
+                        "of readings",
+                        Provenance.Measured,
+                        $"{kept.Count} readings",
+                        Math.Sqrt(likely * (1 - likely) / (kept.Count + 3)),
+                        0,
+                        0,
+                        0,
+                        1
+                    ),
+                    More(r, sensor.Name, surfaces[i], Math.Sqrt(likely * (1 - likely)), kept.Count)
+                );
+                sum[main] = 0;
                 for (var w = 1; w < sum.Length; w++)
                     sum[w] += sum[w - 1];
                 s.Words[i] = sum;
@@ -384,6 +448,7 @@ public sealed partial class BenchPlan
             // Readings of several distances tell how the spread grows.
             // What was not heard says nothing of the spread, but how often nothing is heard at such a distance.
             var known = new List<(double Mm, double Sd, double Silent)>();
+            var free = 0;
             foreach (var zone in calibration?.Zones ?? [])
             {
                 var kept = calibration!.Kept(zone.Zone);
@@ -391,12 +456,20 @@ public sealed partial class BenchPlan
                 if (heard.Length < 3)
                     continue;
                 var mean = heard.Average();
+                free += heard.Length - 1;
                 known.Add(
                     (mean, Math.Sqrt(heard.Sum(v => (v - mean) * (v - mean)) / (heard.Length - 1)), 1 - heard.Length / (double)kept.Count)
                 );
             }
             known.Sort();
             s.SilentAt = [.. known.Select(k => (k.Mm, k.Silent))];
+            if (free > 0)
+                s.RangeSpread = Draw(
+                    r,
+                    $"spread of {sensor.Name}",
+                    new(1, "times", Provenance.Measured, $"{Figures.Count(free + known.Count, "reading")}", 0, 1) { Dof = free },
+                    More(r, sensor.Name, null, 1, free)
+                );
             if (known.Count == 1)
                 s.RangeSd = known[0].Sd;
             else if (known.Count > 1)

@@ -244,7 +244,7 @@ public sealed partial class BenchPlan
             if (varies.Count + sometimes.Count > 0 && plan.Model.Draws)
                 plan.SceneIn = InRun;
             plan.DrawRow = plan.Model.Draws
-                ? [.. draws]
+                ? [.. draws.Select(d => plan.Model.SpreadsInDoubt ? d : d with { Dof = 0 })]
                 :
                 [
                     .. draws.Select(d =>
@@ -253,6 +253,7 @@ public sealed partial class BenchPlan
                             DoubtSd = 0,
                             ChanceSd = 0,
                             EachSd = 0,
+                            Dof = 0,
                             Usual = d.To is { } to ? (d.Usual + to) / 2 : d.Usual,
                             To = null,
                         }
@@ -287,13 +288,43 @@ public sealed partial class BenchPlan
             return draws.Count - 1;
         }
 
-        private int Draw(int rig, string name, Quantity q) => Draw(DrawSpec.Of(In(rig, name), q));
+        private int Draw(int rig, string name, Quantity q, Measuring? measured = null) =>
+            Draw(DrawSpec.Of(In(rig, name), q) with { Measured = measured });
+
+        // Five more trials of a motion, at the accuracy of its kind; null where the rig has no such motion, or is a guest.
+        private Measuring? Trial(int rig, string mechanism, TrialKind kind, Quantity q, double by = 1)
+        {
+            var moves = rigs[rig].Copy.Moves;
+            if (rig > 0 || by == 0 || moves.Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is not { } plan)
+                return null;
+            var made = moves.Accepted(plan)?.Trials ?? 0;
+            var sd = Math.Abs(by) * Trials.After(plan, q.Value / by, q.MoveSd / Math.Abs(by), made);
+            return new("move", plan.Key, sd, $"Five trials of “{plan.Title}”", plan.Kind == TrialKind.Square ? 4 : 2)
+            {
+                Dof = plan.Family == TrialFamily.Bracket ? 0 : made + 4,
+            };
+        }
+
+        // A length of the design that was never measured, held against a ruler.
+        private static Measuring? Ruler(int rig, string device, Quantity q) =>
+            rig > 0 || q.Kind != Provenance.Guessed ? null : new("rig", device, 0.5, "Measuring it with a ruler", 1);
 
         private int Fixed(string name, double value, string unit = "") =>
             Draw(new(name, unit, Provenance.Chosen, "", value, 0, 0, double.MinValue, double.MaxValue));
 
-        private int Guess(int rig, string name, double value, string unit, double span, double min = 0) =>
-            Draw(rig, name, new(value, unit, Provenance.Guessed, "usual for its kind, never tried", 0, 0, span, min));
+        private int Guess(
+            int rig,
+            string name,
+            double value,
+            string unit,
+            double span,
+            double min = 0,
+            (string On, TrialKind Kind)? tried = null
+        )
+        {
+            var q = new Quantity(value, unit, Provenance.Guessed, "usual for its kind, never tried", 0, 0, span, min);
+            return Draw(rig, name, q, tried is { } t ? Trial(rig, t.On, t.Kind, q) : null);
+        }
 
         // A quantity in another unit.
         private static Quantity Times(Quantity q, double by, string unit) =>

@@ -59,6 +59,33 @@ public struct RandomStream
     /// <summary>A number from 0 up to but not including 1.</summary>
     public double Uniform() => (Next() >> 11) * (1.0 / (1UL << 53));
 
+    /// <summary>
+    /// A χ² number. Source: Marsaglia and Tsang, "A simple method for generating gamma variables" (2000); below two degrees of freedom
+    /// with their power of a uniform number.
+    /// </summary>
+    /// <param name="dof">Degrees of freedom, above 0.</param>
+    public double ChiSquared(double dof)
+    {
+        var shape = dof / 2;
+        var d = (shape < 1 ? shape + 1 : shape) - 1.0 / 3;
+        var c = 1 / Math.Sqrt(9 * d);
+        double v;
+        while (true)
+        {
+            double x;
+            do
+            {
+                x = Normal();
+                v = 1 + c * x;
+            } while (v <= 0);
+            v = v * v * v;
+            var u = 1 - Uniform();
+            if (Math.Log(u) < 0.5 * x * x + d - d * v + d * Math.Log(v))
+                break;
+        }
+        return 2 * d * v * (shape < 1 ? Math.Pow(1 - Uniform(), 1 / shape) : 1);
+    }
+
     /// <summary>A standard normal number.</summary>
     public double Normal()
     {

@@ -234,9 +234,9 @@ public static class RunExport
 
     private static long Micros(double s) => (long)Math.Round(s * 1e6);
 
-    private static string Number(double value) => value.ToString("0.######", CultureInfo.InvariantCulture);
+    internal static string Number(double value) => value.ToString("0.######", CultureInfo.InvariantCulture);
 
-    private static string Text(string text)
+    internal static string Text(string text)
     {
         var safe = text.Length > 0 && text[0] is '=' or '+' or '-' or '@' or '\t' or '\r' ? "'" + text : text;
         return safe.AsSpan().IndexOfAny(",\"\n\r") < 0 ? safe : $"\"{safe.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";

@@ -19,7 +19,9 @@ public class TwoWaysTests
         // Where it is put down and what comes differs from run to run all the same.
         foreach (var d in plan.Draws.Where(d => d.To is not null || d.Name.Contains("put down", StringComparison.Ordinal)))
             held.Remove(d.Name);
-        return Enumerable.Range(0, runs).Select(i => BenchReport.Watch(plan, RandomStream.SeedOfRun(21, i), rateHz, held: held));
+        return Enumerable
+            .Range(0, runs)
+            .Select(i => BenchReport.Watch(plan, RandomStream.SeedOfRun(21, i), rateHz, default, Draws.BestCopy, held));
     }
 
     private static double Usual(BenchPlan plan, string name) => plan.Draws.First(d => d.Name == name).Usual;

@@ -94,8 +94,8 @@ internal sealed class SenseSpec
     /// <summary>By surface: SD of one reading.</summary>
     public double[] Sds { get; set; } = [];
 
-    /// <summary>By surface the mean of each channel, and SD, for a colour sensor.</summary>
-    public double[][] Channels { get; set; } = [];
+    /// <summary>By surface where the mean of each channel is drawn, and its SD, for a colour sensor.</summary>
+    public int[][] Channels { get; set; } = [];
     public double[][] ChannelSds { get; set; } = [];
 
     /// <summary>By class of a colour sensor: where its readings lie; a reading is of the nearest class, or of none.</summary>
@@ -106,8 +106,11 @@ internal sealed class SenseSpec
     public double Reject { get; set; } = double.PositiveInfinity;
     public int[] ClassZones { get; set; } = [];
 
-    /// <summary>For a sensor of colour words: by surface how likely each word is, added up; by word its zone, −1 for none.</summary>
+    /// <summary>For a sensor of colour words: by surface how often each word but the most frequent was seen, added up; which word that one
+    /// is, and where its share is drawn; by word its zone, −1 for none.</summary>
     public double[]?[] Words { get; set; } = [];
+    public int[] WordMain { get; set; } = [];
+    public int[] WordShares { get; set; } = [];
     public int[] WordZones { get; set; } = [];
 
     /// <summary>True for a contact that flickers after it closed or opened.</summary>
@@ -126,6 +129,9 @@ internal sealed class SenseSpec
     /// <summary>SD of a distance: at none and for each mm.</summary>
     public double RangeSd { get; set; } = 2;
     public double RangeSdPerMm { get; set; }
+
+    /// <summary>Where it is drawn how many times wider than it was found that is; −1 where nothing was found.</summary>
+    public int RangeSpread { get; set; } = -1;
 
     /// <summary>How often nothing is heard, by distance.</summary>
     public (double Mm, double Share)[] SilentAt { get; set; } = [];
