@@ -257,6 +257,22 @@ public sealed class ProofRow
 
     /// <summary>The whole result as JSON; empty for the light version.</summary>
     public required string Result { get; set; }
+
+    /// <summary>Name of the scene; empty in proofs from before it was kept.</summary>
+    public string Scene { get; set; } = "";
+
+    /// <summary>Lower end of the copy's range, 0 to 1.</summary>
+    public double Low { get; set; }
+
+    /// <summary>Upper end of it, 0 to 1.</summary>
+    public double High { get; set; } = 1;
+
+    /// <summary>1 or 0 a run, in order, for holding proofs against each other; empty in proofs from before copies were made up, and in those
+    /// that made up a copy a run.</summary>
+    public string Passed { get; set; } = "";
+
+    /// <summary>Numbers drawn for each run, packed, in the order that the result names them; null for the light version.</summary>
+    public byte[]? Drawn { get; set; }
 }
 
 /// <summary>A run that was watched.</summary>

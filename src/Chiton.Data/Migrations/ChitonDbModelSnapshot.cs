@@ -345,12 +345,25 @@ namespace Chiton.Data.Migrations
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 
+                    b.Property<byte[]>("Drawn")
+                        .HasColumnType("BLOB");
+
+                    b.Property<double>("High")
+                        .HasColumnType("REAL");
+
                     b.Property<string>("Inputs")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.Property<bool>("Light")
                         .HasColumnType("INTEGER");
+
+                    b.Property<double>("Low")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Passed")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<int>("Passes")
                         .HasColumnType("INTEGER");
@@ -368,6 +381,10 @@ namespace Chiton.Data.Migrations
 
                     b.Property<int>("Runs")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Scene")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<long>("Seed")
                         .HasColumnType("INTEGER");

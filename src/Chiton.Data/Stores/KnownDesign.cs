@@ -41,6 +41,17 @@ public sealed class KnownDesign
     /// <summary>Its scenes, read; the one that stands for them where it has none.</summary>
     public IReadOnlyList<SceneResult> Scenes => scenes.Value;
 
+    /// <summary>Names of the scenes that the header and Prove count: those that say so, else the first.</summary>
+    public IReadOnlyList<string> Counting =>
+        Scenes.Any(s => s.Scene.Counts) ? [.. Scenes.Where(s => s.Scene.Counts).Select(s => s.Scene.Name)] : [Scenes[0].Scene.Name];
+
+    /// <summary>SHA-256 of everything a run in a scene depends on but its seed: those of the first that counts are those of the rig
+    /// itself.</summary>
+    /// <param name="inputs">The same of the rig.</param>
+    /// <param name="scene">Name of the scene; null for the first that counts.</param>
+    public string InputsIn(string inputs, string? scene) =>
+        scene is null || scene == Counting[0] ? inputs : Documents.Hash($"{inputs}\n{scene}");
+
     /// <summary>All of its programs, parsed.</summary>
     public IReadOnlyList<RigProgram> Programs => programs.Value;
 

@@ -86,7 +86,7 @@ public sealed record RigState(
 
     /// <summary>The same for runs in a scene that does not count, so that they are never taken for those that do.</summary>
     /// <param name="scene">Name of the scene; null for the one that counts.</param>
-    public string InputsIn(string? scene) => scene is null || scene == Counting.Scene.Name ? Inputs : Documents.Hash($"{Inputs}\n{scene}");
+    public string InputsIn(string? scene) => Known.InputsIn(Inputs, scene);
 
     /// <summary>The same for two states of which everything is the same that checks and plates speak of; ages count by the day.</summary>
     public required string Stamp { get; init; }

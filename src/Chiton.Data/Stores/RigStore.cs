@@ -11,8 +11,8 @@ namespace Chiton.Data;
 /// <param name="Number">Copy number.</param>
 /// <param name="Team">Team that works on it.</param>
 /// <param name="Inputs">Hash of everything a run's outcome depends on but its seed.</param>
-/// <param name="Runs">Runs of the best proof of exactly these inputs; 0 for none.</param>
-/// <param name="Passes">Runs of it that passed.</param>
+/// <param name="Gauge">The best proof of exactly these inputs in the counting scene in which it passes least; null until all of them were
+/// counted.</param>
 /// <param name="Run">How the latest watched run ended; null when there was none.</param>
 /// <param name="Proved">True when there is a full proof, of whatever inputs.</param>
 /// <param name="Stamp">The same as long as everything is the same that plates speak of, but for ages.</param>
@@ -20,12 +20,27 @@ public sealed record ListedCopy(
     int Number,
     string Team,
     string Inputs,
-    int Runs,
-    int Passes,
+    GaugeRow? Gauge,
     (bool Passed, double EndS)? Run,
     bool Proved,
     string Stamp
 );
+
+/// <summary>A proof, as short as headers show it.</summary>
+/// <param name="Scene">Name of the scene.</param>
+/// <param name="Runs">Runs done.</param>
+/// <param name="Passes">Runs that passed.</param>
+/// <param name="Low">Lower end of the copy's range, 0 to 1.</param>
+/// <param name="High">Upper end of it.</param>
+public sealed record GaugeRow(string Scene, int Runs, int Passes, double Low, double High)
+{
+    /// <summary>The one in which it passes least; null where one is missing.</summary>
+    public static GaugeRow? Worst(IEnumerable<GaugeRow?> rows)
+    {
+        var all = rows.ToArray();
+        return all.Contains(null) ? null : all.MinBy(r => (double)r!.Passes / r.Runs);
+    }
+}
 
 /// <summary>A rig in the list.</summary>
 public sealed record ListedRig(RigRow Rig, KnownDesign Design, IReadOnlyList<ListedCopy> Copies);
@@ -127,18 +142,17 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         var proofs = (
             await Db
                 .Proofs.AsNoTracking()
-                .Where(p => p.Runs > 0)
+                .Where(p => p.Passed != "")
                 .Select(p => new
                 {
                     p.RigId,
                     p.Copy,
                     p.Inputs,
-                    p.Runs,
-                    p.Passes,
                     p.Id,
+                    Row = new GaugeRow(p.Scene, p.Runs, p.Passes, p.Low, p.High),
                 })
                 .ToListAsync(cancel)
-        ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.MaxBy(p => (p.Runs, p.Id))!);
+        ).GroupBy(p => (p.RigId, p.Copy, p.Inputs)).ToDictionary(g => g.Key, g => g.MaxBy(p => (p.Row.Runs, p.Id))!.Row);
         var proved = (
             await Db.Proofs.AsNoTracking().Where(p => !p.Light).Select(p => new { p.RigId, p.Copy }).Distinct().ToListAsync(cancel)
         )
@@ -178,15 +192,16 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                                     motions[(rig.Id, c.Number)],
                                     positions[(rig.Id, c.Number)]
                                 );
-                                var best = proofs.GetValueOrDefault((rig.Id, c.Number, inputs));
+                                var gauges = design.Counting.Select(s =>
+                                    proofs.GetValueOrDefault((rig.Id, c.Number, design.InputsIn(inputs, s)))
+                                );
                                 var run = runs.GetValueOrDefault((rig.Id, c.Number));
                                 var versions = string.Join(',', motions[(rig.Id, c.Number)].Select(m => $"{m.Motion} {m.Version}"));
                                 return new ListedCopy(
                                     c.Number,
                                     c.Team,
                                     inputs,
-                                    best?.Runs ?? 0,
-                                    best?.Passes ?? 0,
+                                    GaugeRow.Worst(gauges),
                                     run is null ? null : (run.Passed, run.EndS),
                                     proved.Contains((rig.Id, c.Number)),
                                     $"{folder}|{rig.Id}|{c.Number}|{inputs}|{versions}"

@@ -49,49 +49,55 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 var store = scope.ServiceProvider.GetRequiredService<RigStore>();
                 var state = await store.Load(rig, copy, null, stoppingToken);
                 // Also notes why a copy cannot run, so that lists need not ask again.
-                if (
-                    state.Parsed.Diagnostics.Count > 0
-                    || Rates.Hindrance(state) is not null
-                    || await store.Runs.BestProof(state, stoppingToken) is not null
-                )
-                {
-                    await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
-                    continue;
-                }
-                var plan = state.Plan();
-                var proof = await jobs.Run(
-                    WorkKind.Gauge,
-                    null,
-                    Most,
-                    stop =>
-                    {
-                        var watch = System.Diagnostics.Stopwatch.StartNew();
-                        return Prover.Run(
-                            plan,
-                            Runs,
-                            1,
-                            null,
-                            1,
-                            stop,
-                            TaskScheduler.Current,
-                            done => done >= Least && watch.ElapsedMilliseconds >= GaugeMs
-                        );
-                    },
-                    stoppingToken,
-                    true
-                );
+                if (state.Parsed.Diagnostics.Count == 0 && await Rates.Hindrance(state, store, stoppingToken) is null)
+                    await Count(state, store, stoppingToken);
                 if (stoppingToken.IsCancellationRequested)
                     break;
-                // Fewer runs than asked for are an honest, wider answer; none at all is no answer.
-                if (proof.Runs == 0)
-                    continue;
-                await store.Runs.KeepProof(state, proof, 1, true, stoppingToken);
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The rate of {Rig}, copy {Copy}, could not be counted.", rig, copy);
             }
+        }
+    }
+
+    // Of every scene that counts, those that were not counted yet; the time is theirs together.
+    private async Task Count(RigState state, RigStore store, CancellationToken stopping)
+    {
+        var scenes = new List<string>();
+        foreach (var scene in state.Known.Counting)
+            if (await store.Runs.BestProof(state, scene, stopping) is null)
+                scenes.Add(scene);
+        foreach (var name in scenes)
+        {
+            var scene = state.Scene(name);
+            var bench = new PlanProved(state.Plan(scene, await RunInput.Guests(store, scene, stopping)));
+            var done = await jobs.Run(
+                WorkKind.Gauge,
+                null,
+                Most,
+                stop =>
+                {
+                    var watch = System.Diagnostics.Stopwatch.StartNew();
+                    return ManyRuns.Run(
+                        bench,
+                        new(1, RunLayout.Kinds.Copies, Runs),
+                        null,
+                        1,
+                        stop,
+                        TaskScheduler.Current,
+                        n => n >= Least && watch.ElapsedMilliseconds >= GaugeMs / scenes.Count
+                    );
+                },
+                stopping,
+                true
+            );
+            if (stopping.IsCancellationRequested)
+                return;
+            // Fewer runs than asked for are an honest, wider answer; none at all is no answer.
+            if (done.Results.Count > 0)
+                await store.Runs.KeepGauge(state, name, done, Prover.RangeOf(bench, done), stopping);
         }
     }
 }

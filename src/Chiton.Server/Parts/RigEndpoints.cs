@@ -59,7 +59,17 @@ public sealed record RigItem(
 /// <param name="High">Upper end.</param>
 /// <param name="Say">One short line for people.</param>
 /// <param name="Likely">The interval or what to do, in words.</param>
-public sealed record HeaderRate(string State, int Runs, int Passes, double Low, double High, string Say, string Likely);
+public sealed record HeaderRate(string State, int Runs, int Passes, double Low, double High, string Say, string Likely)
+{
+    /// <summary>Held against what was before the last change, on the same luck; null where nothing was counted before.</summary>
+    public AgainstBefore? Against { get; init; }
+}
+
+/// <summary>A proof held against one of an earlier revision, or of the same with other numbers.</summary>
+/// <param name="Revision">The earlier revision.</param>
+/// <param name="SameRevision">True when readings or trials changed, and not the design.</param>
+/// <param name="Rates">What came of it.</param>
+public sealed record AgainstBefore(int Revision, bool SameRevision, Core.Proving.PairedRates Rates);
 
 /// <summary>A rig as the shell shows it.</summary>
 public sealed record RigView(
@@ -349,7 +359,7 @@ public static class RigEndpoints
         foreach (var copy in await store.Copies.Copies(id, cancel))
         {
             var state = await store.Load(id, copy.Number, null, cancel);
-            var rate = Rates.Of(state, await store.Runs.BestProof(state, cancel));
+            var rate = await Rates.Of(state, store, cancel);
             if (rate.State == "counting")
                 keeper.Ask(id, copy.Number);
             states.Add(new(copy.Number, copy.Team, rate) { Item = CopyItem.Of(copy, units) });
@@ -490,18 +500,19 @@ public static class RigEndpoints
             var first = copies[0];
             // Ages are told by the day: what a list says of them may be an hour behind.
             var key =
-                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Runs} {first.Passes} {copies.Count} "
-                + "in a list";
+                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Gauge} {copies.Count} " + "in a list";
             if (!Said.TryGetValue(key, out var plates))
                 plates = Keep(
                     key,
-                    Worked(
+                    await Worked(
+                        store,
                         await store.Load(rig.Id, first.Number, null, cancel),
                         first.Run,
                         first.Proved,
-                        first.Runs > 0 ? (first.Runs, first.Passes) : null,
+                        first.Gauge is { } gauge ? (gauge.Runs, gauge.Passes) : null,
                         [],
-                        copies.Count
+                        copies.Count,
+                        cancel
                     )
                 );
             items.Add(new(rig.Id, known.Design.Name, known.Design.Place, rig.HeadRevision, rig.Archived, states, plates));
@@ -515,8 +526,8 @@ public static class RigEndpoints
         var copies = await store.Copies.Copies(id, cancel);
         var units = await store.Copies.UnitsOf(id, cancel);
         var undo = await store.History.UndoState(id, cancel);
-        var best = await store.Runs.BestProof(state, cancel);
-        var rate = Rates.Of(state, best);
+        var best = await store.Runs.Gauge(state, cancel);
+        var rate = await Rates.Of(state, store, cancel);
         if (rate.State == "counting")
             keeper.Ask(id, state.Copy);
         var run = await store.Runs.LatestRun(id, state.Copy, cancel);
@@ -534,7 +545,16 @@ public static class RigEndpoints
             state.HoldsThis,
             undo.Undo,
             undo.Redo,
-            PlatesOf(state, run, proof, best, copies.Count > 1 ? await Deviations(id, state, store, cancel) : [], copies.Count),
+            await PlatesOf(
+                store,
+                state,
+                run,
+                proof,
+                best,
+                copies.Count > 1 ? await Deviations(id, state, store, cancel) : [],
+                copies.Count,
+                cancel
+            ),
             rate,
             [.. state.Parsed.Program.Regions.SelectMany(r => r.States).Select(s => s.Name)],
             [.. state.Design.Devices.Select(d => d.Name)]
@@ -551,13 +571,15 @@ public static class RigEndpoints
         return Said[key] = plates;
     }
 
-    private static IReadOnlyList<Plate> PlatesOf(
+    private static async Task<IReadOnlyList<Plate>> PlatesOf(
+        RigStore store,
         RigState state,
         RunRow? run,
         ProofRow? proof,
         ProofRow? best,
         IReadOnlyList<string> deviations,
-        int copies
+        int copies,
+        CancellationToken cancel
     )
     {
         var key =
@@ -566,24 +588,28 @@ public static class RigEndpoints
             ? known
             : Keep(
                 key,
-                Worked(
+                await Worked(
+                    store,
                     state,
                     run is null ? null : (run.Passed, run.EndS),
                     proof is not null,
                     best is null ? null : (best.Runs, best.Passes),
                     deviations,
-                    copies
+                    copies,
+                    cancel
                 )
             );
     }
 
-    private static IReadOnlyList<Plate> Worked(
+    private static async Task<IReadOnlyList<Plate>> Worked(
+        RigStore store,
         RigState state,
         (bool Passed, double EndS)? run,
         bool proved,
         (int Runs, int Passes)? best,
         IReadOnlyList<string> deviations,
-        int copies
+        int copies,
+        CancellationToken cancel
     )
     {
         var readable = !Rates.Empty(state.Parsed) && state.Parsed.Diagnostics.Count == 0;
@@ -596,7 +622,7 @@ public static class RigEndpoints
                 state.Parsed,
                 readable ? state.Report().Findings : null,
                 deviations,
-                readable ? Rates.Hindrance(state) : null,
+                readable ? await Rates.Hindrance(state, store, cancel) : null,
                 run,
                 best,
                 proved,

@@ -23,6 +23,7 @@ public sealed record HeldNumber(string? Name, double? Value);
 /// <param name="Job">A name by which the run can be stopped.</param>
 /// <param name="Scene">Name of the scene; null for the one that counts.</param>
 /// <param name="Held">Numbers that are held at a value: what if they were so.</param>
+/// <param name="CopySeed">Seed of the made-up copy, as a proof names it; null for one of the run's own, −1 for best values.</param>
 public sealed record RunRequest(
     double? Seed,
     int? Copy,
@@ -32,7 +33,8 @@ public sealed record RunRequest(
     double? RateHz,
     string? Job = null,
     string? Scene = null,
-    IReadOnlyList<HeldNumber>? Held = null
+    IReadOnlyList<HeldNumber>? Held = null,
+    double? CopySeed = null
 );
 
 /// <summary>Signals of a watched run, sampled at one rate.</summary>
@@ -92,6 +94,7 @@ public sealed record RunStory(
 /// <param name="Events">Every transition, explained.</param>
 /// <param name="Signals">What moves, at the chosen rate.</param>
 /// <param name="Held">Numbers that were held.</param>
+/// <param name="CopySeed">Seed of the made-up copy; null for one of the run's own.</param>
 public sealed record RunView(
     string Outcome,
     double Score,
@@ -104,7 +107,8 @@ public sealed record RunView(
     RunStory Report,
     IReadOnlyList<BenchEvent> Events,
     RunSignals Signals,
-    IReadOnlyList<HeldNumber> Held
+    IReadOnlyList<HeldNumber> Held,
+    long? CopySeed = null
 );
 
 /// <summary>The latest run, if there was one.</summary>
@@ -143,6 +147,11 @@ public static class SimulateEndpoints
             need.Optional(faults[i].ToS, $"faults[{i}].toS", faults[i].FromS, Prover.MostSeconds);
         }
         var held = request.Held ?? [];
+        need.That(
+            request.CopySeed is not { } made || double.IsFinite(made) && made is >= -1 and <= 9e15 && Math.Floor(made) == made,
+            "copySeed",
+            "Must be a whole number from 0 to 9000000000000000, or −1 for best values."
+        );
         need.That(held.Count <= 50, "held", "At most 50 numbers can be held.");
         need.Done();
         var state = await store.Load(id, request.Copy, request.Revision, cancel);
@@ -176,7 +185,8 @@ public static class SimulateEndpoints
             WorkKind.Quick,
             request.Job,
             Limits.RunWork,
-            stop => BenchReport.Watch(plan, seed, rate, stop, null, held.ToDictionary(h => h.Name!, h => h.Value!.Value)),
+            stop =>
+                BenchReport.Watch(plan, seed, rate, stop, (long?)request.CopySeed, held.ToDictionary(h => h.Name!, h => h.Value!.Value)),
             cancel
         );
         var view = new RunView(
@@ -206,7 +216,8 @@ public static class SimulateEndpoints
             ),
             report.Events,
             new(report.RateHz, report.TimeS, report.Bodies, report.BatteryV),
-            held
+            held,
+            (long?)request.CopySeed
         );
         var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(Kept(view)), cancel);
         return view with { Number = number };

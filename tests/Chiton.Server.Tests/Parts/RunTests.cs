@@ -119,7 +119,10 @@ public class RunTests
         lock (told)
             Assert.NotEmpty(told);
         var failure = proof.GetProperty("failures")[0];
-        var replay = await live.Http.PostAsJsonAsync(Bench.Rig + "/runs", new { seed = failure.GetProperty("seed").GetInt64() });
+        var replay = await live.Http.PostAsJsonAsync(
+            Bench.Rig + "/runs",
+            new { seed = failure.GetProperty("seed").GetInt64(), copySeed = failure.GetProperty("copySeed").GetInt64() }
+        );
         var run = await replay.Content.ReadFromJsonAsync<JsonElement>();
         Assert.Equal("fail", run.GetProperty("outcome").GetString());
         Assert.Equal(
@@ -157,7 +160,7 @@ public class RunTests
         var proof = await proving;
         Assert.True(proof.GetProperty("stopped").GetBoolean());
         Assert.InRange(proof.GetProperty("runs").GetInt32(), 0, 9999);
-        Assert.Contains("Stopped after", proof.GetProperty("say").GetString());
+        Assert.Contains("Stopped after", proof.GetProperty("counted").GetString());
     }
 
     [Fact]
