@@ -48,7 +48,7 @@ export async function expectAccessible(page: Page, rules?: string[]) {
 /** The header shows a counted rate of a revision. */
 export async function rateOf(page: Page, revision: number) {
   const rate = page.getByTestId('rate')
-  await expect(rate).toContainText(new RegExp(`Revision ${revision}: \\d+ of \\d+ runs pass`))
+  await expect(rate).toContainText(new RegExp(`Revision ${revision}: \\d+ of \\d+ pass`))
   const match = /(\d+) of (\d+) runs/.exec((await rate.textContent()) ?? '')
   return Number(match![1]) / Number(match![2])
 }

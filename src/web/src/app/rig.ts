@@ -48,7 +48,7 @@ export function useRunOnce() {
   const { rig } = useRig()
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (asked: number | { seed: number; scene?: string; held?: { name: string; value: number }[] }) =>
+    mutationFn: (asked: number | { seed: number; scene?: string; held?: { name: string; value: number }[]; copySeed?: number | null }) =>
       unwrap(
         client.POST('/api/rigs/{id}/runs', {
           params: { path: { id: rig.id } },
@@ -56,6 +56,7 @@ export function useRunOnce() {
             seed: typeof asked === 'number' ? asked : asked.seed,
             scene: typeof asked === 'number' ? null : (asked.scene ?? null),
             held: typeof asked === 'number' ? null : (asked.held ?? null),
+            copySeed: typeof asked === 'number' ? null : (asked.copySeed ?? null),
             copy: rig.copy,
             revision: null,
             durationS: null,

@@ -1435,9 +1435,41 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        get: operations["listProofs"];
         put?: never;
         post: operations["prove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["proveAll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["compareProofs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1452,6 +1484,70 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getLatestProof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/scenes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSceneProofs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getProof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/{number}/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getDrawnNumber"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/proofs/{number}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportProof"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2192,6 +2288,18 @@ export interface components {
              * @default false
              */
             link: boolean;
+        };
+        /** @description A proof held against one of an earlier revision, or of the same with other numbers. */
+        AgainstBefore: {
+            /**
+             * Format: int32
+             * @description The earlier revision.
+             */
+            revision: number;
+            /** @description True when readings or trials changed, and not the design. */
+            sameRevision: boolean;
+            /** @description What came of it. */
+            rates: components["schemas"]["PairedRates"];
         };
         /** @description What every sum answers: the figures, the arithmetic, what to beware of, and a judgement where there is one. */
         AnswerOfAxisTravelResult: {
@@ -3444,6 +3552,25 @@ export interface components {
             /** @description Inverse of the pooled covariance, for distances. */
             inverseCovariance: number[][];
         };
+        /** @description Holds two revisions, or two copies, against each other. */
+        CompareProofsRequest: {
+            earlier: null | components["schemas"]["ComparedSide"];
+            later: null | components["schemas"]["ComparedSide"];
+            /** @description Name of the scene; null for the first that counts. */
+            scene: null | string;
+            /**
+             * Format: double
+             * @description How many runs of each, 1 to 10 000.
+             */
+            runs: null | number;
+            /**
+             * Format: double
+             * @description Seed of the whole.
+             */
+            seed: null | number;
+            /** @description A name by which progress is told and the comparison can be stopped. */
+            job: null | string;
+        };
         /** @description Input of the sum `compare-rates`. */
         CompareRatesInput: {
             before: null | components["schemas"]["RunCount"];
@@ -3479,6 +3606,49 @@ export interface components {
              *                 over 10 000.
              */
             moreRunsForDecision: null | number;
+        };
+        /**
+         * @description What came of holding two machines against each other on the same luck.
+         * @enum {unknown}
+         */
+        Compared: "better" | "worse" | "same" | "open";
+        /** @description Two revisions, or two copies, on the same luck. */
+        ComparedProofs: {
+            /** @description Which one, in words. */
+            earlier: string;
+            /** @description Which other one. */
+            later: string;
+            /**
+             * Format: int32
+             * @description Runs that the one passed.
+             */
+            earlierPasses: number;
+            /**
+             * Format: int32
+             * @description Runs that the other passed.
+             */
+            laterPasses: number;
+            /** @description Name of the scene. */
+            scene: string;
+            /** @description What came of it. */
+            rates: components["schemas"]["PairedRates"];
+            /** @description The same in words. */
+            say: string;
+            /** @description The runs in which they part, at most 200. */
+            parted: components["schemas"]["PartedRun"][];
+        };
+        /** @description One side of a comparison. */
+        ComparedSide: {
+            /**
+             * Format: int32
+             * @description Revision number; null for the current one.
+             */
+            revision: null | number;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
         };
         /** @description Something that can be typed next. */
         Completion: {
@@ -3792,6 +3962,50 @@ export interface components {
              */
             blindMm?: number;
         };
+        /** @description A number that is not known well, as it is shown. */
+        DoubtView: {
+            /** @description What it is. */
+            name: string;
+            /** @description Unit of its value. */
+            unit: string;
+            /** @description Where it comes from. */
+            kind: components["schemas"]["Provenance"];
+            /** @description In words. */
+            source: string;
+            /**
+             * Format: double
+             * @description Its best value.
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description How much of what copies differ by it makes, 0 to 1.
+             */
+            share: number;
+            /** @description What measuring it would bring, or why nothing measures it. */
+            say: string;
+            /**
+             * Format: double
+             * @description How long measuring takes; null where nothing measures it.
+             */
+            minutes: null | number;
+            /** @description Which part does it: move, sense or rig; null where none does. */
+            part: null | string;
+            /** @description Key of the motion, or name of the sensor or device. */
+            on: null | string;
+            /** @description Zone of a sensor; null for others. */
+            zone: null | string;
+            /**
+             * Format: double
+             * @description How wide the copy's range is.
+             */
+            widthNow: number;
+            /**
+             * Format: double
+             * @description How wide it would be.
+             */
+            widthThen: null | number;
+        };
         /** @description A number drawn for a watched run. */
         DrawnNumber: {
             name: string;
@@ -3801,6 +4015,15 @@ export interface components {
             kind: components["schemas"]["Provenance"];
             /** Format: double */
             usual: number;
+        };
+        /** @description The values of a number in the runs of a proof. */
+        DrawnValues: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /** @description Its values, run by run. */
+            values: number[];
         };
         /** @description Input of the sum `drive-fit`. */
         DriveFitInput: {
@@ -4049,13 +4272,13 @@ export interface components {
          * @enum {unknown}
          */
         Facing: "down" | "ahead" | "back" | "left" | "right" | "up";
-        /** @description Failures that are alike. */
-        FailureGroup: {
-            /** @description The goal or never that was broken, as written. */
+        /** @description Failures that are alike, as they are shown. */
+        FailureView: {
+            /** @description The goal or never that was broken. */
             goal: string;
             /** @description The sentence of the last transition taken. */
             lastTransition: string;
-            /** @description Where the vehicle was, in words. */
+            /** @description Where things stood. */
             ended: string;
             /**
              * Format: int32
@@ -4064,16 +4287,23 @@ export interface components {
             count: number;
             /**
              * Format: int64
-             * @description Seed of one of them, to replay.
+             * @description Seed of one of them.
              */
             seed: number;
             /**
+             * Format: int64
+             * @description Seed of its copy; null in proofs that made up a copy a run.
+             */
+            copySeed: null | number;
+            /**
              * Format: int32
-             * @description Its number, from 1.
+             * @description Its number.
              */
             run: number;
             /** @description What happened in that one. */
             say: string;
+            /** @description What their drawn numbers have in common, in words; null where nothing sets them apart. */
+            common: null | string;
         };
         /** @description A disturbance of a run. */
         Fault: {
@@ -4377,6 +4607,7 @@ export interface components {
             say: string;
             /** @description The interval or what to do, in words. */
             likely: string;
+            against?: null | components["schemas"]["AgainstBefore"];
         };
         /** @description A number that is held in a run, whatever was drawn. */
         HeldNumber: {
@@ -5772,6 +6003,24 @@ export interface components {
             /** @description Routines for the workshop's library, for a file; those it has already stay as they are. */
             routines?: null | components["schemas"]["KeptRoutine"][];
         };
+        /** @description Of so many runs to come, so many will likely pass. */
+        NextRuns: {
+            /**
+             * Format: int32
+             * @description How many runs.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description At least so many pass: fewer do so in at most 5 of 100 cases.
+             */
+            low: number;
+            /**
+             * Format: int32
+             * @description At most so many pass: more do so in at most 5 of 100 cases.
+             */
+            high: number;
+        };
         /**
          * @description What a node of the port map is.
          * @enum {unknown}
@@ -5881,6 +6130,70 @@ export interface components {
             headline: string;
             /** @description The verdict in one or two sentences with the figures. */
             say: string;
+        };
+        /** @description Two machines, run by run on the same luck. */
+        PairedRates: {
+            /**
+             * Format: int32
+             * @description Runs of each.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description Runs that only the later one passed.
+             */
+            gained: number;
+            /**
+             * Format: int32
+             * @description Runs that only the earlier one passed.
+             */
+            lost: number;
+            /**
+             * Format: double
+             * @description Rate of the later one less that of the earlier, −1 to 1.
+             */
+            difference: number;
+            /**
+             * Format: double
+             * @description Lower end of its 95 % interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Chance of runs parting as one-sidedly where both are equal: the exact test of McNemar, two-sided.
+             */
+            chance: number;
+            /** @description What follows. */
+            verdict: components["schemas"]["Compared"];
+            /** @description In words. */
+            say?: null | string;
+        };
+        /** @description A run that came out differently. */
+        PartedRun: {
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            run: number;
+            /**
+             * Format: int64
+             * @description Its seed.
+             */
+            seed: number;
+            /**
+             * Format: int64
+             * @description Seed of its copy.
+             */
+            copySeed: number;
+            /** @description True when only the later one passed. */
+            gained: boolean;
+            /** @description How the other one failed. */
+            cause: string;
         };
         /**
          * @description What happens to a mechanism that is driven on past its end.
@@ -6767,11 +7080,30 @@ export interface components {
             /** @description Lines of a program from before that do otherwise now. */
             changed: components["schemas"]["MeaningChange"][];
         };
+        /** @description A proof that was kept, in short. */
+        ProofItem: {
+            /** Format: int64 */
+            number: number;
+            /** Format: int32 */
+            revision: number;
+            scene: string;
+            /** Format: int32 */
+            runs: number;
+            /** Format: int32 */
+            passes: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            current: boolean;
+            /** Format: date-time */
+            timeUtc: string;
+        };
         /** @description Runs many times. */
         ProofRequest: {
             /**
              * Format: double
-             * @description How often, 1 to 10 000.
+             * @description How often, 1 to 10 000; against a target at most so often.
              */
             runs: null | number;
             /**
@@ -6793,11 +7125,21 @@ export interface components {
             job: null | string;
             /** @description The page that asks. */
             by: null | string;
-            /** @description Name of the scene; null for the one that counts. */
+            /** @description Name of the scene; null for the first that counts. */
             scene?: null | string;
+            /**
+             * Format: double
+             * @description Stop as soon as it is settled whether this share passes, 0.1 to 0.98; null to make all runs.
+             */
+            target?: null | number;
         };
         /** @description Many runs, counted. */
         ProofView: {
+            /**
+             * Format: int64
+             * @description The proof's number; 0 when it was not kept.
+             */
+            number: number;
             /**
              * Format: int32
              * @description Runs that passed.
@@ -6817,7 +7159,7 @@ export interface components {
             stopped: boolean;
             /**
              * Format: double
-             * @description Lower end of the 95 % interval.
+             * @description Lower end of the 95 % interval of the pooled count: counting error only.
              */
             low: number;
             /**
@@ -6839,17 +7181,72 @@ export interface components {
              * Format: int32
              * @description Copy it ran on.
              */
-            copy: number;
+            onCopy: number;
             /** @description Whether that is still what would run now. */
             current: boolean;
-            /** @description The rate in words. */
+            /** @description What it means, in words before figures. */
             say: string;
+            /** @description The count in words. */
+            counted: string;
+            /**
+             * Format: int32
+             * @description Made-up copies that were run; 0 where nothing is in doubt.
+             */
+            copies: number;
+            chance: null | components["schemas"]["RateRange"];
+            copy: null | components["schemas"]["RateRange"];
+            /** @description Of so many runs to come, so many will pass. */
+            next: components["schemas"]["NextRuns"][];
+            /** @description Rates of copies that this may be. */
+            marks: number[];
+            /** @description What to measure next, the most worth first. */
+            doubts: components["schemas"]["DoubtView"][];
+            /** @description False where there were too few copies to name any number. */
+            named: boolean;
+            /** @description What varies from run to run and matters most, by name. */
+            lucks: string[];
+            rests: null | components["schemas"]["Provenance"];
+            target: null | components["schemas"]["TargetResult"];
+            against: null | components["schemas"]["AgainstBefore"];
             /** @description Failures, largest group first. */
-            failures: components["schemas"]["FailureGroup"][];
+            failures: components["schemas"]["FailureView"][];
             /** @description Every run in order. */
             strokes: components["schemas"]["RunStroke"][];
+            /** @description The numbers that varied. */
+            numbers: components["schemas"]["VariedNumber"][];
             /** @description Name of the scene; null in proofs from before there were scenes. */
             scene: null | string;
+            /**
+             * Format: date-time
+             * @description When it was made, UTC.
+             */
+            timeUtc: string;
+        };
+        /** @description Proofs that were made, the worst first. */
+        ProofsMade: {
+            proofs: components["schemas"]["ProofView"][];
+        };
+        /** @description Runs many times in several scenes. */
+        ProofsRequest: {
+            /**
+             * Format: double
+             * @description How often in each, 1 to 10 000.
+             */
+            runs: null | number;
+            /**
+             * Format: double
+             * @description Seed of the whole.
+             */
+            seed: null | number;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+            /** @description A name by which progress is told and the proofs can be stopped. */
+            job: null | string;
+            /** @description Names of the scenes; null for all that count. */
+            scenes: null | string[];
         };
         /**
          * @description Where a number comes from. Every number that Chiton shows carries one of these four.
@@ -7021,6 +7418,19 @@ export interface components {
          * @enum {unknown}
          */
         RangePrinciple: "ultrasonic" | "optical";
+        /** @description A rate that lies between two others. */
+        RateRange: {
+            /**
+             * Format: double
+             * @description Lower end, 0 to 1.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Upper end, 0 to 1.
+             */
+            high: number;
+        };
         /** @description Input of the sum `reaction`. */
         ReactionInput: {
             /**
@@ -7483,6 +7893,11 @@ export interface components {
             scene?: null | string;
             /** @description Numbers that are held at a value: what if they were so. */
             held?: null | components["schemas"]["HeldNumber"][];
+            /**
+             * Format: double
+             * @description Seed of the made-up copy, as a proof names it; null for one of the run's own, −1 for best values.
+             */
+            copySeed?: null | number;
         };
         /** @description Signals of a watched run, sampled at one rate. */
         RunSignals: {
@@ -7561,6 +7976,21 @@ export interface components {
              * @description Index of its failure group; −1 when it passed.
              */
             group: number;
+            /**
+             * Format: int32
+             * @description The made-up copy it was made on, from 1; 0 in proofs that made up a copy a run.
+             */
+            copy?: number;
+            /**
+             * Format: int64
+             * @description Seed of that copy.
+             */
+            copySeed?: null | number;
+            /**
+             * Format: double
+             * @description Its score.
+             */
+            score?: number;
         };
         /** @description A run, watched. */
         RunView: {
@@ -7600,6 +8030,11 @@ export interface components {
             signals: components["schemas"]["RunSignals"];
             /** @description Numbers that were held. */
             held: components["schemas"]["HeldNumber"][];
+            /**
+             * Format: int64
+             * @description Seed of the made-up copy; null for one of the run's own.
+             */
+            copySeed?: null | number;
         };
         /** @description Writes the program anew. */
         SaveRequest: {
@@ -7751,6 +8186,16 @@ export interface components {
             tank: null | components["schemas"]["PlanTank"];
             /** @description What comes before sensors or asks at buttons. */
             visitors: components["schemas"]["PlanVisitor"][];
+        };
+        /** @description A scene of the rig and what was proved in it. */
+        SceneProof: {
+            /** @description Its name. */
+            name: string;
+            /** @description Whether the header counts it. */
+            counts: boolean;
+            proof: null | components["schemas"]["ProofItem"];
+            /** @description 1 or 0 a run of it, in order; empty where there is none. */
+            passed: string;
         };
         /** @description Reads a scene that is being written. */
         SceneReadRequest: {
@@ -8876,6 +9321,23 @@ export interface components {
             count: number;
             stopped: boolean;
         };
+        /** @description What runs came to against a target. */
+        TargetResult: {
+            /**
+             * Format: double
+             * @description The target, 0 to 1.
+             */
+            target: number;
+            /** @description Reached, missed, or not settled. */
+            verdict: components["schemas"]["TargetVerdict"];
+            /** @description In words. */
+            say: string;
+        };
+        /**
+         * @description What a test against a target has come to.
+         * @enum {unknown}
+         */
+        TargetVerdict: "reached" | "missed" | "open";
         /** @description Adds a copy, or names its team and its unit. */
         TeamRequest: {
             /** @description Team that works on it; may be empty. */
@@ -9311,6 +9773,13 @@ export interface components {
         };
         ValueTupleOfdoubleAnddouble: Record<string, never>;
         ValueTupleOfstringAndQuantity: Record<string, never>;
+        /** @description A number that varied from run to run, or from copy to copy. */
+        VariedNumber: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description A judgement in words. */
         Verdict: {
             /** @description How far it can be relied on. */
@@ -13840,6 +14309,39 @@ export interface operations {
             };
         };
     };
+    listProofs: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofItem"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     prove: {
         parameters: {
             query?: never;
@@ -13902,6 +14404,130 @@ export interface operations {
             };
         };
     };
+    proveAll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofsMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compareProofs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareProofsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedProofs"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     getLatestProof: {
         parameters: {
             query?: {
@@ -13923,6 +14549,144 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LatestProof"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSceneProofs: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneProof"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getProof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDrawnNumber: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnValues"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exportProof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

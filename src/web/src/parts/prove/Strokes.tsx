@@ -1,15 +1,31 @@
-import type { Proof } from '../../app/api'
+import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { client, unwrap, type Proof } from '../../app/api'
+import { partKey, useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 import { useWidth } from '../../shared/useWidth'
 
-/** One short stroke a run: passes above the base line by finish time, failures below it by group. */
+/** One short stroke a run: passes above the base line by finish time, failures below it by group; or all by a number that was drawn. */
 export function Strokes({ proof }: { proof: Proof }) {
+  const { rig } = useRig()
   const { ref, width } = useWidth<HTMLDivElement>(1000, 600)
+  const [by, setBy] = useState('')
+  const drawn = useQuery({
+    queryKey: [...partKey(rig.id, 'drawn', rig.copy), proof.number, by],
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/rigs/{id}/proofs/{number}/drawn', {
+          params: { path: { id: rig.id, number: proof.number }, query: { name: by } },
+        }),
+      ),
+    enabled: by !== '' && proof.number > 0,
+  })
   const base = 74
   const gap = 14
   const passed = proof.strokes.filter((s) => s.passed).sort((a, b) => a.endS - b.endS)
   const groups = proof.failures.map((_, g) => proof.strokes.filter((s) => s.group === g).sort((a, b) => a.endS - b.endS))
-  const room = width - 24 - gap * groups.length
+  const values = by !== '' && drawn.data?.name === by ? drawn.data.values : null
+  const room = width - 24 - (values ? 0 : gap * groups.length)
   const each = Math.min(9, room / Math.max(1, proof.runs))
   const longest = Math.max(...proof.strokes.map((s) => s.endS), 0.1)
   let at = 12
@@ -27,22 +43,16 @@ export function Strokes({ proof }: { proof: Proof }) {
       />
     )
   }
-  const passStart = at
-  const passLines = passed.map((s) => {
-    const x = at
-    at += each
-    return stroke(x, s.endS, true, s.run)
-  })
-  const passEnd = at
-  return (
-    <div ref={ref} className="wide" tabIndex={0} role="group" aria-label="Strokes">
-      <svg
-        width={width}
-        height={150}
-        role="img"
-        aria-label={`${proof.passes} runs passed; ${proof.failures.map((f) => `${f.count} ended ${f.ended}`).join(', ') || 'none failed'}.`}
-      >
-        <line x1={8} x2={width - 8} y1={base} y2={base} stroke="var(--edge)" />
+  const byTime = () => {
+    const passStart = at
+    const passLines = passed.map((s) => {
+      const x = at
+      at += each
+      return stroke(x, s.endS, true, s.run)
+    })
+    const passEnd = at
+    return (
+      <>
         {passLines}
         {passed.length > 0 && (
           <text x={passStart} y={16} fontSize={13} fill="var(--ink)">
@@ -66,37 +76,81 @@ export function Strokes({ proof }: { proof: Proof }) {
                 stroke="var(--mussel)"
                 strokeWidth={2}
               />
-              <text x={start - 2} y={base - 8 - (i % 2) * 16} fontSize={13} fill="var(--ink)">
-                {proof.failures[i]!.count} {i < 3 ? proof.failures[i]!.ended.replace('standing ', '') : ''}
+              {/* The words stand with the failures, in the same order. */}
+              <text x={start - 2} y={base - 8} fontSize={13} fill="var(--ink)">
+                {proof.failures[i]!.count}
               </text>
             </g>
           )
         })}
-      </svg>
-    </div>
+      </>
+    )
+  }
+  const byNumber = (of: readonly number[]) => {
+    const order = proof.strokes.map((_, i) => i).sort((a, b) => of[a]! - of[b]!)
+    const unit = drawn.data!.unit
+    return (
+      <>
+        {order.map((i, k) => stroke(12 + k * each, proof.strokes[i]!.endS, proof.strokes[i]!.passed, proof.strokes[i]!.run))}
+        {[0, 0.25, 0.5, 0.75, 1].map((q) => {
+          const k = Math.round(q * (order.length - 1))
+          const x = 12 + k * each
+          return (
+            <g key={q}>
+              <line x1={x} x2={x} y1={base + 48} y2={base + 54} stroke="var(--edge)" />
+              <text x={x} y={base + 68} fontSize={12} fill="var(--muted)" textAnchor={q === 0 ? 'start' : q === 1 ? 'end' : 'middle'}>
+                {show(of[order[k]!]!)}
+                {q === 0 ? ` ${unit}` : ''}
+              </text>
+            </g>
+          )
+        })}
+      </>
+    )
+  }
+  return (
+    <>
+      <div className="row" style={{ marginBottom: 4 }}>
+        <h3 className="small-title" style={{ margin: 0 }}>
+          Run by run
+        </h3>
+        <span className="push" />
+        {proof.numbers.length > 0 && (
+          <label className="fine no-print">
+            In order of{' '}
+            <select value={by} onChange={(e) => setBy(e.target.value)} className="plain-select">
+              <option value="">how they ended</option>
+              {proof.numbers.map((n) => (
+                <option key={n.name}>{n.name}</option>
+              ))}
+            </select>
+          </label>
+        )}
+      </div>
+      <div ref={ref} className="wide" tabIndex={0} role="group" aria-label="Strokes">
+        <svg
+          width={width}
+          height={150}
+          role="img"
+          aria-label={
+            values
+              ? `Runs in order of ${by}, from ${show(Math.min(...values))} to ${show(Math.max(...values))} ${drawn.data!.unit}: ${crowded(proof, values)}`
+              : `${proof.passes} runs passed; ${proof.failures.map((f) => `${f.count} ended ${f.ended}`).join(', ') || 'none failed'}.`
+          }
+        >
+          <line x1={8} x2={width - 8} y1={base} y2={base} stroke="var(--edge)" />
+          {values ? byNumber(values) : byTime()}
+        </svg>
+      </div>
+    </>
   )
 }
 
-/** The success rate with its interval on a scale from 0 to 100. */
-export function RateScale({ proof }: { proof: Proof }) {
-  const { ref, width } = useWidth<HTMLDivElement>(600, 240)
-  const x = (p: number) => 16 + p * (width - 32)
-  const rate = proof.runs === 0 ? 0 : proof.passes / proof.runs
-  return (
-    <div ref={ref}>
-      <svg width={width} height={58} role="img" aria-label={proof.say}>
-        <line x1={x(0)} x2={x(1)} y1={32} y2={32} stroke="var(--edge)" />
-        <path d={`M${x(proof.low)} 26V18H${x(proof.high)}V26`} fill="none" stroke="var(--mussel)" strokeWidth={2} />
-        <line x1={x(rate)} x2={x(rate)} y1={14} y2={38} stroke="var(--ink)" strokeWidth={3} />
-        <g fontSize={12} fill="var(--muted)" textAnchor="middle">
-          {[0, 25, 50, 75, 100].map((p) => (
-            <text key={p} x={p === 0 ? x(0) - 8 : x(p / 100)} y={52} textAnchor={p === 0 ? 'start' : 'middle'}>
-              {p}
-              {p === 0 ? ' in 100' : ''}
-            </text>
-          ))}
-        </g>
-      </svg>
-    </div>
-  )
+/** Whether failures crowd at one end of a number, in words. */
+function crowded(proof: Proof, values: readonly number[]) {
+  const order = proof.strokes.map((_, i) => i).sort((a, b) => values[a]! - values[b]!)
+  const half = Math.floor(order.length / 2)
+  const fails = (part: number[]) => part.filter((i) => !proof.strokes[i]!.passed).length
+  const [low, high] = [fails(order.slice(0, half)), fails(order.slice(half))]
+  return `${low} failures in the lower half, ${high} in the upper.`
 }

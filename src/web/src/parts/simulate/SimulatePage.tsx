@@ -36,9 +36,11 @@ export default function SimulatePage() {
     if (!asked || started.current === asked) return
     started.current = asked
     setSeed(asked)
-    once.mutate({ seed: Number(asked), scene: search.get('scene') ?? undefined })
+    const made = search.get('made')
+    once.mutate({ seed: Number(asked), scene: search.get('scene') ?? undefined, copySeed: made === null ? null : Number(made) })
     const next = new URLSearchParams(search)
     next.delete('seed')
+    next.delete('made')
     next.delete('scene')
     setSearch(next, { replace: true })
   }, [asked, once, search, setSearch])
