@@ -126,6 +126,7 @@ WalkEndpoints.Map(api);
 SceneEndpoints.Map(api);
 SimulateEndpoints.Map(api);
 ProveEndpoints.Map(api);
+TuneEndpoints.Map(api);
 SumEndpoints.Map(api);
 HelpEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();

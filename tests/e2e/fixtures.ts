@@ -49,6 +49,6 @@ export async function expectAccessible(page: Page, rules?: string[]) {
 export async function rateOf(page: Page, revision: number) {
   const rate = page.getByTestId('rate')
   await expect(rate).toContainText(new RegExp(`Revision ${revision}: \\d+ of \\d+ pass`))
-  const match = /(\d+) of (\d+) runs/.exec((await rate.textContent()) ?? '')
+  const match = /(\d+) of (\d+) pass/.exec((await rate.textContent()) ?? '')
   return Number(match![1]) / Number(match![2])
 }

@@ -86,7 +86,8 @@ public static class Paired
     /// so that few copies that all agree do not promise too much.
     /// </summary>
     /// <param name="pairs">By copy: runs that only the later one passed, that only the earlier one passed, and all pairs.</param>
-    public static PairedRates Of(IReadOnlyList<(int Gained, int Lost, int Runs)> pairs)
+    /// <param name="confidence">Of the interval.</param>
+    public static PairedRates Of(IReadOnlyList<(int Gained, int Lost, int Runs)> pairs, double confidence = 0.95)
     {
         var (runs, gained, lost) = (pairs.Sum(p => p.Runs), pairs.Sum(p => p.Gained), pairs.Sum(p => p.Lost));
         if (pairs.Count < 2)
@@ -95,8 +96,8 @@ public static class Paired
         var mean = each.Average();
         var sd = Math.Sqrt(each.Sum(d => (d - mean) * (d - mean)) / (each.Length - 1));
         var half = Math.Max(
-            StudentT.InvCDF(0, 1, each.Length - 1, 0.975) * sd / Math.Sqrt(each.Length),
-            SuccessRate.Deviate(0.95) * Error(runs, gained, lost)
+            StudentT.InvCDF(0, 1, each.Length - 1, (1 + confidence) / 2) * sd / Math.Sqrt(each.Length),
+            SuccessRate.Deviate(confidence) * Error(runs, gained, lost)
         );
         return Judged(runs, gained, lost, mean, mean - half, mean + half);
     }

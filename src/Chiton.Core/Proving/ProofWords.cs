@@ -24,7 +24,11 @@ public static class ProofWords
         if (proof.Doubts?.Doubts.Count > 0 && proof.Doubts.Doubts[0] is var first && Tenths(first.Worst) != Tenths(middle))
             return $"{most} Yours may not: {first.Name} is {Known(first.Kind)}, and with the worst of it {Tenths(first.Worst)}.";
         return $"{most} Yours may lie anywhere from {Math.Round(100 * copy.Low)} to {Math.Round(100 * copy.High)} in 100"
-            + (proof.Doubts is { Named: true } ? ", and no single number makes that." : ".");
+            + (
+                proof.Runs < RunLayout.Many ? $": {RunLayout.Many} runs would tell it more sharply."
+                : proof.Doubts is { Named: true } ? ", and no single number makes that."
+                : "."
+            );
     }
 
     private static string Often(double rate) =>
@@ -57,4 +61,30 @@ public static class ProofWords
             ? $"{m.Say} ({Figures.Count((int)Math.Round(m.Minutes), "minute")}) would narrow a range of "
                 + $"{Math.Round(100 * doubt.WidthNow)} in 100 to about {Math.Round(100 * then)}."
             : null;
+}
+
+/// <summary>What tuning found, in words.</summary>
+public static class TuneWords
+{
+    /// <summary>The sentence that stands above the points.</summary>
+    /// <param name="found">What was found.</param>
+    /// <param name="ranges">The numbers.</param>
+    public static string Say(TuneResult found, IReadOnlyList<TunedRange> ranges)
+    {
+        if (found.Best < 0)
+            return found.Stopped
+                ? "It was stopped before the best could be run again: nothing here is settled."
+                : "Nothing that was tried is better than what stands, and not by luck.";
+        var best = found.Points[found.Best];
+        var values = Figures.List(
+            ranges.Select((r, d) => $"{Figures.Show(best.Values[d])}{(r.Number.Unit.Length > 0 ? " " + r.Number.Unit : "")}")
+        );
+        var edge =
+            best.AtEdge.Count == 0
+                ? ""
+                : $" {Figures.List(best.AtEdge)} sits at the edge of its range: a wider range may hold better ones.";
+        return $"{char.ToUpperInvariant(values[0])}{values[1..]} passes {best.Passes} of {best.Runs}, "
+            + $"this copy {Math.Round(100 * best.Copy.Low)} to {Math.Round(100 * best.Copy.High)} in 100. "
+            + $"{best.Against!.Say}{edge}";
+    }
 }

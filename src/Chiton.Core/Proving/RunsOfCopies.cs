@@ -191,6 +191,7 @@ public static class ManyRuns
     /// <param name="cancel">Stops it early.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
     /// <param name="enough">Told how many are done; true when they are enough. Null to do all.</param>
+    /// <param name="from">Runs of the same seed that were made already; null for none.</param>
     public static RunsDone Run(
         IProvable bench,
         RunLayout layout,
@@ -198,7 +199,8 @@ public static class ManyRuns
         int threads = 0,
         CancellationToken cancel = default,
         TaskScheduler? scheduler = null,
-        Func<int, bool>? enough = null
+        Func<int, bool>? enough = null,
+        RunsDone? from = null
     )
     {
         var runs = layout.Runs;
@@ -215,13 +217,21 @@ public static class ManyRuns
         var ready = new bool[runs];
         int done = 0,
             passed = 0;
+        for (var i = 0; i < Math.Min(runs, from?.Results.Count ?? 0) && from!.Layout.Copy(i) == layout.Copy(i); i++)
+        {
+            (results[i], ready[i]) = (from.Results[i], true);
+            for (var c = 0; c < at.Length; c++)
+                values[c][i] = from.Values[c][i];
+            (done, passed) = (done + 1, passed + (results[i].Passed ? 1 : 0));
+        }
+        var first = done;
         var options = new ParallelOptions
         {
             MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount,
             TaskScheduler = scheduler ?? TaskScheduler.Default,
         };
         Parallel.For(
-            0,
+            first,
             runs,
             options,
             bench.Begin,

@@ -90,7 +90,7 @@ public sealed partial class BenchPlan
 
         // The pack is never the same twice: what it has is measured before, and said in the scene.
         private static Measuring? Meter(int r) =>
-            r > 0 ? null : new("rig", "pack", 0.05, "Measuring the pack, and saying it in the scene as “battery at 6 V”,", 1);
+            r > 0 ? null : new("rig", "pack", 0.05, "Measuring the pack and saying it in the scene, as “battery at 6 V”", 1);
 
         private static (double Active, double Stall) Current(RigDesign rig, string motor) =>
             rig.Power?.Devices.FirstOrDefault(d => d.Name == motor) is { } d

@@ -508,7 +508,7 @@ public static class ProveEndpoints
     }
 
     // Tells a page how far it has come: ten messages a second are enough for an eye, whatever the speed of the runs.
-    private sealed class Telling(string id, string? job, int all, IHubContext<BenchHub, IBenchPage> hub)
+    internal sealed class Telling(string id, string? job, int all, IHubContext<BenchHub, IBenchPage> hub)
     {
         private readonly Stopwatch watch = Stopwatch.StartNew();
         private long next;
@@ -527,7 +527,7 @@ public static class ProveEndpoints
         }
     }
 
-    private static Telling Teller(string id, string? job, int all, IHubContext<BenchHub, IBenchPage> hub) => new(id, job, all, hub);
+    internal static Telling Teller(string id, string? job, int all, IHubContext<BenchHub, IBenchPage> hub) => new(id, job, all, hub);
 
     private static async Task<ProofView> Keep(
         RigState state,

@@ -24,6 +24,8 @@ public sealed record HeldNumber(string? Name, double? Value);
 /// <param name="Scene">Name of the scene; null for the one that counts.</param>
 /// <param name="Held">Numbers that are held at a value: what if they were so.</param>
 /// <param name="CopySeed">Seed of the made-up copy, as a proof names it; null for one of the run's own, −1 for best values.</param>
+/// <param name="Numbers">Numbers of the program at other values, to try them.</param>
+/// <param name="Program">Which program those are of, by its place; null for the one that runs.</param>
 public sealed record RunRequest(
     double? Seed,
     int? Copy,
@@ -34,7 +36,9 @@ public sealed record RunRequest(
     string? Job = null,
     string? Scene = null,
     IReadOnlyList<HeldNumber>? Held = null,
-    double? CopySeed = null
+    double? CopySeed = null,
+    IReadOnlyList<TunedNumber>? Numbers = null,
+    int? Program = null
 );
 
 /// <summary>Signals of a watched run, sampled at one rate.</summary>
@@ -95,6 +99,7 @@ public sealed record RunStory(
 /// <param name="Signals">What moves, at the chosen rate.</param>
 /// <param name="Held">Numbers that were held.</param>
 /// <param name="CopySeed">Seed of the made-up copy; null for one of the run's own.</param>
+/// <param name="Tried">Lines of the program that were other than they stand, for a try; null for a run of what stands.</param>
 public sealed record RunView(
     string Outcome,
     double Score,
@@ -108,7 +113,8 @@ public sealed record RunView(
     IReadOnlyList<BenchEvent> Events,
     RunSignals Signals,
     IReadOnlyList<HeldNumber> Held,
-    long? CopySeed = null
+    long? CopySeed = null,
+    IReadOnlyList<string>? Tried = null
 );
 
 /// <summary>The latest run, if there was one.</summary>
@@ -173,7 +179,27 @@ public static class SimulateEndpoints
             var volts = state.Design.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
             scene = SceneParser.Parse(SceneStarts.With(ScenePrinter.Print(scene), faults, duration, volts), state.Design).Scene;
         }
-        var plan = state.Plan(scene, await RunInput.Guests(store, scene, cancel));
+        var guests = await RunInput.Guests(store, scene, cancel);
+        IReadOnlyList<string>? tried = null;
+        BenchPlan plan;
+        if (request.Numbers is { Count: > 0 } numbers)
+        {
+            need.That(
+                numbers.Count <= Tuner.MostNumbers && !numbers.Contains(null!),
+                "numbers",
+                $"Give at most {Tuner.MostNumbers} numbers."
+            );
+            need.Done();
+            (var rig, tried) = TuneEndpoints.With(state, request.Program, numbers);
+            plan = BenchPlan.Build(state.Bench with { Rig = rig }, scene, guests);
+            // Its run is none of what stands.
+            state = state with
+            {
+                Inputs = Documents.Hash($"{state.Inputs}\n{string.Join('\n', tried)}"),
+            };
+        }
+        else
+            plan = state.Plan(scene, guests);
         for (var i = 0; i < held.Count; i++)
         {
             var name = held[i]?.Name;
@@ -195,7 +221,7 @@ public static class SimulateEndpoints
             0,
             state.Revision,
             state.Copy,
-            true,
+            tried is null,
             scene.Name,
             ScenePlan.Of(report.Scene ?? scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles)),
             new(
@@ -217,7 +243,8 @@ public static class SimulateEndpoints
             report.Events,
             new(report.RateHz, report.TimeS, report.Bodies, report.BatteryV),
             held,
-            (long?)request.CopySeed
+            (long?)request.CopySeed,
+            tried
         );
         var number = await store.Runs.KeepRun(state, report, plan.EndsS, faults, Documents.PackJson(Kept(view)), cancel);
         return view with { Number = number };

@@ -133,6 +133,7 @@ function Top({ rig }: { rig: Rig }) {
     return () => window.removeEventListener('keydown', onKey)
   }, [rig.id, location.search, undo, redo])
 
+  const against = rig.rate.against
   return (
     <header className="top">
       <div>
@@ -156,9 +157,17 @@ function Top({ rig }: { rig: Rig }) {
         </div>
         <h1>{rig.name}</h1>
       </div>
-      <div className="rate" data-testid="rate" data-state={rig.rate.state} title={`${rig.rate.say}. ${rig.rate.likely}`}>
+      <div
+        className="rate"
+        data-testid="rate"
+        data-state={rig.rate.state}
+        title={[`${rig.rate.say}. ${rig.rate.likely}.`, against && `${sinceWhat(against)} ${against.rates.say}`].filter(Boolean).join(' ')}
+      >
         <RateWords say={rig.rate.say} />
-        <small>{rig.rate.likely.replace(/\.$/, '')}</small>
+        <small>
+          {rig.rate.likely.replace(/\.$/, '')}
+          {against && `, ${verdicts[against.rates.verdict]}`}
+        </small>
       </div>
       <Button onClick={() => undo.mutate()} disabled={!rig.undo} title={rig.undo ? `Undo: ${rig.undo} (Ctrl+Z)` : 'Nothing to undo'}>
         Undo
@@ -205,6 +214,11 @@ function Top({ rig }: { rig: Rig }) {
 }
 
 /** "Revision 9: 83 of 100 runs pass" with the count set off. */
+const verdicts = { better: 'better', worse: 'worse', same: 'no difference', open: 'not settled' } as const
+
+const sinceWhat = (against: { revision: number; sameRevision: boolean }) =>
+  `Against ${against.sameRevision ? 'what was known before' : `revision ${against.revision}`}, on the same luck:`
+
 function RateWords({ say }: { say: string }) {
   const match = /^(.*: )(\d+)( of \d+)(.*)$/.exec(say)
   return match ? (

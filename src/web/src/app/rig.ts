@@ -48,7 +48,18 @@ export function useRunOnce() {
   const { rig } = useRig()
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (asked: number | { seed: number; scene?: string; held?: { name: string; value: number }[]; copySeed?: number | null }) =>
+    mutationFn: (
+      asked:
+        | number
+        | {
+            seed: number
+            scene?: string
+            held?: { name: string; value: number }[]
+            copySeed?: number | null
+            numbers?: { line: number; index: number; value: number }[]
+            program?: number
+          },
+    ) =>
       unwrap(
         client.POST('/api/rigs/{id}/runs', {
           params: { path: { id: rig.id } },
@@ -57,6 +68,8 @@ export function useRunOnce() {
             scene: typeof asked === 'number' ? null : (asked.scene ?? null),
             held: typeof asked === 'number' ? null : (asked.held ?? null),
             copySeed: typeof asked === 'number' ? null : (asked.copySeed ?? null),
+            numbers: typeof asked === 'number' ? null : (asked.numbers ?? null),
+            program: typeof asked === 'number' ? null : (asked.program ?? null),
             copy: rig.copy,
             revision: null,
             durationS: null,

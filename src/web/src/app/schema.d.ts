@@ -1556,6 +1556,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/tune": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getTunables"];
+        put?: never;
+        post: operations["tune"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/tune/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["takeTuned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sums": {
         parameters: {
             query?: never;
@@ -4574,6 +4606,19 @@ export interface components {
             /** @description same or opposite. */
             direction: string;
         };
+        /** @description Where a number may lie without being worse than the best by more than luck. */
+        GoodValues: {
+            /**
+             * Format: double
+             * @description From here.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description To here.
+             */
+            to: number;
+        };
         /**
          * @description How far something can be relied on, from best to worst.
          * @enum {unknown}
@@ -7418,6 +7463,29 @@ export interface components {
          * @enum {unknown}
          */
         RangePrinciple: "ultrasonic" | "optical";
+        /** @description A number that is to be tuned. */
+        RangeRequest: {
+            /**
+             * Format: int32
+             * @description Its line in the script, from 1.
+             */
+            line: null | number;
+            /**
+             * Format: int32
+             * @description Which number of the line, from 0.
+             */
+            index: null | number;
+            /**
+             * Format: double
+             * @description Lower end of its range, in its unit as written.
+             */
+            from: null | number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            to: null | number;
+        };
         /** @description A rate that lies between two others. */
         RateRange: {
             /**
@@ -7898,6 +7966,13 @@ export interface components {
              * @description Seed of the made-up copy, as a proof names it; null for one of the run's own, −1 for best values.
              */
             copySeed?: null | number;
+            /** @description Numbers of the program at other values, to try them. */
+            numbers?: null | components["schemas"]["TunedNumber"][];
+            /**
+             * Format: int32
+             * @description Which program those are of, by its place; null for the one that runs.
+             */
+            program?: null | number;
         };
         /** @description Signals of a watched run, sampled at one rate. */
         RunSignals: {
@@ -8035,6 +8110,8 @@ export interface components {
              * @description Seed of the made-up copy; null for one of the run's own.
              */
             copySeed?: null | number;
+            /** @description Lines of the program that were other than they stand, for a try; null for a run of what stands. */
+            tried?: null | string[];
         };
         /** @description Writes the program anew. */
         SaveRequest: {
@@ -9313,6 +9390,30 @@ export interface components {
             /** @description One a trigger. */
             cells: components["schemas"]["TableCell"][];
         };
+        /** @description Takes tuned values over into the program. */
+        TakeTunedRequest: {
+            /**
+             * Format: int32
+             * @description The revision that was tuned.
+             */
+            baseRevision: number;
+            /** @description The numbers at their new values. */
+            numbers: null | components["schemas"]["TunedNumber"][];
+            /** @description Where they come from, in words. */
+            source: null | string;
+            /**
+             * Format: int32
+             * @description Which program, by its place; null for the one that runs.
+             */
+            program: null | number;
+            /**
+             * Format: int32
+             * @description Which copy's rate to count.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
+        };
         /** @description What was taken in. */
         TakenIn: {
             /** Format: int32 */
@@ -9649,6 +9750,190 @@ export interface components {
             copy: null | number;
             device: null | string;
             action: components["schemas"]["PreflightAction"];
+        };
+        /** @description A number of a program that may be tuned. */
+        Tunable: {
+            /**
+             * Format: int32
+             * @description Its line in the script, from 1.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description Which number of the line, from 0.
+             */
+            index: number;
+            /** @description State that the line belongs to; empty for the head of the program. */
+            owner: string;
+            /** @description The line as a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description Its value as written.
+             */
+            value: number;
+            /** @description Its unit as written; empty for a count. */
+            unit: string;
+            /** @description True where only whole numbers make sense. */
+            whole: boolean;
+            /**
+             * Format: double
+             * @description A usual range begins here.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description It ends here.
+             */
+            to: number;
+        };
+        /** @description The numbers that may be tuned. */
+        TunablesView: {
+            /**
+             * Format: int32
+             * @description Revision they stand in.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Which program, by its place.
+             */
+            program: number;
+            /** @description The numbers. */
+            numbers: components["schemas"]["Tunable"][];
+        };
+        /** @description Tunes numbers of a program. */
+        TuneRequest: {
+            /** @description One to four numbers with their ranges. */
+            numbers: null | components["schemas"]["RangeRequest"][];
+            /**
+             * Format: double
+             * @description Seed of the whole.
+             */
+            seed: null | number;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+            /**
+             * Format: int32
+             * @description Which program, by its place; null for the one that runs.
+             */
+            program: null | number;
+            /** @description Name of the scene; null for the first that counts. */
+            scene: null | string;
+            /** @description A name by which progress is told and it can be stopped. */
+            job: null | string;
+        };
+        /** @description What tuning found. */
+        TuneView: {
+            /**
+             * Format: int32
+             * @description Revision that was tuned.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Which program, by its place.
+             */
+            program: number;
+            /** @description Name of the scene. */
+            scene: string;
+            /**
+             * Format: int64
+             * @description Seed of the whole.
+             */
+            seed: number;
+            /** @description The numbers with the ranges that were tried. */
+            numbers: components["schemas"]["TunedRange"][];
+            /** @description What was tried, the best of those that were run again first. */
+            points: components["schemas"]["TunedPoint"][];
+            /**
+             * Format: int32
+             * @description Which of them is better than what stands, and not by luck; −1 where none is.
+             */
+            best: number;
+            /** @description By number, where it may lie without being clearly worse. */
+            good: components["schemas"]["GoodValues"][];
+            /**
+             * Format: int32
+             * @description Runs made in all.
+             */
+            runs: number;
+            /** @description True when it was stopped early. */
+            stopped: boolean;
+            /** @description What follows, in words. */
+            say: string;
+        };
+        /** @description A number of a program at another value. */
+        TunedNumber: {
+            /**
+             * Format: int32
+             * @description Its line in the script, from 1.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description Which number of the line, from 0.
+             */
+            index: number;
+            /**
+             * Format: double
+             * @description The value, in the unit as written.
+             */
+            value: number;
+        };
+        /** @description A set of values that was tried. */
+        TunedPoint: {
+            /** @description The values, in the order of the numbers. */
+            values: number[];
+            /**
+             * Format: int32
+             * @description Runs made with it.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description Runs that passed.
+             */
+            passes: number;
+            /** @description Where the rate of this copy lies then. */
+            copy: components["schemas"]["RateRange"];
+            /**
+             * Format: double
+             * @description Middle time of the runs that passed, s; null where none did.
+             */
+            cycleS: null | number;
+            /**
+             * Format: double
+             * @description Mean score.
+             */
+            score: number;
+            /** @description True where it was run again on luck that it was not chosen by. */
+            fresh: boolean;
+            against: null | components["schemas"]["PairedRates"];
+            /** @description True where no other is better in rate, time and score at once. */
+            onFront: boolean;
+            /** @description Numbers that sit at the edge of their range. */
+            atEdge: string[];
+            /** @description True for the values as they stand. */
+            isNow?: boolean;
+        };
+        /** @description A number that is tuned, and from where to where. */
+        TunedRange: {
+            /** @description The number. */
+            number: components["schemas"]["Tunable"];
+            /**
+             * Format: double
+             * @description Lower end of its range, in its unit.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Upper end.
+             */
+            to: number;
         };
         /** @description Input of the sum `turn`. */
         TurnInput: {
@@ -14690,6 +14975,155 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getTunables: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TunablesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tune: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TuneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TuneView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    takeTuned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeTunedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -28,7 +28,11 @@ export function Tide({ state, onState }: { state?: string | null; onState?: (sta
           <span className="one-line">
             <b>Latest run</b> {run.outcome === 'pass' ? run.report.say.replace(/^P/, 'p') : `failed. ${run.report.say}`} Run number{' '}
             {run.number}
-            {run.current ? '.' : `, of revision ${run.revision}: the machine has changed since.`}
+            {run.tried
+              ? ', a try with other numbers.'
+              : run.current
+                ? '.'
+                : `, of revision ${run.revision}: the machine has changed since.`}
           </span>
         ) : hindered ? null : (
           <span>

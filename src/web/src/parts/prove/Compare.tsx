@@ -1,10 +1,11 @@
 import { useState } from 'react'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
-import { client, sentencesOf, unwrap } from '../../app/api'
+import { client, sentencesOf, unwrap, type Run } from '../../app/api'
 import { partKey, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
+import { Strip } from '../../shared/Strip'
 import { AgainstWords } from './Measure'
 
 type Side = { revision: string; copy: string }
@@ -13,17 +14,16 @@ type Side = { revision: string; copy: string }
 export function Compare({
   earlier,
   scene,
-  onReplay,
   onLeave,
   working,
 }: {
   earlier: number | null
   scene: string
-  onReplay: (seed: number, copySeed: number) => void
   onLeave: () => void
   working: { begin: () => string; end: () => void }
 }) {
   const { rig } = useRig()
+  const queries = useQueryClient()
   const [sides, setSides] = useState<[Side, Side]>([
     { revision: String(earlier ?? Math.max(1, rig.revision - 1)), copy: String(rig.copy) },
     { revision: String(rig.revision), copy: String(rig.copy) },
@@ -49,6 +49,32 @@ export function Compare({
         }),
       ),
     onSettled: () => working.end(),
+  })
+  // Both runs, one below the other, on one luck.
+  const see = useMutation({
+    mutationFn: async (p: { run: number; seed: number; copySeed: number }) => {
+      const seen: Run[] = []
+      for (const side of sides)
+        seen.push(
+          await unwrap(
+            client.POST('/api/rigs/{id}/runs', {
+              params: { path: { id: rig.id } },
+              body: {
+                seed: p.seed,
+                copySeed: p.copySeed,
+                copy: Number(side.copy),
+                revision: Number(side.revision),
+                scene,
+                durationS: null,
+                faults: null,
+                rateHz: null,
+              },
+            }),
+          ),
+        )
+      return { run: p.run, seen }
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: partKey(rig.id, 'run', rig.copy) }),
   })
   const set = (at: 0 | 1, part: Partial<Side>) => setSides((s) => (at === 0 ? [{ ...s[0], ...part }, s[1]] : [s[0], { ...s[1], ...part }]))
   const known = compare.data
@@ -120,6 +146,22 @@ export function Compare({
             <span className="mono">{known.laterPasses}</span> of <span className="mono">{known.rates.runs}</span> runs.
           </p>
           <AgainstWords say={known.say} />
+          {see.isError && <Faults sentences={sentencesOf(see.error)} />}
+          {see.data && (
+            <div className="side-by-side" data-testid="both">
+              {see.data.seen.map((run, i) => (
+                <div key={i}>
+                  <p>
+                    <b>
+                      Run {see.data.run}, {i === 0 ? known.earlier : known.later}
+                    </b>{' '}
+                    {run.report.say}
+                  </p>
+                  <Strip run={run} at={null} onAt={() => {}} />
+                </div>
+              ))}
+            </div>
+          )}
           {known.parted.length > 0 && (
             <div className="wide" tabIndex={0} role="group" aria-label="Runs in which they part">
               <table className="ruled">
@@ -142,7 +184,9 @@ export function Compare({
                       <td>{p.gained ? 'passed' : 'failed'}</td>
                       <td className="fine">{p.cause}</td>
                       <td>
-                        <Button onClick={() => onReplay(p.seed, p.copySeed)}>Replay run {p.run}</Button>
+                        <Button onClick={() => see.mutate(p)} disabled={see.isPending}>
+                          See both of run {p.run}
+                        </Button>
                       </td>
                     </tr>
                   ))}

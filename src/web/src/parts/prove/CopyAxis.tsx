@@ -90,12 +90,12 @@ export function NextTen({ proof }: { proof: Proof }) {
   return (
     <div className="proof-line next-ten">
       <b>Of your next 10 runs</b>
-      <svg width={260} height={30} role="img" aria-label={`Of the next 10 runs ${words}.`}>
+      <svg width={206} height={30} role="img" aria-label={`Of the next 10 runs ${words}.`}>
         {Array.from({ length: 10 }, (_, i) => (
           <line
             key={i}
-            x1={12 + 26 * i}
-            x2={12 + 26 * i}
+            x1={8 + 21 * i}
+            x2={8 + 21 * i}
             y1={4}
             y2={26}
             stroke={i < ten.low ? 'var(--weed)' : i < ten.high ? 'var(--muted)' : 'var(--line)'}

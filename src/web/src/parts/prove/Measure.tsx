@@ -17,7 +17,8 @@ export function Measure({ proof, onCompare }: { proof: Proof; onCompare: () => v
     }
     return d.part === 'sense' ? `${at}&sensor=${encodeURIComponent(d.on!)}` : at
   }
-  const against = proof.against
+  // Of what stands now: the proof's own word, or that of the runs that follow every edit.
+  const against = proof.current ? (proof.against ?? rig.rate.against) : rig.rate.against
   return (
     <aside className="margin no-print" aria-label="What to measure next">
       <h3 className="small-title">What to measure next</h3>

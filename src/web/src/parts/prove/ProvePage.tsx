@@ -18,6 +18,7 @@ import { Measure } from './Measure'
 import { SceneRows } from './SceneRows'
 import { Statement } from './Statement'
 import { Strokes } from './Strokes'
+import { Tune } from './Tune'
 
 export default function ProvePage() {
   const { rig } = useRig()
@@ -31,6 +32,8 @@ export default function ProvePage() {
   const [scene, setScene] = useState('')
   const [comparing, setComparing] = useState(false)
   const [keeping, setKeeping] = useState(false)
+  const [again, setAgain] = useState('')
+  const [tuning, setTuning] = useState(false)
   const compareAt = useRef<HTMLDivElement>(null)
   const scenes = useScenes().data?.scenes ?? []
   const [job, setJob] = useState<string | null>(null)
@@ -275,6 +278,28 @@ export default function ProvePage() {
                   )}
                   <section className="proof-section">
                     <Strokes proof={proof} />
+                    <form
+                      className="row"
+                      onSubmit={(e) => {
+                        e.preventDefault()
+                        const stroke = proof.strokes[Number(again) - 1]
+                        if (stroke) replay(stroke.seed, stroke.copySeed)
+                      }}
+                    >
+                      <TextField
+                        size="small"
+                        label={`Any run, 1 to ${proof.runs}`}
+                        value={again}
+                        onChange={(e) => setAgain(e.target.value)}
+                        error={again !== '' && !proof.strokes[Number(again) - 1]}
+                        helperText={again !== '' && !proof.strokes[Number(again) - 1] ? `A number from 1 to ${proof.runs}` : undefined}
+                        sx={{ width: 150 }}
+                        slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
+                      />
+                      <Button type="submit" disabled={!proof.strokes[Number(again) - 1]}>
+                        See it again
+                      </Button>
+                    </form>
                   </section>
                   <div ref={compareAt}>
                     {comparing && (
@@ -282,7 +307,6 @@ export default function ProvePage() {
                         key={`${proof.number} ${proof.against?.revision}`}
                         earlier={proof.against && !proof.against.sameRevision ? proof.against.revision : null}
                         scene={proof.scene ?? open}
-                        onReplay={(s, made) => replay(s, made)}
                         onLeave={() => setComparing(false)}
                         working={{ begin, end: () => setJob(null) }}
                       />
@@ -294,11 +318,17 @@ export default function ProvePage() {
                         All runs as CSV
                       </a>
                     )}
+                    <Button onClick={() => setTuning(!tuning)} aria-expanded={tuning} disabled={hindered}>
+                      Look for better numbers
+                    </Button>
                     <Button onClick={() => window.print()}>Print a statement</Button>
                     <Button onClick={() => setKeeping(!keeping)} aria-expanded={keeping}>
                       Proofs that were kept
                     </Button>
                   </div>
+                  {tuning && (
+                    <Tune scene={open} seed={Number(seed)} onLeave={() => setTuning(false)} working={{ begin, end: () => setJob(null) }} />
+                  )}
                   {keeping && <Kept at={proof.number} onShow={show1} />}
                 </div>
               )}

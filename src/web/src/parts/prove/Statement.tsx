@@ -80,7 +80,7 @@ export function Statement({ proof }: { proof: Proof }) {
             {proof.failures.slice(0, 8).map((f, i) => (
               <li key={i}>
                 {f.count} of {proof.runs}: {f.ended || f.goal}
-                {f.common ? `. ${f.common}` : ''}
+                {f.common ? `; ${f.common}` : ''}
               </li>
             ))}
           </ul>

@@ -359,7 +359,11 @@ function Watched({ run, beside, scene, line, onLine, onMove, onRun, busy }: Watc
         {run.held.length > 0 && (
           <span className="muted"> Held: {run.held.map((h) => `${h.name} at ${show(h.value ?? 0)}`).join(', ')}.</span>
         )}
-        {!run.current && <span className="muted"> The machine has changed since.</span>}
+        {run.tried ? (
+          <span className="muted"> A try, with {run.tried.map((t) => `“${t}”`).join(' and ')}: nothing was changed.</span>
+        ) : (
+          !run.current && <span className="muted"> The machine has changed since.</span>
+        )}
       </p>
       {beside && (
         <p data-testid="beside" style={{ marginBottom: 6 }}>

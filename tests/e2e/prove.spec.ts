@@ -1,0 +1,154 @@
+import { readFile } from 'node:fs/promises'
+import type { Page } from '@playwright/test'
+import { expect, expectAccessible, rig, test } from './fixtures'
+
+const proof = (page: Page) => page.getByTestId('proof')
+
+/** The ends of what this copy may be, as the picture says them. */
+async function rangeOf(page: Page) {
+  const axis = page.getByRole('img', { name: /This copy: \d+ to \d+ in 100/ })
+  const match = /This copy: (\d+) to (\d+) in 100/.exec((await axis.getAttribute('aria-label'))!)!
+  return Number(match[2]) - Number(match[1])
+}
+
+test('from a wide range to a narrow one, by keyboard', async ({ page, open }) => {
+  test.setTimeout(240_000)
+  await open(`${rig}/prove`)
+  await page.getByRole('textbox', { name: 'Runs' }).focus()
+  await page.keyboard.press('Enter')
+  await expect(proof(page)).toContainText('Yours may not: battery is not known exactly')
+  await expect(page.getByTestId('next-ten')).toContainText(/^\d+ to \d+ will pass/)
+  const wide = await rangeOf(page)
+  expect(wide).toBeGreaterThan(40)
+  await expectAccessible(page)
+
+  // What to measure next leads there.
+  const margin = page.getByRole('complementary', { name: 'What to measure next' })
+  await expect(margin).toContainText(/would narrow a range of \d+ in 100 to about \d+/)
+  await margin.getByRole('link', { name: 'Measure it in Rig' }).press('Enter')
+  await expect(page.getByRole('button', { name: 'Measure the pack' })).toBeVisible()
+  await page.getByRole('button', { name: 'Measure the pack' }).press('Enter')
+  await expect(page.getByText('measured', { exact: true })).toBeVisible()
+
+  // What was measured is said in the scene.
+  await page.getByRole('link', { name: /^Simulate/ }).press('Enter')
+  const sheet = page.getByRole('group', { name: 'Sentences of The closed rail' })
+  await sheet.getByRole('button', { name: /^scene/ }).focus()
+  await page.keyboard.press('Alt+Enter')
+  await page.getByRole('combobox', { name: 'New line' }).fill('battery at 6 V, measured')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/^Kept as revision 2: added to the scene/)).toBeVisible()
+  await page.getByRole('link', { name: /^Prove/ }).press('Enter')
+  await expect(proof(page)).toContainText('The machine has changed since')
+  await page.getByRole('textbox', { name: 'Runs' }).focus()
+  await page.keyboard.press('Enter')
+  await expect(proof(page)).toContainText('Revision 2')
+  await expect(proof(page)).not.toContainText('battery is not known exactly')
+  expect(await rangeOf(page)).toBeLessThan(wide)
+})
+
+test('numbers are tuned, one is tried and used, and the change is held against what was before', async ({ page, open }) => {
+  test.setTimeout(300_000)
+  await open(`${rig}/prove`)
+  await page.getByRole('button', { name: 'Prove with 200 runs' }).click()
+  await expect(proof(page)).toContainText('of 200 runs pass')
+  const strokes = page.getByRole('group', { name: 'Strokes' })
+  await page.getByLabel('In order of').selectOption('battery')
+  await expect(strokes.getByRole('img')).toHaveAccessibleName(
+    /Runs in order of battery, from .* failures in the lower half, \d+ in the upper/,
+  )
+
+  // Any run can be seen again.
+  await page.getByLabel('Any run, 1 to 200').fill('201')
+  await expect(page.getByText('A number from 1 to 200')).toBeVisible()
+  await page.getByLabel('Any run, 1 to 200').fill('17')
+  await page.getByRole('button', { name: 'See it again' }).click()
+  await expect(page.getByTestId('outcome')).toBeVisible()
+  await page.goBack()
+
+  await page.getByRole('button', { name: 'Look for better numbers' }).click()
+  const tune = page.getByRole('region', { name: 'Tune' })
+  await tune.getByRole('checkbox', { name: /60 % in var cruise/ }).check()
+  // A range that ends before it begins is refused by its field, and stays typed.
+  await tune.getByLabel('From, %').fill('90')
+  await tune.getByRole('button', { name: 'Tune this number' }).click()
+  await expect(tune).toContainText('Must be more than where the range begins')
+  await expect(tune.getByLabel('From, %')).toHaveValue('90')
+  await tune.getByLabel('From, %').fill('30')
+  await tune.getByRole('button', { name: 'Tune this number' }).click()
+  const tuned = page.getByTestId('tuned')
+  await expect(tuned).toContainText(/passes \d+ of 400, this copy \d+ to \d+ in 100\. Better: on the same luck/)
+  await expectAccessible(page)
+  await tuned
+    .getByRole('button', { name: /^Try .* in the bench/ })
+    .first()
+    .click()
+  await expect(page.getByText(/A try, with “var cruise = [\d.]+ %”: nothing was changed/)).toBeVisible()
+  await expect(page.getByTestId('rate')).toContainText('Revision 1')
+
+  await page.goBack()
+  await page.getByRole('button', { name: 'Look for better numbers' }).click()
+  await tune.getByRole('checkbox', { name: /60 % in var cruise/ }).check()
+  await tune.getByLabel('From, %').fill('30')
+  await tune.getByRole('button', { name: 'Tune this number' }).click()
+  await tuned.getByRole('button', { name: /^Use / }).first().click()
+  await expect(page.getByText('The tuned numbers stand in the program now: revision 2.')).toBeVisible()
+  // The header says at once what came of it, on the same luck.
+  await expect(page.getByTestId('rate')).toContainText(/Revision 2: \d+ of \d+ pass.*, better/)
+  await page.getByRole('button', { name: 'Prove with 200 runs' }).click()
+  const against = page.getByTestId('against')
+  await expect(against).toContainText('Against revision 1')
+  await expect(against).toContainText(/Better: on the same luck \d+ runs gained and \d+ lost/)
+  await against.getByRole('button', { name: 'Compare' }).click()
+  await page.getByRole('button', { name: 'Compare them' }).click()
+  const compared = page.getByTestId('compared')
+  await expect(compared).toContainText('In The closed rail, revision 1 passes')
+  await compared
+    .getByRole('button', { name: /^See both/ })
+    .first()
+    .click()
+  const both = page.getByTestId('both')
+  await expect(both).toContainText(/Run \d+, revision 1/)
+  await expect(both).toContainText(/Run \d+, revision 2/)
+  await expectAccessible(page)
+})
+
+test('proofs are kept, seen again, taken along and printed; a target is settled early', async ({ page, open }) => {
+  test.setTimeout(240_000)
+  await open(`${rig}/prove`)
+  await page.getByRole('textbox', { name: 'Runs' }).fill('0')
+  await page.getByRole('textbox', { name: 'Runs' }).press('Enter')
+  await expect(page.getByText(/from 1 to 10.?000/)).toBeVisible()
+  await page.getByRole('textbox', { name: 'Runs' }).fill('60')
+  await page.getByRole('textbox', { name: 'Runs' }).press('Enter')
+  await expect(proof(page)).toContainText('of 60 runs pass')
+  const download = page.waitForEvent('download')
+  await page.getByRole('link', { name: 'All runs as CSV' }).click()
+  const text = await readFile((await (await download).path())!, 'utf8')
+  expect(text.trimEnd().split('\n')).toHaveLength(61)
+
+  await page.getByLabel('Target in 100').fill('100')
+  await page.getByRole('button', { name: 'Prove against 100' }).click()
+  await expect(page.getByText(/no number of runs settles that it never fails/)).toBeVisible()
+  await page.getByLabel('Target in 100').fill('90')
+  await page.getByRole('textbox', { name: 'Runs' }).fill('5000')
+  await page.getByRole('button', { name: 'Prove against 90' }).click()
+  await expect(proof(page)).toContainText(/It does not reach 90 in 100: settled after \d+ runs/)
+  await expect(page.getByTestId('nothing-to-measure')).toContainText('A proof without a target says what is worth measuring')
+
+  await page.getByRole('button', { name: 'Proofs that were kept' }).click()
+  const kept = page.getByRole('group', { name: 'Proofs that were kept' })
+  await expect(kept.getByRole('row')).toHaveCount(3)
+  await kept.getByRole('button', { name: /^Show proof/ }).click()
+  await expect(proof(page)).toContainText('of 60 runs pass')
+  await expect(proof(page)).toContainText(/This is proof \d+, kept from/)
+  await page.emulateMedia({ media: 'print' })
+  await expect(page.getByRole('heading', { name: 'Seed trolley: how often it works' })).toBeVisible()
+  await expect(page.getByRole('rowheader', { name: 'This copy may lie at' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'What it rests on' })).toBeVisible()
+  const sheet = (await page.pdf({ format: 'A4' })).toString('latin1')
+  expect(sheet.match(/\/Type\s*\/Page\b/g)).toHaveLength(1)
+  await page.emulateMedia({ media: null })
+  await page.getByRole('button', { name: 'Back to the latest' }).click()
+  await expect(proof(page)).toContainText('It does not reach 90 in 100')
+})
