@@ -96,6 +96,7 @@ test('numbers are tuned, one is tried and used, and the change is held against w
   // The header says at once what came of it, on the same luck.
   await expect(page.getByTestId('rate')).toContainText(/Revision 2: \d+ of \d+ pass.*, better/)
   await page.getByRole('button', { name: 'Prove with 200 runs' }).click()
+  await expect(proof(page)).toContainText('Revision 2')
   const against = page.getByTestId('against')
   await expect(against).toContainText('Against revision 1')
   await expect(against).toContainText(/Better: on the same luck \d+ runs gained and \d+ lost/)

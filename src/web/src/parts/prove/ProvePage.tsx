@@ -283,7 +283,7 @@ export default function ProvePage() {
                       onSubmit={(e) => {
                         e.preventDefault()
                         const stroke = proof.strokes[Number(again) - 1]
-                        if (stroke) replay(stroke.seed, stroke.copySeed)
+                        if (stroke) replay(stroke.seed, stroke.copySeed ?? null)
                       }}
                     >
                       <TextField
@@ -304,8 +304,7 @@ export default function ProvePage() {
                   <div ref={compareAt}>
                     {comparing && (
                       <Compare
-                        key={`${proof.number} ${proof.against?.revision}`}
-                        earlier={proof.against && !proof.against.sameRevision ? proof.against.revision : null}
+                        earlier={rig.rate.against && !rig.rate.against.sameRevision ? rig.rate.against.revision : null}
                         scene={proof.scene ?? open}
                         onLeave={() => setComparing(false)}
                         working={{ begin, end: () => setJob(null) }}
