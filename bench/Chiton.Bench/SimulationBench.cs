@@ -134,6 +134,35 @@ public class SimulationBench
     public int Prove() => Prover.Run(shipped, 200, 1).Proof.Passes;
 }
 
+/// <summary>What the header and Prove take for every demo rig; to be read per 60 simulated seconds of its scene.</summary>
+public class ProofBench
+{
+    private BenchPlan plan = null!;
+
+    /// <summary>The rigs of the farm.</summary>
+    public static IEnumerable<string> Rigs => Farm.All(DateTime.UnixEpoch).Select(r => r.Id);
+
+    /// <summary>The rig.</summary>
+    [ParamsSource(nameof(Rigs))]
+    public string Rig { get; set; } = "";
+
+    [GlobalSetup]
+    public void Prepare() => plan = DemoBench.Plan(Rig);
+
+    [Benchmark(Description = "100 runs, as the header counts them")]
+    public RateRange Gauge()
+    {
+        var bench = new PlanProved(plan);
+        return Prover.RangeOf(bench, ManyRuns.Run(bench, new(1, RunLayout.Kinds.Copies, 100)));
+    }
+
+    [Benchmark(Description = "200 runs with everything on the page")]
+    public int Prove() => Prover.Run(plan, 200, 1).Proof.Passes;
+
+    [Benchmark(Description = "2 000 runs with everything on the page")]
+    public int ProveMany() => Prover.Run(plan, 2000, 1).Proof.Passes;
+}
+
 /// <summary>What a run costs when a program is large and one state of it is active: hardly more than a small one.</summary>
 public class LargeBench
 {

@@ -267,8 +267,8 @@ public sealed class ProofRow
     /// <summary>Upper end of it, 0 to 1.</summary>
     public double High { get; set; } = 1;
 
-    /// <summary>1 or 0 a run, in order, for holding proofs against each other; empty in proofs from before copies were made up, and in those
-    /// that made up a copy a run.</summary>
+    /// <summary>1 or 0 a run, in order, for holding proofs against each other; empty in proofs from before copies were made up, and in
+    /// those that made up a copy a run.</summary>
     public string Passed { get; set; } = "";
 
     /// <summary>Numbers drawn for each run, packed, in the order that the result names them; null for the light version.</summary>

@@ -22,7 +22,7 @@ try {
 
   await page.goto(server.url)
   await page
-    .getByText(/runs pass/)
+    .getByText(/\d+ of \d+ pass/)
     .nth(1)
     .waitFor()
   for (let i = 0; i < 300 && (await page.getByText(/counting runs/).count()) > 0; i++) await page.waitForTimeout(500)

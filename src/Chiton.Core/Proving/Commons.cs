@@ -15,8 +15,8 @@ public sealed record InCommon(string Name, string Unit, double Cut, bool Below, 
 {
     /// <summary>In words: "braking below 700 mm/s² in 33 of these, in 24 of the other 163".</summary>
     public string Say =>
-        $"{Name} {(Below ? "below" : "above")} {Show(Cut, 3)}{(Unit.Length > 0 ? " " + Unit : "")} in {There} of these, in {OthersThere} of the "
-        + $"other {Others}";
+        $"{Name} {(Below ? "below" : "above")} {Show(Cut, 3)}{(Unit.Length > 0 ? " " + Unit : "")} in {There} of these, "
+        + $"in {OthersThere} of the other {Others}";
 }
 
 /// <summary>Finds what failures have in common.</summary>

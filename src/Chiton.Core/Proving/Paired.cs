@@ -102,11 +102,11 @@ public static class Paired
         return Judged(runs, gained, lost, mean, mean - half, mean + half);
     }
 
-    /// <summary>From the runs of two proofs that were kept: those that are the same run of the same made-up copy in both; null where there is
-    /// none.</summary>
+    /// <summary>From the runs of two proofs: those that are the same run of the same made-up copy in both; null where there is none.</summary>
     /// <param name="earlier">1 or 0 a run, whether it passed.</param>
     /// <param name="later">The same of the later one, of the same seed.</param>
-    public static PairedRates? Of(string earlier, string later)
+    /// <param name="confidence">Of the interval.</param>
+    public static PairedRates? Of(string earlier, string later, double confidence = 0.95)
     {
         RunLayout first = new(0, RunLayout.Kinds.Copies, earlier.Length),
             second = new(0, RunLayout.Kinds.Copies, later.Length);
@@ -121,7 +121,7 @@ public static class Paired
             pairs[copy].Lost += later[i] < earlier[i] ? 1 : 0;
         }
         pairs = [.. pairs.Where(p => p.Runs > 0)];
-        return pairs.Length == 0 ? null : Of(pairs);
+        return pairs.Length == 0 ? null : Of(pairs, confidence);
     }
 
     private static double Middle(int runs, int gained, int lost) => (double)(gained - lost) / (runs + 2);

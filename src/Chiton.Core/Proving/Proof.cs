@@ -181,8 +181,8 @@ public static class Prover
         );
     }
 
-    /// <summary>Runs a plan until it is settled whether it reaches a target, with a new made-up copy in every run: what is judged is the mean
-    /// over copies.</summary>
+    /// <summary>Runs a plan until it is settled whether it reaches a target, with a new made-up copy in every run: what is judged is the
+    /// mean over copies.</summary>
     /// <param name="plan">What runs.</param>
     /// <param name="target">The target, 0.1 to 0.98.</param>
     /// <param name="most">How often at most, 1 to <see cref="MostRuns"/>.</param>

@@ -96,7 +96,7 @@ public readonly record struct RunLayout(long Seed, RunLayout.Kinds Kind, int Run
         {
             Kinds.Single => First + run,
             Kinds.Best => -1,
-            // Few runs: one copy after the other, so that fewer runs of the same seed are the same copies. Many: all copies from the first on.
+            // Few runs: one copy after the other, so that fewer runs of the same seed are the same copies. Many: all from the first on.
             _ => Runs < Many ? run / 2 : run % MostCopies,
         };
 
@@ -151,6 +151,18 @@ public sealed record RunsDone(
 
     /// <summary>Runs that passed.</summary>
     public int Passes => Results.Count(r => r.Passed);
+
+    /// <summary>1 or 0 a run, in order, whether it passed.</summary>
+    public string Outcomes =>
+        string.Create(
+            Results.Count,
+            Results,
+            (to, results) =>
+            {
+                for (var i = 0; i < to.Length; i++)
+                    to[i] = results[i].Passed ? '1' : '0';
+            }
+        );
 
     /// <summary>How often each copy passed, in order of the copies.</summary>
     public CopyCount[] ByCopy()

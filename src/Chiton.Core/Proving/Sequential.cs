@@ -14,8 +14,8 @@ public enum TargetVerdict
 }
 
 /// <summary>
-/// Stops as soon as runs have settled whether a target is reached. Source: Wald, "Sequential tests of statistical hypotheses" (1945): target
-/// − δ against target + δ, each wrong in at most 5 of 100 cases.
+/// Stops as soon as runs have settled whether a target is reached. Source: Wald, "Sequential tests of statistical hypotheses" (1945):
+/// target − δ against target + δ, each wrong in at most 5 of 100 cases.
 /// </summary>
 /// <param name="target">The target, 0.1 to 0.98.</param>
 public sealed class Sequential(double target)

@@ -1,8 +1,8 @@
 namespace Chiton.Core.Proving;
 
 /// <summary>
-/// Points that fill a cube evenly. Source: Sobol (1967) with the direction numbers of Joe and Kuo, "Constructing Sobol sequences with better
-/// two-dimensional projections" (2008), in the order of Gray codes (Antonov and Saleev 1979).
+/// Points that fill a cube evenly. Source: Sobol (1967) with the direction numbers of Joe and Kuo, "Constructing Sobol sequences with
+/// better two-dimensional projections" (2008), in the order of Gray codes (Antonov and Saleev 1979).
 /// </summary>
 public static class Sobol
 {

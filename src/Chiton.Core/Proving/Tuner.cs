@@ -204,20 +204,9 @@ public static class Tuner
                 fresh.Add(p);
             }
         }
-        PairedRates? Against(Tried p)
-        {
-            if (!fresh.Contains(p) || p.IsNow)
-                return null;
-            var pairs = new (int Gained, int Lost, int Runs)[p.Done!.Layout.Copies];
-            for (var i = 0; i < p.Done.Results.Count; i++)
-            {
-                ref var pair = ref pairs[p.Done.Layout.Copy(i)];
-                var (was, is1) = (now.Done!.Results[i].Passed, p.Done.Results[i].Passed);
-                pair = (pair.Gained + (is1 && !was ? 1 : 0), pair.Lost + (was && !is1 ? 1 : 0), pair.Runs + 1);
-            }
-            // Several are asked at once: that one of them is better by luck is no likelier than for one.
-            return Paired.Of(pairs, 1 - 0.05 / finalists.Length);
-        }
+        // Several are asked at once: that one of them is better by luck is no likelier than for one.
+        PairedRates? Against(Tried p) =>
+            fresh.Contains(p) && !p.IsNow ? Paired.Of(now.Done!.Outcomes, p.Done!.Outcomes, 1 - 0.05 / finalists.Length) : null;
         var ordered = Ranked(known.Where(fresh.Contains)).Concat(Ranked(known.Where(p => !fresh.Contains(p)))).ToArray();
         var front = Front([.. ordered.Where(p => fresh.Count == 0 || fresh.Contains(p))]);
         TunedPoint[] told =

@@ -167,7 +167,7 @@ public sealed partial class Bench
     /// <summary>The numbers drawn for this run, in the order of <see cref="BenchPlan.Draws"/>.</summary>
     public ReadOnlySpan<double> Drawn => drawn;
 
-    /// <summary>How many times wider than found the spread of each of them from move to move, or reading to reading, is on this copy.</summary>
+    /// <summary>How many times wider than found the spread of each of them within a run is on this copy.</summary>
     public ReadOnlySpan<double> Wide => wide;
 
     /// <summary>Why a machine, or their talk, had to be stopped; null while they run well.</summary>

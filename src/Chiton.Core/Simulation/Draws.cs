@@ -59,7 +59,7 @@ public sealed record DrawSpec(
 
 /// <summary>How a number of a copy could be measured, or measured better.</summary>
 /// <param name="Part">Which part does it: move, sense or rig.</param>
-/// <param name="Name">Key of the motion that finds it, name of the sensor that is read, or name of the device whose number is typed.</param>
+/// <param name="Name">Key of the motion that finds it, sensor that is read, or device whose number is typed.</param>
 /// <param name="Sd">How well it would be known then (SD), in the unit of the number.</param>
 /// <param name="Say">What is done, in words: "Five trials of braking".</param>
 /// <param name="Minutes">How long that takes.</param>

@@ -46,10 +46,7 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                     Scene = scene,
                     Low = range.Low,
                     High = range.High,
-                    Passed =
-                        runs.Layout.Kind == RunLayout.Kinds.Copies
-                            ? string.Create(runs.Results.Count, runs.Results, (to, r) => Fill(to, r))
-                            : "",
+                    Passed = runs.Layout.Kind == RunLayout.Kinds.Copies ? runs.Outcomes : "",
                     Drawn = proof is null ? null : Documents.PackJson(runs.Values),
                 };
                 Db.Proofs.Add(row);
@@ -58,12 +55,6 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             },
             cancel
         );
-
-    private static void Fill(Span<char> to, IReadOnlyList<BenchResult> results)
-    {
-        for (var i = 0; i < to.Length; i++)
-            to[i] = results[i].Passed ? '1' : '0';
-    }
 
     /// <summary>The proof with the most runs of exactly these inputs in a scene, or null.</summary>
     /// <param name="state">What would run.</param>

@@ -21,16 +21,21 @@ public static class Rates
         if (Hindered.TryGetValue(state.Inputs, out var known))
             return known;
         string? why = null;
+        var alone = true;
         foreach (var name in state.Known.Counting)
             try
             {
                 var scene = state.Scene(name);
+                alone &= !scene.All("guest").Any();
                 why ??= state.Plan(scene, await RunInput.Guests(store, scene, cancel)).Unproved;
             }
             catch (InputProblem p)
             {
                 why ??= p.Errors.Values.First();
             }
+        // What hangs on another rig too is asked again: that one may change.
+        if (!alone)
+            return why;
         if (Hindered.Count > 5000)
             Hindered.Clear();
         return Hindered[state.Inputs] = why;

@@ -78,7 +78,13 @@ public static class HelpEndpoints
         new("History", "part", "program/history", "revisions", ["revisions", "compare", "earlier"]),
         new("Check", "part", "check", "what was found"),
         new("Simulate", "part", "simulate", "runs", ["run", "simulation", "bench"]),
-        new("Prove", "part", "prove", "how often it works", ["rate", "success", "chance"]),
+        new(
+            "Prove",
+            "part",
+            "prove",
+            "how often it works",
+            ["rate", "success", "chance", "doubt", "tune", "better numbers", "compare", "measure next", "target"]
+        ),
         new("Log", "part", "log", "what happened on the table"),
     ];
 

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Chiton.Server.Tests.Parts;
 
@@ -142,6 +143,32 @@ public class ProveTests
         Assert.Equal(first.GetProperty("passes").GetInt32(), rows.Skip(1).Count(r => r.Split(',')[4] == "pass"));
         using var none = await bench.Http.GetAsync($"{Proofs}/999999");
         Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_proof_from_before_copies_were_made_up_is_still_shown_and_is_no_gauge()
+    {
+        using var bench = new Bench();
+        var first = await Prove(bench, 40);
+        // As an earlier version kept it.
+        using (var scope = bench.Server.Services.CreateScope())
+        {
+            var open = scope.ServiceProvider.GetRequiredService<Chiton.Data.ChitonDb>();
+            var row = open.Proofs.Single(p => p.Id == first.GetProperty("number").GetInt64());
+            var old = JsonSerializer.Deserialize<Dictionary<string, JsonElement>>(row.Result)!;
+            foreach (var key in (string[])["copies", "chance", "copy", "next", "marks", "doubts", "numbers", "say", "target"])
+                old.Remove(key);
+            row.Result = JsonSerializer.Serialize(old).Replace("\"copySeed\":", "\"was\":", StringComparison.Ordinal);
+            (row.Passed, row.Scene, row.Low, row.High, row.Drawn) = ("", "", 0, 1, null);
+            open.Proofs.RemoveRange(open.Proofs.Where(p => p.Light));
+            await open.SaveChangesAsync();
+        }
+        var proof = (await bench.Get($"{Proofs}/latest?copy=1")).GetProperty("proof");
+        Assert.Equal(first.GetProperty("passes").GetInt32(), proof.GetProperty("passes").GetInt32());
+        Assert.Equal(JsonValueKind.Null, proof.GetProperty("copy").ValueKind);
+        Assert.Equal(0, proof.GetProperty("next").GetArrayLength());
+        Assert.Equal($"{first.GetProperty("passes").GetInt32()} of 40 runs pass.", proof.GetProperty("say").GetString());
+        Assert.Equal("counting", (await bench.Get(Bench.Rig)).GetProperty("rate").GetProperty("state").GetString());
     }
 
     [Fact]
