@@ -267,6 +267,9 @@ public sealed class ProofRow
     /// <summary>Upper end of it, 0 to 1.</summary>
     public double High { get; set; } = 1;
 
+    /// <summary>What that rests on; null where nothing is in doubt.</summary>
+    public Core.Quantities.Provenance? Rests { get; set; }
+
     /// <summary>1 or 0 a run, in order, for holding proofs against each other; empty in proofs from before copies were made up, and in
     /// those that made up a copy a run.</summary>
     public string Passed { get; set; } = "";

@@ -158,6 +158,26 @@ public sealed class CopyMoves(
             ? Least(speed, then).PowerFor(share)
             : null;
 
+    /// <summary>The full speed of a plain motor as its own trials leave it, and the power at which it was tried, where it was worked out
+    /// through the least power: the two are drawn together; null where they are known apart.</summary>
+    /// <param name="mechanism">Mechanism name.</param>
+    public (Quantity Full, double AtPercent)? SpeedByPower(string mechanism) =>
+        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == TrialKind.Speed) is { } plan
+        && TriedAtPercent(plan) is { } at
+        && Alone(plan) is { } full
+            ? (full, at)
+            : null;
+
+    /// <summary>A number as its own trials leave it, where it was worked out through the wheel: it is drawn together with that; null where it
+    /// was not.</summary>
+    /// <param name="mechanism">Mechanism name.</param>
+    /// <param name="kind">What was found.</param>
+    public Quantity? ByWheel(string mechanism, TrialKind kind) =>
+        Plans.FirstOrDefault(p => p.Mechanism == mechanism && p.Kind == kind) is { Through: true } plan
+        && Accepted(plan)?.Against is not null
+            ? Alone(plan)
+            : null;
+
     // What is known of a mechanism by a least power.
     private TrialSetting Least(TrialPlan plan, double percent) =>
         new(

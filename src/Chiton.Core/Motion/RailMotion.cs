@@ -42,12 +42,14 @@ public sealed record RailMotion(
     [System.Text.Json.Serialization.JsonIgnore]
     public double? SpeedTriedAtPercent { get; init; }
 
-    /// <summary>What a drawn least power makes of the full speed: the speed at the power that was tried stays.</summary>
-    /// <param name="leastPercent">The least power that was drawn, %.</param>
-    public double FullSpeedShare(double leastPercent) =>
-        SpeedTriedAtPercent is { } at
-        && FreeSpeed(at / 100, 1, LeastPowerPercent.Value / 100, 1) is > 0 and var then
-        && FreeSpeed(at / 100, 1, leastPercent / 100, 1) is > 0 and var now
+    /// <summary>What another least power makes of a full speed that was worked out through one: the speed at the power that was tried
+    /// stays.</summary>
+    /// <param name="atPercent">The power at which it was tried, %.</param>
+    /// <param name="leastPercent">The least power it was worked out through, %.</param>
+    /// <param name="otherPercent">The other one, %.</param>
+    public static double FullSpeedShare(double atPercent, double leastPercent, double otherPercent) =>
+        FreeSpeed(atPercent / 100, 1, leastPercent / 100, 1) is > 0 and var then
+        && FreeSpeed(atPercent / 100, 1, otherPercent / 100, 1) is > 0 and var now
             ? then / now
             : 1;
 

@@ -1,4 +1,5 @@
 using Chiton.Core.Programs.Language;
+using Chiton.Core.Quantities;
 using Chiton.Core.Simulation;
 
 namespace Chiton.Core.Proving;
@@ -77,6 +78,10 @@ public sealed record Proof(
 
     /// <summary>Where the rate of this copy lies: 90 %; null in proofs from before copies were told apart.</summary>
     public RateRange? Copy { get; init; }
+
+    /// <summary>What the ends of that range rest on: the kind of the number that makes most of it, or else guessed where any number in doubt
+    /// is a guess; null where nothing is in doubt.</summary>
+    public Provenance? Rests { get; init; }
 
     /// <summary>Of so many runs to come, so many will pass.</summary>
     public IReadOnlyList<NextRuns> Next { get; init; } = [];
@@ -235,6 +240,17 @@ public static class Prover
     // Runs that are made side by side before they are counted in order.
     private const int AtOnce = 64;
 
+    /// <summary>What a range rests on where no number is named: guessed where any number in doubt is a guess, measured where none is; null
+    /// where nothing is in doubt.</summary>
+    /// <param name="draws">Every number.</param>
+    public static Provenance? Rests(IEnumerable<DrawSpec> draws)
+    {
+        DrawSpec[] doubted = [.. draws.Where(d => d.IsDoubted || d.SpreadIsDoubted)];
+        return doubted.Length == 0 ? null
+            : doubted.Any(d => d.Kind == Provenance.Guessed) ? Provenance.Guessed
+            : Provenance.Measured;
+    }
+
     /// <summary>The range of a copy by its runs alone.</summary>
     /// <param name="bench">What ran.</param>
     /// <param name="runs">How it came out; at least one run.</param>
@@ -310,14 +326,16 @@ public static class Prover
         RateRange? chance = null;
         if (best is not null && SuccessRate.Wilson(best.Passes, best.Results.Count, Confidence) is var c)
             chance = new(c.Low, c.High);
+        var doubts = copies.Length >= Proving.Doubts.LeastCopies || more is not null ? Proving.Doubts.Find(done, more, range) : null;
         return proof with
         {
             Copies = copies.Length,
             Copy = new(low, high),
+            Rests = doubts?.Doubts is [{ Kind: var most }, ..] ? most : Rests(done.Columns.Select(c => c.Spec)),
             Chance = chance,
             Next = [.. NextAsked.Select(range.Next)],
             Marks = [.. Enumerable.Range(0, copies.Length).Select(i => Math.Round(range.Quantile((i + 0.5) / copies.Length), 4))],
-            Doubts = copies.Length >= Proving.Doubts.LeastCopies || more is not null ? Proving.Doubts.Find(done, more, range) : null,
+            Doubts = doubts,
         };
     }
 

@@ -268,7 +268,9 @@ public static class ManyRuns
                     values[c][i] = (float)(columns[c].IsSpread ? run.Wide[at[c]] : run.Drawn[at[c]]);
                 Volatile.Write(ref ready[i], true);
                 var p = results[i].Passed ? Interlocked.Increment(ref passed) : Volatile.Read(ref passed);
-                progress?.Invoke(Interlocked.Increment(ref done), p);
+                // Counted whether anybody is told or not.
+                var n = Interlocked.Increment(ref done);
+                progress?.Invoke(n, p);
                 return run;
             },
             _ => { }

@@ -73,9 +73,11 @@ public sealed partial class Bench
         (d.EverMoved, d.RestSince) = (true, stepEnds);
         if (lifted)
             return;
-        var track = drawn[d.Pivoting ? spec.Pivot : spec.Track] * (spec.TrackByTurns ? ratio : 1);
+        var track = drawn[d.Pivoting ? spec.Pivot : spec.Track] * ((d.Pivoting ? spec.PivotByTurns : spec.TrackByTurns) ? ratio : 1);
         var way = (dl + dr) / 2;
-        var turn = (dl - dr) / track * (d.Turning ? d.TurnFactor : 1) + drawn[spec.Veer] * way / 1000 * Math.PI / 180;
+        var turn =
+            (dl - dr) / track * (d.Turning ? d.TurnFactor : 1)
+            + drawn[spec.Veer] / (spec.VeerByWheel ? ratio * ratio : 1) * way / 1000 * Math.PI / 180;
         var (x, y, h, sin, cos) = (d.X, d.Y, d.Heading, d.Sin, d.Cos);
         // An exact arc: its chord lies half its turn off the heading it began with, and is way · sin(turn/2) / (turn/2) long; along it
         // the sum of the two headings' directions points, 2 cos(turn/2) long.

@@ -1,3 +1,4 @@
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Statecharts;
 using Chiton.Core.Rigs;
@@ -212,9 +213,8 @@ public sealed partial class Bench
         budget.Renew();
         Draws.All(plan.DrawRow, runSeed, copySeed, drawn, wide);
         // Fitted through the least power, the full speed is drawn with it.
-        foreach (var (mover, motion) in plan.Linked)
-            if (motion is not null && plan.Movers[mover].Least >= 0)
-                drawn[plan.Movers[mover].Full] *= motion.FullSpeedShare(drawn[plan.Movers[mover].Least]);
+        foreach (var (mover, at, least) in plan.Linked)
+            drawn[plan.Movers[mover].Full] *= RailMotion.FullSpeedShare(at, least, drawn[plan.Movers[mover].Least]);
         foreach (var (share, stream, pairs) in plan.Insteads)
             if (Draws.Stream(seed, stream).Uniform() < share)
                 foreach (var (to, from) in pairs)

@@ -117,12 +117,18 @@ public sealed partial class BenchPlan
                 ?? moves.InUse(m.Name, TrialKind.Turn)
                 ?? m.TrackWidthMm
                 ?? new Quantity(120, "mm", Provenance.Guessed, "not measured yet", 0, 0, 40, 20);
-            var pivot = moves.InUse(m.Name, TrialKind.Pivot) is { } own && own.Value > 0 && own.Unit == "mm" ? own : track;
+            // What was worked out through the wheel moves with it.
+            var pivotAlone = moves.ByWheel(m.Name, TrialKind.Pivot);
+            var pivot = pivotAlone ?? (moves.InUse(m.Name, TrialKind.Pivot) is { } own && own.Value > 0 && own.Unit == "mm" ? own : track);
+            var veerAlone = moves.ByWheel(m.Name, TrialKind.Veer);
+            var byPower = motor.Kind == ActuatorKind.PlainMotor ? moves.SpeedByPower(m.Name) : null;
             var turns = m.MotorTurnsPerTurn?.Value ?? 1;
             var plain = motor.Kind == ActuatorKind.PlainMotor;
             var mmPerDeg = Math.PI * wheel.Value / 360 / turns;
             var full = plain
-                ? moves.InUse(m.Name, TrialKind.Speed) ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
+                ? byPower?.Full
+                    ?? moves.InUse(m.Name, TrialKind.Speed)
+                    ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
                 : Times(moves.InUse(m.Name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop, mmPerDeg, "mm/s");
             var brake = moves.InUse(m.Name, TrialKind.Brake);
             // Both wheels are of one kind, but no two motors are the same: each draws its own lag and speed.
@@ -168,12 +174,14 @@ public sealed partial class BenchPlan
                 rig.Outline.Count >= 3
                     ? rig.Outline.ToArray()
                     : [new(60, -track.Value / 2), new(60, track.Value / 2), new(-50, track.Value / 2), new(-50, -track.Value / 2)];
+            var left = Wheel(m.Motors[0]);
+            Link(left, byPower);
             drives.Add(
                 new()
                 {
                     Name = In(r, m.Name),
                     Rig = r,
-                    Left = Wheel(m.Motors[0]),
+                    Left = left,
                     Right = Wheel(m.Motors.Count > 1 ? m.Motors[1] : m.Motors[0]),
                     Wheel = Draw(r, $"wheel of {m.Name}", wheel, Trial(r, m.Name, TrialKind.Straight, wheel)),
                     WheelKnown = wheel.Value,
@@ -184,7 +192,9 @@ public sealed partial class BenchPlan
                         : Draw(r, $"track of {m.Name} about one wheel", pivot, Trial(r, m.Name, TrialKind.Pivot, pivot)),
                     PivotKnown = pivot.Value,
                     TrackByTurns = moves.TrackByTurns(m.Name) is not null,
-                    Veer = moves.InUse(m.Name, TrialKind.Veer) is { } veer
+                    PivotByTurns = pivotAlone is not null || ReferenceEquals(pivot, track) && moves.TrackByTurns(m.Name) is not null,
+                    VeerByWheel = veerAlone is not null,
+                    Veer = (veerAlone ?? moves.InUse(m.Name, TrialKind.Veer)) is { } veer
                         ? Draw(r, $"veer of {m.Name}", veer, Trial(r, m.Name, TrialKind.Veer, veer))
                         : Guess(r, $"veer of {m.Name}", 0, "deg/m", 6, double.MinValue, (m.Name, TrialKind.Veer)),
                     TurnShareSd = track.MoveSd > 0 ? track.MoveSd / track.Value : 0.01,
@@ -275,11 +285,19 @@ public sealed partial class BenchPlan
                         : Tremble(r, moves, m),
                 }
             );
-            linked.Add((mover, own));
+            if (own?.SpeedTriedAtPercent is { } at && movers[mover].Least >= 0)
+                linked.Add((mover, at, own.LeastPowerPercent.Value));
         }
 
-        // Rail vehicles whose full speed was found through their least power: drawn together.
-        private readonly List<(int Mover, RailMotion? Motion)> linked = [];
+        // Movers whose full speed was found through their least power: drawn together.
+        private readonly List<(int Mover, double AtPercent, double LeastPercent)> linked = [];
+
+        // Of several motors of one mechanism the one that draws the speed.
+        private void Link(int mover, (Quantity Full, double AtPercent)? found)
+        {
+            if (found is { } f && movers[mover].Least >= 0)
+                linked.Add((mover, f.AtPercent, draws[movers[mover].Least].Usual));
+        }
 
         private void Axis(int r, RigDesign rig, CopyMoves moves, Mechanism? m, Actuator motor)
         {
@@ -296,9 +314,11 @@ public sealed partial class BenchPlan
                 : 0;
             Quantity full;
             Measuring? fullBy = null;
+            (Quantity Full, double AtPercent)? axisByPower = null;
             if (motor.Kind == ActuatorKind.PlainMotor)
             {
-                var tried = m is null ? null : moves.InUse(name, TrialKind.Speed);
+                axisByPower = m is null ? null : moves.SpeedByPower(name);
+                var tried = m is null ? null : axisByPower?.Full ?? moves.InUse(name, TrialKind.Speed);
                 full =
                     tried is null ? new(600, "motor deg/s", Provenance.Guessed, "usual, never tried", 0, 0, 400, 20)
                     : tried.Unit == "mm/s" ? Times(tried, 1 / Math.Max(1e-6, mmPerUnit > 0 ? mmPerUnit : 0.24), "motor deg/s")
@@ -365,6 +385,7 @@ public sealed partial class BenchPlan
                     Moves = Simulation.Draws.Hash(In(r, $"moves of {name}")),
                 }
             );
+            Link(mover, axisByPower);
             var travel = m?.Travel;
             var rising = travel is null || travel.From.Value <= travel.To.Value;
             var found = rigs[r].Copy.Positions.GetValueOrDefault(name);

@@ -103,7 +103,10 @@ public sealed partial class BenchPlan
 
     /// <summary>What is wired where it cannot work, and does nothing: motors, sensors, lamps and the like.</summary>
     internal (bool[] Movers, bool[] Senses, bool[] Outputs) Dead { get; private set; } = ([], [], []);
-    internal (int Mover, RailMotion? Motion)[] Linked { get; private set; } = [];
+
+    /// <summary>Movers whose full speed was worked out through their least power, with the power at which it was tried and that least
+    /// power, %.</summary>
+    internal (int Mover, double AtPercent, double LeastPercent)[] Linked { get; private set; } = [];
 
     /// <summary>The pack of a rig: what it gives, and what pulls at it.</summary>
     internal readonly record struct PackSpec(int Volts, int Nominal, int Ohm, int Idle, int Capacity, bool Rail);

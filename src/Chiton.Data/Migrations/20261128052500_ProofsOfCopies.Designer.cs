@@ -371,6 +371,9 @@ namespace Chiton.Data.Migrations
                     b.Property<int>("Passes")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("Rests")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Result")
                         .IsRequired()
                         .HasColumnType("TEXT");

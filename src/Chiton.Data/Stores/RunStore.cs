@@ -21,13 +21,21 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <param name="cancel">Gives up.</param>
     /// <returns>Its number.</returns>
     public Task<long> KeepProof(RigState state, Proof proof, RunsDone runs, CancellationToken cancel) =>
-        Keep(state, proof.Scene!, runs, proof.Copy ?? new(proof.Low, proof.High), proof, cancel);
+        Keep(state, proof.Scene!, runs, proof.Copy ?? new(proof.Low, proof.High), proof.Rests, proof, cancel);
 
     /// <summary>Keeps a gauge: how its runs came out, and no more.</summary>
     public Task<long> KeepGauge(RigState state, string scene, RunsDone runs, RateRange range, CancellationToken cancel) =>
-        Keep(state, scene, runs, range, null, cancel);
+        Keep(state, scene, runs, range, Prover.Rests(runs.Columns.Select(c => c.Spec)), null, cancel);
 
-    private Task<long> Keep(RigState state, string scene, RunsDone runs, RateRange range, Proof? proof, CancellationToken cancel) =>
+    private Task<long> Keep(
+        RigState state,
+        string scene,
+        RunsDone runs,
+        RateRange range,
+        Provenance? rests,
+        Proof? proof,
+        CancellationToken cancel
+    ) =>
         Write(
             async () =>
             {
@@ -46,6 +54,7 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                     Scene = scene,
                     Low = range.Low,
                     High = range.High,
+                    Rests = rests,
                     Passed = runs.Layout.Kind == RunLayout.Kinds.Copies ? runs.Outcomes : "",
                     Drawn = proof is null ? null : Documents.PackJson(runs.Values),
                 };
@@ -90,6 +99,7 @@ public sealed class RunStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             Scene = p.Scene,
             Low = p.Low,
             High = p.High,
+            Rests = p.Rests,
             Passed = p.Passed,
         };
 

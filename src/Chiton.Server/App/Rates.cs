@@ -49,8 +49,11 @@ public static class Rates
         if (await store.Runs.Gauge(state, cancel) is not { } row)
             return await Hindrance(state, store, cancel) is { } why ? Cannot(state.Revision, state.Copy, why) : Counting(state.Revision);
         var rate = Counted(state.Revision, new(row.Scene, row.Runs, row.Passes, row.Low, row.High), state.Known.Counting.Count > 1);
-        return rate with { Against = await Against(row, store, cancel) };
+        return rate with { Against = await Against(row, store, cancel), Rests = Word(row.Rests) };
     }
+
+    /// <summary>What a range rests on, as it is sent.</summary>
+    public static string? Word(Provenance? kind) => kind is { } k ? k.ToString().ToLowerInvariant() : null;
 
     /// <summary>A proof held against the one before it of something else, in the same scene and on the same luck; null where there is
     /// none.</summary>

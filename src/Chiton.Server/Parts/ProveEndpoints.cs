@@ -140,7 +140,7 @@ public sealed record ProofView(
     IReadOnlyList<DoubtView> Doubts,
     bool Named,
     IReadOnlyList<string> Lucks,
-    Provenance? Rests,
+    string? Rests,
     TargetResult? Target,
     AgainstBefore? Against,
     IReadOnlyList<FailureView> Failures,
@@ -597,7 +597,7 @@ public static class ProveEndpoints
             [.. (proof.Doubts?.Doubts ?? []).Select(Doubted)],
             proof.Doubts?.Named ?? false,
             [.. (proof.Doubts?.Lucks ?? []).Select(l => l.Name)],
-            proof.Copies == 0 ? null : proof.Doubts?.Doubts.FirstOrDefault()?.Kind ?? Provenance.Guessed,
+            Rates.Word(proof.Rests),
             proof.Target,
             against,
             [

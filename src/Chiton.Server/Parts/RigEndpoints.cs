@@ -63,6 +63,9 @@ public sealed record HeaderRate(string State, int Runs, int Passes, double Low, 
 {
     /// <summary>Held against what was before the last change, on the same luck; null where nothing was counted before.</summary>
     public AgainstBefore? Against { get; init; }
+
+    /// <summary>What the ends of the range rest on, guessed or measured; null where nothing is in doubt, or in a list.</summary>
+    public string? Rests { get; init; }
 }
 
 /// <summary>A proof held against one of an earlier revision, or of the same with other numbers.</summary>

@@ -390,7 +390,7 @@ public class ProveTests
     [InlineData("/tune", """{"seed":1,"numbers":[{"line":1,"index":0,"from":1,"to":2}]}""", "numbers[0].line")]
     [InlineData("/tune", """{"seed":1,"numbers":[{"line":4,"index":0,"from":50,"to":50}]}""", "numbers[0].to")]
     [InlineData("/tune", """{"seed":1,"numbers":[null]}""", "numbers[0].line")]
-    [InlineData("/tune/take", """{"baseRevision":1,"numbers":[{"line":4,"index":0,"value":500}],"source":"x"}""", "numbers")]
+    [InlineData("/tune/take", """{"baseRevision":1,"numbers":[{"line":4,"index":0,"value":1e9}],"source":"x"}""", "numbers[0].value")]
     [InlineData("/tune/take", """{"baseRevision":1,"numbers":[{"line":4,"index":0,"value":50}]}""", "source")]
     [InlineData("/runs", """{"seed":1,"copySeed":0.5}""", "copySeed")]
     [InlineData("/runs", """{"seed":1,"numbers":[{"line":99,"index":0,"value":5}]}""", "numbers")]

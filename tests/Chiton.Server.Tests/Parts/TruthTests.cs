@@ -1,5 +1,7 @@
+using Chiton.Core.Programs.Language;
 using Chiton.Core.Proving;
 using Chiton.Core.Simulation;
+using Chiton.Core.Simulation.Scenes;
 using Chiton.Data.Demo;
 
 namespace Chiton.Server.Tests.Parts;
@@ -9,6 +11,36 @@ public class TruthTests(ITestOutputHelper output)
 {
     /// <summary>A rail, an axis and a floor by <c>./dev truth</c>; in the suite the quickest of them, with fewer.</summary>
     public static TheoryData<string> Rigs => Campaign.Whole ? ["seed-trolley", "rack-hoist", "deck-scrubber"] : ["seed-trolley"];
+
+    [Fact]
+    public void Tuning_finds_the_speed_at_which_the_hoist_works()
+    {
+        // Mended, and then made too fast to see its notches: its cure is 25 %.
+        var rig = Farm.All(DateTime.UnixEpoch).First(r => r.Id == "rack-hoist");
+        var design = Cures.Of(rig.Id).Aggregate(rig.Design, (d, cure) => cure.On(d));
+        var text = design.Programs[0];
+        var fast = text.Script.Replace("run Mast up at 25 %", "run Mast up at 60 %", StringComparison.Ordinal);
+        var program = ScriptParser.Parse(fast, Vocabulary.For(design, text)).Program;
+        var speed = Tunables.Of(program).First(t => t.Sentence.Contains("run Mast up at 60 %", StringComparison.Ordinal));
+        var scene = SceneParser.Parse(design.Scenes[0].Text, design).Scene;
+        var copy = DemoBench.Copy(rig, 1, design);
+        var found = Tuner.Run(
+            [new(speed, 10, 70)],
+            v =>
+            {
+                var tried = Tunables.With(fast, program, [new(speed.Line, speed.Index, v[0])]);
+                return new PlanProved(BenchPlan.Build(copy with { Rig = design.WithProgram(0, text with { Script = tried }) }, scene));
+            },
+            1
+        );
+        output.WriteLine(
+            $"best {(found.Best < 0 ? "none" : found.Points[found.Best].Values[0])}, good {found.Good[0]}; "
+                + string.Join(", ", found.Points.Where(p => p.Fresh).Select(p => $"{p.Values[0]}: {p.Passes}"))
+        );
+        Assert.InRange(found.Best, 0, 3);
+        Assert.InRange(found.Points[found.Best].Values[0], 12, 40);
+        Assert.InRange(25, found.Good[0].From, found.Good[0].To);
+    }
 
     [Theory]
     [MemberData(nameof(Rigs))]

@@ -20,6 +20,12 @@ internal sealed class DriveSpec
 
     /// <summary>True where the track was found by turning: its error is not the wheel's.</summary>
     public bool TrackByTurns { get; init; }
+
+    /// <summary>True where the track about one wheel was worked out through the wheel, and moves with it.</summary>
+    public bool PivotByTurns { get; init; }
+
+    /// <summary>True where the veer was worked out through the wheel: it goes with the square of the way.</summary>
+    public bool VeerByWheel { get; init; }
     public int Veer { get; init; }
 
     /// <summary>Share by which one turn differs from another, SD.</summary>

@@ -165,7 +165,7 @@ function Top({ rig }: { rig: Rig }) {
       >
         <RateWords say={rig.rate.say} />
         <small>
-          {rig.rate.likely.replace(/\.$/, '')}
+          <Likely say={rig.rate.likely.replace(/\.$/, '')} rests={rig.rate.rests} />
           {against && `, ${verdicts[against.rates.verdict]}`}
         </small>
       </div>
@@ -214,6 +214,26 @@ function Top({ rig }: { rig: Rig }) {
 }
 
 /** "Revision 9: 83 of 100 runs pass" with the count set off. */
+/** The ends of the range carry the mark of what they rest on. */
+function Likely({ say, rests }: { say: string; rests: string | null | undefined }) {
+  const match = rests ? /^(this copy: )(\d+)( to )(\d+)(.*)$/.exec(say) : null
+  if (!match) return <>{say}</>
+  const end = (n: string) => (
+    <span className={`end ${rests}`} title={`${n} in 100, resting on what is ${rests}`}>
+      {n}
+    </span>
+  )
+  return (
+    <>
+      {match[1]}
+      {end(match[2]!)}
+      {match[3]}
+      {end(match[4]!)}
+      {match[5]}
+    </>
+  )
+}
+
 const verdicts = { better: 'better', worse: 'worse', same: 'no difference', open: 'not settled' } as const
 
 const sinceWhat = (against: { revision: number; sameRevision: boolean }) =>

@@ -4653,6 +4653,8 @@ export interface components {
             /** @description The interval or what to do, in words. */
             likely: string;
             against?: null | components["schemas"]["AgainstBefore"];
+            /** @description What the ends of the range rest on, guessed or measured; null where nothing is in doubt, or in a list. */
+            rests?: null | string;
         };
         /** @description A number that is held in a run, whatever was drawn. */
         HeldNumber: {
@@ -7250,7 +7252,8 @@ export interface components {
             named: boolean;
             /** @description What varies from run to run and matters most, by name. */
             lucks: string[];
-            rests: null | components["schemas"]["Provenance"];
+            /** @description Where the ends of the range come from: guessed, measured, or null where nothing is in doubt. */
+            rests: null | string;
             target: null | components["schemas"]["TargetResult"];
             against: null | components["schemas"]["AgainstBefore"];
             /** @description Failures, largest group first. */

@@ -10,7 +10,7 @@ const parts = { move: 'Try it in Move', sense: 'Read it in Sense', rig: 'Measure
 export function Measure({ proof, onCompare }: { proof: Proof; onCompare: () => void }) {
   const { rig } = useRig()
   const to = (d: Proof['doubts'][number]) => {
-    const at = `/rigs/${rig.id}/${d.part}${d.on === 'pack' ? '/preflight' : ''}?copy=${rig.copy}`
+    const at = `/rigs/${rig.id}/${d.part}${d.part !== 'rig' ? '' : d.on === 'pack' ? '/preflight' : '/describe'}?copy=${rig.copy}`
     if (d.part === 'move') {
       const mechanism = d.on!.slice(0, d.on!.indexOf(':'))
       return `${at}&mechanism=${encodeURIComponent(mechanism)}&view=trials&motion=${encodeURIComponent(d.on!)}`

@@ -227,6 +227,7 @@ export default function ProvePage() {
                     proof.target === null &&
                     `${proof.copies} made-up copies${proof.runs === 2 * proof.copies ? ' with two runs each' : ''}; each mark below is one that yours may be. `}
                   {proof.copies > 0 && proof.target !== null && 'Every run on a new made-up copy: it judges the mean over copies. '}
+                  {proof.lucks.length > 0 && `From run to run most hangs on ${proof.lucks[0]}. `}
                   Revision {proof.revision}, copy {proof.onCopy}
                   {proof.scene && `, ${proof.scene}`}, <Term word="seed">seed</Term> <span className="mono">{proof.seed}</span>.
                   {!proof.current && ' The machine has changed since: prove it again.'}
@@ -293,7 +294,7 @@ export default function ProvePage() {
                         onChange={(e) => setAgain(e.target.value)}
                         error={again !== '' && !proof.strokes[Number(again) - 1]}
                         helperText={again !== '' && !proof.strokes[Number(again) - 1] ? `A number from 1 to ${proof.runs}` : undefined}
-                        sx={{ width: 150 }}
+                        sx={{ width: 180 }}
                         slotProps={{ htmlInput: { inputMode: 'numeric', className: 'mono' } }}
                       />
                       <Button type="submit" disabled={!proof.strokes[Number(again) - 1]}>

@@ -2,13 +2,18 @@ import { useQuery } from '@tanstack/react-query'
 import { client, unwrap } from '../../app/api'
 import { partKey, useRig } from '../../app/rig'
 
-/** A row a scene, the worst first: what passes there, a stroke for each run. */
-export function SceneRows({ chosen, onChoose }: { chosen: string; onChoose: (scene: string) => void }) {
+/** The scenes of the open rig with the best proof of each, the worst first. */
+export function useSceneProofs() {
   const { rig } = useRig()
-  const scenes = useQuery({
+  return useQuery({
     queryKey: [...partKey(rig.id, 'proof', rig.copy), 'scenes'],
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/proofs/scenes', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
   })
+}
+
+/** A row a scene, the worst first: what passes there, a stroke for each run. */
+export function SceneRows({ chosen, onChoose }: { chosen: string; onChoose: (scene: string) => void }) {
+  const scenes = useSceneProofs()
   if (!scenes.data) return null
   return (
     <section className="proof-section">

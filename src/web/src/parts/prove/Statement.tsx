@@ -1,11 +1,13 @@
 import type { Proof } from '../../app/api'
 import { useRig } from '../../app/rig'
+import { useSceneProofs } from './SceneRows'
 
 const percent = (p: number) => Math.round(100 * p)
 
 /** One page for a colleague: what was proved, of what, and what it rests on. Only printed. */
 export function Statement({ proof }: { proof: Proof }) {
   const { rig } = useRig()
+  const scenes = (useSceneProofs().data ?? []).filter((s) => s.proof !== null)
   const guessed = proof.doubts.filter((d) => d.kind === 'guessed').map((d) => d.name)
   return (
     <section className="only-print statement">
@@ -59,6 +61,19 @@ export function Statement({ proof }: { proof: Proof }) {
           )}
         </tbody>
       </table>
+      {scenes.length > 1 && (
+        <>
+          <h2>Scene by scene, as it is now</h2>
+          <ul>
+            {scenes.map((s) => (
+              <li key={s.name}>
+                {s.name}: {s.proof!.passes} of {s.proof!.runs} pass, this copy {percent(s.proof!.low)} to {percent(s.proof!.high)} in 100
+                {s.counts ? '; it counts' : ''}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <h2>What it rests on</h2>
       <ul>
         {proof.doubts.map((d) => (

@@ -89,9 +89,24 @@ export function Strokes({ proof }: { proof: Proof }) {
   const byNumber = (of: readonly number[]) => {
     const order = proof.strokes.map((_, i) => i).sort((a, b) => of[a]! - of[b]!)
     const unit = drawn.data!.unit
+    // More runs than can stand side by side: a bar for many, as long as its share of passes above and of failures below.
+    const bars = each < 1.5 ? Math.floor(room / 4) : 0
+    const bar = (b: number) => {
+      const some = order.slice(Math.floor((b * order.length) / bars), Math.floor(((b + 1) * order.length) / bars))
+      const up = some.filter((i) => proof.strokes[i]!.passed).length / some.length
+      const x = 12 + 4 * b
+      return (
+        <g key={b}>
+          <rect x={x} y={base - 44 * up} width={3} height={44 * up} fill="var(--weed)" />
+          <rect x={x} y={base} width={3} height={44 * (1 - up)} fill="var(--kelp)" />
+        </g>
+      )
+    }
     return (
       <>
-        {order.map((i, k) => stroke(12 + k * each, proof.strokes[i]!.endS, proof.strokes[i]!.passed, proof.strokes[i]!.run))}
+        {bars > 0
+          ? Array.from({ length: bars }, (_, b) => bar(b))
+          : order.map((i, k) => stroke(12 + k * each, proof.strokes[i]!.endS, proof.strokes[i]!.passed, proof.strokes[i]!.run))}
         {[0, 0.25, 0.5, 0.75, 1].map((q) => {
           const k = Math.round(q * (order.length - 1))
           const x = 12 + k * each

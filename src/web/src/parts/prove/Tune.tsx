@@ -86,6 +86,7 @@ export function Tune({
   }
   const full = Object.keys(chosen).length >= most
   const found = tune.data
+  const scored = found?.points.some((p) => p.score !== 0) ?? false
   return (
     <section className="proof-section no-print" aria-label="Tune">
       <div className="row">
@@ -185,6 +186,7 @@ export function Tune({
                   <th>Passed</th>
                   <th>This copy</th>
                   <th>Takes</th>
+                  {scored && <th>Score</th>}
                   <th>Against now</th>
                   <th>
                     <span className="hidden-text">Use</span>
@@ -210,6 +212,7 @@ export function Tune({
                           {Math.round(100 * p.copy.low)} to {Math.round(100 * p.copy.high)}
                         </td>
                         <td className="mono">{p.cycleS === null ? '' : `${show(p.cycleS)} s`}</td>
+                        {scored && <td className="mono">{show(p.score)}</td>}
                         <td>
                           {p.isNow ? 'as it is now' : (p.against?.say?.split(':')[0] ?? '')}
                           {p.onFront && <span className="muted fine"> none better in every way</span>}
