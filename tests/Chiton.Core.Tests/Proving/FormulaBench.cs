@@ -6,15 +6,16 @@ namespace Chiton.Core.Tests.Proving;
 /// <summary>A bench whose runs pass with a chance that a formula gives for each copy, to hold what a proof says against the truth.</summary>
 /// <param name="draws">What is drawn.</param>
 /// <param name="rate">The chance to pass, by the numbers drawn and by how much wider their spreads are.</param>
-internal sealed class FormulaBench(IReadOnlyList<DrawSpec> draws, FormulaBench.Chance rate) : IProvable
+/// <param name="salt">Machines with another salt have luck of their own, as machines that do other things have.</param>
+internal sealed class FormulaBench(IReadOnlyList<DrawSpec> draws, FormulaBench.Chance rate, ulong salt = 0) : IProvable
 {
     public delegate double Chance(ReadOnlySpan<double> drawn, ReadOnlySpan<double> wide);
 
     public IReadOnlyList<DrawSpec> Draws => draws;
 
-    public IProvableRun Begin() => new Runner([.. draws], rate);
+    public IProvableRun Begin() => new Runner([.. draws], rate, salt);
 
-    private sealed class Runner(DrawSpec[] draws, Chance rate) : IProvableRun
+    private sealed class Runner(DrawSpec[] draws, Chance rate, ulong salt) : IProvableRun
     {
         private readonly double[] drawn = new double[draws.Length],
             wide = new double[draws.Length];
@@ -22,7 +23,7 @@ internal sealed class FormulaBench(IReadOnlyList<DrawSpec> draws, FormulaBench.C
         public BenchResult Go(long seed, long copy, CancellationToken cancel)
         {
             Chiton.Core.Simulation.Draws.All(draws, (ulong)seed, (ulong)copy, drawn, wide);
-            var passed = new RandomStream((ulong)seed, 99).Uniform() < rate(drawn, wide);
+            var passed = new RandomStream((ulong)seed ^ salt, 99).Uniform() < rate(drawn, wide);
             return new(passed ? RunEnding.Passed : RunEnding.GoalMissed, passed ? -1 : 0, 0, -1, 1_000_000, 0, "");
         }
 

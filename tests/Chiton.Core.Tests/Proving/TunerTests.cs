@@ -64,14 +64,18 @@ public class TunerTests(ITestOutputHelper output)
     [Fact]
     public void Points_called_better_are()
     {
-        // All are alike: whatever is called better is not.
+        // All are alike, each with luck of its own: whatever is called better is not.
         TunedRange[] ranges = [new(Number("cruise", 70), 20, 90)];
         var called = 0;
         for (var seed = 1; seed <= 100; seed++)
         {
             var found = Tuner.Run(
                 ranges,
-                _ => new FormulaBench([DrawSpec.Of("braking", FormulaBench.Guess(0, 0.6))], (d, _) => 0.6 + 0.3 * d[0]),
+                v => new FormulaBench(
+                    [DrawSpec.Of("braking", FormulaBench.Guess(0, 0.6))],
+                    (d, _) => 0.6 + 0.3 * d[0],
+                    (ulong)BitConverter.DoubleToInt64Bits(v[0])
+                ),
                 seed
             );
             called += found.Points.Count(p => p.Against?.Verdict == Compared.Better);
