@@ -44,6 +44,10 @@ public class CopyRangeTests
     {
         // 91 of 100 passed: Beta(91.5, 9.5), ten more runs, both tails summed by hand to at most 5 in 100.
         Assert.Equal(new NextRuns(10, 7, 10), CopyRange.Certain(91, 100, 10));
+        // From few runs the prior shows: by a program of its own, Beta(9.5, 1.5), Beta(3.5, 0.5) and Beta(5.5, 5.5).
+        Assert.Equal(new NextRuns(10, 6, 10), CopyRange.Certain(9, 10, 10));
+        Assert.Equal(new NextRuns(20, 11, 20), CopyRange.Certain(3, 3, 20));
+        Assert.Equal(new NextRuns(20, 4, 16), CopyRange.Certain(5, 10, 20));
         Assert.Equal(new NextRuns(10, 10, 10), CopyRange.Certain(2000, 2000, 10));
         Assert.Equal(new NextRuns(10, 0, 0), CopyRange.Certain(0, 2000, 10));
         var many = CopyRange.Certain(500, 1000, 1000);
