@@ -168,8 +168,8 @@ public sealed class CopyMoves(
             ? (full, at)
             : null;
 
-    /// <summary>A number as its own trials leave it, where it was worked out through the wheel: it is drawn together with that; null where it
-    /// was not.</summary>
+    /// <summary>A number as its own trials leave it, where it was worked out through the wheel: it is drawn together with that; null where
+    /// it was not.</summary>
     /// <param name="mechanism">Mechanism name.</param>
     /// <param name="kind">What was found.</param>
     public Quantity? ByWheel(string mechanism, TrialKind kind) =>

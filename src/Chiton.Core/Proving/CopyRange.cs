@@ -17,8 +17,8 @@ public readonly record struct CopyCount(int Passes, int Runs, double Weight);
 /// <summary>
 /// What the rate of one copy may turn out to be, from the passes of made-up copies that differ by what is not known: a mixture of Beta
 /// distributions over a grid of means and of likenesses ρ between runs of one copy, weighted by the beta-binomial likelihood. Source:
-/// Skellam, "A probability distribution derived from the binomial distribution" (1948); the mixture in place of one fitted point, because a point
-/// holds too few copies where little is in doubt.
+/// Skellam, "A probability distribution derived from the binomial distribution" (1948); the mixture in place of one fitted point, because a
+/// point holds too few copies where little is in doubt.
 /// </summary>
 public sealed class CopyRange
 {

@@ -102,7 +102,7 @@ public static class Paired
         return Judged(runs, gained, lost, mean, mean - half, mean + half);
     }
 
-    /// <summary>From the runs of two proofs: those that are the same run of the same made-up copy in both; null where there is none.</summary>
+    /// <summary>From the runs of two proofs: those that are the same run of the same made-up copy in both; null where none is.</summary>
     /// <param name="earlier">1 or 0 a run, whether it passed.</param>
     /// <param name="later">The same of the later one, of the same seed.</param>
     /// <param name="confidence">Of the interval.</param>

@@ -79,8 +79,8 @@ public sealed record Proof(
     /// <summary>Where the rate of this copy lies: 90 %; null in proofs from before copies were told apart.</summary>
     public RateRange? Copy { get; init; }
 
-    /// <summary>What the ends of that range rest on: the kind of the number that makes most of it, or else guessed where any number in doubt
-    /// is a guess; null where nothing is in doubt.</summary>
+    /// <summary>What the ends of that range rest on: the kind of the number that makes most of it, or else guessed where any number in
+    /// doubt is a guess; null where nothing is in doubt.</summary>
     public Provenance? Rests { get; init; }
 
     /// <summary>Of so many runs to come, so many will pass.</summary>

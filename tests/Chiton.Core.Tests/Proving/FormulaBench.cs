@@ -3,7 +3,7 @@ using MathNet.Numerics.Distributions;
 
 namespace Chiton.Core.Tests.Proving;
 
-/// <summary>A bench whose runs pass with a chance that a formula gives for each copy, to hold what a proof says against the truth.</summary>
+/// <summary>A bench whose runs pass with a chance that a formula gives for each copy, to hold proofs against the truth.</summary>
 /// <param name="draws">What is drawn.</param>
 /// <param name="rate">The chance to pass, by the numbers drawn and by how much wider their spreads are.</param>
 /// <param name="salt">Machines with another salt have luck of their own, as machines that do other things have.</param>

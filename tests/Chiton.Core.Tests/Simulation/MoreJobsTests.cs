@@ -279,7 +279,8 @@ public class MoreJobsTests
         var run = BenchReport.Watch(
             job.Plan(
                 "floor 2 m by 2 m\nstart Drive at (500, 1000) facing 90 robot deg\n"
-                    + $"guest Bess is Barrow copy 1, starts at (1000, 1000) facing {facing} robot deg\nends after 1 s\ngoal: finished for 1 s\n",
+                    + $"guest Bess is Barrow copy 1, starts at (1000, 1000) facing {facing} robot deg\n"
+                    + "ends after 1 s\ngoal: finished for 1 s\n",
                 false
             ),
             1
@@ -291,8 +292,8 @@ public class MoreJobsTests
     public void A_vehicle_keeps_its_distance_from_the_one_before_it_on_the_line()
     {
         const string keep =
-            "program Keep\n\nregion Main\n  state Going, initial\n    while here: run Rear wheels at 50 %\n    when Range < 250 mm: go Near\n"
-            + "  state Near, final\n    on entry: stop Rear wheels and brake\n";
+            "program Keep\n\nregion Main\n  state Going, initial\n    while here: run Rear wheels at 50 %\n"
+            + "    when Range < 250 mm: go Near\n  state Near, final\n    on entry: stop Rear wheels and brake\n";
         Job cars(string program) =>
             new Job()
                 .Rail("Sand car", "Front wheels")
