@@ -157,7 +157,7 @@ export function Compare({
                     </b>{' '}
                     {run.report.say}
                   </p>
-                  <Strip run={run} at={null} onAt={() => {}} />
+                  <Strip run={run} at={null} onAt={() => {}} until={Math.max(...see.data.seen.map((r) => r.report.endS))} />
                 </div>
               ))}
             </div>
