@@ -271,3 +271,27 @@ test('the same machine is written with the mouse', async ({ page, open, server }
   await expect(list).toHaveCount(0)
   expect(await script(page, server)).toBe(machine)
 })
+
+test('Keep stays under the finger when what can follow comes while it is pressed', async ({ page, open }) => {
+  await open('/rigs/rack-hoist/program')
+  let letGo = () => {}
+  const held = new Promise<void>((done) => (letGo = done))
+  await page.getByRole('button', { name: 'Add a state', exact: true }).click()
+  await expect(editor(page)).toBeFocused()
+  await page.route('**/program/diagnose', async (route) => {
+    await held
+    await route.continue()
+  })
+  await editor(page).fill('state Night')
+  const keep = page.getByRole('button', { name: 'Keep', exact: true })
+  const before = (await keep.boundingBox())!
+  await page.mouse.move(before.x + before.width / 2, before.y + before.height / 2)
+  await page.mouse.down()
+  letGo()
+  await expect(page.getByTestId('line-fault')).toHaveAttribute('data-diagnosed', 'state Night')
+  await expect(page.getByRole('listbox', { name: 'What can follow' })).toBeVisible()
+  expect((await keep.boundingBox())!).toEqual(before)
+  await page.mouse.up()
+  await expect(editor(page)).toHaveCount(0)
+  await expect(page.getByRole('button', { name: /^Edit state Night/ })).toBeVisible()
+})

@@ -153,55 +153,64 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
   const fault = text.trim() === '' ? undefined : faults[0]
   return (
     <div className="editor">
-      <input
-        ref={input}
-        value={text}
-        aria-label={label}
-        role="combobox"
-        aria-autocomplete="list"
-        aria-expanded={open && choices.length > 0}
-        aria-controls={`${id}-list`}
-        aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
-        aria-describedby={`${id}-fault`}
-        aria-invalid={fault !== undefined}
-        spellCheck={false}
-        autoComplete="off"
-        readOnly={busy}
-        onChange={(e) => {
-          point(-1)
-          waiting.current = false
-          onText(e.target.value)
-          setCaret(e.target.selectionStart ?? e.target.value.length)
-          setOpen(true)
-        }}
-        onClick={() => setOpen(true)}
-        onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
-        onKeyDown={(e) => {
-          if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) {
-            e.preventDefault()
+      {/* Beside the field: what comes below it as one types would push them from under the finger. */}
+      <div className="editor-line">
+        <input
+          ref={input}
+          value={text}
+          aria-label={label}
+          role="combobox"
+          aria-autocomplete="list"
+          aria-expanded={open && choices.length > 0}
+          aria-controls={`${id}-list`}
+          aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
+          aria-describedby={`${id}-fault`}
+          aria-invalid={fault !== undefined}
+          spellCheck={false}
+          autoComplete="off"
+          readOnly={busy}
+          onChange={(e) => {
+            point(-1)
+            waiting.current = false
+            onText(e.target.value)
+            setCaret(e.target.selectionStart ?? e.target.value.length)
             setOpen(true)
-            point(diagnosed === text ? Math.min(choices.length - 1, at + 1) : at + 1)
-          } else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) {
-            e.preventDefault()
-            point(Math.max(-1, at - 1))
-          } else if (e.key === 'Enter') {
-            e.preventDefault()
-            const choice = choices[at]
-            if (open && at >= 0 && diagnosed !== text) waiting.current = true
-            else if (open && choice) take(choice)
-            else onKeep(text)
-          } else if (e.altKey && '1234'.includes(e.key) && acts[Number(e.key) - 1]) {
-            e.preventDefault()
-            acts[Number(e.key) - 1]!.act()
-          } else if (e.key === 'Escape') {
-            e.preventDefault()
-            if (open && at >= 0) {
-              setOpen(false)
-              point(-1)
-            } else onLeave()
-          }
-        }}
-      />
+          }}
+          onClick={() => setOpen(true)}
+          onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown' && !e.altKey && (choices.length > 0 || diagnosed !== text)) {
+              e.preventDefault()
+              setOpen(true)
+              point(diagnosed === text ? Math.min(choices.length - 1, at + 1) : at + 1)
+            } else if (e.key === 'ArrowUp' && !e.altKey && choices.length > 0) {
+              e.preventDefault()
+              point(Math.max(-1, at - 1))
+            } else if (e.key === 'Enter') {
+              e.preventDefault()
+              const choice = choices[at]
+              if (open && at >= 0 && diagnosed !== text) waiting.current = true
+              else if (open && choice) take(choice)
+              else onKeep(text)
+            } else if (e.altKey && '1234'.includes(e.key) && acts[Number(e.key) - 1]) {
+              e.preventDefault()
+              acts[Number(e.key) - 1]!.act()
+            } else if (e.key === 'Escape') {
+              e.preventDefault()
+              if (open && at >= 0) {
+                setOpen(false)
+                point(-1)
+              } else onLeave()
+            }
+          }}
+        />
+        <Button disabled={busy} onClick={() => onKeep(text)}>
+          Keep
+        </Button>
+        <Button variant="text" onClick={onLeave}>
+          Leave
+        </Button>
+      </div>
       {open && choices.length > 0 && (
         <ul className="choices" id={`${id}-list`} role="listbox" aria-label="What can follow">
           {choices.map((c, i) => (
@@ -247,19 +256,15 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
           ))}
         </ul>
       )}
-      <div className="row editor-acts">
-        <Button disabled={busy} onClick={() => onKeep(text)}>
-          Keep
-        </Button>
-        <Button variant="text" onClick={onLeave}>
-          Leave
-        </Button>
-        {more.map((m) => (
-          <Button key={m.label} variant="text" aria-label={`${m.label}: ${label.toLowerCase()}`} disabled={busy} onClick={m.act}>
-            {m.label}
-          </Button>
-        ))}
-      </div>
+      {more.length > 0 && (
+        <div className="row editor-acts">
+          {more.map((m) => (
+            <Button key={m.label} variant="text" aria-label={`${m.label}: ${label.toLowerCase()}`} disabled={busy} onClick={m.act}>
+              {m.label}
+            </Button>
+          ))}
+        </div>
+      )}
     </div>
   )
 }

@@ -276,43 +276,51 @@ function RowEditor({ rigId, label, scene, text, busy, onText, onKeep, onLeave }:
   }
   return (
     <div className="scene-editor">
-      <input
-        ref={input}
-        aria-label={label}
-        role="combobox"
-        aria-expanded={hints.length > 0}
-        aria-controls={`${id}-hints`}
-        aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
-        aria-autocomplete="list"
-        value={text}
-        disabled={busy}
-        spellCheck={false}
-        autoComplete="off"
-        onChange={(e) => {
-          onText(e.target.value)
-          setCaret(e.target.selectionStart ?? e.target.value.length)
-        }}
-        onSelect={(e) => setCaret((e.target as HTMLInputElement).selectionStart ?? 0)}
-        onKeyDown={(e) => {
-          if (e.key === 'ArrowDown' && hints.length > 0) {
-            e.preventDefault()
-            setAt((at + 1) % hints.length)
-          } else if (e.key === 'ArrowUp' && hints.length > 0) {
-            e.preventDefault()
-            setAt(at <= 0 ? hints.length - 1 : at - 1)
-          } else if ((e.key === 'Enter' || e.key === 'Tab') && at >= 0 && hints[at]) {
-            e.preventDefault()
-            put(hints[at].text)
-          } else if (e.key === 'Enter') {
-            e.preventDefault()
-            onKeep(text)
-          } else if (e.key === 'Escape') {
-            e.preventDefault()
-            e.stopPropagation()
-            onLeave()
-          }
-        }}
-      />
+      <div className="editor-line">
+        <input
+          ref={input}
+          aria-label={label}
+          role="combobox"
+          aria-expanded={hints.length > 0}
+          aria-controls={`${id}-hints`}
+          aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
+          aria-autocomplete="list"
+          value={text}
+          disabled={busy}
+          spellCheck={false}
+          autoComplete="off"
+          onChange={(e) => {
+            onText(e.target.value)
+            setCaret(e.target.selectionStart ?? e.target.value.length)
+          }}
+          onSelect={(e) => setCaret((e.target as HTMLInputElement).selectionStart ?? 0)}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown' && hints.length > 0) {
+              e.preventDefault()
+              setAt((at + 1) % hints.length)
+            } else if (e.key === 'ArrowUp' && hints.length > 0) {
+              e.preventDefault()
+              setAt(at <= 0 ? hints.length - 1 : at - 1)
+            } else if ((e.key === 'Enter' || e.key === 'Tab') && at >= 0 && hints[at]) {
+              e.preventDefault()
+              put(hints[at].text)
+            } else if (e.key === 'Enter') {
+              e.preventDefault()
+              onKeep(text)
+            } else if (e.key === 'Escape') {
+              e.preventDefault()
+              e.stopPropagation()
+              onLeave()
+            }
+          }}
+        />
+        <Button size="small" variant="contained" onClick={() => onKeep(text)} disabled={busy}>
+          Keep
+        </Button>
+        <Button size="small" onClick={onLeave}>
+          Leave it
+        </Button>
+      </div>
       <ul id={`${id}-hints`} role="listbox" aria-label="What may follow" className="scene-hints">
         {hints.map((h, i) => (
           <li
@@ -329,14 +337,6 @@ function RowEditor({ rigId, label, scene, text, busy, onText, onKeep, onLeave }:
           </li>
         ))}
       </ul>
-      <div className="row">
-        <Button size="small" variant="contained" onClick={() => onKeep(text)} disabled={busy}>
-          Keep
-        </Button>
-        <Button size="small" onClick={onLeave}>
-          Leave it
-        </Button>
-      </div>
     </div>
   )
 }
