@@ -149,11 +149,11 @@ public class ProofBench
     [GlobalSetup]
     public void Prepare() => plan = DemoBench.Plan(Rig);
 
-    [Benchmark(Description = "100 runs, as the header counts them")]
-    public RateRange Gauge()
+    [Benchmark(Description = "the header's count after an edit: up to 100 runs, as many as fit")]
+    public RateRange Light()
     {
         var bench = new PlanProved(plan);
-        return Prover.RangeOf(bench, ManyRuns.Run(bench, new(1, RunLayout.Kinds.Copies, 100)));
+        return Prover.RangeOf(bench, Gauge.Count(bench));
     }
 
     [Benchmark(Description = "200 runs with everything on the page")]

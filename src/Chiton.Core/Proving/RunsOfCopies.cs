@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Chiton.Core.Simulation;
 
 namespace Chiton.Core.Proving;
@@ -236,34 +237,25 @@ public static class ManyRuns
                 values[c][i] = from.Values[c][i];
             (done, passed) = (done + 1, passed + (results[i].Passed ? 1 : 0));
         }
-        var first = done;
-        var options = new ParallelOptions
+        // Each thread takes the next run that nobody has taken, and makes what it took: stopped when there are enough, none is left out.
+        var next = done - 1;
+        var stopped = false;
+        bool Another(out int i)
         {
-            MaxDegreeOfParallelism = threads > 0 ? threads : Environment.ProcessorCount,
-            TaskScheduler = scheduler ?? TaskScheduler.Default,
-        };
-        Parallel.For(
-            first,
-            runs,
-            options,
-            bench.Begin,
-            (i, loop, run) =>
+            i = runs;
+            if (Volatile.Read(ref stopped) || cancel.IsCancellationRequested || enough?.Invoke(Volatile.Read(ref done)) == true)
+                return false;
+            i = Interlocked.Increment(ref next);
+            return i < runs;
+        }
+        void Work()
+        {
+            if (!Another(out var i))
+                return;
+            var run = bench.Begin();
+            do
             {
-                if (cancel.IsCancellationRequested || enough is not null && enough(Volatile.Read(ref done)))
-                {
-                    loop.Stop();
-                    return run;
-                }
-                try
-                {
-                    results[i] = run.Go(layout.RunSeed(i), layout.CopySeed(layout.Copy(i)), cancel);
-                }
-                catch (OperationCanceledException)
-                {
-                    // A run that was cut short counts neither way.
-                    loop.Stop();
-                    return run;
-                }
+                results[i] = run.Go(layout.RunSeed(i), layout.CopySeed(layout.Copy(i)), cancel);
                 for (var c = 0; c < at.Length; c++)
                     values[c][i] = (float)(columns[c].IsSpread ? run.Wide[at[c]] : run.Drawn[at[c]]);
                 Volatile.Write(ref ready[i], true);
@@ -271,9 +263,31 @@ public static class ManyRuns
                 // Counted whether anybody is told or not.
                 var n = Interlocked.Increment(ref done);
                 progress?.Invoke(n, p);
-                return run;
-            },
-            _ => { }
+            } while (Another(out i));
+        }
+        var workers = threads > 0 ? threads : Environment.ProcessorCount;
+        Parallel.For(
+            0,
+            workers,
+            new ParallelOptions { MaxDegreeOfParallelism = workers, TaskScheduler = scheduler ?? TaskScheduler.Default },
+            _ =>
+            {
+                var whole = false;
+                try
+                {
+                    Work();
+                    whole = true;
+                }
+                catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+                {
+                    // A run that was cut short counts neither way.
+                }
+                finally
+                {
+                    if (!whole)
+                        Volatile.Write(ref stopped, true);
+                }
+            }
         );
         var count = Array.IndexOf(ready, false) is var gap and >= 0 ? gap : runs;
         if (count < runs)
@@ -283,5 +297,35 @@ public static class ManyRuns
                 Array.Resize(ref values[c], count);
         }
         return new(layout, results, columns, values);
+    }
+}
+
+/// <summary>The light count after every edit: what fits a short time, wide and honest.</summary>
+public static class Gauge
+{
+    /// <summary>Most runs.</summary>
+    public const int Runs = 100;
+
+    /// <summary>Fewest runs, however long they take.</summary>
+    public const int Least = 40;
+
+    /// <summary>After this time no more runs are begun, ms.</summary>
+    public const int Ms = 400;
+
+    /// <summary>Counts.</summary>
+    /// <param name="bench">What runs.</param>
+    /// <param name="ms">After this time no more runs are begun once there are <see cref="Least"/>, ms.</param>
+    /// <param name="cancel">Stops it early; what is done by then is given.</param>
+    /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
+    public static RunsDone Count(IProvable bench, double ms = Ms, CancellationToken cancel = default, TaskScheduler? scheduler = null)
+    {
+        var watch = Stopwatch.StartNew();
+        return ManyRuns.Run(
+            bench,
+            new(1, RunLayout.Kinds.Copies, Runs),
+            cancel: cancel,
+            scheduler: scheduler,
+            enough: n => n >= Least && watch.Elapsed.TotalMilliseconds >= ms
+        );
     }
 }

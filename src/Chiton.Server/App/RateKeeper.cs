@@ -13,16 +13,9 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
     /// <summary>Longest time a gauge may take: a slow program has no gauge, and holds up no other.</summary>
     public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
 
-    /// <summary>Runs of the light version.</summary>
-    public const int Runs = 100;
-
     private readonly Channel<(string Rig, int Copy)> queue = Channel.CreateBounded<(string, int)>(
         new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest }
     );
-
-    /// <summary>As many runs as fit this time, ms, but at least so many.</summary>
-    private const int GaugeMs = 600,
-        Least = 40;
 
     /// <summary>Asks for the rate of a copy; returns at once.</summary>
     public void Ask(string rig, int copy) => queue.Writer.TryWrite((rig, copy));
@@ -77,19 +70,7 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 WorkKind.Gauge,
                 null,
                 Most,
-                stop =>
-                {
-                    var watch = System.Diagnostics.Stopwatch.StartNew();
-                    return ManyRuns.Run(
-                        bench,
-                        new(1, RunLayout.Kinds.Copies, Runs),
-                        null,
-                        1,
-                        stop,
-                        TaskScheduler.Current,
-                        n => n >= Least && watch.ElapsedMilliseconds >= GaugeMs / scenes.Count
-                    );
-                },
+                stop => Gauge.Count(bench, (double)Gauge.Ms / scenes.Count, stop, TaskScheduler.Current),
                 stopping,
                 true
             );

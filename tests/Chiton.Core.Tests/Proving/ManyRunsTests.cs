@@ -97,6 +97,32 @@ public class ManyRunsTests
         Assert.Equal(20, part.ByCopy().Length);
     }
 
+    [Theory]
+    [InlineData(2)]
+    [InlineData(5)]
+    public void On_several_threads_enough_leaves_no_run_out_that_was_made(int threads)
+    {
+        for (var round = 0; round < 40; round++)
+        {
+            var made = 0;
+            var part = ManyRuns.Run(Made(), Layout(400), (_, _) => Interlocked.Increment(ref made), threads, enough: n => n >= 40);
+            Assert.Equal(made, part.Results.Count);
+            Assert.InRange(made, 40, 40 + threads - 1);
+        }
+    }
+
+    [Fact]
+    public void A_fault_in_one_run_ends_the_others_and_is_told()
+    {
+        var bench = new FormulaBench(Made().Draws, (d, _) => d[1] > 0.5 ? throw new InvalidOperationException("broken") : 0.5);
+        var made = 0;
+        var fault = Assert.ThrowsAny<Exception>(() =>
+            ManyRuns.Run(bench, Layout(100_000), (_, _) => Interlocked.Increment(ref made), threads: 3)
+        );
+        Assert.Contains("broken", fault.ToString());
+        Assert.InRange(made, 0, 99_000);
+    }
+
     [Fact]
     public void Nothing_at_all_is_a_range_of_everything()
     {
