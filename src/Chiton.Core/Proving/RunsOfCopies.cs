@@ -307,7 +307,7 @@ public static class Gauge
     public const int Runs = 100;
 
     /// <summary>Fewest runs, however long they take.</summary>
-    public const int Least = 40;
+    public const int Least = 24;
 
     /// <summary>After this time no more runs are begun, ms.</summary>
     public const int Ms = 400;

@@ -806,11 +806,13 @@ public sealed partial class Bench
         return false;
     }
 
-    private bool AtPosition(int axis, string position)
+    private bool AtPosition(int axis, string position) =>
+        AtPlace(axis, plan.Axes[axis].Positions.GetValueOrDefault(position, double.NaN));
+
+    // Where nothing is known of a position, nobody is there.
+    private bool AtPlace(int axis, double at)
     {
         var spec = plan.Axes[axis];
-        if (!spec.Positions.TryGetValue(position, out var at))
-            return false;
         var near = plan.Movers[spec.Mover].Kind == ActuatorKind.Servo ? 6 : Math.Max(12, 0.04 * Span(spec));
         return Math.Abs(movers[spec.Mover].At - axes[axis].Zero - at) <= near;
     }
@@ -920,8 +922,8 @@ public sealed partial class Bench
                     / Math.Max(1, plan.Draws[plan.Movers[plan.Axes[axis].Mover].Full].Usual)
                     * (100 / Math.Max(1, at.In(drawn)));
         }
-        foreach (var (axis, position, q, isOut) in tank.Valves)
-            if (AtPosition(axis, position))
+        foreach (var (axis, place, q, isOut) in tank.Valves)
+            if (AtPlace(axis, place))
                 flow += isOut ? -drawn[q] : drawn[q];
         for (var i = 0; i < happenings.Length; i++)
             if (happenings[i].Active && plan.Happenings[i].Deed == People.Deed.Gives)

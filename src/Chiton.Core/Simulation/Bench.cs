@@ -340,10 +340,11 @@ public sealed partial class Bench
 
     private bool interrupted;
 
-    // True while no motor turns or pushes, nothing rolls or flows, and nobody moves anything.
+    // True while no motor turns or pushes, nothing rolls, and nobody moves anything.
     private bool Still()
     {
-        if (plan.Belt is not null || plan.Tank is not null)
+        // Water runs on by itself: as fast at the end of a step as at its beginning while nothing turns.
+        if (plan.Belt is not null)
             return false;
         for (var i = 0; i < movers.Length; i++)
             if (movers[i].Speed != 0 || movers[i].Telling > Telling.Hold || axes.Length > 0 && movers[i].ReleaseAt != long.MaxValue)

@@ -355,7 +355,7 @@ public sealed partial class BenchPlan
                     made.Valves.Add(
                         (
                             AxisOf(line, "mech"),
-                            line.Name("pos")!,
+                            axes[AxisOf(line, "mech")].Positions.GetValueOrDefault(line.Name("pos")!, double.NaN),
                             Draw(line, "q", $"flow of {line.Name("mech")} at {line.Name("pos")}", 0),
                             line.Has("out")
                         )

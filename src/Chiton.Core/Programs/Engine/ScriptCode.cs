@@ -78,7 +78,10 @@ internal sealed class Measured(int device, bool travel) : Code
 
 internal sealed class InState(string region, string state) : Code
 {
-    public override double Eval(ScriptMachine m) => m.IsIn(region, state) ? 1 : 0;
+    // Where the state stands in each part of the program, looked up once: it is asked a hundred times a second.
+    private int[]?[]? places;
+
+    public override double Eval(ScriptMachine m) => m.IsIn(places ??= m.PlacesOf(region, state)) ? 1 : 0;
 }
 
 internal sealed class Done(int device) : Code

@@ -574,12 +574,8 @@ public sealed partial class ScriptMachine
             }
         }
 
-        public bool Knows(string region, string state) => Unit.Places.ContainsKey((region, state));
-
-        public bool IsIn(string region, string state)
+        public bool IsIn(int[] places)
         {
-            if (!Unit.Places.TryGetValue((region, state), out var places))
-                return false;
             foreach (var node in places)
                 if (chart.IsActive(node))
                     return true;

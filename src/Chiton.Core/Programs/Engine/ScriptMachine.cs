@@ -892,13 +892,17 @@ public sealed partial class ScriptMachine
 
     internal bool QueueHolds(int queue, double value) => queues[queue].AsSpan(0, queueCounts[queue]).Contains(value);
 
-    internal bool IsIn(string region, string state)
+    /// <summary>The nodes of a state in each part of the program; null for parts that do not know it.</summary>
+    internal int[]?[] PlacesOf(string region, string state) =>
+        [.. units.Select(u => u.Unit.Places.GetValueOrDefault((region, state)))];
+
+    internal bool IsIn(int[]?[] places)
     {
         // First the part that asks, then the others.
-        if (judging is { } own && own.Knows(region, state))
-            return own.IsIn(region, state);
-        foreach (var u in units)
-            if (u.Active && u.IsIn(region, state))
+        if (judging is { } own && places[own.Index] is { } known)
+            return own.IsIn(known);
+        for (var u = 0; u < units.Length; u++)
+            if (units[u].Active && places[u] is { } there && units[u].IsIn(there))
                 return true;
         return false;
     }

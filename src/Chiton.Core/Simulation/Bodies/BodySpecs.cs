@@ -449,5 +449,5 @@ internal sealed class TankSpec
     public int StartsAt { get; init; }
     public int Leaks { get; set; } = -1;
     public List<(int Axis, int Flow, Num AtPercent)> Pumps { get; } = [];
-    public List<(int Axis, string Position, int Flow, bool Out)> Valves { get; } = [];
+    public List<(int Axis, double Place, int Flow, bool Out)> Valves { get; } = [];
 }
