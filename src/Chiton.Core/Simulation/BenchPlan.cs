@@ -58,6 +58,16 @@ public sealed partial class BenchPlan
     public double EndsS { get; private set; }
 
     internal DrawSpec[] DrawRow { get; private set; } = [];
+
+    /// <summary>The same bench with other numbers: what the controller knows stays, what is true changes.</summary>
+    /// <param name="change">What becomes of each number; its name stays.</param>
+    public BenchPlan WithNumbers(Func<DrawSpec, DrawSpec> change)
+    {
+        var made = (BenchPlan)MemberwiseClone();
+        made.DrawRow = [.. DrawRow.Select(change)];
+        made.Draws = made.DrawRow;
+        return made;
+    }
     internal MoverSpec[] Movers { get; private set; } = [];
     internal DriveSpec[] Drives { get; private set; } = [];
     internal VehicleSpec[] Vehicles { get; private set; } = [];

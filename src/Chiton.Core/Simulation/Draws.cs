@@ -33,6 +33,10 @@ public sealed record DrawSpec(
     /// a copy draws it with χ², and its mean with what was drawn, which makes the mean Student's t.</summary>
     public double Dof { get; init; }
 
+    /// <summary>How many times wider than <see cref="EachSd"/> it varies within a run, where that is not drawn: 1 but for a truth that is
+    /// known and held against what was read of it.</summary>
+    public double Width { get; init; } = 1;
+
     /// <summary>How it could be measured, or measured better; null where nothing measures it.</summary>
     public Measuring? Measured { get; init; }
 
@@ -112,7 +116,7 @@ public static class Draws
         for (var i = 0; i < specs.Length; i++)
         {
             var s = specs[i];
-            wide[i] = s.Dof > 0 && !best ? Wide(s, copy) : 1;
+            wide[i] = s.Dof > 0 && !best ? Wide(s, copy) : s.Width;
             if (s.IsFixed)
             {
                 into[i] = s.Usual;
