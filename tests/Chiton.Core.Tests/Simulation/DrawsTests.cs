@@ -57,4 +57,26 @@ public class DrawsTests
         Draws.All([fixedSpread], 1, 2, into, wide);
         Assert.Equal(1, wide[0]);
     }
+
+    [Fact]
+    public void A_truth_that_is_known_takes_the_place_of_what_is_doubted_and_leaves_the_rest()
+    {
+        var plan = FarmBench.Setup(FarmBench.StopAtSecond, FarmBench.Motion(1100, 250, 20));
+        var braking = plan.Draws.Single(d => d.Name == "braking");
+        var truth = plan.WithNumbers(d => d == braking ? d with { Usual = 1234, DoubtSd = 0, Dof = 0, Width = 1.5 } : d);
+        var (before, after) = (new Bench(plan), new Bench(truth));
+        var at = plan.Draws.ToList().IndexOf(braking);
+        for (var run = 0; run < 20; run++)
+        {
+            before.Go(run, copySeed: 5 + run);
+            after.Go(run, copySeed: 5 + run);
+            Assert.NotEqual(1234, before.Drawn[at]);
+            Assert.Equal((1234, 1.5), (after.Drawn[at], after.Wide[at]));
+            for (var i = 0; i < plan.Draws.Count; i++)
+                if (i != at)
+                    Assert.Equal((before.Drawn[i], before.Wide[i]), (after.Drawn[i], after.Wide[i]));
+        }
+        // The plan it came from is as it was.
+        Assert.Same(braking, plan.Draws[at]);
+    }
 }
