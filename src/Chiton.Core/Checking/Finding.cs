@@ -46,4 +46,14 @@ public sealed record Finding(
     string Headline,
     string Say,
     Cure? Cure
-);
+)
+{
+    /// <summary>Which of the rig's programs it speaks of.</summary>
+    public int Program { get; init; }
+
+    /// <summary>The device it speaks of; null where it speaks of none.</summary>
+    public string? Device { get; init; }
+
+    /// <summary>What it is and whose: the same after other lines were changed, so that it can be set aside.</summary>
+    public string Key { get; init; } = "";
+}

@@ -38,7 +38,7 @@ public static class ProgramChecks
             .. program
                 .AllStates.Where(s => !reached.Contains(s) && (homes[s].Parent is not { } outer || reached.Contains(outer)))
                 .Select(s => new Finding(
-                    "state-unreachable",
+                    "never-reached",
                     Severity.Risky,
                     s.Name,
                     s.Span.Line,

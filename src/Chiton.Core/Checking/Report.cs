@@ -1,5 +1,6 @@
 using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
+using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 
@@ -7,22 +8,25 @@ namespace Chiton.Core.Checking;
 
 /// <summary>What the checks say of a rig with one of its copies.</summary>
 /// <param name="Judgement">How its sensors hold.</param>
-/// <param name="Findings">What was found in the running program, in the order of its lines; null when it has faults, so that nothing
-/// could be looked at.</param>
-public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Findings)
+/// <param name="Findings">What was found in the programs that run, program by program in the order of their lines; null when one of them
+/// has faults, so that nothing could be looked at.</param>
+/// <param name="Looked">What was looked for, and what came of it.</param>
+public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Findings, IReadOnlyList<Looked> Looked)
 {
     /// <summary>Looks at everything.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="motion">How the copy moves; null when nothing is known of it.</param>
+    /// <param name="moves">The same of all its mechanisms, as far as trials tell.</param>
     /// <param name="calibrations">The copy's calibrations by sensor name.</param>
     /// <param name="ages">When and how they were taken, by sensor name.</param>
-    /// <param name="parsed">The running program.</param>
+    /// <param name="programs">The rig's programs, read.</param>
     public static Report Of(
         RigDesign rig,
         RailMotion? motion,
+        CopyMoves moves,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
         IReadOnlyDictionary<string, CalibrationAge> ages,
-        ParseResult parsed
+        IReadOnlyList<RigProgram> programs
     )
     {
         var judgement = SenseJudge.Rig([
@@ -30,18 +34,16 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
                 SenseJudge.Judge(s, calibrations.GetValueOrDefault(s.Name), ages.GetValueOrDefault(s.Name) ?? new(null, [], []))
             ),
         ]);
-        return new(
-            judgement,
-            parsed.Diagnostics.Count > 0
-                ? null
-                :
-                [
-                    .. (motion is null ? [] : RailChecks.Find(rig, motion, calibrations, parsed.Program))
-                        .Concat(RigFindings.Find(rig, judgement, parsed.Program))
-                        .Concat(ProgramChecks.Find(parsed.Program))
-                        .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
-                        .ThenBy(f => f.Severity),
-                ]
-        );
+        RigProgram[] running = [.. programs.Where(p => p.Runs)];
+        var faulty = running.FirstOrDefault(p => p.Parsed.Diagnostics.Count > 0);
+        var unread =
+            faulty is not null
+                ? $"{faulty.Name} has {Figures.Count(faulty.Parsed.Diagnostics.Count, "fault")}: only what can be read can be looked at."
+            : running.All(p => !p.Parsed.Program.AllStates.Any()) ? "Nothing is written yet."
+            : null;
+        CheckInput[] inputs =
+            unread is null ? [.. running.Select(p => new CheckInput(rig, motion, moves, calibrations, judgement, running, p))] : [];
+        var found = faulty is not null ? null : Catalogue.Find(inputs);
+        return new(judgement, found, Catalogue.Looked(inputs, found, unread));
     }
 }

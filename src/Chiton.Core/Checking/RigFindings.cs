@@ -21,7 +21,7 @@ public static class RigFindings
         void Add(string code, Severity severity, string device, string headline, string say)
         {
             if (walk.FirstLineOf(device) is { } at)
-                found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null));
+                found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null) { Device = device });
         }
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
             Add(
@@ -36,7 +36,7 @@ public static class RigFindings
             foreach (var issue in rig.Power?.Budget().Result.Issues ?? [])
                 if (issue.Device is { } device)
                     Add(
-                        "power-" + issue.Kind,
+                        "power-short",
                         issue.Kind == "over-voltage" ? Severity.Stops : Severity.Risky,
                         device,
                         $"{device} is not fed right",
@@ -49,7 +49,7 @@ public static class RigFindings
         }
         foreach (var sensor in judged.Sensors.Where(s => s.Grade == Grade.Unusable))
             Add(
-                "sensor-unusable",
+                "zone-weak",
                 Severity.Stops,
                 sensor.Sensor,
                 $"{sensor.Sensor} cannot tell its zones apart",
@@ -64,12 +64,12 @@ public static class RigFindings
             if (
                 plain is null
                 || !CountsDegrees(walk, command.Action)
-                || found.Any(f => f.Code == "plain-degrees" && f.Line == command.At.Number)
+                || found.Any(f => f.Code == "plain-motor" && f.Line == command.At.Number)
             )
                 continue;
             found.Add(
                 new(
-                    "plain-degrees",
+                    "plain-motor",
                     Severity.Stops,
                     command.At.State.Name,
                     command.At.Number,

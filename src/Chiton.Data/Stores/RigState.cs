@@ -98,7 +98,7 @@ public sealed record RigState(
     {
         if (Reports.Count > 500)
             Reports.Clear();
-        return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Calibrations, Ages, Parsed))).Value;
+        return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs))).Value;
     }
 
     /// <summary>What is known of this copy, for the bench.</summary>

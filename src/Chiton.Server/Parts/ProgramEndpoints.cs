@@ -105,7 +105,8 @@ public sealed record MakeRequest(int BaseRevision, MissingName? Name, int? Line,
 /// <param name="Line">Line of the finding.</param>
 /// <param name="Copy">The copy it was made for.</param>
 /// <param name="By">The page that asks.</param>
-public sealed record CureRequest(int BaseRevision, string? Code, int Line, int? Copy, string? By);
+/// <param name="Program">Which program the finding speaks of; null for the first that runs.</param>
+public sealed record CureRequest(int BaseRevision, string? Code, int Line, int? Copy, string? By, int? Program = null);
 
 /// <summary>Two revisions held against each other.</summary>
 /// <param name="Before">The earlier one.</param>
@@ -361,10 +362,13 @@ public static class ProgramEndpoints
         var state = await store.Load(id, request.Copy, null, cancel);
         if (state.Revision != request.BaseRevision)
             throw new StaleEdit(state.Revision, "another revision");
+        var which = request.Program ?? state.Design.MainProgram;
         var finding =
-            (state.Report().Findings ?? []).FirstOrDefault(f => f.Code == request.Code && f.Line == request.Line && f.Cure is not null)
+            (state.Report().Findings ?? []).FirstOrDefault(f =>
+                f.Program == which && f.Code == request.Code && f.Line == request.Line && f.Cure is not null
+            )
             ?? throw new NotStored("This finding is settled already.");
-        var lines = state.Design.Program.Script.Split('\n');
+        var lines = state.Design.ProgramAt(which).Script.Split('\n');
         foreach (var edit in finding.Cure!.Edits)
         {
             var old = lines[edit.Line - 1];
@@ -382,7 +386,7 @@ public static class ProgramEndpoints
             }
         }
         var what = char.ToLowerInvariant(finding.Cure.Label[0]) + finding.Cure.Label[1..] + $" against “{finding.Headline}”";
-        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, null, string.Join('\n', lines), Marks, what, cancel);
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, string.Join('\n', lines), Marks, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

@@ -74,7 +74,7 @@ public class RigFindingsTests
             new(4, 1.5, 1800, null, 100, 500, 5, [new("Trolley", 1, min, max, 0, 100, 300, 0.5, "pack")]);
         Assert.Equal(Severity.Stops, Assert.Single(Find(Rig with { Power = Power(2, 4.5) }, Good)).Severity);
         Assert.Equal(
-            ("power-under-voltage", Severity.Risky),
+            ("power-short", Severity.Risky),
             Assert.Single(Find(Rig with { Power = Power(7, 12) }, Good)) is var f ? (f.Code, f.Severity) : default
         );
         Assert.Empty(Find(Rig with { Power = Power(4, 9) }, Good));
@@ -90,7 +90,7 @@ public class RigFindingsTests
                 ""
             );
         var unusable = Assert.Single(Find(Rig, Of(Grade.Unusable, null)));
-        Assert.Equal("sensor-unusable", unusable.Code);
+        Assert.Equal("zone-weak", unusable.Code);
         Assert.EndsWith("Use another sensor.", unusable.Say);
         Assert.Equal("calibration-stale", Assert.Single(Find(Rig, Of(Grade.Solid, "20 days old."))).Code);
         Assert.Empty(Find(Rig, Of(null, null)));
@@ -100,7 +100,7 @@ public class RigFindingsTests
     public void Asking_a_plain_motor_for_degrees_is_told_because_it_fails_unseen()
     {
         var rig = Rig with { Programs = [new(Script.Replace("run Trolley at 50 %", "run Trolley 90 motor deg at 50 %"), [])] };
-        Assert.Contains(Find(rig, Good), f => f.Code == "plain-degrees" && f.Say.Contains("does not know its angle"));
+        Assert.Contains(Find(rig, Good), f => f.Code == "plain-motor" && f.Say.Contains("does not know its angle"));
     }
 
     [Theory]
@@ -115,7 +115,7 @@ public class RigFindingsTests
         var script = Script
             .Replace("while here: run Trolley at 50 %", $"on entry: {action}")
             .Replace("region Main", "const quarter = 90 motor deg\n\nregion Main");
-        Assert.Equal(found, Find(Rig with { Programs = [new(script, [])] }, Good).Any(f => f.Code == "plain-degrees"));
+        Assert.Equal(found, Find(Rig with { Programs = [new(script, [])] }, Good).Any(f => f.Code == "plain-motor"));
     }
 
     [Fact]

@@ -1,0 +1,141 @@
+using Chiton.Core.Rigs;
+
+namespace Chiton.Core.Checking;
+
+/// <summary>What came of looking for one thing.</summary>
+public enum LookedState
+{
+    /// <summary>Looked for, and not there.</summary>
+    Nothing,
+
+    /// <summary>Looked for, and found.</summary>
+    Found,
+
+    /// <summary>Not looked for yet.</summary>
+    NotYet,
+
+    /// <summary>Cannot be looked for.</summary>
+    Cannot,
+}
+
+/// <summary>What came of looking for one thing of the catalogue.</summary>
+/// <param name="Code">Its code.</param>
+/// <param name="Title">What it is about.</param>
+/// <param name="Says">What it finds.</param>
+/// <param name="Part">The part in whose margin it stands.</param>
+/// <param name="State">What came of it.</param>
+/// <param name="Count">How many were found.</param>
+/// <param name="Why">Why it was not, or cannot be, looked for; null where it was.</param>
+public sealed record Looked(string Code, string Title, string Says, string Part, LookedState State, int Count, string? Why);
+
+/// <summary>Everything that is looked for, and what is not looked for yet.</summary>
+public static class Catalogue
+{
+    /// <summary>Every check there is.</summary>
+    public static IReadOnlyList<Check> All { get; } =
+    [
+        .. RigChecks.All,
+        .. RailVehicleChecks.All,
+        new NeverReached(),
+        new SameTrigger(),
+        new GaveUp(),
+        new WaitsForever(),
+        new Unheard(),
+        new TooLittle(),
+        new Flashing(),
+        new ValueUnused(),
+        new RoutineUnused(),
+    ];
+
+    /// <summary>What the catalogue names and nothing looks for yet, so that nobody takes silence for an answer.</summary>
+    public static IReadOnlyList<(string Code, string Title)> NotYet { get; } =
+    [
+        ("zone-blind", "Nearer than a sensor sees"),
+        ("zone-gap", "Readings that no zone answers"),
+        ("zone-lookalike", "Something else looks like it"),
+        ("self-seen", "A sensor that sees its own robot"),
+        ("marker-twice", "A marker counted twice"),
+        ("sweep-fast", "Searches too fast"),
+        ("stop-late", "Stops too late"),
+        ("react-late", "Reacts too late"),
+        ("edge-blind", "An edge that is not seen in time"),
+        ("clicks-missed", "Faster than clicks are counted"),
+        ("turn-clearance", "No room to turn"),
+        ("path-wide", "A path that spreads too wide"),
+        ("line-lost", "Loses its line"),
+        ("runs-on", "Runs on with nobody to stop it"),
+        ("jam", "A jam without a way out"),
+        ("start-assumed", "Begins where nobody put it"),
+        ("springs-back", "Lets go of what it holds"),
+        ("load-loose", "A load that comes loose"),
+        ("done-guessed", "An end that is only estimated"),
+        ("wrong-way", "Goes the wrong way round"),
+        ("unit-mixed", "Degrees of something else"),
+        ("two-drivers", "Two regions drive one motor"),
+        ("uneven-branches", "Ends that do not come together"),
+        ("late-check", "Looked at too late"),
+        ("no-way-out", "A state without a way out"),
+        ("no-word", "Goes on while nobody speaks"),
+        ("trap", "Round and round without progress"),
+        ("goal-missed", "Fails for no reason named here"),
+        ("interlock", "What must never be at once"),
+        ("not-sent", "The controller holds something else"),
+        ("wrong-controller", "A device of another controller"),
+        ("stall-unseen", "A stall that nobody notices"),
+        ("silence", "Goes on while a sensor hears nothing"),
+        ("zone-bandless", "A zone without readings"),
+        ("goal-unjudged", "A goal that cannot be judged"),
+        ("surface-unknown", "A surface no eye knows"),
+        ("dead-band", "A lopsided dead band"),
+        ("already-there", "It lies there already"),
+        ("never-triggered", "A sentence that no scene triggers"),
+    ];
+
+    /// <summary>Looks for everything in every program that runs.</summary>
+    /// <param name="inputs">The programs, each with all.</param>
+    public static IReadOnlyList<Finding> Find(IEnumerable<CheckInput> inputs)
+    {
+        var found = new List<Finding>();
+        foreach (var input in inputs)
+        {
+            var own = All.Where(c => c.Cannot(input) is null)
+                .SelectMany(c => c.Find(input))
+                .Select(f => f with { Program = input.Program.Index })
+                .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
+                .ThenBy(f => f.Severity);
+            // The same thing said of two programs is one finding each: what differs is the program.
+            foreach (var same in own.GroupBy(f => (f.Code, f.Owner, f.Device)))
+                found.AddRange(same.Select((f, i) => f with { Key = KeyOf(f, i + 1) }));
+        }
+        return [.. found.OrderBy(f => f.Program).ThenBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
+    }
+
+    // By what it is and whose, never by a line: lines move when others are written above them.
+    private static string KeyOf(Finding f, int ordinal) =>
+        string.Join('~', new[] { f.Code, $"{f.Program}", f.Owner, f.Device ?? "", $"{ordinal}" }.Select(Uri.EscapeDataString));
+
+    /// <summary>What came of looking, thing by thing.</summary>
+    /// <param name="inputs">The programs.</param>
+    /// <param name="findings">What was found; null where nothing could be looked at.</param>
+    /// <param name="unread">Why nothing could be looked at; null where it could.</param>
+    public static IReadOnlyList<Looked> Looked(IReadOnlyList<CheckInput> inputs, IReadOnlyList<Finding>? findings, string? unread) =>
+        [
+            .. All.Select(c =>
+            {
+                var count = findings?.Count(f => f.Code == c.Code && f.Severity != Severity.Holds) ?? 0;
+                var why = unread ?? (inputs.Count > 0 && inputs.All(i => c.Cannot(i) is not null) ? c.Cannot(inputs[0]) : null);
+                return new Looked(
+                    c.Code,
+                    c.Title,
+                    c.Says,
+                    c.Part,
+                    why is not null ? LookedState.Cannot
+                        : count > 0 ? LookedState.Found
+                        : LookedState.Nothing,
+                    count,
+                    why
+                );
+            }),
+            .. NotYet.Select(n => new Looked(n.Code, n.Title, "", "program", LookedState.NotYet, 0, "Nothing looks for this yet.")),
+        ];
+}

@@ -1,0 +1,108 @@
+using Chiton.Core.Programs.Language;
+
+namespace Chiton.Core.Checking;
+
+/// <summary>A message that another program is told and never listens for.</summary>
+internal sealed class Unheard : Check
+{
+    /// <inheritdoc/>
+    public override string Code => "unheard";
+
+    /// <inheritdoc/>
+    public override string Title => "A message nobody listens for";
+
+    /// <inheritdoc/>
+    public override string Says => "A program tells another one something that no sentence of that one waits for: nothing comes of it.";
+
+    /// <inheritdoc/>
+    public override Severity Worst => Severity.Risky;
+
+    /// <inheritdoc/>
+    public override IEnumerable<Finding> Find(CheckInput input)
+    {
+        foreach (var command in input.Walk.Commands)
+        {
+            if (command.Action is not TellNode tell || input.Programs.FirstOrDefault(p => p.Name == tell.Program) is not { } other)
+                continue;
+            var heard = other
+                .Parsed.Program.AllStates.SelectMany(s => s.Lines)
+                .OfType<TransitionNode>()
+                .Any(t =>
+                    t.Trigger is ToldTriggerNode told && told.Text == tell.Text && (told.From is null || told.From == input.Program.Name)
+                );
+            if (!heard)
+                yield return At(
+                    command.At,
+                    Severity.Risky,
+                    $"{tell.Program} never listens for “{tell.Text}”",
+                    $"No sentence of {tell.Program} waits for being told “{tell.Text}”"
+                        + (Near(other, tell.Text) is { } near ? $"; it waits for “{near}”" : "")
+                        + ". Nothing comes of it."
+                );
+        }
+    }
+
+    // What it listens for that differs in little but case and spaces.
+    private static string? Near(RigProgram program, string text) =>
+        program
+            .Parsed.Program.AllStates.SelectMany(s => s.Lines)
+            .OfType<TransitionNode>()
+            .Select(t => t.Trigger)
+            .OfType<ToldTriggerNode>()
+            .Select(t => t.Text)
+            .FirstOrDefault(t => Words(t) == Words(text));
+
+    private static string Words(string text) => string.Concat(text.Where(char.IsLetterOrDigit)).ToLowerInvariant();
+}
+
+/// <summary>A program that waits to be told what nobody tells it.</summary>
+internal sealed class WaitsForever : Check
+{
+    /// <inheritdoc/>
+    public override string Code => "waits-forever";
+
+    /// <inheritdoc/>
+    public override string Title => "Waits for what never comes";
+
+    /// <inheritdoc/>
+    public override string Says =>
+        "A sentence waits to be told something that no program tells. Where it is the only way on, the machine stands there for ever.";
+
+    /// <inheritdoc/>
+    public override Severity Worst => Severity.Stops;
+
+    /// <inheritdoc/>
+    public override IEnumerable<Finding> Find(CheckInput input)
+    {
+        foreach (var (transition, at) in input.Walk.Transitions)
+        {
+            if (transition.Trigger is not ToldTriggerNode told)
+                continue;
+            var tellers = input.Programs.Where(p => p.Index != input.Program.Index && (told.From is null || p.Name == told.From));
+            // A program that is stored may be the one that tells: it is not known here, and says nothing.
+            if (told.From is { } from && input.Programs.All(p => p.Name != from))
+                continue;
+            var isTold = tellers.Any(p =>
+                new ProgramWalk(p.Parsed.Program, input.Rig).Commands.Any(c =>
+                    c.Action is TellNode tell && tell.Program == input.Program.Name && tell.Text == told.Text
+                )
+            );
+            if (isTold)
+                continue;
+            var only = at.State.Lines.OfType<TransitionNode>().Count() == 1 && Outer(input.Node, at.State) == 0;
+            yield return At(
+                at,
+                only ? Severity.Stops : Severity.Risky,
+                only ? $"{at.State.Name} waits for ever" : $"Nobody says “{told.Text}”",
+                $"{told.From ?? "No other program"} {(told.From is null ? "tells" : "never tells")} {input.Program.Name} “{told.Text}”"
+                    + (only ? $", and nothing else leads on from {at.State.Name}." : ".")
+            );
+        }
+    }
+
+    // Sentences of the states that hold it: they lead on too.
+    private static int Outer(ProgramNode program, StateNode state) =>
+        program
+            .AllStates.Where(s => !ReferenceEquals(s, state) && s.WithInner.Any(i => ReferenceEquals(i, state)))
+            .Sum(s => s.Lines.OfType<TransitionNode>().Count());
+}
