@@ -47,6 +47,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>What is known of positions, version by version.</summary>
     public DbSet<PositionsRow> Positions => Set<PositionsRow>();
 
+    /// <summary>Findings that were set aside.</summary>
+    public DbSet<SilenceRow> Silences => Set<SilenceRow>();
+
     /// <summary>Routines of the workshop's library.</summary>
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
@@ -118,6 +121,15 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
                 p.Version,
             })
             .IsUnique();
+        model
+            .Entity<SilenceRow>()
+            .HasIndex(s => new
+            {
+                s.RigId,
+                s.Copy,
+                s.Finding,
+            })
+            .IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
         foreach (
             var entity in new[]
@@ -134,6 +146,7 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
                 typeof(MotionRow),
                 typeof(PositionRow),
                 typeof(PositionsRow),
+                typeof(SilenceRow),
             }
         )
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);

@@ -318,6 +318,31 @@ public sealed class RunRow
     public byte[]? Report { get; set; }
 }
 
+/// <summary>A finding that somebody set aside for a copy, and why.</summary>
+public sealed class SilenceRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>Key of the finding: what it is and whose.</summary>
+    public required string Finding { get; set; }
+
+    /// <summary>What it said then: once that changes, it is shown again.</summary>
+    public required string Said { get; set; }
+
+    /// <summary>Why it was set aside.</summary>
+    public required string Reason { get; set; }
+
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
 /// <summary>A routine kept in the workshop's library.</summary>
 public sealed class RoutineRow
 {

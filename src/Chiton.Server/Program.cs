@@ -125,6 +125,7 @@ PatternEndpoints.Map(api);
 WalkEndpoints.Map(api);
 SceneEndpoints.Map(api);
 SimulateEndpoints.Map(api);
+CheckEndpoints.Map(api);
 ProveEndpoints.Map(api);
 TuneEndpoints.Map(api);
 SumEndpoints.Map(api);

@@ -54,6 +54,9 @@ public sealed record Finding(
     /// <summary>The device it speaks of; null where it speaks of none.</summary>
     public string? Device { get; init; }
 
+    /// <summary>Everything it says: what was set aside speaks again once this is otherwise.</summary>
+    public string Said => $"{Severity} {Headline} {Say}";
+
     /// <summary>What it is and whose: the same after other lines were changed, so that it can be set aside.</summary>
     public string Key { get; init; } = "";
 }

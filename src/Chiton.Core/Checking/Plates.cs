@@ -215,10 +215,10 @@ public static class Plates
             "nothing found so far",
             PlateState.NotLooked,
             f.Motion is not null
-                ? "Looked at: its leads, its supply, its zones, its markers, its guesses, and whether every state can be reached. Not "
-                    + "looked at: dead ends, times and messages."
-                : "Looked at: its leads, its supply, its zones, and whether every state can be reached. Not looked at on a rig of "
-                    + "this kind: how it moves, dead ends, times and messages."
+                ? "Looked at: its leads, its supply, its zones, its markers, its guesses, its messages, and whether every state can be "
+                    + "reached. Not looked at: dead ends and times. The page says what else."
+                : "Looked at: its leads, its supply, its zones, its messages, and whether every state can be reached. Not looked at on "
+                    + "a rig of this kind: how it moves, dead ends and times. The page says what else."
         );
     }
 

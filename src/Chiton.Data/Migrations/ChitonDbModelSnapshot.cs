@@ -579,6 +579,42 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Runs");
                 });
 
+            modelBuilder.Entity("Chiton.Data.SilenceRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Finding")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Said")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy", "Finding")
+                        .IsUnique();
+
+                    b.ToTable("Silences");
+                });
+
             modelBuilder.Entity("Chiton.Data.TrialRow", b =>
                 {
                     b.Property<long>("Id")
@@ -748,6 +784,15 @@ namespace Chiton.Data.Migrations
                 });
 
             modelBuilder.Entity("Chiton.Data.RunRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.SilenceRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
                         .WithMany()

@@ -101,6 +101,16 @@ public sealed record RigState(
         return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs))).Value;
     }
 
+    /// <summary>Findings that were set aside on this copy, by their keys.</summary>
+    public IReadOnlyDictionary<string, SilenceRow> Silences { get; init; } = new Dictionary<string, SilenceRow>();
+
+    /// <summary>Why a finding was set aside; null where it was not, or where its figures are others since.</summary>
+    public string? Silenced(Finding finding) =>
+        Silences.GetValueOrDefault(finding.Key) is { } row && row.Said == finding.Said ? row.Reason : null;
+
+    /// <summary>What the checks say and nobody set aside; null where nothing could be looked at.</summary>
+    public IReadOnlyList<Finding>? Open => Report().Findings is { } all ? [.. all.Where(f => Silenced(f) is null)] : null;
+
     /// <summary>What is known of this copy, for the bench.</summary>
     public BenchCopy Bench => new(Design, Moves, Calibrations, Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
 

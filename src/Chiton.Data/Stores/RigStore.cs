@@ -66,6 +66,9 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <summary>Proofs and watched runs.</summary>
     public RunStore Runs { get; } = new(db, clock);
 
+    /// <summary>Findings that were set aside.</summary>
+    public SilenceStore Silences { get; } = new(db, clock);
+
     /// <summary>The workshop's library of routines.</summary>
     public RoutineStore Library { get; } = new(db, clock);
 
@@ -279,6 +282,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             Delivered = delivered,
             MotionVersions = motions.ToDictionary(m => m.Motion, m => m.Version),
             Positions = await Motions.Positions(id, at, cancel),
+            Silences = await Silences.Of(id, at, cancel),
             Inputs = inputs,
             Stamp =
                 $"{Db.Database.GetConnectionString()}|{id}|{at}|{unit.Kind}|{inputs}|"

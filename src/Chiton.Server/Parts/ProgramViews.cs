@@ -15,7 +15,7 @@ namespace Chiton.Server.Parts;
 /// <param name="Keys">The words that sentences of a part begin with, where they are others than the part.</param>
 /// <param name="Abilities">What can be done to states; a state names its list by its place here.</param>
 /// <param name="Diagnostics">What cannot be read.</param>
-/// <param name="Findings">What the checks say of it; nothing of a program that is stored.</param>
+/// <param name="Findings">What the checks say of it and nobody set aside; nothing of a program that is stored.</param>
 /// <param name="Index">Which of the rig's programs it is.</param>
 /// <param name="Programs">All of them.</param>
 /// <param name="Problems">What is odd about them together, in sentences.</param>
@@ -62,7 +62,7 @@ public sealed record ProgramView(
             made.Keys,
             made.Abilities,
             read.Parsed.Diagnostics,
-            [.. (state.Report().Findings ?? []).Where(f => f.Program == read.Index)],
+            [.. (state.Open ?? []).Where(f => f.Program == read.Index)],
             read.Index,
             [
                 .. state.Known.Programs.Select(p => new ProgramItem(

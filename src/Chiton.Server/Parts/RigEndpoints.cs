@@ -567,6 +567,9 @@ public static class RigEndpoints
     // What the plates speak of is the same until something of it changes, but for ages, which are told by the day.
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlyList<Plate>> Said = new();
 
+    /// <summary>Forgets what plates said: something they speak of has changed that is no part of a machine.</summary>
+    internal static void Forget() => Said.Clear();
+
     private static IReadOnlyList<Plate> Keep(string key, IReadOnlyList<Plate> plates)
     {
         if (Said.Count > 2000)
@@ -586,7 +589,8 @@ public static class RigEndpoints
     )
     {
         var key =
-            $"{state.Stamp} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies}";
+            $"{state.Stamp} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies} "
+            + string.Join('|', state.Silences.Values.Select(s => $"{s.Finding} {s.Said}"));
         return Said.TryGetValue(key, out var known)
             ? known
             : Keep(
@@ -623,7 +627,7 @@ public static class RigEndpoints
                 state.Moves,
                 state.Motion,
                 state.Parsed,
-                readable ? state.Report().Findings : null,
+                readable ? state.Open : null,
                 deviations,
                 readable ? await Rates.Hindrance(state, store, cancel) : null,
                 run,

@@ -17,7 +17,7 @@ internal sealed class GaveUp : Check
         + "machine waits for ever.";
 
     /// <inheritdoc/>
-    public override Severity Worst => Severity.Risky;
+    public override Severity Worst => Severity.Advice;
 
     /// <inheritdoc/>
     public override string Example =>
@@ -67,7 +67,8 @@ internal sealed class GaveUp : Check
                 continue;
             yield return At(
                 command.At,
-                Severity.Risky,
+                // Only where something holds it back does it come to that.
+                Severity.Advice,
                 $"Nothing leads on once {run.Motor} gives up",
                 $"{run.Motor} gives up when its time is over, and then it is not done: {command.At.State.Name} waits for its end for ever. "
                     + $"Say what is to happen “when {run.Motor} gives up”.",

@@ -3,7 +3,6 @@ import { Home } from './Home'
 import { page } from './page'
 import { pages } from './pages'
 import { Shell } from './Shell'
-import { CheckPage } from '../parts/check/CheckPage'
 import { LogPage } from '../parts/log/LogPage'
 
 const RigPage = page(pages.rig)
@@ -16,6 +15,7 @@ const ChartPage = page(pages['program/chart'])
 const TablePage = page(pages['program/table'])
 const HistoryPage = page(pages['program/history'])
 const WalkPage = page(pages['program/walk'])
+const CheckPage = page(pages.check)
 const SimulatePage = page(pages.simulate)
 const HelpPage = page(pages.help)
 const ProvePage = page(pages.prove)

@@ -10,6 +10,7 @@ export const pages = {
   'program/table': () => import('../parts/program/TablePage'),
   'program/history': () => import('../parts/program/HistoryPage'),
   'program/walk': () => import('../parts/program/WalkPage'),
+  check: () => import('../parts/check/CheckPage'),
   simulate: () => import('../parts/simulate/SimulatePage'),
   help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),

@@ -1428,6 +1428,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listFindings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/findings/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listLooked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/findings/{key}/silence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["silenceFinding"];
+        delete: operations["showFinding"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/proofs": {
         parameters: {
             query?: never;
@@ -3846,6 +3894,11 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+            /**
+             * Format: int32
+             * @description Which program the finding speaks of; null for the first that runs.
+             */
+            program?: null | number;
         };
         /** @description Writes the design anew. */
         DesignRequest: {
@@ -4503,6 +4556,58 @@ export interface components {
             /** @description Why, with the figures. */
             say: string;
             cure: null | components["schemas"]["Cure"];
+            /**
+             * Format: int32
+             * @description Which of the rig's programs it speaks of.
+             */
+            program?: number;
+            /** @description The device it speaks of; null where it speaks of none. */
+            device?: null | string;
+            /** @description Everything it says: what was set aside speaks again once this is otherwise. */
+            said?: null | string;
+            /** @description What it is and whose: the same after other lines were changed, so that it can be set aside. */
+            key?: string;
+        };
+        /** @description A finding, as it is shown. */
+        FindingView: {
+            /** @description What it is and whose; the same after other lines were changed. */
+            key: string;
+            /** @description Code of the catalogue. */
+            code: string;
+            /** @description What that code is about. */
+            title: string;
+            /** @description How bad it is. */
+            severity: components["schemas"]["Severity"];
+            /** @description The part in whose margin it stands. */
+            part: string;
+            /**
+             * Format: int32
+             * @description Which of the rig's programs it speaks of.
+             */
+            program: number;
+            /** @description State it stands in; empty for the head. */
+            state: string;
+            /**
+             * Format: int32
+             * @description Line of the script; 0 when it speaks of the whole.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description Which line of its state, from 1; 0 for the state itself or the head.
+             */
+            lineOfState: number;
+            /** @description The device it speaks of; null where it speaks of none. */
+            device: null | string;
+            /** @description What will happen, in a short sentence. */
+            headline: string;
+            /** @description Why, with the figures. */
+            say: string;
+            cure: null | components["schemas"]["Cure"];
+            /** @description Why it was set aside; null where it was not. */
+            silenced: null | string;
+            /** @description Why it was set aside before its figures changed; null where it was not. */
+            before: null | string;
         };
         /** @description Asks for three drives along a line. */
         FollowRequest: {
@@ -5549,6 +5654,31 @@ export interface components {
              */
             maxTurnRateDegPerS: number;
         };
+        /** @description What came of looking for one thing of the catalogue. */
+        Looked: {
+            /** @description Its code. */
+            code: string;
+            /** @description What it is about. */
+            title: string;
+            /** @description What it finds. */
+            says: string;
+            /** @description The part in whose margin it stands. */
+            part: string;
+            /** @description What came of it. */
+            state: components["schemas"]["LookedState"];
+            /**
+             * Format: int32
+             * @description How many were found.
+             */
+            count: number;
+            /** @description Why it was not, or cannot be, looked for; null where it was. */
+            why: null | string;
+        };
+        /**
+         * @description What came of looking for one thing.
+         * @enum {unknown}
+         */
+        LookedState: "nothing" | "found" | "notYet" | "cannot";
         /** @description Something that a line names and that can be made at once. */
         MakeOffer: {
             /** @description The name. */
@@ -7110,7 +7240,7 @@ export interface components {
             abilities: components["schemas"]["OutlineAct"][][];
             /** @description What cannot be read. */
             diagnostics: components["schemas"]["Diagnostic"][];
-            /** @description What the checks say; of the program that runs only. */
+            /** @description What the checks say of it and nobody set aside; nothing of a program that is stored. */
             findings: components["schemas"]["Finding"][];
             /**
              * Format: int32
@@ -8833,6 +8963,18 @@ export interface components {
             readable: boolean;
             /** @description A divider or level shifter where it is not safe, a level shifter where it is not readable; else null. */
             advice: null | string;
+        };
+        /** @description Sets a finding aside. */
+        SilenceRequest: {
+            /** @description Why, 3 to 300 characters. */
+            reason: null | string;
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+            /** @description The page that asks. */
+            by: null | string;
         };
         /** @description A stretch of time in one state. */
         StateStretch: {
@@ -14584,6 +14726,153 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listFindings: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listLooked: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    silenceFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SilenceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    showFinding: {
+        parameters: {
+            query?: {
+                copy?: number;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingView"];
                 };
             };
             /** @description Not Found */

@@ -1,0 +1,144 @@
+using Chiton.Core.Checking;
+using Chiton.Core.Quantities;
+using Chiton.Data;
+using Chiton.Server.App;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>A finding, as it is shown.</summary>
+/// <param name="Key">What it is and whose; the same after other lines were changed.</param>
+/// <param name="Code">Code of the catalogue.</param>
+/// <param name="Title">What that code is about.</param>
+/// <param name="Severity">How bad it is.</param>
+/// <param name="Part">The part in whose margin it stands.</param>
+/// <param name="Program">Which of the rig's programs it speaks of.</param>
+/// <param name="State">State it stands in; empty for the head.</param>
+/// <param name="Line">Line of the script; 0 when it speaks of the whole.</param>
+/// <param name="LineOfState">Which line of its state, from 1; 0 for the state itself or the head.</param>
+/// <param name="Device">The device it speaks of; null where it speaks of none.</param>
+/// <param name="Headline">What will happen, in a short sentence.</param>
+/// <param name="Say">Why, with the figures.</param>
+/// <param name="Cure">What would help; null where no button can.</param>
+/// <param name="Silenced">Why it was set aside; null where it was not.</param>
+/// <param name="Before">Why it was set aside before its figures changed; null where it was not.</param>
+public sealed record FindingView(
+    string Key,
+    string Code,
+    string Title,
+    Severity Severity,
+    string Part,
+    int Program,
+    string State,
+    int Line,
+    int LineOfState,
+    string? Device,
+    string Headline,
+    string Say,
+    Cure? Cure,
+    string? Silenced,
+    string? Before
+);
+
+/// <summary>Sets a finding aside.</summary>
+/// <param name="Reason">Why, 3 to 300 characters.</param>
+/// <param name="Copy">Copy number; null for the first.</param>
+/// <param name="By">The page that asks.</param>
+public sealed record SilenceRequest(string? Reason, int? Copy, string? By);
+
+/// <summary>Check: what is wrong or risky before it runs.</summary>
+public static class CheckEndpoints
+{
+    /// <summary>Adds the endpoints.</summary>
+    public static void Map(RouteGroupBuilder api)
+    {
+        var findings = api.MapGroup("/rigs/{id}/findings").WithTags("Check");
+        findings.MapGet("", Listed).WithName("listFindings").ProducesProblem(404);
+        findings.MapGet("/looked", LookedAt).WithName("listLooked").ProducesProblem(404);
+        findings.MapPost("/{key}/silence", Silence).WithName("silenceFinding").ProducesValidationProblem().ProducesProblem(404);
+        findings.MapDelete("/{key}/silence", Speak).WithName("showFinding").ProducesProblem(404);
+    }
+
+    private static async Task<IReadOnlyList<FindingView>> Listed(
+        string id,
+        RigStore store,
+        CancellationToken cancel,
+        int? copy = null,
+        int? program = null
+    )
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        return [.. (state.Report().Findings ?? []).Where(f => program is null || f.Program == program).Select(f => View(f, state))];
+    }
+
+    private static FindingView View(Finding f, RigState state)
+    {
+        var check = Catalogue.All.First(c => c.Code == f.Code);
+        var silenced = state.Silenced(f);
+        return new(
+            f.Key,
+            f.Code,
+            check.Title,
+            f.Severity,
+            check.Part,
+            f.Program,
+            f.Owner,
+            f.Line,
+            f.LineOfOwner,
+            f.Device,
+            f.Headline,
+            f.Say,
+            f.Cure,
+            silenced,
+            // What was set aside speaks again once its figures are others.
+            silenced is null ? state.Silences.GetValueOrDefault(f.Key)?.Reason : null
+        );
+    }
+
+    private static async Task<IReadOnlyList<Looked>> LookedAt(string id, RigStore store, CancellationToken cancel, int? copy = null) =>
+        (await store.Load(id, copy, null, cancel)).Report().Looked;
+
+    private static async Task<FindingView> Silence(
+        string id,
+        string key,
+        SilenceRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var reason = request.Reason?.Trim() ?? "";
+        if (reason.Length is < 3 or > 300)
+            throw new InputProblem("reason", "Say why in 3 to 300 characters: whoever comes after you wants to know.");
+        var state = await store.Load(id, request.Copy, null, cancel);
+        var finding = Find(state, key);
+        if (finding.Severity == Severity.Holds)
+            throw new InputProblem("key", "This says that something holds: there is nothing to set aside.");
+        await store.Silences.Keep(id, state.Copy, finding.Key, finding.Said, reason, cancel);
+        RigEndpoints.Forget();
+        await announce.Changed(id, state.Copy, state.Revision, $"set aside “{finding.Headline}”", request.By);
+        return View(finding, await store.Load(id, state.Copy, null, cancel));
+    }
+
+    private static async Task<FindingView> Speak(
+        string id,
+        string key,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel,
+        int? copy = null,
+        string? by = null
+    )
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        var finding = Find(state, key);
+        if (await store.Silences.Drop(id, state.Copy, finding.Key, cancel))
+        {
+            RigEndpoints.Forget();
+            await announce.Changed(id, state.Copy, state.Revision, $"shows “{finding.Headline}” again", by);
+        }
+        return View(finding, await store.Load(id, state.Copy, null, cancel));
+    }
+
+    private static Finding Find(RigState state, string key) =>
+        (state.Report().Findings ?? []).FirstOrDefault(f => f.Key == key) ?? throw new NotStored("This finding is settled already.");
+}

@@ -1,0 +1,98 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import Button from '@mui/material/Button'
+import TextField from '@mui/material/TextField'
+import { useRig } from '../../app/rig'
+import { Faults } from '../../shared/Faults'
+import type { FoundThing } from './CheckPage'
+
+const words: Record<FoundThing['severity'], string> = { stops: 'Cannot work', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
+
+/** One finding as it stands under its line: what will happen, why, and what can be done. */
+export function Found({
+  finding,
+  chosen,
+  busy,
+  reasoning,
+  problem,
+  onReasoning,
+  onCure,
+  onSilence,
+}: {
+  finding: FoundThing
+  chosen: boolean
+  busy: boolean
+  /** True while a reason to set it aside is typed. */
+  reasoning: boolean
+  problem: string[]
+  onReasoning: (on: boolean) => void
+  onCure: () => void
+  onSilence: (reason: string) => void
+}) {
+  const { rig } = useRig()
+  const [reason, setReason] = useState(finding.before ?? '')
+  const to = `/rigs/${rig.id}/program?copy=${rig.copy}${finding.program > 0 ? `&program=${finding.program}` : ''}#line-${finding.line}`
+  return (
+    <article
+      id={`finding-${finding.key}`}
+      tabIndex={-1}
+      className={`found ${finding.severity}${chosen ? ' chosen' : ''}`}
+      aria-label={`${words[finding.severity]}: ${finding.headline}`}
+    >
+      <p className="found-head">
+        <span className="found-word">{words[finding.severity]}:</span> <b>{finding.headline}.</b>
+      </p>
+      <p>{finding.say}</p>
+      {finding.before && (
+        <p className="fine muted">Set aside before (“{finding.before}”). Its figures are others now, so it speaks again.</p>
+      )}
+      {reasoning ? (
+        <form
+          className="row"
+          onSubmit={(e) => {
+            e.preventDefault()
+            onSilence(reason)
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'Escape') onReasoning(false)
+          }}
+        >
+          <TextField
+            autoFocus
+            size="small"
+            label="Why it may stand"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            error={problem.length > 0}
+            sx={{ minWidth: 280 }}
+          />
+          <Button type="submit" variant="contained" disabled={busy}>
+            Set it aside
+          </Button>
+          <Button variant="text" onClick={() => onReasoning(false)}>
+            Leave it
+          </Button>
+          <Faults sentences={problem} />
+        </form>
+      ) : (
+        <div className="row no-print">
+          {finding.cure && (
+            <Button variant="contained" onClick={onCure} disabled={busy}>
+              {finding.cure.label}
+            </Button>
+          )}
+          {finding.line > 0 && (
+            <Button component={Link} to={to} variant="text" aria-label={`Show in Program: ${finding.headline}`}>
+              Show in Program
+            </Button>
+          )}
+          {finding.severity !== 'holds' && (
+            <Button variant="text" onClick={() => onReasoning(true)} aria-label={`Set aside: ${finding.headline}`}>
+              Set it aside…
+            </Button>
+          )}
+        </div>
+      )}
+    </article>
+  )
+}

@@ -1,0 +1,138 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using Chiton.Core.Checking;
+using Chiton.Core.Motion;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Sensing;
+using Chiton.Data.Demo;
+
+namespace Chiton.Server.Tests.Parts;
+
+public class CheckTests
+{
+    private static async Task<JsonElement[]> Findings(HttpClient client, string rig, string query = "") =>
+        [.. (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{rig}/findings{query}")).EnumerateArray()];
+
+    private static string Key(JsonElement finding) => Uri.EscapeDataString(finding.GetProperty("key").GetString()!);
+
+    private static Task<HttpResponseMessage> Silence(HttpClient client, string rig, JsonElement finding, string reason, int? copy = null) =>
+        client.PostAsJsonAsync($"/api/rigs/{rig}/findings/{Key(finding)}/silence", new { reason, copy });
+
+    private static async Task<string> Plate(HttpClient client, string rig, int copy = 1) =>
+        (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{rig}?copy={copy}"))
+            .GetProperty("plates")
+            .EnumerateArray()
+            .First(p => p.GetProperty("part").GetString() == "check")
+            .GetProperty("line")
+            .GetString()!;
+
+    [Fact]
+    public async Task What_is_set_aside_is_quiet_everywhere_on_its_copy_until_its_figures_change()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        var rig = SeedTrolley.Id;
+        var before = await Findings(client, rig);
+        var twice = before.Single(f => f.GetProperty("headline").GetString() == "One bed tag can be counted twice");
+        Assert.Equal("2 to settle", await Plate(client, rig));
+        Assert.Equal(HttpStatusCode.BadRequest, (await Silence(client, rig, twice, "  ")).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await Silence(client, rig, twice, new string('x', 301))).StatusCode);
+        Assert.Equal("2 to settle", await Plate(client, rig));
+
+        var kept = await (await Silence(client, rig, twice, " looked at by hand ")).Content.ReadFromJsonAsync<JsonElement>();
+        Assert.Equal("looked at by hand", kept.GetProperty("silenced").GetString());
+        Assert.Equal("1 to settle", await Plate(client, rig));
+        var program = await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{rig}/program");
+        Assert.DoesNotContain(
+            program.GetProperty("findings").EnumerateArray(),
+            f => f.GetProperty("key").GetString() == twice.GetProperty("key").GetString()
+        );
+        // It is still listed, no revision was made, and another copy keeps its own counsel.
+        Assert.Equal(before.Length, (await Findings(client, rig)).Length);
+        Assert.Equal(1, program.GetProperty("revision").GetInt32());
+        Assert.All(await Findings(client, rig, "?copy=2"), f => Assert.Equal(JsonValueKind.Null, f.GetProperty("silenced").ValueKind));
+
+        // A comment above moves its line and changes nothing of what it says.
+        var script = program.GetProperty("script").GetString()!;
+        await Save(client, rig, script.Replace("\nregion Main", "\n# A word more.\n\nregion Main", StringComparison.Ordinal), 1);
+        Assert.Equal("1 to settle", await Plate(client, rig));
+        // Slower it rolls over more readings: what was set aside speaks again, and remembers.
+        await Save(client, rig, script.Replace("cruise = 60 %", "cruise = 50 %", StringComparison.Ordinal), 2);
+        // What was kept is kept: also when the server is started anew.
+        bench.Restart();
+        client = bench.Http;
+        var again = (await Findings(client, rig)).Single(f => f.GetProperty("key").GetString() == twice.GetProperty("key").GetString());
+        Assert.Equal(JsonValueKind.Null, again.GetProperty("silenced").ValueKind);
+        Assert.Equal("looked at by hand", again.GetProperty("before").GetString());
+        var shown = await client.DeleteAsync($"/api/rigs/{rig}/findings/{Key(again)}/silence");
+        Assert.Equal(
+            JsonValueKind.Null,
+            (await shown.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("before").ValueKind
+        );
+        Assert.Equal(HttpStatusCode.NotFound, (await client.DeleteAsync($"/api/rigs/{rig}/findings/nothing~0/silence")).StatusCode);
+    }
+
+    private static async Task Save(HttpClient client, string rig, string script, int baseRevision)
+    {
+        var saved = await client.PutAsJsonAsync($"/api/rigs/{rig}/program", new { baseRevision, script });
+        Assert.True(saved.IsSuccessStatusCode, await saved.Content.ReadAsStringAsync());
+    }
+
+    [Fact]
+    public async Task Every_program_that_runs_is_looked_at_and_a_faulty_one_says_so()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        var found = Assert.Single(await Findings(client, "lock-keeper"));
+        Assert.Equal("wiring-level", found.GetProperty("code").GetString());
+        Assert.Equal("Boat button", found.GetProperty("device").GetString());
+        // A message that the other one does not wait for is found in the program that tells it.
+        var program = await client.GetFromJsonAsync<JsonElement>("/api/rigs/lock-keeper/program");
+        var script = program.GetProperty("script").GetString()!;
+        await Save(client, "lock-keeper", script.Replace("tell Sea side \"open\"", "tell Sea side \"Open\"", StringComparison.Ordinal), 1);
+        var now = await Findings(client, "lock-keeper");
+        var unheard = now.First(f => f.GetProperty("code").GetString() == "unheard");
+        Assert.Equal(0, unheard.GetProperty("program").GetInt32());
+        Assert.Contains("it waits for “open”", unheard.GetProperty("say").GetString());
+        Assert.Contains(now, f => f.GetProperty("code").GetString() == "waits-forever" && f.GetProperty("program").GetInt32() == 1);
+        await Save(client, "lock-keeper", script + "\nnonsense\n", 2);
+        Assert.Empty(await Findings(client, "lock-keeper"));
+        var looked = await client.GetFromJsonAsync<JsonElement>("/api/rigs/lock-keeper/findings/looked");
+        Assert.DoesNotContain(looked.EnumerateArray(), l => l.GetProperty("state").GetString() is "nothing" or "found");
+    }
+
+    /// <summary>The rigs of the farm.</summary>
+    public static TheoryData<string> Rigs => [.. Farm.All(DateTime.UnixEpoch).Select(r => r.Id)];
+
+    [Theory]
+    [MemberData(nameof(Rigs))]
+    public void The_mended_programs_of_the_farm_raise_nothing_above_advice(string id)
+    {
+        var rig = Farm.All(DateTime.UnixEpoch).First(r => r.Id == id);
+        var design = rig.Design;
+        var accepted = new Dictionary<string, AcceptedNumber>();
+        foreach (var cure in Cures.Of(id))
+        {
+            design = cure.On(design);
+            foreach (var (key, number) in cure.Trials)
+                accepted[key] = number;
+        }
+        var copy = DemoBench.Copy(rig, 1, design, accepted);
+        var report = Report.Of(
+            design,
+            rig.Copies.First(c => c.Number == 1).Motion,
+            copy.Moves,
+            copy.Calibrations,
+            new Dictionary<string, CalibrationAge>(),
+            RigPrograms.Of(design)
+        );
+        Assert.NotNull(report.Findings);
+        // Two leads of the farm are planted wrong in the wiring itself: those are the rig's, and no program mends them.
+        Assert.Empty(
+            report
+                .Findings.Where(f => f.Severity is Severity.Stops or Severity.Risky && !f.Code.StartsWith("wiring-", StringComparison.Ordinal))
+                .Select(f => $"{f.Code} {f.Owner} {f.Headline}")
+        );
+    }
+}
