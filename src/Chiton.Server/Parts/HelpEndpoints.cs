@@ -112,7 +112,7 @@ public static class HelpEndpoints
 
     private static readonly Lazy<HelpView> Help = new(() =>
     {
-        HelpPage[] pages = [Page("guide"), Page("language")];
+        HelpPage[] pages = [Page("guide"), Page("language"), Page("checks")];
         var words = pages[0].Sections.First(s => s.Id == "words");
         return new(
             pages,

@@ -66,6 +66,20 @@ public class CatalogueTests
         }
     }
 
+    // With CHITON_WRITE=1 the page is written anew (./dev docs).
+    [Fact]
+    public void The_page_says_what_the_catalogue_says()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Chiton.slnx")))
+            folder = folder.Parent!;
+        var page = Path.Combine(folder.FullName, "docs", "checks.md");
+        if (Environment.GetEnvironmentVariable("CHITON_WRITE") == "1")
+            File.WriteAllText(page, CataloguePage.Text());
+        Assert.True(File.ReadAllText(page) == CataloguePage.Text(), "docs/checks.md is not what the catalogue says: run ./dev docs.");
+        Assert.All(Catalogue.All, c => Assert.Contains($"`{c.Code}`, at its worst", CataloguePage.Text()));
+    }
+
     [Fact]
     public void Every_code_stands_in_the_catalogue_once_and_has_words()
     {

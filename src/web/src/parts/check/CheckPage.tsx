@@ -46,13 +46,15 @@ export default function CheckPage() {
 
   // J and K walk from one to the next, the worst first.
   const chosen = params.get('finding')
+  // A key may come before the sheet is drawn: what it asked for gets the focus once it stands there.
+  const [wanted, setWanted] = useState<{ key: string; times: number } | null>(null)
   const at = useRef<string | null>(null)
   at.current = chosen
   const choose = (finding: FoundThing) => {
     const next = new URLSearchParams(params)
     next.set('finding', finding.key)
     setParams(next, { replace: true })
-    document.getElementById(`finding-${finding.key}`)?.focus()
+    setWanted((w) => ({ key: finding.key, times: (w?.times ?? 0) + 1 }))
   }
   useEffect(() => {
     const walk = (e: KeyboardEvent) => {
@@ -113,6 +115,7 @@ export default function CheckPage() {
       key={f.key}
       finding={f}
       chosen={f.key === chosen}
+      wanted={wanted?.key === f.key ? wanted.times : 0}
       busy={cure.busy || silence.busy}
       reasoning={reasoning === f.key}
       problem={reasoning === f.key ? silence.problem : []}

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
@@ -12,6 +12,7 @@ const words: Record<FoundThing['severity'], string> = { stops: 'Cannot work', ri
 export function Found({
   finding,
   chosen,
+  wanted,
   busy,
   reasoning,
   problem,
@@ -21,6 +22,8 @@ export function Found({
 }: {
   finding: FoundThing
   chosen: boolean
+  /** Another number each time it is to get the focus; 0 for never. */
+  wanted: number
   busy: boolean
   /** True while a reason to set it aside is typed. */
   reasoning: boolean
@@ -30,10 +33,15 @@ export function Found({
   onSilence: (reason: string) => void
 }) {
   const { rig } = useRig()
+  const article = useRef<HTMLElement>(null)
+  useEffect(() => {
+    if (wanted > 0) article.current?.focus()
+  }, [wanted])
   const [reason, setReason] = useState(finding.before ?? '')
   const to = `/rigs/${rig.id}/program?copy=${rig.copy}${finding.program > 0 ? `&program=${finding.program}` : ''}#line-${finding.line}`
   return (
     <article
+      ref={article}
       id={`finding-${finding.key}`}
       tabIndex={-1}
       className={`found ${finding.severity}${chosen ? ' chosen' : ''}`}

@@ -5,7 +5,7 @@ import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import Button from '@mui/material/Button'
 import { useHelp } from '../../app/help'
 
-/** The guide and the language page, searched as one types. */
+/** The guide, the language and what is looked for, searched as one types. */
 export default function HelpPage() {
   const { name = 'guide' } = useParams()
   const { hash } = useLocation()
