@@ -15,7 +15,7 @@ const call = async (method, path, body) => {
 const pause = (ms) => new Promise((r) => setTimeout(r, ms))
 /** The count of this revision, once there is one. */
 const counted = async (id, revision) => {
-  for (const end = performance.now() + 60_000; performance.now() < end; ) {
+  for (const end = performance.now() + 60_000; performance.now() < end;) {
     const { rate } = await call('GET', `/api/rigs/${id}`)
     if (rate?.runs > 0 && (revision === undefined || rate.say.startsWith(`Revision ${revision}:`))) return rate
     await pause(10)

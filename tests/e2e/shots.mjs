@@ -69,7 +69,7 @@ try {
   }
   await farm('deck-scrubber/rig', 'rig', () => page.locator('.ports').first().waitFor())
   await farm('buoy-picker/rig/describe', 'rig-describe', () => page.locator('.items').first().waitFor())
-  await farm('header-tank/rig/wiring', 'rig-wiring', () => page.locator('.wiring').waitFor())
+  await farm('seed-trolley/check', 'check', () => page.locator('.found').first().waitFor())
   await farm('rack-hoist/rig/preflight', 'rig-preflight', async () => {
     await page.getByLabel('Plant this fault').selectOption({ label: 'Tongue motor is mounted the other way round.' })
     await page.getByRole('button', { name: 'Move Tongue motor' }).click()

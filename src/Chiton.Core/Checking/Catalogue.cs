@@ -117,7 +117,7 @@ public static class Catalogue
     /// <summary>What came of looking, thing by thing.</summary>
     /// <param name="inputs">The programs.</param>
     /// <param name="findings">What was found; null where nothing could be looked at.</param>
-    /// <param name="unread">Why nothing could be looked at; null where it could.</param>
+    /// <param name="unread">Why not everything could be looked at; null where it could.</param>
     public static IReadOnlyList<Looked> Looked(IReadOnlyList<CheckInput> inputs, IReadOnlyList<Finding>? findings, string? unread) =>
         [
             .. All.Select(c =>
@@ -129,11 +129,12 @@ public static class Catalogue
                     c.Title,
                     c.Says,
                     c.Part,
-                    why is not null ? LookedState.Cannot
-                        : count > 0 ? LookedState.Found
+                    count > 0 ? LookedState.Found
+                        // In what could not be read it may be: silence is no answer.
+                        : why is not null ? LookedState.Cannot
                         : LookedState.Nothing,
                     count,
-                    why
+                    count > 0 ? null : why
                 );
             }),
             .. NotYet.Select(n => new Looked(n.Code, n.Title, "", "program", LookedState.NotYet, 0, "Nothing looks for this yet.")),

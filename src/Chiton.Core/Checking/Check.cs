@@ -23,6 +23,9 @@ public sealed record CheckInput(
     RigProgram Program
 )
 {
+    /// <summary>True when another program runs too and cannot be read.</summary>
+    public bool SomeUnread { get; init; }
+
     private readonly Lazy<ProgramWalk> walk = new(() => new(Program.Parsed.Program, Rig));
 
     /// <summary>The program, read once for all checks.</summary>
@@ -83,6 +86,5 @@ public abstract class Check
         new(Code, severity, state.Name, state.Span.Line, 0, headline, say, null);
 
     /// <summary>A finding in the head, or at anything else that has a line and no state.</summary>
-    protected Finding At(int line, Severity severity, string headline, string say) =>
-        new(Code, severity, "", line, 0, headline, say, null);
+    protected Finding At(int line, Severity severity, string headline, string say) => new(Code, severity, "", line, 0, headline, say, null);
 }

@@ -8,8 +8,8 @@ namespace Chiton.Core.Checking;
 
 /// <summary>What the checks say of a rig with one of its copies.</summary>
 /// <param name="Judgement">How its sensors hold.</param>
-/// <param name="Findings">What was found in the programs that run, program by program in the order of their lines; null when one of them
-/// has faults, so that nothing could be looked at.</param>
+/// <param name="Findings">What was found in the programs that run, program by program in the order of their lines; null when
+/// none of them can be read, so that nothing could be looked at.</param>
 /// <param name="Looked">What was looked for, and what came of it.</param>
 public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Findings, IReadOnlyList<Looked> Looked)
 {
@@ -35,15 +35,22 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
             ),
         ]);
         RigProgram[] running = [.. programs.Where(p => p.Runs)];
-        var faulty = running.FirstOrDefault(p => p.Parsed.Diagnostics.Count > 0);
+        RigProgram[] readable = [.. running.Where(p => p.Parsed.Diagnostics.Count == 0)];
+        var faulty = running.Except(readable).FirstOrDefault();
         var unread =
             faulty is not null
-                ? $"{faulty.Name} has {Figures.Count(faulty.Parsed.Diagnostics.Count, "fault")}: only what can be read can be looked at."
-            : running.All(p => !p.Parsed.Program.AllStates.Any()) ? "Nothing is written yet."
+                ? $"{faulty.Name} has {Figures.Count(faulty.Parsed.Diagnostics.Count, "fault")}: "
+                    + (readable.Length > 0 ? "it was not looked at, the others were." : "only what can be read can be looked at.")
+            : running.Length == 0 ? "No program runs."
             : null;
         CheckInput[] inputs =
-            unread is null ? [.. running.Select(p => new CheckInput(rig, motion, moves, calibrations, judgement, running, p))] : [];
-        var found = faulty is not null ? null : Catalogue.Find(inputs);
+        [
+            .. readable.Select(p => new CheckInput(rig, motion, moves, calibrations, judgement, readable, p)
+            {
+                SomeUnread = faulty is not null,
+            }),
+        ];
+        var found = readable.Length == 0 ? null : Catalogue.Find(inputs);
         return new(judgement, found, Catalogue.Looked(inputs, found, unread));
     }
 }

@@ -42,9 +42,21 @@ internal static class RigChecks
     /// <summary>All of them.</summary>
     public static IReadOnlyList<Check> All { get; } =
     [
-        Of("wiring-clash", "rig", Severity.Stops, "Two devices at one port", "Two leads are plugged into one port: one of them does nothing."),
+        Of(
+            "wiring-clash",
+            "rig",
+            Severity.Stops,
+            "Two devices at one port",
+            "Two leads are plugged into one port: one of them does nothing."
+        ),
         Of("wiring-kind", "rig", Severity.Stops, "The wrong port", "A lead is at a port that cannot serve its device."),
-        Of("wiring-missing", "rig", Severity.Stops, "A lead that goes nowhere", "The program names a device of which a lead is not plugged in."),
+        Of(
+            "wiring-missing",
+            "rig",
+            Severity.Stops,
+            "A lead that goes nowhere",
+            "The program names a device of which a lead is not plugged in."
+        ),
         Of(
             "wiring-level",
             "rig",

@@ -806,8 +806,7 @@ public sealed partial class Bench
         return false;
     }
 
-    private bool AtPosition(int axis, string position) =>
-        AtPlace(axis, plan.Axes[axis].Positions.GetValueOrDefault(position, double.NaN));
+    private bool AtPosition(int axis, string position) => AtPlace(axis, plan.Axes[axis].Positions.GetValueOrDefault(position, double.NaN));
 
     // Where nothing is known of a position, nobody is there.
     private bool AtPlace(int axis, double at)

@@ -68,6 +68,7 @@ public sealed partial class BenchPlan
         made.Draws = made.DrawRow;
         return made;
     }
+
     internal MoverSpec[] Movers { get; private set; } = [];
     internal DriveSpec[] Drives { get; private set; } = [];
     internal VehicleSpec[] Vehicles { get; private set; } = [];

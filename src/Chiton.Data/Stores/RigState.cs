@@ -98,7 +98,9 @@ public sealed record RigState(
     {
         if (Reports.Count > 500)
             Reports.Clear();
-        return Reports.GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs))).Value;
+        return Reports
+            .GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs)))
+            .Value;
     }
 
     /// <summary>Findings that were set aside on this copy, by their keys.</summary>

@@ -20,10 +20,7 @@ public sealed class SilenceStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         Write(
             async () =>
             {
-                var row = await Db.Silences.FirstOrDefaultAsync(
-                    s => s.RigId == rig && s.Copy == copy && s.Finding == finding,
-                    cancel
-                );
+                var row = await Db.Silences.FirstOrDefaultAsync(s => s.RigId == rig && s.Copy == copy && s.Finding == finding, cancel);
                 if (row is null)
                     Db.Silences.Add(
                         row = new()
@@ -46,9 +43,7 @@ public sealed class SilenceStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     public Task<bool> Drop(string rig, int copy, string finding, CancellationToken cancel) =>
         Write(
             async () =>
-                await Db
-                    .Silences.Where(s => s.RigId == rig && s.Copy == copy && s.Finding == finding)
-                    .ExecuteDeleteAsync(cancel) > 0,
+                await Db.Silences.Where(s => s.RigId == rig && s.Copy == copy && s.Finding == finding).ExecuteDeleteAsync(cancel) > 0,
             cancel
         );
 }

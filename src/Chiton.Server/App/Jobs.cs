@@ -39,7 +39,12 @@ public sealed class Jobs : IDisposable
 
     private readonly ConcurrentDictionary<string, CancellationTokenSource> running = new();
     private readonly int[] waiting = new int[3];
-    private readonly WorkThreads[] kinds = [new(Environment.ProcessorCount, 5), new(Environment.ProcessorCount, 12), new(Environment.ProcessorCount, 19)];
+    private readonly WorkThreads[] kinds =
+    [
+        new(Environment.ProcessorCount, 5),
+        new(Environment.ProcessorCount, 12),
+        new(Environment.ProcessorCount, 19),
+    ];
 
     /// <summary>Begins a job that the caller works on itself; stops when the request goes away or <see cref="Stop"/> is called.</summary>
     /// <exception cref="InputProblem">When there is one of that name already.</exception>

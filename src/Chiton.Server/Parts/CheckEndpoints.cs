@@ -90,7 +90,9 @@ public static class CheckEndpoints
             f.Cure,
             silenced,
             // What was set aside speaks again once its figures are others.
-            silenced is null ? state.Silences.GetValueOrDefault(f.Key)?.Reason : null
+            silenced is null
+                ? state.Silences.GetValueOrDefault(f.Key)?.Reason
+                : null
         );
     }
 

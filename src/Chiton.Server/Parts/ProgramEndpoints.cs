@@ -366,8 +366,7 @@ public static class ProgramEndpoints
         var finding =
             (state.Report().Findings ?? []).FirstOrDefault(f =>
                 f.Program == which && f.Code == request.Code && f.Line == request.Line && f.Cure is not null
-            )
-            ?? throw new NotStored("This finding is settled already.");
+            ) ?? throw new NotStored("This finding is settled already.");
         var lines = state.Design.ProgramAt(which).Script.Split('\n');
         foreach (var edit in finding.Cure!.Edits)
         {
@@ -386,7 +385,15 @@ public static class ProgramEndpoints
             }
         }
         var what = char.ToLowerInvariant(finding.Cure.Label[0]) + finding.Cure.Label[1..] + $" against “{finding.Headline}”";
-        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, string.Join('\n', lines), Marks, what, cancel);
+        var revision = await store.Designs.SaveProgram(
+            id,
+            request.BaseRevision,
+            request.Program,
+            string.Join('\n', lines),
+            Marks,
+            what,
+            cancel
+        );
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

@@ -14,7 +14,12 @@ public class CatalogueTests
         var rig = FarmBench.Rig("program Test\n\n" + body);
         rig = rig with
         {
-            Actuators = [.. rig.Actuators.Where(a => a.Name != "Lamp"), new("Lamp", ActuatorKind.Lamp), new("Hopper flap", ActuatorKind.RegulatedMotor)],
+            Actuators =
+            [
+                .. rig.Actuators.Where(a => a.Name != "Lamp"),
+                new("Lamp", ActuatorKind.Lamp),
+                new("Hopper flap", ActuatorKind.RegulatedMotor),
+            ],
             Programs = [rig.Programs[0], .. others.Select(o => new ProgramText(o, []))],
         };
         var programs = RigPrograms.Of(rig);
@@ -26,7 +31,12 @@ public class CatalogueTests
         return new(
             rig,
             FarmBench.Motion(),
-            new CopyMoves(rig, FarmBench.Motion(), new Dictionary<string, IReadOnlyList<Trial>>(), new Dictionary<string, AcceptedNumber>()),
+            new CopyMoves(
+                rig,
+                FarmBench.Motion(),
+                new Dictionary<string, IReadOnlyList<Trial>>(),
+                new Dictionary<string, AcceptedNumber>()
+            ),
             FarmBench.Calibrations(),
             Good,
             programs,
@@ -134,10 +144,7 @@ public class CatalogueTests
     [InlineData("    after 2 s: go Over\n    after 2 s: go Past\n", 1)]
     public void The_second_of_two_that_wait_for_the_same_is_found(string lines, int found)
     {
-        var all = Find(
-            "same-trigger",
-            $"var n = 0\n\n{Rolling}run Trolley at 40 %\n{lines}\n  state Over, final\n\n  state Past, final\n"
-        );
+        var all = Find("same-trigger", $"var n = 0\n\n{Rolling}run Trolley at 40 %\n{lines}\n  state Over, final\n\n  state Past, final\n");
         Assert.Equal(found, all.Length);
         Assert.All(all, f => Assert.Equal(3, f.LineOfOwner));
     }
@@ -153,7 +160,9 @@ public class CatalogueTests
             + "\nroutine Nod\n"
             + string.Format(null, routine, "show \"hm\"");
         Assert.Equal(["Nobody does Greet", "Nobody does Nod"], Find("routine-unused", body).Select(f => f.Headline));
-        Assert.Empty(Find("routine-unused", body.Replace("while here: run Trolley at 40 %", "on entry: do Greet", StringComparison.Ordinal)));
+        Assert.Empty(
+            Find("routine-unused", body.Replace("while here: run Trolley at 40 %", "on entry: do Greet", StringComparison.Ordinal))
+        );
     }
 
     private static string Other(string sentence) =>
@@ -184,6 +193,32 @@ public class CatalogueTests
             Other($"after 2 s: {says}; go Over")
         );
         Assert.Equal(severity, all.Length == 0 ? "none" : all[0].Severity.ToString());
+    }
+
+    [Fact]
+    public void A_program_that_cannot_be_read_hides_nothing_of_the_others_and_is_no_answer()
+    {
+        const string body =
+            Rolling + "blink Lamp 0.1 s on 0.1 s off\n    when told \"go on\": go Rolling\n    when told \"go\" from Shore: go Rolling\n";
+        var sound = Input(body, Other("after 2 s: tell Test \"go\"; go Over"));
+        Report Of(string other)
+        {
+            var rig = sound.Rig with { Programs = [sound.Rig.Programs[0], new(other, [])] };
+            var ages = new Dictionary<string, CalibrationAge>();
+            return Report.Of(rig, sound.Motion, sound.Moves, sound.Calibrations, ages, RigPrograms.Of(rig));
+        }
+        // The wiring of this rig is not the matter here.
+        string[] Codes(Report r) => [.. r.Findings!.Select(f => f.Code).Where(c => c is "flashing" or "waits-forever")];
+        Assert.Equal(["flashing", "waits-forever"], Codes(Of(Other("after 2 s: tell Test \"go\"; go Over"))));
+        // What it says nobody knows: it may be what is waited for.
+        var half = Of("program Shore\n\nregion Main\n  state Waiting, initial\n    nonsense\n");
+        Assert.Equal(["flashing"], Codes(half));
+        var looked = half.Looked.ToDictionary(l => l.Code);
+        Assert.Equal(LookedState.Found, looked["flashing"].State);
+        Assert.Equal(
+            (LookedState.Cannot, "Shore has 1 fault: it was not looked at, the others were."),
+            (looked["same-trigger"].State, looked["same-trigger"].Why)
+        );
     }
 
     [Theory]
@@ -232,7 +267,8 @@ public class CatalogueTests
     [Fact]
     public void A_key_stays_when_lines_are_written_above_and_differs_between_alike_findings()
     {
-        const string one = "blink Lamp 0.05 s on 0.05 s off\n    on exit: blink Lamp 0.05 s on 0.05 s off 9 times\n    after 1 s: go Rolling\n";
+        const string one =
+            "blink Lamp 0.05 s on 0.05 s off\n    on exit: blink Lamp 0.05 s on 0.05 s off 9 times\n    after 1 s: go Rolling\n";
         string[] Keys(string body) => [.. Catalogue.Find([Input(body)]).Where(f => f.Code == "flashing").Select(f => f.Key)];
         var before = Keys(Rolling + one);
         Assert.Equal(2, before.Distinct().Count());
@@ -249,7 +285,10 @@ public class CatalogueTests
         Assert.Equal(LookedState.Nothing, looked["same-trigger"].State);
         Assert.Equal(LookedState.NotYet, looked["interlock"].State);
         // On a rig without rails nobody looks for markers, and says so.
-        var floor = input with { Rig = input.Rig with { Rail = null } };
+        var floor = input with
+        {
+            Rig = input.Rig with { Rail = null },
+        };
         Assert.Equal(
             (LookedState.Cannot, "No vehicle of this rig runs on a rail."),
             Catalogue.Looked([floor], [], null).Where(l => l.Code == "marker-rest").Select(l => (l.State, l.Why!)).Single()

@@ -1,3 +1,4 @@
+using Chiton.Core.Checking;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Programs.Scxml;
@@ -135,8 +136,43 @@ public class PatternTests
         var inside = Insert(id, once.Script, schools, region);
         Assert.Empty(inside.Diagnostics.Select(d => $"{d.Line}: {d.Message}\n{inside.Script}"));
         Assert.Single(ScriptParser.Parse(inside.Script, words).Program.Regions[0].States, s => s.Initial);
+        // No check finds more in it than what is good to know.
+        Assert.Empty(Troubles(once.Script));
+        Assert.Empty(Troubles(twice.Script));
         // It starts and runs for a minute without a fault.
         Assert.All(Walk(once.Script, "+ 60"), m => Assert.Null(m.Fault));
+    }
+
+    private static IEnumerable<string> Troubles(string script)
+    {
+        // In the place of the program it was put into; the others of the rig stay.
+        var rig = Rig with
+        {
+            Programs = [.. Rig.Programs.Select(p => ScriptParser.NameOf(p.Script) == "Bench" ? p with { Script = script } : p)],
+        };
+        var programs = RigPrograms.Of(rig);
+        var bench = programs.Single(p => p.Name == "Bench");
+        Assert.Empty(bench.Parsed.Diagnostics);
+        var moves = new Chiton.Core.Motion.CopyMoves(
+            rig,
+            null,
+            new Dictionary<string, IReadOnlyList<Chiton.Core.Motion.Trial>>(),
+            new Dictionary<string, Chiton.Core.Motion.AcceptedNumber>()
+        );
+        var input = new CheckInput(
+            rig,
+            null,
+            moves,
+            new Dictionary<string, SensorCalibration>(),
+            new([], null, ""),
+            [.. programs.Where(p => p.Runs)],
+            bench
+        );
+        return Catalogue
+            .Find([input])
+            // The bench of these tests is not wired.
+            .Where(f => f.Severity is Severity.Stops or Severity.Risky && !f.Code.StartsWith("wiring", StringComparison.Ordinal))
+            .Select(f => $"{f.Code} {f.Owner}: {f.Headline} ({f.Say})\n{script}");
     }
 
     private static IReadOnlyList<WalkMoment> Walk(string script, params string[] steps) =>

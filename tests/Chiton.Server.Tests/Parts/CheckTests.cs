@@ -66,10 +66,7 @@ public class CheckTests
         Assert.Equal(JsonValueKind.Null, again.GetProperty("silenced").ValueKind);
         Assert.Equal("looked at by hand", again.GetProperty("before").GetString());
         var shown = await client.DeleteAsync($"/api/rigs/{rig}/findings/{Key(again)}/silence");
-        Assert.Equal(
-            JsonValueKind.Null,
-            (await shown.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("before").ValueKind
-        );
+        Assert.Equal(JsonValueKind.Null, (await shown.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("before").ValueKind);
         Assert.Equal(HttpStatusCode.NotFound, (await client.DeleteAsync($"/api/rigs/{rig}/findings/nothing~0/silence")).StatusCode);
     }
 
@@ -131,7 +128,9 @@ public class CheckTests
         // Two leads of the farm are planted wrong in the wiring itself: those are the rig's, and no program mends them.
         Assert.Empty(
             report
-                .Findings.Where(f => f.Severity is Severity.Stops or Severity.Risky && !f.Code.StartsWith("wiring-", StringComparison.Ordinal))
+                .Findings.Where(f =>
+                    f.Severity is Severity.Stops or Severity.Risky && !f.Code.StartsWith("wiring-", StringComparison.Ordinal)
+                )
                 .Select(f => $"{f.Code} {f.Owner} {f.Headline}")
         );
     }

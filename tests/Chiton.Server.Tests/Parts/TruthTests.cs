@@ -14,7 +14,13 @@ public class TruthTests(ITestOutputHelper output)
     /// in the suite the quickest of them, with fewer copies.</summary>
     public static TheoryData<string, int?> Rigs =>
         Campaign.Whole
-            ? new() { { "seed-trolley", null }, { "seed-trolley", 5 }, { "rack-hoist", null }, { "deck-scrubber", null } }
+            ? new()
+            {
+                { "seed-trolley", null },
+                { "seed-trolley", 5 },
+                { "rack-hoist", null },
+                { "deck-scrubber", null },
+            }
             : new() { { "seed-trolley", 5 } };
 
     [Fact]
@@ -65,7 +71,12 @@ public class TruthTests(ITestOutputHelper output)
                                 var (mean, n) = (z.Readings.Average(), readings ?? z.Readings.Count);
                                 var sd = Math.Sqrt(z.Readings.Sum(v => (v - mean) * (v - mean)) / (z.Readings.Count - 1));
                                 // A switch varies in nothing, and is read as it is.
-                                return sd == 0 ? z : z with { Readings = [.. Enumerable.Range(0, n).Select(_ => Math.Round(mean + sd * luck.Normal()))] };
+                                return sd == 0
+                                    ? z
+                                    : z with
+                                    {
+                                        Readings = [.. Enumerable.Range(0, n).Select(_ => Math.Round(mean + sd * luck.Normal()))],
+                                    };
                             }),
                         ],
                     }

@@ -31,7 +31,9 @@ internal sealed class SameTrigger : Check
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)
     {
-        foreach (var state in input.Walk.Transitions.GroupBy(t => t.At.State, (IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance))
+        foreach (
+            var state in input.Walk.Transitions.GroupBy(t => t.At.State, (IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance)
+        )
         {
             // What a sentence that takes everything waits for, by its words.
             var taken = new Dictionary<string, WalkedLine>();

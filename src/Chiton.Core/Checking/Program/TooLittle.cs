@@ -54,7 +54,9 @@ internal sealed class TooLittle : Check
                 yield return At(
                     command.At,
                     // What is only a guess stops nothing.
-                    never && !guessed ? Severity.Stops : Severity.Risky,
+                    never && !guessed
+                        ? Severity.Stops
+                        : Severity.Risky,
                     never ? $"{run.Motor} does not move" : $"{run.Motor} may not move",
                     $"{Show(value.Value)} % is {(never ? "no more than" : "hardly more than")} the {Show(least.Value, 3)}{(sd > 0 ? $" ± {Show(sd, 2)}" : "")} % that "
                         + $"{mechanism} needs to move ({least.Kind.ToString().ToLowerInvariant()}: {least.Source})."

@@ -12,8 +12,7 @@ internal sealed class ValueUnused : Check
     public override string Title => "A value nobody reads";
 
     /// <inheritdoc/>
-    public override string Says =>
-        "A variable or constant is set and never read: whatever it was meant to decide is decided without it.";
+    public override string Says => "A variable or constant is set and never read: whatever it was meant to decide is decided without it.";
 
     /// <inheritdoc/>
     public override Severity Worst => Severity.Advice;

@@ -22,6 +22,7 @@ internal sealed class Unheard : Check
     {
         foreach (var command in input.Walk.Commands)
         {
+            // Of a program that is stored, or cannot be read yet, nobody knows what it will listen for.
             if (command.Action is not TellNode tell || input.Programs.FirstOrDefault(p => p.Name == tell.Program) is not { } other)
                 continue;
             var heard = other
@@ -79,8 +80,8 @@ internal sealed class WaitsForever : Check
             if (transition.Trigger is not ToldTriggerNode told)
                 continue;
             var tellers = input.Programs.Where(p => p.Index != input.Program.Index && (told.From is null || p.Name == told.From));
-            // A program that is stored may be the one that tells: it is not known here, and says nothing.
-            if (told.From is { } from && input.Programs.All(p => p.Name != from))
+            // A program that is stored, or cannot be read yet, may be the one that tells: nobody knows.
+            if (told.From is { } from && input.Programs.All(p => p.Name != from) || told.From is null && input.SomeUnread)
                 continue;
             var isTold = tellers.Any(p =>
                 new ProgramWalk(p.Parsed.Program, input.Rig).Commands.Any(c =>

@@ -893,8 +893,7 @@ public sealed partial class ScriptMachine
     internal bool QueueHolds(int queue, double value) => queues[queue].AsSpan(0, queueCounts[queue]).Contains(value);
 
     /// <summary>The nodes of a state in each part of the program; null for parts that do not know it.</summary>
-    internal int[]?[] PlacesOf(string region, string state) =>
-        [.. units.Select(u => u.Unit.Places.GetValueOrDefault((region, state)))];
+    internal int[]?[] PlacesOf(string region, string state) => [.. units.Select(u => u.Unit.Places.GetValueOrDefault((region, state)))];
 
     internal bool IsIn(int[]?[] places)
     {

@@ -137,7 +137,11 @@ export default function CheckPage() {
       <div className="prove-columns">
         <div className="page prove-page check">
           <h2 className="page-title">
-            {unread ? 'Nothing can be looked at yet' : troubles === 0 ? 'Nothing to settle in what was looked at' : `${troubles} to settle`}
+            {unread
+              ? 'Not everything could be looked at'
+              : troubles === 0
+                ? 'Nothing to settle in what was looked at'
+                : `${troubles} to settle`}
           </h2>
           {unread ? (
             <p className="lead">
