@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using Chiton.Core.Simulation;
 
 namespace Chiton.Core.Proving;
@@ -309,23 +308,14 @@ public static class Gauge
     /// <summary>Fewest runs, however long they take.</summary>
     public const int Least = 24;
 
-    /// <summary>After this time no more runs are begun, ms.</summary>
+    /// <summary>After this time no more runs are to be begun, ms; the clock is the caller's.</summary>
     public const int Ms = 400;
 
     /// <summary>Counts.</summary>
     /// <param name="bench">What runs.</param>
-    /// <param name="ms">After this time no more runs are begun once there are <see cref="Least"/>, ms.</param>
+    /// <param name="over">True once no more runs are to be begun; asked from <see cref="Least"/> runs on.</param>
     /// <param name="cancel">Stops it early; what is done by then is given.</param>
     /// <param name="scheduler">Whose threads to use; null for the usual ones.</param>
-    public static RunsDone Count(IProvable bench, double ms = Ms, CancellationToken cancel = default, TaskScheduler? scheduler = null)
-    {
-        var watch = Stopwatch.StartNew();
-        return ManyRuns.Run(
-            bench,
-            new(1, RunLayout.Kinds.Copies, Runs),
-            cancel: cancel,
-            scheduler: scheduler,
-            enough: n => n >= Least && watch.Elapsed.TotalMilliseconds >= ms
-        );
-    }
+    public static RunsDone Count(IProvable bench, Func<bool> over, CancellationToken cancel = default, TaskScheduler? scheduler = null) =>
+        ManyRuns.Run(bench, new(1, RunLayout.Kinds.Copies, Runs), cancel: cancel, scheduler: scheduler, enough: n => n >= Least && over());
 }

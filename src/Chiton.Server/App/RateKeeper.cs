@@ -70,7 +70,11 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 WorkKind.Gauge,
                 null,
                 Most,
-                stop => Gauge.Count(bench, (double)Gauge.Ms / scenes.Count, stop, TaskScheduler.Current),
+                stop =>
+                {
+                    var watch = System.Diagnostics.Stopwatch.StartNew();
+                    return Gauge.Count(bench, () => watch.ElapsedMilliseconds >= Gauge.Ms / scenes.Count, stop, TaskScheduler.Current);
+                },
                 stopping,
                 true
             );

@@ -112,6 +112,18 @@ public class ManyRunsTests
     }
 
     [Fact]
+    public void The_gauge_stops_in_time_but_never_below_its_least_and_never_above_its_most()
+    {
+        Assert.Equal(Gauge.Runs, Gauge.Count(Made(), () => false).Results.Count);
+        // At once over: what was begun by then is made, and nothing more.
+        var cores = Environment.ProcessorCount;
+        Assert.InRange(Gauge.Count(Made(), () => true).Results.Count, Gauge.Least, Gauge.Least + cores - 1);
+        // The same runs as a proof of the same seed: what is counted more exactly later goes on from there.
+        var whole = ManyRuns.Run(Made(), new(1, RunLayout.Kinds.Copies, 200));
+        Assert.StartsWith(Gauge.Count(Made(), () => false).Outcomes, whole.Outcomes);
+    }
+
+    [Fact]
     public void A_fault_in_one_run_ends_the_others_and_is_told()
     {
         var bench = new FormulaBench(Made().Draws, (d, _) => d[1] > 0.5 ? throw new InvalidOperationException("broken") : 0.5);
