@@ -57,7 +57,7 @@ test('findings stand under their lines, are walked by keyboard, cured, and set a
   await expect(page.getByRole('heading', { name: '1 to settle' })).toBeVisible()
 })
 
-test('what was looked for is told, and what nobody looks for yet is no “nothing”', async ({ page, open }) => {
+test('what was looked for is told, and what nobody looks for yet is no “nothing”', async ({ page, open, server }) => {
   await open('/rigs/lock-keeper/check')
   await expect(page.getByRole('heading', { name: '1 to settle' })).toBeVisible()
   for (const name of ['Keeper', 'Sea side', 'Creek side']) await expect(page.getByRole('region', { name: `Program ${name}` })).toBeVisible()
@@ -70,4 +70,14 @@ test('what was looked for is told, and what nobody looks for yet is no “nothin
   await expectAccessible(page)
   await page.getByRole('link', { name: 'Show in Program: Boat button is not wired right' }).click()
   await expect(page).toHaveURL(/\/program\?copy=1#line-/)
+
+  // A program that cannot be read is told, and none of its lines counts as looked at.
+  const at = `${server.url}/api/rigs/lock-keeper/program?program=1`
+  const { script, revision } = (await (await page.request.get(at)).json()) as { script: string; revision: number }
+  await page.request.put(at.split('?')[0]!, { data: { baseRevision: revision, script: `${script}\nnonsense\n`, program: 1 } })
+  await open('/rigs/lock-keeper/check')
+  await expect(page.getByText('Sea side has 1 fault: it was not looked at.')).toBeVisible()
+  await expect(page.getByRole('heading', { name: '1 to settle' })).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Program Keeper' })).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Program Sea side' })).toHaveCount(0)
 })

@@ -21,8 +21,8 @@ public static class CataloguePage
             # What is looked for
 
             Check looks at every program that runs, on the copy that is open. What it finds stands under its line, with why, the rig's own
-            figures, and where one button helps, the button. Each can be set aside with a reason; once its figures are others it speaks again.
-            What nobody looks for yet stands at the end: of that, silence is no answer.
+            figures, and where one button helps, the button. Each can be set aside with a reason; once its figures are others it speaks
+            again. What nobody looks for yet stands at the end: of that, silence is no answer.
 
             | code | what | at its worst |
             |---|---|---|

@@ -225,12 +225,15 @@ public class CatalogueTests
     [InlineData("    when Hopper flap stalls: go Stuck\n", 0)]
     [InlineData("    after 9 s: go Stuck\n", 0)]
     [InlineData("    when Hopper flap gives up: go Stuck\n", 0)]
+    [InlineData("all", 0)]
     [InlineData("", 1)]
     public void Giving_up_needs_a_way_on(string way, int found)
     {
         var body =
             "region Main\n  state Opening, initial\n    on entry: run Hopper flap 90 motor deg at 30 % up to 2 s\n"
-            + $"    when Hopper flap is done: go Open\n{way}\n  state Open, final\n\n  state Stuck, final\n";
+            // What a state began is all done once it has given up too.
+            + (way == "all" ? "    when all done: go Open\n" : $"    when Hopper flap is done: go Open\n{way}")
+            + "\n  state Open, final\n\n  state Stuck, final\n";
         Assert.Equal(found, Find("gave-up", body).Length);
     }
 

@@ -45,9 +45,8 @@ internal sealed class GaveUp : Check
             ];
             var ways = home.SelectMany(s => s.Lines).OfType<TransitionNode>().ToArray();
             bool Same(string name) => name == run.Motor || input.Walk.Moved(name).Intersect(input.Walk.Moved(run.Motor)).Any();
-            var waits = ways.FirstOrDefault(t =>
-                t.Trigger is ConditionTriggerNode { Condition: DoneNode done } && (done.Device is null || Same(done.Device))
-            );
+            // “All done” holds once it has given up too.
+            var waits = ways.FirstOrDefault(t => t.Trigger is ConditionTriggerNode { Condition: DoneNode { Device: { } of } } && Same(of));
             // Anything else that leads on in time is a way out: a time, a stall, a button, a reading.
             var leads = ways.Any(t =>
                 !ReferenceEquals(t, waits)

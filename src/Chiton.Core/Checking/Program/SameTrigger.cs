@@ -46,8 +46,8 @@ internal sealed class SameTrigger : Check
                         at,
                         Severity.Risky,
                         $"Line {first.OfOwner} of {at.State.Name} always comes first",
-                        $"Both wait for “{said}”, and line {first.OfOwner} asks nothing more: this one is never taken. Let the first one ask "
-                            + "for more with “if”, or take one of them out."
+                        $"Both wait for “{said}”, and line {first.OfOwner} asks nothing more: this one is never taken. Let the first one "
+                            + "ask for more with “if”, or take one of them out."
                     );
                 else if (transition.Guard is null)
                     taken[said] = at;

@@ -17,7 +17,8 @@ internal sealed class TooLittle : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A motor that takes power only is told less than the least power that moves it: it hums and stands still, or moves on some days only.";
+        "A motor that takes power only is told less than the least power that moves it: it hums and stands still, or moves on some days "
+        + "only.";
 
     /// <inheritdoc/>
     public override string Part => "move";
@@ -58,8 +59,8 @@ internal sealed class TooLittle : Check
                         ? Severity.Stops
                         : Severity.Risky,
                     never ? $"{run.Motor} does not move" : $"{run.Motor} may not move",
-                    $"{Show(value.Value)} % is {(never ? "no more than" : "hardly more than")} the {Show(least.Value, 3)}{(sd > 0 ? $" ± {Show(sd, 2)}" : "")} % that "
-                        + $"{mechanism} needs to move ({least.Kind.ToString().ToLowerInvariant()}: {least.Source})."
+                    $"{Show(value.Value)} % is {(never ? "no more than" : "hardly more than")} the "
+                        + $"{Show(least.Value, 3)}{(sd > 0 ? $" ± {Show(sd, 2)}" : "")} % that {mechanism} needs to move ({least.Kind.ToString().ToLowerInvariant()}: {least.Source})."
                         + (guessed ? " Trials in Move find out how much it needs." : ""),
                     run.Motor
                 );

@@ -123,6 +123,7 @@ const keyList: [string, string][] = [
   ['S, Shift + S', 'in Program, add a state below this one, or in it'],
   ['R, O', 'in Program, add a region, or a routine'],
   ['R', 'record, in Sense'],
+  ['J, K', 'in Check, go to the next finding, or the one before'],
   ['Ctrl + K', 'find anything: parts, names, numbers, sums, actions, help'],
   ['Ctrl + J', 'open Bench sums'],
   ['?', 'help, this list, and settings'],
@@ -136,6 +137,7 @@ function helpFor(pathname: string): [string, string][] {
     sense: ['/help/guide#five-minutes-with-the-seed-trolley', 'How zones are found'],
     move: ['/help/guide#move', 'How moves are measured'],
     program: ['/help/guide#program', 'How programs are written'],
+    check: ['/help/checks', 'What is looked for'],
   }
   return [
     ...(about[part] ? [about[part]] : []),

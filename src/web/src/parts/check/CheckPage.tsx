@@ -5,6 +5,7 @@ import Button from '@mui/material/Button'
 import { client, tabId, unwrap, type Program, type Schemas } from '../../app/api'
 import { useEdit } from '../../app/edit'
 import { partKey, programKey, useRig } from '../../app/rig'
+import { settings, useSettings } from '../../app/settings'
 import { Sentence } from '../program/Sentence'
 import { blocksOf, linesOf, type Block, type Line } from '../program/sheet'
 import { Tide } from '../../shared/Tide'
@@ -19,6 +20,7 @@ const worse = (a: FoundThing, b: FoundThing) => harm.indexOf(a.severity) - harm.
 /** What is wrong or risky before it runs: the sheet as it is, with every finding under its line. */
 export default function CheckPage() {
   const { rig } = useRig()
+  const { keys } = useSettings()
   const [params, setParams] = useSearchParams()
   const key = partKey(rig.id, 'check', rig.copy)
   const path = { path: { id: rig.id }, query: { copy: rig.copy } }
@@ -59,8 +61,16 @@ export default function CheckPage() {
   useEffect(() => {
     const walk = (e: KeyboardEvent) => {
       const from = e.target as HTMLElement
-      if (e.ctrlKey || e.metaKey || e.altKey || from.closest('input, textarea, select, [role="dialog"]') || open.length === 0) return
-      const by = e.key === 'j' ? 1 : e.key === 'k' ? -1 : 0
+      if (
+        !settings().keys ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        from.closest('input, textarea, select, [role="dialog"]') ||
+        open.length === 0
+      )
+        return
+      const by = e.key.toLowerCase() === 'j' ? 1 : e.key.toLowerCase() === 'k' ? -1 : 0
       if (by === 0) return
       e.preventDefault()
       const now = open.findIndex((f) => f.key === at.current)
@@ -128,43 +138,55 @@ export default function CheckPage() {
   const whole = open.filter((f) => f.line === 0)
   const serious = whole.filter((f) => f.severity === 'stops' || f.severity === 'risky')
   const minor = whole.filter((f) => !serious.includes(f))
-  const unread = looked.data?.every((l) => l.state === 'cannot' || l.state === 'notYet')
-    ? looked.data.find((l) => l.state === 'cannot')?.why
-    : null
+  const faulty = running.filter((p) => p.faults > 0)
 
+  // What was not answered yet is not “nothing”.
+  if (findings.isError || looked.isError || main.isError)
+    return (
+      <main className="page">
+        <p className="fault" role="alert">
+          What was found could not be fetched. Is the bench still running? Load the page again to try once more.
+        </p>
+      </main>
+    )
+  if (!findings.data || !looked.data || !main.data || others.some((o) => !o.data)) return <p className="page muted">One moment…</p>
   return (
     <main className="prove">
       <div className="prove-columns">
         <div className="page prove-page check">
           <h2 className="page-title">
-            {unread
-              ? 'Not everything could be looked at'
-              : troubles === 0
-                ? 'Nothing to settle in what was looked at'
-                : `${troubles} to settle`}
+            {troubles > 0
+              ? `${troubles} to settle`
+              : running.length > 0 && faulty.length === running.length
+                ? 'Nothing can be looked at yet'
+                : 'Nothing to settle in what was looked at'}
           </h2>
-          {unread ? (
-            <p className="lead">
-              {unread} <Link to="../program">Go to Program</Link>
+          {faulty.map((p) => (
+            <p key={p.index} className="lead">
+              {p.name} has {p.faults} {p.faults === 1 ? 'fault' : 'faults'}: it was not looked at.{' '}
+              <Link to={`../program${p.index === main.data?.index ? '' : `?program=${p.index}`}`}>Go there</Link>
             </p>
-          ) : (
-            <p className="fine muted no-print">
-              {open.length > 0 ? (
-                <>
-                  <kbd>J</kbd> and <kbd>K</kbd> go from one to the next, the worst first.
-                </>
-              ) : (
-                'The margin says what was looked for, and what nobody looks for yet.'
-              )}
-            </p>
-          )}
-          {serious.length > 0 && <div className="check-whole">{serious.map(shown)}</div>}
-          {programs.map((p) => (
-            <section key={p.index} aria-label={`Program ${p.programs.find((x) => x.index === p.index)?.name ?? ''}`}>
-              {programs.length > 1 && <h3 className="small-title">{p.programs.find((x) => x.index === p.index)?.name}</h3>}
-              <Corrected program={p} findings={open.filter((f) => f.program === p.index)} shown={shown} />
-            </section>
           ))}
+          <p className="fine muted no-print">
+            {open.length === 0 ? (
+              'The margin says what was looked for, and what nobody looks for yet.'
+            ) : keys ? (
+              <>
+                <kbd>J</kbd> and <kbd>K</kbd> go from one to the next, the worst first.
+              </>
+            ) : (
+              'Each stands under its line.'
+            )}
+          </p>
+          {serious.length > 0 && <div className="check-whole">{serious.map(shown)}</div>}
+          {programs
+            .filter((p) => p.diagnostics.length === 0)
+            .map((p) => (
+              <section key={p.index} aria-label={`Program ${p.programs.find((x) => x.index === p.index)?.name ?? ''}`}>
+                {programs.length > 1 && <h3 className="small-title">{p.programs.find((x) => x.index === p.index)?.name}</h3>}
+                <Corrected program={p} findings={open.filter((f) => f.program === p.index)} shown={shown} />
+              </section>
+            ))}
           {minor.length > 0 && <div className="check-whole">{minor.map(shown)}</div>}
           {aside.length > 0 && (
             <section className="proof-section" aria-label="Set aside">
