@@ -47,16 +47,17 @@ export default function CheckPage() {
   const troubles = open.filter((f) => f.severity === 'stops' || f.severity === 'risky').length
 
   // J and K walk from one to the next, the worst first.
-  const chosen = params.get('finding')
   // A key may come before the sheet is drawn: what it asked for gets the focus once it stands there.
   const [wanted, setWanted] = useState<{ key: string; times: number } | null>(null)
-  const at = useRef<string | null>(null)
-  at.current = chosen
+  const chosen = wanted?.key ?? params.get('finding')
+  // Where the walk is now, not where the page was last drawn: two quick keys are two steps.
+  const at = useRef(chosen)
   const choose = (finding: FoundThing) => {
+    at.current = finding.key
+    setWanted((w) => ({ key: finding.key, times: (w?.times ?? 0) + 1 }))
     const next = new URLSearchParams(params)
     next.set('finding', finding.key)
     setParams(next, { replace: true })
-    setWanted((w) => ({ key: finding.key, times: (w?.times ?? 0) + 1 }))
   }
   useEffect(() => {
     const walk = (e: KeyboardEvent) => {
