@@ -84,26 +84,24 @@ test('a doubt leads to the very trial, and five of them narrow the range as prom
   expect(narrow).toBeLessThan(promised + 25)
 })
 
-test('a lift is tuned over two numbers, and the better point stands in its program', async ({ page, open, server }) => {
-  test.setTimeout(300_000)
+test('a lift is tuned, and the better point stands in its program', async ({ page, open, server }) => {
+  test.setTimeout(420_000)
   const hoist = '/rigs/rack-hoist'
   await open(`${hoist}/prove`)
   await page.getByRole('button', { name: 'Prove with 200 runs' }).click()
   await expect(proof(page)).toContainText('of 200 runs pass')
   await page.getByRole('button', { name: 'Look for better numbers' }).click()
   const tune = page.getByRole('region', { name: 'Tune' })
-  await tune.getByRole('checkbox', { name: /35 % in while here: run Mast up at 35 %/ }).check()
   await tune.getByRole('checkbox', { name: /3 readings in when Shelf eye becomes notch for 3 readings/ }).check()
-  await tune.getByRole('button', { name: 'Tune these 2 numbers' }).click()
+  await tune.getByRole('button', { name: 'Tune this number' }).click()
   const tuned = page.getByTestId('tuned')
-  await expect(tuned).toContainText(/passes \d+ of 400/, { timeout: 120_000 })
+  await expect(tuned).toContainText(/passes \d+ of 400/, { timeout: 300_000 })
   await tuned.getByRole('button', { name: /^Use / }).first().click()
   await expect(page.getByText('The tuned numbers stand in the program now: revision 2.')).toBeVisible()
   const program = (await (await page.request.get(`${server.url}/api${hoist}/program`)).json()) as { script: string }
-  const [, power] = /run Mast up at ([\d.]+) %/.exec(program.script)!
   const [, readings] = /Shelf eye becomes notch for (\d+) readings/.exec(program.script)!
-  expect([power, readings]).not.toEqual(['35', '3'])
-  expect(Number(readings)).toBeGreaterThan(0)
+  // One wrong reading in a row of three is too many: it takes more.
+  expect(Number(readings)).toBeGreaterThan(3)
 })
 
 test('numbers are tuned, one is tried and used, and the change is held against what was before', async ({ page, open }) => {
