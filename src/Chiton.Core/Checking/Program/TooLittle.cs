@@ -60,7 +60,8 @@ internal sealed class TooLittle : Check
                         : Severity.Risky,
                     never ? $"{run.Motor} does not move" : $"{run.Motor} may not move",
                     $"{Show(value.Value)} % is {(never ? "no more than" : "hardly more than")} the "
-                        + $"{Show(least.Value, 3)}{(sd > 0 ? $" ± {Show(sd, 2)}" : "")} % that {mechanism} needs to move ({least.Kind.ToString().ToLowerInvariant()}: {least.Source})."
+                        + $"{Show(least.Value, 3)}{(sd > 0 ? $" ± {Show(sd, 2)}" : "")} % that {mechanism} "
+                        + $"needs to move ({least.Kind.ToString().ToLowerInvariant()}: {least.Source})."
                         + (guessed ? " Trials in Move find out how much it needs." : ""),
                     run.Motor
                 );
