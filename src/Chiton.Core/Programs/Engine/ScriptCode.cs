@@ -8,27 +8,39 @@ namespace Chiton.Core.Programs.Engine;
 
 internal sealed class Constant(double value) : Code
 {
+    public double Value => value;
+
     public override double Eval(ScriptMachine m) => value;
 }
 
 internal sealed class Variable(int slot) : Code
 {
-    public override double Eval(ScriptMachine m) => m.Variables[slot];
+    public int Slot => slot;
+
+    public override double Eval(ScriptMachine m) => m.Vague is { } v ? v.Value(slot, m.Variables[slot]) : m.Variables[slot];
 }
 
 internal sealed class Reading(int sensor) : Code
 {
-    public override double Eval(ScriptMachine m) => m.LatestReading(sensor);
+    public int Sensor => sensor;
+
+    public override double Eval(ScriptMachine m) => m.Vague is null ? m.LatestReading(sensor) : double.NaN;
 }
 
 internal sealed class ZoneOf(int sensor) : Code
 {
+    public int Sensor => sensor;
+
     public override double Eval(ScriptMachine m) => m.ZoneHeld(sensor);
 }
 
 /// <summary>Unknown before the sensor's first reading.</summary>
 internal sealed class InZone(int sensor, int tracker, int zone) : Code
 {
+    public int Sensor => sensor;
+
+    public int Zone => zone;
+
     public override double Eval(ScriptMachine m) =>
         !m.IsKnown(sensor) ? double.NaN
         : m.ZoneHeld(tracker) == zone ? 1
@@ -37,6 +49,8 @@ internal sealed class InZone(int sensor, int tracker, int zone) : Code
 
 internal sealed class CannotTell(int sensor) : Code
 {
+    public int Sensor => sensor;
+
     public override double Eval(ScriptMachine m) =>
         m.CannotTell(sensor) ? 1
         : m.IsKnown(sensor) ? 0
@@ -45,6 +59,8 @@ internal sealed class CannotTell(int sensor) : Code
 
 internal sealed class HearsNothing(int sensor) : Code
 {
+    public int Sensor => sensor;
+
     public override double Eval(ScriptMachine m) =>
         !m.IsKnown(sensor) ? double.NaN
         : m.IsSilent(sensor) ? 1
@@ -68,12 +84,30 @@ internal sealed class Length(int queue) : Code
 
 internal sealed class Holds(int queue, Code value) : Code
 {
-    public override double Eval(ScriptMachine m) => m.QueueHolds(queue, value.Eval(m)) ? 1 : 0;
+    public override IReadOnlyList<Code> Parts => [value];
+
+    public Code Value => value;
+
+    public override double Eval(ScriptMachine m)
+    {
+        var asked = value.Eval(m);
+        // Where the value, or one that waits, is not known, it may be among them or not.
+        if (m.Vague is { } v && m.QueueLength(queue) > 0 && (double.IsNaN(asked) || m.QueueHolds(queue, double.NaN)))
+            return v.Perhaps(this) ? 1 : 0;
+        return m.QueueHolds(queue, asked) ? 1 : 0;
+    }
 }
 
 internal sealed class Measured(int device, bool travel) : Code
 {
-    public override double Eval(ScriptMachine m) => travel ? m.Travel(device) : m.Angle(device);
+    public int Device => device;
+
+    public bool IsTravel => travel;
+
+    public override double Eval(ScriptMachine m) =>
+        m.Vague is not null ? double.NaN
+        : travel ? m.Travel(device)
+        : m.Angle(device);
 }
 
 internal sealed class InState(string region, string state) : Code
@@ -86,11 +120,15 @@ internal sealed class InState(string region, string state) : Code
 
 internal sealed class Done(int device) : Code
 {
+    public int Device => device;
+
     public override double Eval(ScriptMachine m) => m.IsDone(device) ? 1 : 0;
 }
 
 internal sealed class GivenUp(int device) : Code
 {
+    public int Device => device;
+
     public override double Eval(ScriptMachine m) => m.HasGivenUp(device) ? 1 : 0;
 }
 
@@ -101,8 +139,12 @@ internal sealed class AllDone : Code
 
 internal sealed class Chance(Code from, Code to) : Code
 {
+    public override IReadOnlyList<Code> Parts => [from, to];
+
     public override double Eval(ScriptMachine m)
     {
+        if (m.Vague is not null)
+            return double.NaN;
         var (a, b) = (from.Eval(m), to.Eval(m));
         return a + (b - a) * m.NextRandom();
     }
@@ -110,17 +152,27 @@ internal sealed class Chance(Code from, Code to) : Code
 
 internal sealed class Ratio(Code a, Code b) : Code
 {
+    public override IReadOnlyList<Code> Parts => [a, b];
+
     public override double Eval(ScriptMachine m) => b.Eval(m) is var d && d != 0 ? Math.Abs(a.Eval(m) / d) : 0;
 }
 
 internal sealed class Blinks(Code on, Code off, Code times) : Code
 {
+    public override IReadOnlyList<Code> Parts => [on, off, times];
+
     public override double Eval(ScriptMachine m) => (on.Eval(m) + off.Eval(m)) * times.Eval(m);
 }
 
 /// <summary>“Not” keeps what is unknown.</summary>
 internal sealed class Unary(bool isNot, Code of) : Code
 {
+    public override IReadOnlyList<Code> Parts => [of];
+
+    public bool IsNot => isNot;
+
+    public Code Of => of;
+
     public override double Eval(ScriptMachine m)
     {
         var value = of.Eval(m);
@@ -134,6 +186,12 @@ internal sealed class Unary(bool isNot, Code of) : Code
 /// <summary>Unknown while one of its sensors was never read; false while one of those it takes a number from hears nothing.</summary>
 internal sealed class Comparison(Operator op, Code left, Code right, int[] asked, int[] read) : Code
 {
+    public override IReadOnlyList<Code> Parts => [left, right];
+
+    public Code Left => left;
+
+    public Code Right => right;
+
     public override double Eval(ScriptMachine m)
     {
         foreach (var sensor in asked)
@@ -142,6 +200,8 @@ internal sealed class Comparison(Operator op, Code left, Code right, int[] asked
         foreach (var sensor in read)
             if (m.SaysNothing(sensor))
                 return 0;
+        if (m.Vague is { } v)
+            return v.Compare(m, this, op, left, right) ? 1 : 0;
         var (a, b) = (left.Eval(m), right.Eval(m));
         var holds = op switch
         {
@@ -159,6 +219,14 @@ internal sealed class Comparison(Operator op, Code left, Code right, int[] asked
 /// <summary>Three-valued where it joins conditions: what is unknown stays so unless the other side decides.</summary>
 internal sealed class Binary(Operator op, Code left, Code right) : Code
 {
+    public override IReadOnlyList<Code> Parts => [left, right];
+
+    public Operator Operator => op;
+
+    public Code Left => left;
+
+    public Code Right => right;
+
     public override double Eval(ScriptMachine m)
     {
         var a = left.Eval(m);
@@ -194,6 +262,10 @@ internal sealed class Binary(Operator op, Code left, Code right) : Code
 
 internal sealed class Function(string name, Code[] arguments) : Code
 {
+    public override IReadOnlyList<Code> Parts => arguments;
+
+    public Code[] Arguments => arguments;
+
     public override double Eval(ScriptMachine m)
     {
         var value = arguments[0].Eval(m);
@@ -216,6 +288,8 @@ internal sealed class Function(string name, Code[] arguments) : Code
 /// </summary>
 internal sealed class Stick(Code ahead, Code turn, Code? deadBand, int side) : Code
 {
+    public override IReadOnlyList<Code> Parts => deadBand is null ? [ahead, turn] : [ahead, turn, deadBand];
+
     private const double FullDeg = 90;
 
     public override double Eval(ScriptMachine m)

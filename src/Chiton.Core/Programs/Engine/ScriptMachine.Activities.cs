@@ -60,8 +60,8 @@ public sealed partial class ScriptMachine
                         Later(x.Children[0], state);
                     return;
                 case DoKind.Repeat:
-                    rounds[a] = (int)Math.Clamp(Math.Round(x.Value!.Eval(m)), 0, 1_000_000);
-                    if (rounds[a] <= 0)
+                    rounds[a] = Rounds(x.Value!);
+                    if (rounds[a] == 0 || rounds[a] < 0 && m.Vague!.Choose(2) == 0)
                         Ends(a);
                     else
                         Later(x.Children[0], state);
@@ -70,14 +70,14 @@ public sealed partial class ScriptMachine
                     var unit = m.units[x.Unit];
                     unit.Cancel();
                     for (var i = 0; i < x.Args.Length; i++)
-                        m.Variables[unit.Unit.Parameters[i]] = x.Args[i].Eval(m);
+                        m.Put(unit.Unit.Parameters[i], x.Args[i]);
                     unit.Call(Index, a);
                     return;
                 case DoKind.Set when x.Slot < 0:
                     m.queueCounts[~x.Slot] = 0;
                     break;
                 case DoKind.Set:
-                    m.Variables[x.Slot] = x.Value!.Eval(m);
+                    m.Put(x.Slot, x.Value!);
                     break;
                 case DoKind.Push:
                     Push(x.Slot, x.Value!.Eval(m));
@@ -87,7 +87,7 @@ public sealed partial class ScriptMachine
                     if (m.queueCounts[x.Slot] > 0)
                     {
                         var queue = m.queues[x.Slot];
-                        m.Variables[x.Other] = queue[0];
+                        m.Put(x.Other, null, queue[0]);
                         Array.Copy(queue, 1, queue, 0, --m.queueCounts[x.Slot]);
                     }
                     break;
@@ -152,6 +152,15 @@ public sealed partial class ScriptMachine
                 Orphan(child);
         }
 
+        // How often; below zero when nobody knows, so that each round may be the last.
+        private int Rounds(Code times)
+        {
+            var n = times.Eval(m);
+            return m.Vague is not null && double.IsNaN(n) ? -1 : (int)Math.Clamp(Math.Round(n), 0, 1_000_000);
+        }
+
+        private bool IsLastRound(int a) => rounds[a] < 0 ? m.Vague!.Choose(2) == 0 : --rounds[a] <= 0;
+
         // Which of its branches a condition leads to; −1 for none.
         private int Branch(ScriptActivity x) =>
             Code.Holds(x.Value!.Eval(m)) ? 0
@@ -160,7 +169,9 @@ public sealed partial class ScriptMachine
 
         private void Push(int queue, double value)
         {
-            if (m.queueCounts[queue] >= MostQueued)
+            if (m.Vague is { } v && m.queueCounts[queue] >= Vague.MostQueued)
+                v.Cut = true;
+            else if (m.queueCounts[queue] >= MostQueued)
                 m.Overflow(queue);
             else
                 m.queues[queue][m.queueCounts[queue]++] = value;
@@ -184,6 +195,8 @@ public sealed partial class ScriptMachine
             if (unit < 0 || before < 0 || unit == Index && before == activity)
                 return;
             var other = m.units[unit];
+            if (m.TakenOver is { } told && other.status[before] == Status.Going)
+                told(device, (unit, before), (Index, activity));
             // A lasting command of an outer state is only covered: it comes back when the inner one has gone.
             if (other.status[before] == Status.Going && other.Unit.Activities[before].Finite)
                 other.Drop(before, false);
@@ -225,7 +238,7 @@ public sealed partial class ScriptMachine
                 if (status[up] != Status.Going || detached[up])
                     return false;
                 var p = Unit.Activities[up];
-                if (p.Kind == DoKind.Repeat && (p.Second is { } until ? !Code.Holds(until.Eval(m)) : rounds[up] > 1))
+                if (p.Kind == DoKind.Repeat && (p.Second is { } until ? !Code.Holds(until.Eval(m)) : rounds[up] is > 1 or < 0))
                     return true;
                 if (p.Kind == DoKind.Then)
                     for (var i = next[up] + 1; i < p.Children.Length; i++)
@@ -295,7 +308,7 @@ public sealed partial class ScriptMachine
                     case DoKind.If:
                         break;
                     case DoKind.Repeat:
-                        if (p.Second is { } until ? Code.Holds(until.Eval(m)) : --rounds[parent] <= 0)
+                        if (p.Second is { } until ? Code.Holds(until.Eval(m)) : IsLastRound(parent))
                             break;
                         if (detached[parent])
                             Drop(parent, false);

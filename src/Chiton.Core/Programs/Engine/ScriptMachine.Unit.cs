@@ -195,6 +195,8 @@ public sealed partial class ScriptMachine
                 edgeFired[t] = (transition.Kind == FireKind.Leave ? edgeFrom[t] : edgeTo[t]) == transition.Zone;
                 edgeFrom[t] = edgeTo[t];
             }
+            if (m.Vague is not null && transition is { HoldFor: not null, IsLevel: true })
+                since[t] = LongAgo;
             Arm(t, transition.Kind == FireKind.Every ? transitionDue[t] + Math.Max(1000, Micros(transition.Time!)) : long.MaxValue);
             return t;
         }
@@ -227,7 +229,11 @@ public sealed partial class ScriptMachine
                 ends.Add(a);
         }
 
-        private long Micros(Code time) => (long)Math.Round(Math.Clamp(time.Eval(m), 0, 1e9) * 1e6);
+        private long Micros(Code time)
+        {
+            var seconds = time.Eval(m);
+            return m.Vague is { } v && double.IsNaN(seconds) ? UnknownTime(v) : (long)Math.Round(Math.Clamp(seconds, 0, 1e9) * 1e6);
+        }
 
         // A button that is held: its time counts from the press, and is forgotten once it comes up.
         public void Pressed(int sensor, bool isDown)
@@ -395,7 +401,7 @@ public sealed partial class ScriptMachine
             var n = Math.Min(x.Into.Length, m.messageCount);
             for (var i = 0; i < n; i++)
                 if (x.Into[i] >= 0)
-                    (kept[i], m.Variables[x.Into[i]]) = (m.Variables[x.Into[i]], m.message[i]);
+                    (kept[i], _) = (m.Variables[x.Into[i]], m.Put(x.Into[i], null, m.message[i]));
             if (GuardHolds(t))
                 return true;
             for (var i = 0; i < n; i++)
@@ -439,8 +445,8 @@ public sealed partial class ScriptMachine
                     since[t] = -1;
                 else if (since[t] < 0)
                     // How long a zone has held counts from before the state was entered.
-                    since[t] = x.Zone >= 0 ? m.zoneSince[x.Sensor] : m.NowMicros;
-                var due = since[t] < 0 ? long.MaxValue : since[t] + Micros(time);
+                    since[t] = x.Zone >= 0 ? Since(m.zoneSince[x.Sensor]) : m.NowMicros;
+                var due = since[t] < 0 ? long.MaxValue : DueOfHold(t, time);
                 holds = due <= m.NowMicros;
                 if (!holds && transitionDue[t] != due)
                 {

@@ -168,6 +168,16 @@ public sealed partial class ScriptMachine
     /// <summary>Values of variables, constants and parameters, in base units.</summary>
     internal double[] Variables { get; }
 
+    /// <summary>What is done where not everything is known, when all that may ever happen is looked at; null in every run.</summary>
+    internal Vague? Vague { get; set; }
+
+    /// <summary>Told when a command takes a device over from one that still goes on: the device, and unit and activity of both.</summary>
+    internal Action<int, (int Unit, int Activity), (int Unit, int Activity)>? TakenOver { get; set; }
+
+    private double Put(int slot, Code code) => Put(slot, code, code.Eval(this));
+
+    private double Put(int slot, Code? code, double value) => Variables[slot] = Vague is { } v ? v.Put(this, slot, code, value) : value;
+
     /// <summary>Time now, µs since the start.</summary>
     public long NowMicros { get; private set; }
 
@@ -239,7 +249,7 @@ public sealed partial class ScriptMachine
     public void Start(ulong seed = 1)
     {
         random = seed * 0x9E3779B97F4A7C15UL + 0x1234567;
-        (NowMicros, serial, LastStep) = (0, 0, -1);
+        (NowMicros, serial, LastStep) = (Vague is null ? 0 : StepMicros, 0, -1);
         (Finished, Fault) = (false, null);
         ClearCommands();
         work.Clear();
@@ -253,7 +263,7 @@ public sealed partial class ScriptMachine
         script.IsSwitch.CopyTo(known, 0);
         Array.Clear(silent);
         Array.Clear(blind);
-        Array.Clear(zoneSince);
+        Array.Fill(zoneSince, NowMicros);
         Array.Fill(side, (sbyte)-1);
         Array.Clear(crossing);
         Array.Clear(down);
@@ -267,7 +277,7 @@ public sealed partial class ScriptMachine
         Array.Clear(queueCounts);
         Array.Clear(Variables);
         foreach (var (slot, value) in script.Initial)
-            Variables[slot] = value.Eval(this);
+            Put(slot, value);
         foreach (var u in units)
             u.Clear();
         Run(Happening.Start, 0, -1);

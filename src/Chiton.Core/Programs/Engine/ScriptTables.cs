@@ -11,6 +11,12 @@ internal abstract class Code
     /// <summary>Its value now, in base units; of a text or a zone its number in the tables.</summary>
     public abstract double Eval(ScriptMachine m);
 
+    /// <summary>Expressions that it is made of.</summary>
+    public virtual IReadOnlyList<Code> Parts => [];
+
+    /// <summary>It and all that it is made of.</summary>
+    public IEnumerable<Code> WithParts => Parts.SelectMany(p => p.WithParts).Prepend(this);
+
     /// <summary>True for what holds; what is unknown (NaN) does not.</summary>
     public static bool Holds(double value) => value is < 0 or > 0;
 }
@@ -148,6 +154,32 @@ internal sealed class ScriptUnit
     public required int[] Parameters { get; init; }
     public required string Name { get; init; }
 
+    private int[]? homes;
+
+    /// <summary>True while the state that an activity stands in is active.</summary>
+    public bool HomeActive(int activity, ChartMachine chart) => (homes ??= Homes())[activity] is >= 0 and var home && chart.IsActive(home);
+
+    private int[] Homes()
+    {
+        var of = new int[Activities.Length];
+        Array.Fill(of, -1);
+        void Take(int a, int node)
+        {
+            of[a] = node;
+            foreach (var child in Activities[a].Children)
+                Take(child, node);
+        }
+        for (var n = 0; n < Nodes.Length; n++)
+        {
+            foreach (var a in Nodes[n].Entry.Concat(Nodes[n].While))
+                Take(a, n);
+            foreach (var t in Nodes[n].Transitions)
+            foreach (var a in Transitions[t].Roots)
+                Take(a, n);
+        }
+        return of;
+    }
+
     /// <summary>Regions by name, and the nodes of each state in them: for “REGION is in STATE”.</summary>
     public required Dictionary<(string Region, string State), int[]> Places { get; init; }
 }
@@ -278,6 +310,25 @@ public sealed class CompiledScript
 
     /// <summary>Names of all that can be commanded.</summary>
     public IReadOnlyList<string> DeviceNames => Devices;
+
+    /// <summary>True for a variable whose value is said once in the head and never changes.</summary>
+    internal bool IsConstant(int slot) => Program.Head.Any(h => h is ConstNode c && c.Name == Variables[slot]);
+
+    /// <summary>Every expression of the program, each with all that it is made of.</summary>
+    internal IEnumerable<Code> AllCodes =>
+        Units
+            .SelectMany(u =>
+                u.Transitions.SelectMany(t => new[] { t.Condition, t.Guard, t.Time, t.HoldFor })
+                    .Concat(u.Activities.SelectMany(a => a.Args.Concat([a.Value, a.Second, a.Lasts])))
+            )
+            .Concat(Rules)
+            .OfType<Code>()
+            .SelectMany(c => c.WithParts);
+
+    private bool[]? fixedSlots;
+
+    /// <summary>The same for each of them, looked up once.</summary>
+    internal bool[] IsFixed => fixedSlots ??= [.. Variables.Select((_, i) => IsConstant(i))];
 
     /// <summary>The program these tables came from.</summary>
     public required ProgramNode Program { get; init; }

@@ -130,6 +130,46 @@ public sealed class ChartMachine
             }
     }
 
+    /// <summary>Writes what is active and remembered, as few bytes as it takes.</summary>
+    internal void Keep(Engine.Pack to)
+    {
+        foreach (var word in active)
+            to.Bits(word);
+        to.Put(Running ? 1 : 0);
+        for (var i = 0; i < chart.Count; i++)
+            if (remembered[i] is { } r)
+            {
+                to.Put(hasMemory[i] ? 1 : 0);
+                if (hasMemory[i])
+                    foreach (var word in r)
+                        to.Bits(word);
+            }
+    }
+
+    /// <summary>Reads it.</summary>
+    internal void Bring(Engine.Pack from)
+    {
+        for (var w = 0; w < words; w++)
+            active[w] = from.NextBits();
+        Running = from.Next() == 1;
+        for (var i = 0; i < chart.Count; i++)
+            if (remembered[i] is { } r)
+            {
+                hasMemory[i] = from.Next() == 1;
+                if (hasMemory[i])
+                    for (var w = 0; w < words; w++)
+                        r[w] = from.NextBits();
+            }
+    }
+
+    /// <summary>Nothing is active any more.</summary>
+    internal void Forget()
+    {
+        Array.Clear(active);
+        Array.Clear(hasMemory);
+        Running = false;
+    }
+
     /// <summary>Enters the chart and runs until nothing more happens by itself.</summary>
     /// <exception cref="EndlessLoop">When that never is.</exception>
     public void Start()

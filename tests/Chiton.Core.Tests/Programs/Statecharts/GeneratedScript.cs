@@ -29,9 +29,12 @@ internal sealed class GeneratedScript
     private readonly HashSet<int> times = [];
     private readonly List<string> states = [];
 
-    public GeneratedScript(int seed)
+    // For what is gone through to its end: nothing is told from outside, and no reading is compared with a number that grows.
+    private readonly bool closed;
+
+    public GeneratedScript(int seed, bool closed = false)
     {
-        random = new(seed);
+        (random, this.closed) = (new(seed), closed);
         var text = new System.Text.StringBuilder("program T\n\nvar n = 0\n");
         var regions = random.Next(3) == 0 ? 2 : 1;
         for (var r = 0; r < regions; r++)
@@ -148,6 +151,7 @@ internal sealed class GeneratedScript
             0 => $"{Pick(Motors)} is done",
             1 => $"{Pick(Motors)} has given up",
             2 => $"Eye is {Pick("", "not ")}{Pick("dark", "light")}",
+            3 when closed => $"n {Pick("<", ">", "=")} {random.Next(0, 5)}",
             3 => $"Range {Pick("<", ">", "<=", ">=")} {Pick("35", "90", "200")} mm + {random.Next(0, 2)} mm * n",
             4 => "Range hears nothing",
             5 => $"n {Pick("<", ">", "=")} {random.Next(0, 5)}",
@@ -159,7 +163,7 @@ internal sealed class GeneratedScript
     {
         var trigger = random.Next(8) switch
         {
-            0 or 1 => $"when told \"{Pick("one", "two")}\"",
+            0 or 1 => closed ? $"when {Condition()}" : $"when told \"{Pick("one", "two")}\"",
             2 => $"when {Pick(Motors)} gives up",
             3 => $"after {Time()}",
             4 => $"when {Pick(Motors)} is done",

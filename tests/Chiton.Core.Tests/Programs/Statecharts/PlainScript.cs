@@ -12,7 +12,8 @@ internal sealed class PlainScript : IChartHost
     private sealed class Chain
     {
         public required IReadOnlyList<ActionNode> Parts;
-        public int At;
+        public int At,
+            Step;
         public bool Cut,
             Dropped,
             Over,
@@ -35,11 +36,11 @@ internal sealed class PlainScript : IChartHost
             Left;
     }
 
-    private readonly List<ChartNode> nodes = [new(NodeKind.Compound, -1), new(NodeKind.Parallel, 0)];
-    private readonly List<StateNode?> stateOf = [null, null];
-    private readonly List<string> paths = ["", ""];
-    private readonly List<ChartTransition> transitions = [];
-    private readonly List<TransitionNode?> sentences = [];
+    private readonly List<ChartNode> nodes;
+    private readonly List<StateNode?> stateOf;
+    private readonly List<string> paths;
+    private readonly List<ChartTransition> transitions;
+    private readonly List<TransitionNode?> sentences;
     private readonly ReferenceInterpreter chart;
     private readonly Dictionary<string, Motor> motors = GeneratedScript.Motors.ToDictionary(m => m, _ => new Motor());
 
@@ -76,8 +77,14 @@ internal sealed class PlainScript : IChartHost
 
     public bool ChainsGoOn { get; init; }
 
+    // In which step each time was begun, for going through everything that may happen.
+    private readonly Dictionary<int, int> timerSteps = [];
+    private int step;
+
     public PlainScript(ProgramNode program)
     {
+        (nodes, stateOf, paths) = ([new(NodeKind.Compound, -1), new(NodeKind.Parallel, 0)], [null, null], ["", ""]);
+        (transitions, sentences) = ([], []);
         foreach (var region in program.Regions)
         {
             var own = Add(new(NodeKind.Compound, 1), null, region.Name);
@@ -105,6 +112,12 @@ internal sealed class PlainScript : IChartHost
                 sentences.Add(t);
             }
         chart = new(nodes, transitions, this);
+    }
+
+    private PlainScript(PlainScript other)
+    {
+        (nodes, stateOf, paths, transitions, sentences) = (other.nodes, other.stateOf, other.paths, other.transitions, other.sentences);
+        chart = new(other.chart, this);
     }
 
     private int Add(ChartNode node, StateNode? state, string path)
@@ -148,6 +161,8 @@ internal sealed class PlainScript : IChartHost
         }
         if (e.StartsWith("Eye is ", StringComparison.Ordinal))
             eye = e[7..];
+        if (e == "Range is near")
+            (silent, saysNothing, range) = (false, false, 100);
         if (e == "Range hears nothing" || e == "Range reads 30 mm")
             (silent, saysNothing, range) = (e[6] == 'h', true, range ?? double.NaN);
         else if (e.StartsWith("Range reads ", StringComparison.Ordinal))
@@ -198,6 +213,121 @@ internal sealed class PlainScript : IChartHost
         Now = until;
     }
 
+    /// <summary>The next step of going through everything: what is begun from here on is begun together.</summary>
+    public void NextStep() => step++;
+
+    /// <summary>True when a motor may end by itself at any moment: it goes a way; what runs for a time ends exactly then.</summary>
+    public bool MayEnd(string motor) => motors[motor].Holder is { Going: true, Finite: true } c && (c.Limited || c.Due == long.MaxValue);
+
+    /// <summary>The steps whose times still run: of each the earliest may be up next.</summary>
+    public int[] Running =>
+        [.. All.Where(c => c.Going && c.Due < long.MaxValue).Select(c => c.Step).Concat(timers.Keys.Select(t => timerSteps[t])).Distinct().Order()];
+
+    /// <summary>The earliest time of those that were begun in a step is up.</summary>
+    public void TimeUp(int begunIn)
+    {
+        var chains = All.Where(c => c.Going && c.Step == begunIn && c.Due < long.MaxValue).ToArray();
+        var own = timers.Where(t => timerSteps[t.Key] == begunIn).ToArray();
+        var due = Math.Min(
+            chains.Select(c => c.Due).DefaultIfEmpty(long.MaxValue).Min(),
+            own.Select(t => t.Value).DefaultIfEmpty(long.MaxValue).Min()
+        );
+        var ending = chains.Where(c => c.Due == due).ToArray();
+        var after = own.Where(t => t.Value == due).Select(t => t.Key).ToArray();
+        HadTie |= ending.Length + after.Length > 1;
+        if (ending.Length > 0)
+        {
+            what = ending[0].Limited ? $"{ending[0].Motor} gives up" : "ended";
+            End(ending[0], ending[0].Limited);
+            Fire();
+            return;
+        }
+        timers.Remove(after[0]);
+        (what, dueTransition) = ("after", after[0]);
+        Fire();
+        dueTransition = -1;
+    }
+
+    /// <summary>The same machine, to be taken another way.</summary>
+    public PlainScript Copy()
+    {
+        var copy = new PlainScript(this) { LimitEnds = LimitEnds, ChainsGoOn = ChainsGoOn };
+        var chains = new Dictionary<Chain, Chain>();
+        Chain Of(Chain c) =>
+            chains.TryGetValue(c, out var made)
+                ? made
+                : chains[c] = new()
+                {
+                    Parts = c.Parts,
+                    At = c.At,
+                    Step = c.Step,
+                    Cut = c.Cut,
+                    Dropped = c.Dropped,
+                    Over = c.Over,
+                    While = c.While,
+                    Motor = c.Motor,
+                    Finite = c.Finite,
+                    Limited = c.Limited,
+                    Due = c.Due,
+                };
+        foreach (var (name, motor) in motors)
+            (copy.motors[name].Holder, copy.motors[name].Done, copy.motors[name].GivenUp) = (
+                motor.Holder is { } h ? Of(h) : null,
+                motor.Done,
+                motor.GivenUp
+            );
+        foreach (var (node, list) in begun)
+            copy.begun[node] = [.. list.Select(Of)];
+        foreach (var (t, list) in byTransition)
+            copy.byTransition[t] = [.. list.Select(Of)];
+        copy.loose.AddRange(loose.Where(c => c.Going).Select(Of));
+        foreach (var (t, due) in timers)
+            (copy.timers[t], copy.timerSteps[t]) = (due, timerSteps[t]);
+        copy.taken.UnionWith(taken);
+        (copy.n, copy.eye, copy.range, copy.silent, copy.saysNothing, copy.step) = (n, eye, range, silent, saysNothing, step);
+        (copy.HadTie, copy.Endless) = (HadTie, Endless);
+        return copy;
+    }
+
+    /// <summary>All that matters from here on, in words.</summary>
+    /// <param name="most">Numbers from here on are one.</param>
+    public string Key(double most)
+    {
+        var words = new System.Text.StringBuilder();
+        var active = chart.Configuration;
+        words.Append(string.Join(',', active)).Append(';').Append(Math.Min(n, most)).Append(eye).Append(range is null ? "?" : silent ? "s" : "h");
+        var numbers = new Dictionary<Chain, int>();
+        var times = new List<(int Step, long Due, string Name)>();
+        void Say(Chain c, string where)
+        {
+            if (!numbers.TryAdd(c, numbers.Count))
+                return;
+            words.Append(where).Append(c.Parts[0].Span.Line).Append('/').Append(c.At).Append(c.Cut ? "c" : "").Append(c.Dropped ? "d" : "");
+            words.Append(c.Over ? "o" : "").Append(c.While ? "w" : "");
+            if (c.Going && c.Due < long.MaxValue)
+                times.Add((c.Step, c.Due, $"c{numbers[c]}"));
+        }
+        foreach (var (node, list) in begun.OrderBy(b => b.Key))
+        foreach (var c in list)
+            Say(c, $" b{node}:");
+        foreach (var (t, list) in byTransition.OrderBy(b => b.Key))
+        foreach (var c in list.Where(c => c.Going || active.Contains(transitions[t].Source)))
+            Say(c, $" t{t}:");
+        foreach (var c in loose.Where(c => c.Going))
+            Say(c, " l:");
+        foreach (var (name, motor) in motors)
+            words.Append(' ').Append(name).Append(motor.Done ? "D" : "").Append(motor.GivenUp ? "G" : "").Append(
+                motor.Holder is { Going: true } h && numbers.TryGetValue(h, out var holder) ? holder : -1
+            );
+        words.Append(" taken ").Append(string.Join(',', taken.Where(t => active.Contains(transitions[t].Source)).Order()));
+        times.AddRange(timers.Select(t => (timerSteps[t.Key], t.Value, $"t{t.Key}")));
+        // Groups by what is in them, in the order of their times.
+        words.Append(" times ").Append(
+            string.Join('|', times.GroupBy(t => t.Step).Select(g => string.Join('<', g.OrderBy(t => t.Due).Select(t => t.Name))).Order())
+        );
+        return words.ToString();
+    }
+
     // Everything that was begun and not forgotten, whoever began it.
     private IEnumerable<Chain> All => begun.Values.Concat(byTransition.Values).SelectMany(l => l).Concat(loose).Distinct();
 
@@ -212,7 +342,7 @@ internal sealed class PlainScript : IChartHost
             (chain.Over, chain.Motor, chain.Due) = (true, null, long.MaxValue);
             return;
         }
-        (chain.Motor, chain.Finite, chain.Limited, chain.Due) = (null, true, false, long.MaxValue);
+        (chain.Motor, chain.Finite, chain.Limited, chain.Due, chain.Step) = (null, true, false, long.MaxValue, step);
         switch (chain.Parts[chain.At])
         {
             case SetNode:
@@ -335,7 +465,7 @@ internal sealed class PlainScript : IChartHost
         }
         foreach (var (t, i) in transitions.Select((t, i) => (t, i)).Where(x => x.t.Source == node))
             if (sentences[i]?.Trigger is AfterTriggerNode a)
-                timers[i] = Now + Micros(a.Time);
+                (timers[i], timerSteps[i]) = (Now + Micros(a.Time), step);
     }
 
     public void Exited(int node)

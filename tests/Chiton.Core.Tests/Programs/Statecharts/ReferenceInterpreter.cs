@@ -34,7 +34,7 @@ internal sealed class ReferenceInterpreter
         public bool Level;
     }
 
-    private readonly List<State> states = [];
+    private readonly List<State> states;
     private readonly State root;
     private readonly IChartHost host;
     private HashSet<State> configuration = [];
@@ -52,7 +52,7 @@ internal sealed class ReferenceInterpreter
 
     public ReferenceInterpreter(IReadOnlyList<ChartNode> nodes, IReadOnlyList<ChartTransition> transitions, IChartHost host)
     {
-        this.host = host;
+        (this.host, states) = (host, []);
         for (var i = 0; i < nodes.Count; i++)
         {
             var s = new State
@@ -91,6 +91,15 @@ internal sealed class ReferenceInterpreter
     public List<int> Configuration => [.. configuration.Select(s => s.Id).Order()];
 
     public bool IsActive(int state) => configuration.Contains(states[state]);
+
+    /// <summary>The same chart where it stands now, for another host.</summary>
+    public ReferenceInterpreter(ReferenceInterpreter other, IChartHost host)
+    {
+        (this.host, states, root) = (host, other.states, other.root);
+        (configuration, running) = ([.. other.configuration], other.running);
+        foreach (var (history, remembered) in other.historyValue)
+            historyValue[history] = [.. remembered];
+    }
 
     // procedure interpret(doc)
     public void Start()

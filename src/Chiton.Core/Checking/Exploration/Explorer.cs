@@ -1,0 +1,657 @@
+using System.Numerics;
+using System.Runtime.InteropServices;
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Rigs;
+
+namespace Chiton.Core.Checking;
+
+/// <summary>What is looked for while programs are explored.</summary>
+internal enum SoughtKind
+{
+    /// <summary>A condition holds that must never.</summary>
+    Never,
+
+    /// <summary>Two regions command one device.</summary>
+    Clash,
+
+    /// <summary>Two programs command one device.</summary>
+    Across,
+}
+
+/// <summary>Something found on the way.</summary>
+/// <param name="Kind">What.</param>
+/// <param name="Program">In which of the explored programs.</param>
+/// <param name="What">Which rule, clash or device.</param>
+/// <param name="Other">The other program, where two have to do with it; −1 otherwise.</param>
+internal readonly record struct Sought(SoughtKind Kind, int Program, int What, int Other);
+
+/// <summary>
+/// Looks at everything that may ever happen to the programs of a rig together: every sensor may see anything at any moment,
+/// times run out in any order but those begun in one step, and messages arrive in the order in which they were sent.
+/// Breadth first, so that what it finds it finds by the fewest events.
+/// </summary>
+public sealed partial class Explorer
+{
+    /// <summary>Most messages on their way at once.</summary>
+    public const int MostOnTheWay = 4;
+
+    /// <summary>Most programs that are explored together.</summary>
+    public const int MostPrograms = 8;
+
+    /// <summary>Bytes that all of it may take.</summary>
+    public const long MostBytes = 1L << 30;
+
+    private const int IdBits = 22,
+        MessageBits = 12;
+
+    // How many ways to the same thing are kept, should the shortest not be possible.
+    private const int MostHits = 12;
+
+    private readonly LocalSteps[] programs;
+    private readonly string[] names;
+    private readonly long delayMicros;
+    private readonly List<Message> messages = [new(-1, -1, "", "")];
+    private readonly Dictionary<Message, int> messageNumbers = [];
+    private readonly List<int[]> lists = [[]];
+    private readonly Dictionary<string, int> listNumbers = [];
+    private readonly (string Name, Stimulus[] Of)[] shared;
+    private readonly List<bool>[] ready;
+
+    // By program and state: which stimuli change it, and which in several ways.
+    private readonly ulong[][] changes;
+    private readonly int sharedWords;
+    private readonly ulong[] nevers;
+    private readonly int[][] deviceOf;
+    private readonly StateSet set;
+    private readonly int[] ids,
+        work;
+    private readonly int[] queue = new int[64];
+    private readonly Dictionary<Sought, List<(int From, int By, int To)>> hits = [];
+    private int next,
+        levelEnd;
+
+    // Where the states of each depth end.
+    private readonly List<int> levels = [];
+    private readonly string? cannot;
+
+    /// <summary>Steps from one state to another that were looked at.</summary>
+    public long Steps { get; private set; }
+
+    /// <summary>Different states so far.</summary>
+    public long States => set.Count;
+
+    /// <summary>The most events that lie between the start and a state that was looked at.</summary>
+    public int Depth { get; private set; }
+
+    /// <summary>True once every state was looked at and nothing was left out.</summary>
+    public bool IsComplete => cannot is null && next == set.Count && set.Count > 0 && Bound is null;
+
+    /// <summary>True when going on would find more states.</summary>
+    public bool MayGoOn => cannot is null && next < set.Count && Bytes < MostBytes;
+
+    /// <summary>What was left out, in words; null where nothing was.</summary>
+    public string? Bound { get; private set; }
+
+    /// <summary>Bytes that all of it takes.</summary>
+    public long Bytes => set.Bytes + programs.Sum(p => p.Bytes);
+
+    /// <summary>Why nothing can be explored; null where it can.</summary>
+    public string? Cannot => cannot;
+
+    /// <summary>Active states of all programs, as Program.Region.State joined by plus signs, each with the fewest events after which
+    /// they are active together.</summary>
+    internal IReadOnlyDictionary<string, int> Reached()
+    {
+        var found = new Dictionary<string, int>();
+        var told = programs.Select(_ => new Dictionary<int, string>()).ToArray();
+        var depth = 0;
+        for (var state = 0; state < set.Count; state++)
+        {
+            while (depth < levels.Count && state >= levels[depth])
+                depth++;
+            Unpack(state, ids);
+            var text = string.Join(
+                '+',
+                programs.Select((p, i) =>
+                    told[i].TryGetValue(ids[i], out var known)
+                        ? known
+                        : told[i][ids[i]] = string.Join('+', p.Places(ids[i]).Select(s => $"{names[i]}.{s}"))
+                )
+            );
+            found.TryAdd(text, depth);
+        }
+        return found;
+    }
+
+    /// <summary>Steps that the engine was asked for; the rest was known.</summary>
+    public long Asked => programs.Sum(p => p.Asked);
+
+    /// <summary>Makes ready.</summary>
+    /// <param name="programs">The programs that run, in the rig's order.</param>
+    /// <param name="delayMicros">How long a message takes, µs.</param>
+    /// <param name="withoutTimes">For showing that a merge too many is noticed: which of several times comes first is forgotten.</param>
+    internal Explorer(IReadOnlyList<NetworkProgram> programs, long delayMicros, bool withoutTimes = false)
+    {
+        (names, this.delayMicros) = ([.. programs.Select(p => p.Name)], delayMicros);
+        if (programs.Count > MostPrograms)
+            cannot = $"More than {MostPrograms} programs run together.";
+        var n = programs.Count;
+        this.programs = [.. programs.Select((p, i) => new LocalSteps(p.Script, (m, s) => NumberOf(i, m, s), ListOf, withoutTimes))];
+        shared = SharedOf(this.programs);
+        foreach (var p in this.programs)
+            p.SharedStimuli = shared.Length;
+        sharedWords = (shared.Length + 63) / 64;
+        changes = [.. this.programs.Select(_ => new ulong[256 * Math.Max(1, sharedWords)])];
+        ready = [.. this.programs.Select(_ => new List<bool>())];
+        nevers = [.. programs.Select(p => NeversOf(p.Script))];
+        deviceOf = [];
+        (ids, work) = (new int[n], new int[n]);
+        set = new((n * IdBits + 3 + MostOnTheWay * MessageBits + 63) / 64);
+    }
+
+    /// <summary>A rule that can be looked at here: a condition of the programs alone, that must hold at no moment.</summary>
+    internal static bool IsExplorable(RuleNode rule) =>
+        rule is { IsGoal: false, Condition: ConditionKind.Holds, Time: null, OnceFor: null } && rule.Clock == default;
+
+    private static ulong NeversOf(CompiledScript script)
+    {
+        ulong found = 0;
+        var rules = script.Program.Head.OfType<RuleNode>().ToArray();
+        for (var i = 0; i < Math.Min(64, rules.Length); i++)
+            if (script.Rules[i] is not null && IsExplorable(rules[i]))
+                found |= 1UL << i;
+        return found;
+    }
+
+    /// <summary>Looks at more.</summary>
+    /// <param name="moreStates">States to look at in this call.</param>
+    /// <param name="moreAsked">Steps that the engine may be asked for in this call.</param>
+    /// <param name="cancel">Stops it: what was found so far stays.</param>
+    /// <param name="told">Told now and then how many states there are.</param>
+    public void Run(long moreStates, long moreAsked, CancellationToken cancel = default, Action<long>? told = null)
+    {
+        if (cannot is not null)
+            return;
+        var asked = Asked + moreAsked;
+        if (set.Count == 0)
+            Begin();
+        for (long looked = 0; next < set.Count && looked < moreStates; looked++)
+        {
+            if ((looked & 1023) == 0)
+            {
+                if (cancel.IsCancellationRequested || Bytes >= MostBytes)
+                    break;
+                told?.Invoke(set.Count);
+            }
+            if (next == levelEnd)
+            {
+                levelEnd = set.Count;
+                levels.Add(levelEnd);
+                Depth++;
+            }
+            Expand(next++);
+            if (Asked > asked)
+                break;
+        }
+        foreach (var p in programs)
+            if (p.Cut)
+                Bound ??= "A step has more ways than can be told apart, or a queue holds more than is kept.";
+    }
+
+    private void Begin()
+    {
+        // Every way in which the programs may begin, each with each.
+        var starts = programs.Select(p => p.Start()).ToArray();
+        void All(int p, int[] chosen)
+        {
+            if (p == programs.Length)
+            {
+                var count = 0;
+                for (var i = 0; i < programs.Length; i++)
+                {
+                    work[i] = starts[i][chosen[i]].Next;
+                    count = Say(count, starts[i][chosen[i]].Said);
+                }
+                Deliver(work, count, -1, 0, 0);
+                return;
+            }
+            for (var i = 0; i < starts[p].Count; i++)
+            {
+                chosen[p] = i;
+                All(p + 1, chosen);
+            }
+        }
+        All(0, new int[programs.Length]);
+        levelEnd = set.Count;
+        levels.Add(levelEnd);
+    }
+
+    private int Say(int count, int list)
+    {
+        foreach (var message in lists[list])
+            if (count < queue.Length)
+                queue[count++] = message;
+        return count;
+    }
+
+    private void Expand(int state)
+    {
+        var held = Unpack(state, ids);
+        for (var p = 0; p < programs.Length; p++)
+            Prepare(p, ids[p]);
+        // Only what changes some program is looked at; most stimuli change one, in one way.
+        for (var w = 0; w < sharedWords; w++)
+        {
+            ulong any = 0,
+                several = 0;
+            for (var p = 0; p < programs.Length; p++)
+            {
+                any |= changes[p][ids[p] * 2 * sharedWords + w];
+                several |= changes[p][(ids[p] * 2 + 1) * sharedWords + w];
+            }
+            for (; any != 0; any &= any - 1)
+            {
+                var bit = any & (~any + 1);
+                var s = (w << 6) + BitOperations.TrailingZeroCount(any);
+                if ((several & bit) != 0)
+                {
+                    Each(state, held, s, 0, new Outcome?[programs.Length]);
+                    continue;
+                }
+                var count = Reload(state, held);
+                var (clash, clashOf) = (-1, -1);
+                for (var p = 0; p < programs.Length; p++)
+                {
+                    work[p] = ids[p];
+                    if ((changes[p][ids[p] * 2 * sharedWords + w] & bit) == 0)
+                        continue;
+                    ref readonly var outcome = ref programs[p].SharedKnown(ids[p], s)![0];
+                    work[p] = outcome.Next;
+                    if (outcome.Said > 0)
+                        count = Say(count, outcome.Said);
+                    if (outcome.Clash >= 0)
+                        (clash, clashOf) = (outcome.Clash, p);
+                }
+                Arrive(count, state, s, clashOf, clash);
+            }
+        }
+        for (var p = 0; p < programs.Length; p++)
+        {
+            var own = programs[p].OwnKnown(ids[p])!;
+            for (var i = 0; i < own.Length; i++)
+                foreach (var outcome in programs[p].Outcomes(own[i].Outcomes))
+                {
+                    var count = Reload(state, held);
+                    ids.CopyTo(work, 0);
+                    work[p] = outcome.Next;
+                    count = Say(count, outcome.Said);
+                    Arrive(count, state, OwnBase + (p << 20) + i, outcome.Clash >= 0 ? p : -1, outcome.Clash);
+                }
+        }
+        if (held > 0 && delayMicros > 0)
+        {
+            Reload(state, held);
+            var message = queue[0];
+            Hear(message, held, state);
+        }
+    }
+
+    private const int OwnBase = 1 << 28,
+        DeliverBy = 1 << 29;
+
+    // The oldest message on its way arrives.
+    private void Hear(int message, int held, int state)
+    {
+        var to = messages[message].To;
+        var outcomes = Told(to, ids[to], message);
+        if (outcomes.Length == 0)
+        {
+            var count = Reload(state, held);
+            Array.Copy(queue, 1, queue, 0, --count);
+            ids.CopyTo(work, 0);
+            Arrive(count, state, DeliverBy, -1, -1);
+            return;
+        }
+        foreach (var outcome in outcomes)
+        {
+            var count = Reload(state, held);
+            Array.Copy(queue, 1, queue, 0, --count);
+            ids.CopyTo(work, 0);
+            work[to] = outcome.Next;
+            count = Say(count, outcome.Said);
+            Arrive(count, state, DeliverBy, outcome.Clash >= 0 ? to : -1, outcome.Clash);
+        }
+    }
+
+    private Outcome[] Told(int to, int state, int message)
+    {
+        var what = messages[message];
+        return programs[to].Told(state, message, what, Array.IndexOf(programs[to].Script.Programs, names[what.From]));
+    }
+
+    private int Reload(int state, int held)
+    {
+        for (var i = 0; i < held; i++)
+            queue[i] = set.Field(state, programs.Length * IdBits + 3 + i * MessageBits, MessageBits);
+        return held;
+    }
+
+    // Each way of each program with each of the others.
+    private void Each(int state, int held, int s, int p, Outcome?[] chosen)
+    {
+        if (p < programs.Length)
+        {
+            var list = shared[s].Of[p].Kind == StimulusKind.Told ? [] : programs[p].SharedKnown(ids[p], s)!;
+            if (list.Length == 0)
+            {
+                chosen[p] = null;
+                Each(state, held, s, p + 1, chosen);
+            }
+            foreach (var outcome in list)
+            {
+                chosen[p] = outcome;
+                Each(state, held, s, p + 1, chosen);
+            }
+            return;
+        }
+        var count = Reload(state, held);
+        var (clash, of) = (-1, -1);
+        for (var i = 0; i < programs.Length; i++)
+        {
+            work[i] = chosen[i]?.Next ?? ids[i];
+            if (chosen[i] is not { } outcome)
+                continue;
+            count = Say(count, outcome.Said);
+            if (outcome.Clash >= 0)
+                (clash, of) = (outcome.Clash, i);
+        }
+        Arrive(count, state, s, of, clash);
+    }
+
+    private void Prepare(int p, int id)
+    {
+        var known = ready[p];
+        while (known.Count <= id)
+            known.Add(false);
+        if (known[id])
+            return;
+        known[id] = true;
+        var at = id * 2 * sharedWords;
+        if (at + 2 * sharedWords > changes[p].Length)
+            Array.Resize(ref changes[p], Math.Max(at + 2 * sharedWords, changes[p].Length * 2));
+        for (var s = 0; s < shared.Length; s++)
+            if (shared[s].Of[p] is { Kind: not StimulusKind.Told } what)
+            {
+                var n = programs[p].Shared(id, s, what).Length;
+                if (n > 0)
+                    changes[p][at + (s >> 6)] |= 1UL << (s & 63);
+                if (n > 1)
+                    changes[p][at + sharedWords + (s >> 6)] |= 1UL << (s & 63);
+            }
+        programs[p].Own(id);
+    }
+
+    // Where a step leads to: with messages that take no time all of them are heard first.
+    private void Arrive(int count, int from, int by, int clashOf, int clash)
+    {
+        Steps++;
+        if (delayMicros > 0 || count == 0)
+        {
+            if (count > MostOnTheWay)
+            {
+                Bound ??= $"More than {MostOnTheWay} messages are on their way at once.";
+                return;
+            }
+            var to = Insert(work, count, from, by);
+            if (clash >= 0)
+                Hit(new(SoughtKind.Clash, clashOf, clash, -1), from, by, to);
+            return;
+        }
+        if (clash >= 0)
+            Hit(new(SoughtKind.Clash, clashOf, clash, -1), from, by, -1);
+        Deliver([.. work], count, from, by, 0);
+    }
+
+    private void Deliver(int[] at, int count, int from, int by, int rounds)
+    {
+        if (delayMicros > 0 || count == 0)
+        {
+            if (count > MostOnTheWay)
+                Bound ??= $"More than {MostOnTheWay} messages are on their way at once.";
+            else
+                Insert(at, count, from, by);
+            return;
+        }
+        if (rounds > 200)
+        {
+            Bound ??= "Messages go round without time passing.";
+            return;
+        }
+        var waiting = queue.AsSpan(0, count).ToArray();
+        var message = waiting[0];
+        var to = messages[message].To;
+        var outcomes = Told(to, at[to], message);
+        if (outcomes.Length == 0)
+        {
+            waiting.AsSpan(1).CopyTo(queue);
+            Deliver(at, count - 1, from, by, rounds + 1);
+            return;
+        }
+        foreach (var outcome in outcomes)
+        {
+            waiting.AsSpan(1).CopyTo(queue);
+            int[] then = [.. at];
+            then[to] = outcome.Next;
+            if (outcome.Clash >= 0)
+                Hit(new(SoughtKind.Clash, to, outcome.Clash, -1), from, by, -1);
+            Deliver(then, Say(count - 1, outcome.Said), from, by, rounds + 1);
+        }
+    }
+
+    private int Insert(int[] at, int count, int from, int by)
+    {
+        set.Begin();
+        for (var p = 0; p < at.Length; p++)
+            set.Put(p * IdBits, at[p]);
+        set.Put(at.Length * IdBits, count);
+        for (var i = 0; i < count; i++)
+            set.Put(at.Length * IdBits + 3 + i * MessageBits, queue[i]);
+        var state = set.Add(from, by, out var isNew);
+        if (!isNew)
+            return state;
+        for (var p = 0; p < at.Length; p++)
+            if ((programs[p].RulesIn(at[p]) & nevers[p]) is > 0 and var broken)
+                for (var r = 0; r < 64; r++)
+                    if ((broken >> r & 1) != 0)
+                        Hit(new(SoughtKind.Never, p, r, -1), from, by, state);
+        return state;
+    }
+
+    private void Hit(Sought what, int from, int by, int to)
+    {
+        if (!hits.TryGetValue(what, out var list))
+            hits[what] = list = [];
+        if (list.Count < MostHits)
+            list.Add((from, by, to));
+    }
+
+    private int Unpack(int state, int[] into)
+    {
+        for (var p = 0; p < into.Length; p++)
+            into[p] = set.Field(state, p * IdBits, IdBits);
+        return set.Field(state, into.Length * IdBits, 3);
+    }
+
+    // ---- messages ----
+
+    private int NumberOf(int from, ScriptMachine machine, ScriptMessage sent)
+    {
+        var script = programs[from].Script;
+        var to = sent.Program >= 0 ? Array.IndexOf(names, script.Programs[sent.Program]) : -1;
+        if (to < 0)
+            return -1;
+        var values = machine.SentValues.Slice(sent.Start, Math.Min(16, sent.Count));
+        // Nobody tells one unknown number from another.
+        var bits = string.Concat(
+            values.ToArray().Select(v => new string(MemoryMarshal.Cast<long, char>([BitConverter.DoubleToInt64Bits(v)])))
+        );
+        var message = new Message(to, from, script.Texts[sent.Text], bits);
+        if (messageNumbers.TryGetValue(message, out var number))
+            return number;
+        if (messages.Count >= 1 << MessageBits)
+        {
+            Bound ??= "Too many different messages are told.";
+            return -1;
+        }
+        messages.Add(message);
+        return messageNumbers[message] = messages.Count - 1;
+    }
+
+    private int ListOf(List<int> said)
+    {
+        var key = string.Join(',', said);
+        if (listNumbers.TryGetValue(key, out var number))
+            return number;
+        lists.Add([.. said]);
+        return listNumbers[key] = lists.Count - 1;
+    }
+
+    // ---- what may be seen ----
+
+    private static (string Name, Stimulus[] Of)[] SharedOf(LocalSteps[] programs)
+    {
+        var found = new List<(string, Stimulus[])>();
+        var none = new Stimulus(StimulusKind.Told, -1);
+        var seen = programs.Select(p => new Seen(p)).ToArray();
+        foreach (var sensor in programs.SelectMany(p => p.Script.Sensors.Select(s => Outside(p.Script, s))).Distinct())
+        {
+            void All(string name, Func<Seen, Stimulus?> of)
+            {
+                Stimulus[] each = [.. seen.Select(s => of(s) ?? none)];
+                if (each.Any(e => e.Kind != StimulusKind.Told))
+                    found.Add((name, each));
+            }
+            var zones = seen.SelectMany(s => s.Zones(sensor)).Distinct().ToArray();
+            foreach (var zone in zones)
+                All($"{sensor} is {zone}", s => s.Zone(sensor, zone));
+            // All that nothing asks for is one: somewhere else.
+            if (zones.Length > 0 && seen.Select(s => s.Other(sensor, zones)).FirstOrDefault(z => z is not null) is { } other)
+                All($"{sensor} is {other}", s => s.Zone(sensor, other));
+            if (seen.Any(s => s.Presses(sensor)))
+            {
+                All($"{sensor} pressed", s => s.Button(sensor, StimulusKind.Down));
+                All($"{sensor} released", s => s.Button(sensor, StimulusKind.Up));
+                if (seen.Any(s => s.Taps(sensor)))
+                    All($"{sensor} released", s => s.Button(sensor, StimulusKind.UpSoon));
+                if (seen.Any(s => s.TapsTwice(sensor)))
+                    All($"{sensor} released", s => s.Button(sensor, StimulusKind.UpAgain));
+            }
+            if (seen.Any(s => s.MindsSilence(sensor)))
+                All($"{sensor} hears nothing", s => s.Simply(sensor, StimulusKind.Silent));
+            if (seen.Any(s => s.MindsConfusion(sensor)))
+                All($"{sensor} cannot tell", s => s.Simply(sensor, StimulusKind.Confused));
+            var numbers = new Stretches(seen.SelectMany(s => s.Numbers(sensor)));
+            // What heard nothing hears something again, wherever that lies.
+            if (
+                zones.Length == 0
+                && numbers.Count == 1
+                && seen.Any(s => s.MindsSilence(sensor) || s.MindsConfusion(sensor))
+                && seen.Select(s => s.Other(sensor, [])).FirstOrDefault(z => z is not null) is { } anywhere
+            )
+                All($"{sensor} is {anywhere}", s => s.In(sensor, anywhere));
+            if (numbers.Count > 1)
+                for (var place = 0; place < numbers.Count; place += 2)
+                {
+                    var value = numbers[place];
+                    All(FormattableString.Invariant($"{sensor} reads {value}"), s => s.Reads(sensor, value));
+                }
+            else if (seen.Any(s => s.MindsNumber(sensor)))
+                All($"{sensor} reads 0", s => s.Simply(sensor, StimulusKind.Reads));
+        }
+        return [.. found];
+    }
+
+    private static string Outside(CompiledScript script, string name) =>
+        script.OwnNames.FirstOrDefault(o => o.Name == name)?.Outside ?? name;
+
+    // What one program looks at.
+    private sealed class Seen(LocalSteps program)
+    {
+        private readonly CompiledScript script = program.Script;
+        private readonly Code[] codes = [.. program.Script.AllCodes];
+        private readonly ScriptTransition[] transitions = [.. program.Script.Units.SelectMany(u => u.Transitions)];
+
+        private int Sensor(string name)
+        {
+            for (var i = 0; i < script.Sensors.Length; i++)
+                if (Outside(script, script.Sensors[i]) == name)
+                    return i;
+            return -1;
+        }
+
+        private bool IsSwitch(int sensor) => sensor >= 0 && script.IsSwitch[sensor];
+
+        public IEnumerable<string> Zones(string name)
+        {
+            var sensor = Sensor(name);
+            if (sensor < 0 || script.IsSwitch[sensor])
+                return [];
+            if (codes.Any(c => c is ZoneOf z && z.Sensor == sensor))
+                return script.Rig.Sensors[sensor].Zones;
+            return transitions
+                .Where(t => t.Sensor == sensor && t.Zone >= 0)
+                .Select(t => script.Zones[t.Zone])
+                .Concat(codes.OfType<InZone>().Where(z => z.Sensor == sensor && z.Zone >= 0).Select(z => script.Zones[z.Zone]))
+                .Concat(script.SilenceZone[sensor] is >= 0 and var silent ? [script.Zones[silent]] : [])
+                .Distinct();
+        }
+
+        public string? Other(string name, string[] named) =>
+            Sensor(name) is >= 0 and var sensor ? script.Rig.Sensors[sensor].Zones.FirstOrDefault(z => !named.Contains(z)) : null;
+
+        public Stimulus? Zone(string name, string zone) =>
+            Sensor(name) is >= 0 and var sensor && Zones(name).Any() && script.ZoneIndex(zone) is >= 0 and var number
+                ? new(StimulusKind.Zone, sensor, number)
+                : null;
+
+        public Stimulus? In(string name, string zone) =>
+            Sensor(name) is >= 0 and var sensor && script.ZoneIndex(zone) is >= 0 and var number
+                ? new(StimulusKind.Zone, sensor, number)
+                : null;
+
+        public bool Presses(string name) =>
+            Sensor(name) is var sensor
+            && IsSwitch(sensor)
+            && (transitions.Any(t => t.Sensor == sensor) || codes.Any(c => c is InZone z && z.Sensor == sensor || c is ZoneOf o && o.Sensor == sensor));
+
+        public bool Taps(string name) =>
+            transitions.Any(t => t.Sensor == Sensor(name) && t.Kind == FireKind.Press && t.Press is PressKind.Tapped or PressKind.TappedTwice);
+
+        public bool TapsTwice(string name) =>
+            transitions.Any(t => t.Sensor == Sensor(name) && t.Kind == FireKind.Press && t.Press == PressKind.TappedTwice);
+
+        public Stimulus? Button(string name, StimulusKind kind) => Presses(name) ? new(kind, Sensor(name)) : null;
+
+        public bool MindsSilence(string name) =>
+            Sensor(name) is >= 0 and var sensor
+            && script.Rig.Sensors[sensor].MayHearNothing
+            && (codes.Any(c => c is HearsNothing h && h.Sensor == sensor) || script.SilenceZone[sensor] >= 0 && Zones(name).Any());
+
+        public bool MindsConfusion(string name) =>
+            Sensor(name) is >= 0 and var sensor && codes.Any(c => c is CannotTell q && q.Sensor == sensor);
+
+        public bool MindsNumber(string name) =>
+            Sensor(name) is >= 0 and var sensor && codes.Any(c => c is Reading r && r.Sensor == sensor);
+
+        public Stimulus? Simply(string name, StimulusKind kind) => Sensor(name) is >= 0 and var sensor ? new(kind, sensor) : null;
+
+        public IEnumerable<double> Numbers(string name) =>
+            Sensor(name) is >= 0 and var sensor && program.Kept.Readings[sensor] is { } kept ? kept.Constants : [];
+
+        public Stimulus? Reads(string name, double value) =>
+            Sensor(name) is >= 0 and var sensor && program.Kept.Readings[sensor] is { } kept
+                ? new(StimulusKind.Reads, sensor, kept.Of(value))
+                : null;
+    }
+}

@@ -1,0 +1,199 @@
+using Chiton.Core.Checking;
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Tests.Programs.Statecharts;
+
+namespace Chiton.Core.Tests.Checking.Exploration;
+
+/// <summary>Exploration against a plain breadth first search over the plain interpreter, and against random walks of the engine.</summary>
+public class PlainExplorerTests
+{
+    private const int Machines = 2000,
+        MostPlainStates = 60,
+        MostStates = 2000;
+
+    // From the numbers that conditions name on, all are one.
+    private const double MostCounted = 6;
+
+    private static readonly string[] Events =
+    [
+        .. GeneratedScript.Motors.Select(m => $"{m} done"),
+        "Eye is dark",
+        "Eye is light",
+        "Range hears nothing",
+        "Range is near",
+    ];
+
+    // By configuration the fewest events; null when there are too many states, or two things fell into one moment.
+    private static Dictionary<string, int>? Plain(ProgramNode program)
+    {
+        var first = new PlainScript(program);
+        first.Start();
+        var seen = new HashSet<string> { first.Key(MostCounted) };
+        var found = new Dictionary<string, int>();
+        var level = new List<PlainScript> { first };
+        for (var depth = 0; level.Count > 0; depth++)
+        {
+            var next = new List<PlainScript>();
+            foreach (var machine in level)
+            {
+                if (machine.HadTie || machine.Endless)
+                    return null;
+                found.TryAdd(string.Join('+', machine.Configuration.Select(c => $"T.{c}")), depth);
+                void Try(Action<PlainScript> what)
+                {
+                    var copy = machine.Copy();
+                    copy.NextStep();
+                    what(copy);
+                    if (seen.Add(copy.Key(MostCounted)))
+                        next.Add(copy);
+                }
+                foreach (var e in Events)
+                    if (!e.EndsWith(" done", StringComparison.Ordinal) || machine.MayEnd(e[..^5]))
+                        Try(m => m.Happen(e));
+                foreach (var step in machine.Running)
+                    Try(m => m.TimeUp(step));
+                if (seen.Count > MostPlainStates)
+                    return null;
+            }
+            level = next;
+        }
+        return found;
+    }
+
+    private static Explorer Made(ProgramNode program, bool withoutTimes = false)
+    {
+        var explorer = new Explorer(
+            [new NetworkProgram("T", ScriptCompiler.Compile(program, GeneratedScript.Rig), false)],
+            0,
+            withoutTimes
+        );
+        explorer.Run(MostStates, long.MaxValue);
+        return explorer;
+    }
+
+    private static ProgramNode Parse(int seed)
+    {
+        var parsed = ScriptParser.Parse(new GeneratedScript(seed, closed: true).Script, GeneratedScript.Rig);
+        Assert.Empty(parsed.Diagnostics);
+        return parsed.Program;
+    }
+
+    private static string? Differ(int seed, bool withoutTimes, out bool compared)
+    {
+        compared = false;
+        var program = Parse(seed);
+        Dictionary<string, int>? plain;
+        try
+        {
+            plain = Plain(program);
+        }
+        catch (InvalidOperationException)
+        {
+            // It never rests: there is nothing to compare.
+            return null;
+        }
+        if (plain is null)
+            return null;
+        var explorer = Made(program, withoutTimes);
+        compared = true;
+        if (!explorer.IsComplete)
+            return $"seed {seed}: not explored to the end, {explorer.Bound}";
+        var mine = explorer.Reached();
+        var missing = plain.Where(p => !mine.TryGetValue(p.Key, out var depth) || depth != p.Value).Select(p => $"{p.Key} after {p.Value}");
+        var more = mine.Keys.Except(plain.Keys);
+        return missing.Any() || more.Any()
+            ? $"seed {seed}\n  only plain, or by other lengths: {string.Join(" | ", missing.Take(4).Select(k => k + " mine " + mine.GetValueOrDefault(k.Split(" after ")[0], -1)))}\n"
+                + $"  only here: {string.Join(" | ", more.Take(4))}\n{new GeneratedScript(seed, closed: true).Script}"
+            : null;
+    }
+
+    [Fact]
+    public void What_can_be_reached_by_how_few_events_is_what_a_plain_explorer_finds_on_2_000_machines()
+    {
+        var failures = new SortedDictionary<int, string>();
+        var compared = 0;
+        for (var from = 1; compared < Machines; from += 500)
+        {
+            Assert.True(from < 40_000, $"only {compared} machines are small enough");
+            Parallel.For(
+                from,
+                from + 500,
+                seed =>
+                {
+                    var difference = Differ(seed, false, out var was);
+                    if (was)
+                        Interlocked.Increment(ref compared);
+                    if (difference is not null)
+                        lock (failures)
+                            failures[seed] = difference;
+                }
+            );
+        }
+        Assert.True(failures.Count == 0, $"{failures.Count} of {compared} differ\n" + string.Join("\n\n", failures.Values.Take(3)));
+    }
+
+    [Fact]
+    public void A_merge_that_forgets_which_time_comes_first_is_noticed()
+    {
+        var (noticed, compared) = (0, 0);
+        Parallel.For(
+            1,
+            1000,
+            seed =>
+            {
+                if (Differ(seed, true, out var was) is not null)
+                    Interlocked.Increment(ref noticed);
+                if (was)
+                    Interlocked.Increment(ref compared);
+            }
+        );
+        Assert.True(noticed > 5, $"noticed on {noticed} of {compared}");
+    }
+
+    [Fact]
+    public void Where_the_engine_goes_on_random_walks_was_explored()
+    {
+        var walks = 0;
+        var outside = new SortedDictionary<int, string>();
+        Parallel.For(
+            1,
+            1501,
+            seed =>
+            {
+                var program = Parse(seed);
+                var explorer = Made(program);
+                if (!explorer.IsComplete)
+                    return;
+                var reached = explorer.Reached();
+                var script = ScriptCompiler.Compile(program, GeneratedScript.Rig);
+                var machine = new ScriptMachine(script);
+                var random = new Random(seed * 7919);
+                for (var walk = 0; walk < 15; walk++)
+                {
+                    machine.Start();
+                    if (machine.Fault is not null)
+                        return;
+                    Interlocked.Increment(ref walks);
+                    for (var i = 0; i < 25 && machine.Fault is null && !machine.Finished; i++)
+                    {
+                        var e = random.Next(3) == 0 ? null : Events[random.Next(Events.Length)];
+                        machine.Pass(machine.NowMicros + random.Next(1, 2_000_000));
+                        // What runs for a time ends exactly then.
+                        if (e is not null && e.EndsWith(" done", StringComparison.Ordinal) && !machine.MayEnd(script.DeviceOf[e[..^5]]))
+                            e = null;
+                        if (e is not null && machine.Fault is null && !machine.Finished)
+                            ScriptWalk.Happen(script, machine, e, null, "event");
+                        if (machine.Fault is not null)
+                            break;
+                        var at = string.Join('+', machine.Configuration.Select(c => $"T.{c}"));
+                        if (!reached.ContainsKey(at))
+                            lock (outside)
+                                outside[seed] = $"seed {seed}: {at} after {e}\n{new GeneratedScript(seed, closed: true).Script}";
+                    }
+                }
+            }
+        );
+        Assert.True(outside.Count == 0, $"{outside.Count} outside\n" + string.Join("\n\n", outside.Values.Take(2)));
+        Assert.True(walks >= 10_000, $"{walks} walks");
+    }
+}
