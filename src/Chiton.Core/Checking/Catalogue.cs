@@ -45,6 +45,9 @@ public static class Catalogue
         new Flashing(),
         new ValueUnused(),
         new RoutineUnused(),
+        new Interlock(),
+        new TwoDriversCheck(),
+        new NoWayOut(),
     ];
 
     /// <summary>What the catalogue names and nothing looks for yet, so that nobody takes silence for an answer.</summary>
@@ -71,14 +74,11 @@ public static class Catalogue
         ("done-guessed", "An end that is only estimated"),
         ("wrong-way", "Goes the wrong way round"),
         ("unit-mixed", "Degrees of something else"),
-        ("two-drivers", "Two regions drive one motor"),
         ("uneven-branches", "Ends that do not come together"),
         ("late-check", "Looked at too late"),
-        ("no-way-out", "A state without a way out"),
         ("no-word", "Goes on while nobody speaks"),
         ("trap", "Round and round without progress"),
         ("goal-missed", "Fails for no reason named here"),
-        ("interlock", "What must never be at once"),
         ("not-sent", "The controller holds something else"),
         ("wrong-controller", "A device of another controller"),
         ("stall-unseen", "A stall that nobody notices"),
@@ -124,6 +124,7 @@ public static class Catalogue
             {
                 var count = findings?.Count(f => f.Code == c.Code && f.Severity != Severity.Holds) ?? 0;
                 var why = unread ?? (inputs.Count > 0 && inputs.All(i => c.Cannot(i) is not null) ? c.Cannot(inputs[0]) : null);
+                var unsettled = inputs.Select(c.Unsettled).FirstOrDefault(u => u is not null);
                 return new Looked(
                     c.Code,
                     c.Title,
@@ -132,9 +133,10 @@ public static class Catalogue
                     count > 0 ? LookedState.Found
                         // In what could not be read it may be: silence is no answer.
                         : why is not null ? LookedState.Cannot
+                        : unsettled is not null ? LookedState.NotYet
                         : LookedState.Nothing,
                     count,
-                    count > 0 ? null : why
+                    count > 0 ? null : why ?? unsettled
                 );
             }),
             .. NotYet.Select(n => new Looked(n.Code, n.Title, "", "program", LookedState.NotYet, 0, "Nothing looks for this yet.")),

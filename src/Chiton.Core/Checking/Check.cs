@@ -26,6 +26,12 @@ public sealed record CheckInput(
     /// <summary>True when another program runs too and cannot be read.</summary>
     public bool SomeUnread { get; init; }
 
+    /// <summary>All that may happen to the programs together, as far as it was gone through; null where it was not.</summary>
+    public Explorer? Explored { get; init; }
+
+    /// <summary>Which of the explored programs this one is.</summary>
+    public int ExploredAs { get; init; }
+
     private readonly Lazy<ProgramWalk> walk = new(() => new(Program.Parsed.Program, Rig));
 
     /// <summary>The program, read once for all checks.</summary>
@@ -73,6 +79,9 @@ public abstract class Check
 
     /// <summary>Why it cannot be looked for; null where it can.</summary>
     public virtual string? Cannot(CheckInput input) => null;
+
+    /// <summary>Why it was not looked for to the end, so that what was not found may be there all the same; null where it was.</summary>
+    public virtual string? Unsettled(CheckInput input) => null;
 
     /// <summary>Everything found, in document order.</summary>
     public abstract IEnumerable<Finding> Find(CheckInput input);

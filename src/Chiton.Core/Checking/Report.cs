@@ -13,6 +13,16 @@ namespace Chiton.Core.Checking;
 /// <param name="Looked">What was looked for, and what came of it.</param>
 public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Findings, IReadOnlyList<Looked> Looked)
 {
+    /// <summary>How far all that may happen was gone through.</summary>
+    public ExploredFar Explored { get; init; } = ExploredFar.Nothing;
+
+    /// <summary>The programs that are looked at together: those that run and can be read; null while one of those that run cannot.</summary>
+    public static IReadOnlyList<RigProgram>? Explorable(IReadOnlyList<RigProgram> programs)
+    {
+        RigProgram[] running = [.. programs.Where(p => p.Runs)];
+        return running.Length > 0 && running.All(p => p.Parsed.Diagnostics.Count == 0) ? running : null;
+    }
+
     /// <summary>Looks at everything.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="motion">How the copy moves; null when nothing is known of it.</param>
@@ -20,13 +30,16 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
     /// <param name="calibrations">The copy's calibrations by sensor name.</param>
     /// <param name="ages">When and how they were taken, by sensor name.</param>
     /// <param name="programs">The rig's programs, read.</param>
+    /// <param name="explored">All that may happen to those that run and can be read; null to go through it here, as far as one waits for
+    /// after an edit.</param>
     public static Report Of(
         RigDesign rig,
         RailMotion? motion,
         CopyMoves moves,
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
         IReadOnlyDictionary<string, CalibrationAge> ages,
-        IReadOnlyList<RigProgram> programs
+        IReadOnlyList<RigProgram> programs,
+        Explorer? explored = null
     )
     {
         var judgement = SenseJudge.Rig([
@@ -43,14 +56,28 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
                     + (readable.Length > 0 ? "it was not looked at, the others were." : "only what can be read can be looked at.")
             : running.Length == 0 ? "No program runs."
             : null;
+        // A program that cannot be read may tell the others anything: then nothing is certain of what never happens.
+        if (explored is null && Explorable(programs) is not null)
+        {
+            explored = Explorer.Of(rig, readable, calibrations);
+            explored.Run(Explorer.StatesAfterEdit, Explorer.AskedAfterEdit);
+        }
         CheckInput[] inputs =
         [
-            .. readable.Select(p => new CheckInput(rig, motion, moves, calibrations, judgement, readable, p)
-            {
-                SomeUnread = faulty is not null,
-            }),
+            .. readable.Select(
+                (p, i) =>
+                    new CheckInput(rig, motion, moves, calibrations, judgement, readable, p)
+                    {
+                        SomeUnread = faulty is not null,
+                        Explored = explored,
+                        ExploredAs = i,
+                    }
+            ),
         ];
         var found = readable.Length == 0 ? null : Catalogue.Find(inputs);
-        return new(judgement, found, Catalogue.Looked(inputs, found, unread));
+        return new(judgement, found, Catalogue.Looked(inputs, found, unread))
+        {
+            Explored = explored is null ? ExploredFar.Nothing : ExploredFar.Of(explored),
+        };
     }
 }

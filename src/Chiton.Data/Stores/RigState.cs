@@ -98,10 +98,26 @@ public sealed record RigState(
     {
         if (Reports.Count > 500)
             Reports.Clear();
+        var deeper = Exploring.Of(Stamp);
         return Reports
-            .GetOrAdd(Stamp, _ => new(() => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs)))
+            .GetOrAdd(
+                deeper is null ? Stamp : $"{Stamp} {deeper.Version}",
+                _ =>
+                    new(() =>
+                        deeper is { Version: > 0 }
+                            ? deeper.Look(e => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, e))
+                            : Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs)
+                    )
+            )
             .Value;
     }
+
+    /// <summary>Goes on exploring in the background; null when a program that runs cannot be read, or none does.</summary>
+    /// <param name="done">Called once it has come to its end or was stopped.</param>
+    public Exploring? ExploreDeeper(Func<Task> done) =>
+        Core.Checking.Report.Explorable(Known.Programs) is { } programs
+            ? Exploring.Deeper(Stamp, () => Explorer.Of(Design, programs, Calibrations), done)
+            : null;
 
     /// <summary>Findings that were set aside on this copy, by their keys.</summary>
     public IReadOnlyDictionary<string, SilenceRow> Silences { get; init; } = new Dictionary<string, SilenceRow>();

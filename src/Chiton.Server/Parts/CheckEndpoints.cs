@@ -1,5 +1,6 @@
 using Chiton.Core.Checking;
 using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
 using Chiton.Data;
 using Chiton.Server.App;
 
@@ -21,6 +22,7 @@ namespace Chiton.Server.Parts;
 /// <param name="Cure">What would help; null where no button can.</param>
 /// <param name="Silenced">Why it was set aside; null where it was not.</param>
 /// <param name="Before">Why it was set aside before its figures changed; null where it was not.</param>
+/// <param name="Walk">The events of a walk that leads there; null where none is known.</param>
 public sealed record FindingView(
     string Key,
     string Code,
@@ -36,8 +38,18 @@ public sealed record FindingView(
     string Say,
     Cure? Cure,
     string? Silenced,
-    string? Before
+    string? Before,
+    IReadOnlyList<StoredStep>? Walk
 );
+
+/// <summary>How far all that may happen to the programs was gone through.</summary>
+/// <param name="Far">How far.</param>
+/// <param name="Running">True while it goes deeper.</param>
+public sealed record ExplorationView(ExploredFar Far, bool Running);
+
+/// <summary>Goes deeper.</summary>
+/// <param name="Copy">Copy number; null for the first.</param>
+public sealed record ExploreRequest(int? Copy);
 
 /// <summary>Sets a finding aside.</summary>
 /// <param name="Reason">Why, 3 to 300 characters.</param>
@@ -55,6 +67,10 @@ public static class CheckEndpoints
         findings.MapGet("", Listed).WithName("listFindings").ProducesProblem(404);
         findings.MapGet("/looked", LookedAt).WithName("listLooked").ProducesProblem(404);
         findings.MapPost("/{key}/silence", Silence).WithName("silenceFinding").ProducesValidationProblem().ProducesProblem(404);
+        var exploration = api.MapGroup("/rigs/{id}/exploration").WithTags("Check");
+        exploration.MapGet("", Explored).WithName("getExploration").ProducesProblem(404);
+        exploration.MapPost("", Deeper).WithName("exploreDeeper").ProducesValidationProblem().ProducesProblem(404);
+        exploration.MapDelete("", StopExploring).WithName("stopExploring").ProducesProblem(404);
         findings.MapDelete("/{key}/silence", Speak).WithName("showFinding").ProducesProblem(404);
     }
 
@@ -92,12 +108,46 @@ public static class CheckEndpoints
             // What was set aside speaks again once its figures are others.
             silenced is null
                 ? state.Silences.GetValueOrDefault(f.Key)?.Reason
-                : null
+                : null,
+            f.Walk is null ? null : [.. f.Walk.Select(e => new StoredStep(e.Name, e.AfterMs))]
         );
     }
 
     private static async Task<IReadOnlyList<Looked>> LookedAt(string id, RigStore store, CancellationToken cancel, int? copy = null) =>
         (await store.Load(id, copy, null, cancel)).Report().Looked;
+
+    private static ExplorationView View(RigState state) =>
+        Exploring.Of(state.Stamp) is { } deeper && (deeper.Running || deeper.Version > 0)
+            ? new(deeper.Far, deeper.Running)
+            : new(state.Report().Explored, false);
+
+    private static async Task<ExplorationView> Explored(string id, RigStore store, CancellationToken cancel, int? copy = null) =>
+        View(await store.Load(id, copy, null, cancel));
+
+    private static async Task<ExplorationView> Deeper(
+        string id,
+        ExploreRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        var exploring =
+            state.ExploreDeeper(() =>
+            {
+                RigEndpoints.Forget();
+                return announce.Changed(id, state.Copy, state.Revision, "went through more of what may happen", null);
+            }) ?? throw new InputProblem("program", "A program that runs has faults, or none runs: there is nothing to go through.");
+        return new(exploring.Far, exploring.Running);
+    }
+
+    private static async Task<ExplorationView> StopExploring(string id, RigStore store, CancellationToken cancel, int? copy = null)
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        Exploring.Of(state.Stamp)?.Stop();
+        return View(state);
+    }
 
     private static async Task<FindingView> Silence(
         string id,

@@ -28,6 +28,8 @@ public class CatalogueTests
                 p.Parsed.Diagnostics.Count == 0,
                 string.Join('\n', p.Parsed.Diagnostics.Select(d => $"{p.Name} {d.Line}: {d.Message}"))
             );
+        var explored = Explorer.Of(rig, programs, FarmBench.Calibrations());
+        explored.Run(Explorer.StatesAfterEdit, Explorer.AskedAfterEdit);
         return new(
             rig,
             FarmBench.Motion(),
@@ -41,7 +43,10 @@ public class CatalogueTests
             Good,
             programs,
             programs[0]
-        );
+        )
+        {
+            Explored = explored,
+        };
     }
 
     private static Check Of(string code) => Catalogue.All.Single(c => c.Code == code);

@@ -20,9 +20,36 @@ public sealed record BrokenNever(int Program, RuleNode Rule, WayThere Way);
 /// <param name="Way">How it comes to it.</param>
 public sealed record TwoDrivers(int Program, string Device, ActionNode First, ActionNode Second, WayThere Way);
 
+/// <summary>How far exploration has come.</summary>
+/// <param name="States">Different states so far.</param>
+/// <param name="Steps">Steps between them that were looked at.</param>
+/// <param name="Depth">The most events that lie between the start and a state that was looked at.</param>
+/// <param name="Complete">True once every state was looked at and nothing was left out.</param>
+/// <param name="Bound">What was left out, or why nothing can be explored; null where nothing was.</param>
+/// <param name="MayGoOn">True when going on would find more.</param>
+/// <param name="Bytes">Memory that it takes.</param>
+public sealed record ExploredFar(long States, long Steps, int Depth, bool Complete, string? Bound, bool MayGoOn, long Bytes)
+{
+    /// <summary>Nothing yet.</summary>
+    public static ExploredFar Nothing { get; } = new(0, 0, 0, false, null, false, 0);
+
+    /// <summary>How far one has come.</summary>
+    public static ExploredFar Of(Explorer explorer) =>
+        new(
+            explorer.States,
+            explorer.Steps,
+            explorer.Depth,
+            explorer.IsComplete,
+            explorer.Cannot ?? explorer.Bound,
+            explorer.MayGoOn,
+            explorer.Bytes
+        );
+}
+
 public sealed partial class Explorer
 {
-    private NetworkProgram[] replay = [];
+    /// <summary>The programs that ways are tried on, in the same order: bound to what is known of the copy.</summary>
+    internal IReadOnlyList<NetworkProgram> Replays { get; init; } = [];
 
     /// <summary>Makes ready to explore all programs of a rig that run.</summary>
     /// <param name="rig">The rig.</param>
@@ -42,7 +69,7 @@ public sealed partial class Explorer
             (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000)
         )
         {
-            replay = [.. programs.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, known), p.OnHost))],
+            Replays = [.. programs.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, known), p.OnHost))],
         };
     }
 
@@ -54,7 +81,7 @@ public sealed partial class Explorer
                 .Select(k => new BrokenNever(
                     k.Program,
                     programs[k.Program].Script.Program.Head.OfType<RuleNode>().ElementAt(k.What),
-                    WayTo(k, replay)!
+                    WayTo(k, Replays)!
                 ))
                 .OrderBy(b => b.Way.Events.Count),
         ];
@@ -67,7 +94,7 @@ public sealed partial class Explorer
                 .Select(k =>
                 {
                     var clash = programs[k.Program].Clashes[k.What];
-                    return new TwoDrivers(k.Program, programs[k.Program].Script.Devices[clash.Device], clash.First, clash.Second, WayTo(k, replay)!);
+                    return new TwoDrivers(k.Program, programs[k.Program].Script.Devices[clash.Device], clash.First, clash.Second, WayTo(k, Replays)!);
                 })
                 .OrderBy(b => b.Way.Events.Count),
         ];

@@ -39,6 +39,12 @@ public sealed partial class Explorer
     /// <summary>Most programs that are explored together.</summary>
     public const int MostPrograms = 8;
 
+    /// <summary>States that are looked at after an edit, while somebody waits.</summary>
+    public const long StatesAfterEdit = 60_000;
+
+    /// <summary>Steps that the engine is asked for then.</summary>
+    public const long AskedAfterEdit = 10_000;
+
     /// <summary>Bytes that all of it may take.</summary>
     public const long MostBytes = 1L << 30;
 
@@ -173,12 +179,12 @@ public sealed partial class Explorer
     {
         if (cannot is not null)
             return;
-        var asked = Asked + moreAsked;
+        var asked = moreAsked > long.MaxValue - Asked ? long.MaxValue : Asked + moreAsked;
         if (set.Count == 0)
             Begin();
         for (long looked = 0; next < set.Count && looked < moreStates; looked++)
         {
-            if ((looked & 1023) == 0)
+            if ((looked & 255) == 0)
             {
                 if (cancel.IsCancellationRequested || Bytes >= MostBytes)
                     break;

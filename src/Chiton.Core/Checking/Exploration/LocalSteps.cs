@@ -340,7 +340,7 @@ internal sealed class LocalSteps
                     machine.SeeZone(what.What, script.ZoneIndex("down"));
                 break;
             case StimulusKind.Up or StimulusKind.UpSoon or StimulusKind.UpAgain:
-                if (machine.IsDown(what.What))
+                if (machine.IsDown(what.What) && (kind != StimulusKind.UpAgain || machine.WasTapped(what.What)))
                     machine.ComesUp(what.What, kind != StimulusKind.Up, kind == StimulusKind.UpAgain);
                 break;
             case StimulusKind.Silent:

@@ -3,7 +3,7 @@ using Chiton.Core.Programs.Language;
 namespace Chiton.Core.Checking;
 
 /// <summary>A program that waits to be told what nobody tells it.</summary>
-internal sealed class WaitsForever : Check
+internal sealed class WaitsForever : ExploredCheck
 {
     /// <inheritdoc/>
     public override string Code => "waits-forever";
@@ -13,13 +13,45 @@ internal sealed class WaitsForever : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A sentence waits to be told something that no program tells. Where it is the only way on, the machine stands there for ever.";
+        "A sentence waits to be told something that no program tells, or for what never comes whatever happens. Where it is the only way "
+        + "on, the machine stands there for ever.";
 
     /// <inheritdoc/>
     public override Severity Worst => Severity.Stops;
 
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)
+    {
+        var told = new HashSet<int>();
+        foreach (var finding in Untold(input))
+        {
+            told.Add(finding.Line);
+            yield return finding;
+        }
+        if (!Settled(input))
+            yield break;
+        // What can never win beside another of the same state is that check's to tell.
+        var beaten = new SameTrigger().Find(input).Select(f => f.Line).ToHashSet();
+        var never = input.Explored!.NeverTaken(input.ExploredAs).Where(n => !beaten.Contains(n.Sentence.Span.Line)).ToArray();
+        var stuck = input.Explored.NeverLeft(input.ExploredAs).Select(n => n.State).ToArray();
+        foreach (var (state, sentence) in never)
+        {
+            if (told.Contains(sentence.Span.Line))
+                continue;
+            var at = input.Walk.Lines.First(l => ReferenceEquals(l.Line, sentence));
+            // A state that something else leads on from, or where all is over, does not stand for ever.
+            var stands = stuck.Any(s => ReferenceEquals(s, state)) && sentence.Target is not null;
+            yield return At(
+                at,
+                stands ? Severity.Stops : Severity.Advice,
+                stands ? $"{state.Name} waits for ever" : "This sentence is never taken",
+                $"Whatever happens, “{Printer.Trigger(sentence)}” never comes while {state.Name} is active"
+                    + (stands ? ", and nothing else leads on from there. Say what else is to end it." : ". Mend what it waits for, or take it out.")
+            );
+        }
+    }
+
+    private IEnumerable<Finding> Untold(CheckInput input)
     {
         foreach (var (transition, at) in input.Walk.Transitions)
         {

@@ -91,10 +91,13 @@ public sealed partial class ScriptMachine
 
     private const int MostGroups = 2000;
 
+    private const long NoTap = long.MinValue / 2;
+
     // Which state a number of the tables belongs to, to leave out what cannot matter.
     private bool keepsEnded;
     private bool[] asksDone = [],
-        asksGivenUp = [];
+        asksGivenUp = [],
+        asksTwice = [];
     private readonly List<(UnitRun Unit, bool IsTransition, int Index, long Due)> armed = [];
     private readonly List<long> groups = [],
         dues = [];
@@ -107,6 +110,10 @@ public sealed partial class ScriptMachine
     internal void PrepareToKeep()
     {
         (asksDone, asksGivenUp) = (new bool[script.Devices.Length], new bool[script.Devices.Length]);
+        asksTwice = new bool[script.Sensors.Length];
+        foreach (var t in script.Units.SelectMany(u => u.Transitions))
+            if (t is { Kind: FireKind.Press, Press: Language.PressKind.TappedTwice })
+                asksTwice[t.Sensor] = true;
         foreach (var code in script.AllCodes)
             switch (code)
             {
@@ -160,6 +167,7 @@ public sealed partial class ScriptMachine
                     | (looks[s].CannotTell ? 16 : 0)
                     | (looks[s].Going ? 32 : 0)
                     | (zoneSince[s] < 0 ? 64 : 0)
+                    | (asksTwice[s] && lastTap[s] != NoTap ? 128 : 0)
             );
             if (Vague!.Readings[s] is not null)
                 to.Number(readings[s]);
@@ -251,7 +259,7 @@ public sealed partial class ScriptMachine
             look.Taught?.Clear();
             zoneSince[s] = (bits & 64) != 0 ? -1 : LongAgo;
             readings[s] = Vague!.Readings[s] is not null ? from.NextNumber() : double.NaN;
-            (lastTap[s], downSince[s]) = (long.MinValue / 2, long.MinValue / 2);
+            (lastTap[s], downSince[s]) = ((bits & 128) != 0 ? LongAgo : NoTap, long.MinValue / 2);
         }
         for (var i = 0; i < held.Length; i++)
         {
@@ -329,9 +337,12 @@ public sealed partial class ScriptMachine
     {
         if (soon)
             downSince[sensor] = NowMicros;
-        lastTap[sensor] = again ? NowMicros : long.MinValue / 2;
+        lastTap[sensor] = again ? NowMicros : NoTap;
         SeeZone(sensor, script.ZoneIndex("up"));
     }
+
+    /// <summary>True when a button was tapped once, so that the next tap may be the second.</summary>
+    internal bool WasTapped(int sensor) => lastTap[sensor] != NoTap;
 
     /// <summary>True when a device has a command in hand that ends by itself, however long that takes.</summary>
     internal bool MayEnd(int device) =>

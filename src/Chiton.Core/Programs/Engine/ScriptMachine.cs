@@ -267,7 +267,7 @@ public sealed partial class ScriptMachine
         Array.Fill(side, (sbyte)-1);
         Array.Clear(crossing);
         Array.Clear(down);
-        Array.Fill(lastTap, long.MinValue / 2);
+        Array.Fill(lastTap, NoTap);
         Array.Clear(travel);
         Array.Clear(angle);
         Array.Clear(done);
@@ -544,7 +544,7 @@ public sealed partial class ScriptMachine
         if (!tapped)
             return;
         var twice = NowMicros - lastTap[sensor] <= TwiceMicros;
-        lastTap[sensor] = twice ? long.MinValue / 2 : NowMicros;
+        lastTap[sensor] = twice ? NoTap : NowMicros;
         (whatSensor, whatPress) = (sensor, PressKind.Tapped);
         Run(Happening.Press);
         if (!twice)

@@ -1476,6 +1476,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/exploration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getExploration"];
+        put?: never;
+        post: operations["exploreDeeper"];
+        delete: operations["stopExploring"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/proofs": {
         parameters: {
             query?: never;
@@ -4351,6 +4367,50 @@ export interface components {
             /** @description The program as it stands. */
             program: components["schemas"]["ProgramView"];
         };
+        /** @description How far all that may happen to the programs was gone through. */
+        ExplorationView: {
+            /** @description How far. */
+            far: components["schemas"]["ExploredFar"];
+            /** @description True while it goes deeper. */
+            running: boolean;
+        };
+        /** @description Goes deeper. */
+        ExploreRequest: {
+            /**
+             * Format: int32
+             * @description Copy number; null for the first.
+             */
+            copy: null | number;
+        };
+        /** @description How far exploration has come. */
+        ExploredFar: {
+            /**
+             * Format: int64
+             * @description Different states so far.
+             */
+            states: number;
+            /**
+             * Format: int64
+             * @description Steps between them that were looked at.
+             */
+            steps: number;
+            /**
+             * Format: int32
+             * @description The most events that lie between the start and a state that was looked at.
+             */
+            depth: number;
+            /** @description True once every state was looked at and nothing was left out. */
+            complete: boolean;
+            /** @description What was left out, or why nothing can be explored; null where nothing was. */
+            bound: null | string;
+            /** @description True when going on would find more. */
+            mayGoOn: boolean;
+            /**
+             * Format: int64
+             * @description Memory that it takes.
+             */
+            bytes: number;
+        };
         /**
          * @description Where a sensor looks.
          * @default down
@@ -4563,6 +4623,8 @@ export interface components {
             program?: number;
             /** @description The device it speaks of; null where it speaks of none. */
             device?: null | string;
+            /** @description The events of a walk that leads there; null where none is known. */
+            walk?: null | components["schemas"]["WalkEvent"][];
             /** @description Everything it says: what was set aside speaks again once this is otherwise. */
             said?: null | string;
             /** @description What it is and whose: the same after other lines were changed, so that it can be set aside. */
@@ -4608,6 +4670,8 @@ export interface components {
             silenced: null | string;
             /** @description Why it was set aside before its figures changed; null where it was not. */
             before: null | string;
+            /** @description The events of a walk that leads there; null where none is known. */
+            walk: null | components["schemas"]["StoredStep"][];
         };
         /** @description Asks for three drives along a line. */
         FollowRequest: {
@@ -10217,6 +10281,18 @@ export interface components {
             /** @description Why, and what would help. */
             say: string;
         };
+        /** @description One thing that happens in a walk. */
+        WalkEvent: {
+            /** @description Name of the event; null when only time passes. */
+            name: null | string;
+            /** @description What it carries. */
+            data: unknown;
+            /**
+             * Format: double
+             * @description How long after the one before, ms.
+             */
+            afterMs: number;
+        };
         /** @description How a machine stands after a step of a walk. */
         WalkMoment: {
             /** @description What happened; null for the start. */
@@ -14873,6 +14949,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getExploration: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplorationView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exploreDeeper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExploreRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplorationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stopExploring: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplorationView"];
                 };
             };
             /** @description Not Found */

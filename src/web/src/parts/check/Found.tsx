@@ -89,6 +89,15 @@ export function Found({
               {finding.cure.label}
             </Button>
           )}
+          {finding.walk && (
+            <Button
+              component={Link}
+              to={`/rigs/${rig.id}/program/walk?copy=${rig.copy}&program=${finding.program}&finding=${encodeURIComponent(finding.key)}`}
+              aria-label={`Walk there: ${finding.headline}`}
+            >
+              Walk there
+            </Button>
+          )}
           {finding.line > 0 && (
             <Button component={Link} to={to} variant="text" aria-label={`Show in Program: ${finding.headline}`}>
               Show in Program

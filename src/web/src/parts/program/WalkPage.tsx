@@ -1,9 +1,10 @@
 import { useEdit } from '../../app/edit'
 import { useEffect, useRef, useState } from 'react'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useSearchParams } from 'react-router'
 import Button from '@mui/material/Button'
 import { client, Problem, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
-import { useProgram, useRig } from '../../app/rig'
+import { partKey, useProgram, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 import { Views } from './Views'
@@ -86,6 +87,40 @@ export default function WalkPage() {
     done: () => setLesson(null),
     aloud: true,
   })
+  // A finding is followed to where it comes true.
+  const [params, setParams] = useSearchParams()
+  const finding = params.get('finding')
+  const findings = useQuery({
+    queryKey: [...partKey(rig.id, 'check', rig.copy), 'findings'],
+    enabled: finding !== null,
+    queryFn: () => unwrap(client.GET('/api/rigs/{id}/findings', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
+  })
+  const followed = useRef<string | null>(null)
+  useEffect(() => {
+    if (finding === null || !findings.data || !program.data || followed.current === finding) return
+    followed.current = finding
+    const next = new URLSearchParams(params)
+    next.delete('finding')
+    setParams(next, { replace: true })
+    const found = findings.data.find((f) => f.key === finding)
+    if (!found?.walk) return
+    setLesson({
+      walk: {
+        name: `${found.headline}.`,
+        program: several ? null : own,
+        from: null,
+        note: found.say,
+        steps: found.walk,
+        ends: [],
+      },
+      holds: true,
+      say: '',
+    })
+    setFrom(several ? together : '')
+    setSteps([])
+    // What is read here is fixed once the three are there.
+    // eslint-disable-next-line
+  }, [finding, findings.data, program.data])
   // An event that means nothing is taken back, and what was wrong with it stays to be read.
   useEffect(() => {
     if (!(walk.error instanceof Problem)) return
@@ -121,7 +156,8 @@ export default function WalkPage() {
   const moments = walk.data?.moments ?? []
   const now = moments.at(-1)
   const events = [...new Set((now?.waiting ?? []).map((w) => w.event).filter((e): e is string => e !== null))]
-  const stepName = (s: { event: string | null; afterMs: number }) => s.event ?? `${show(s.afterMs / 1000, 4)} s pass`
+  const stepName = (s: { event: string | null; afterMs: number }) =>
+    s.event === null ? `${show(s.afterMs / 1000, 4)} s pass` : s.afterMs > 0 ? `${s.event}, ${show(s.afterMs / 1000, 4)} s later` : s.event
   return (
     <main>
       <div className="program">
