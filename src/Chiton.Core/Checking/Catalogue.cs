@@ -48,16 +48,29 @@ public static class Catalogue
         new Interlock(),
         new TwoDriversCheck(),
         new NoWayOut(),
+        new RunsOnCheck(),
+        new AlreadyThere(),
+        new MarkerTwice(),
+        new NoWord(),
+        new SilenceCheck(),
+        new Trap(),
+        new DoneGuessed(),
+        new ZoneBandless(),
+        new ZoneBlind(),
+        new UnitMixed(),
+        new SpringsBack(),
+        new StartAssumed(),
+        new Jam(),
+        new DeadBand(),
+        new UnevenBranches(),
     ];
 
     /// <summary>What the catalogue names and nothing looks for yet, so that nobody takes silence for an answer.</summary>
     public static IReadOnlyList<(string Code, string Title)> NotYet { get; } =
     [
-        ("zone-blind", "Nearer than a sensor sees"),
         ("zone-gap", "Readings that no zone answers"),
         ("zone-lookalike", "Something else looks like it"),
         ("self-seen", "A sensor that sees its own robot"),
-        ("marker-twice", "A marker counted twice"),
         ("sweep-fast", "Searches too fast"),
         ("stop-late", "Stops too late"),
         ("react-late", "Reacts too late"),
@@ -66,29 +79,26 @@ public static class Catalogue
         ("turn-clearance", "No room to turn"),
         ("path-wide", "A path that spreads too wide"),
         ("line-lost", "Loses its line"),
-        ("runs-on", "Runs on with nobody to stop it"),
-        ("jam", "A jam without a way out"),
-        ("start-assumed", "Begins where nobody put it"),
-        ("springs-back", "Lets go of what it holds"),
         ("load-loose", "A load that comes loose"),
-        ("done-guessed", "An end that is only estimated"),
         ("wrong-way", "Goes the wrong way round"),
-        ("unit-mixed", "Degrees of something else"),
-        ("uneven-branches", "Ends that do not come together"),
         ("late-check", "Looked at too late"),
-        ("no-word", "Goes on while nobody speaks"),
-        ("trap", "Round and round without progress"),
         ("goal-missed", "Fails for no reason named here"),
         ("not-sent", "The controller holds something else"),
         ("wrong-controller", "A device of another controller"),
-        ("stall-unseen", "A stall that nobody notices"),
-        ("silence", "Goes on while a sensor hears nothing"),
-        ("zone-bandless", "A zone without readings"),
         ("goal-unjudged", "A goal that cannot be judged"),
         ("surface-unknown", "A surface no eye knows"),
-        ("dead-band", "A lopsided dead band"),
-        ("already-there", "It lies there already"),
         ("never-triggered", "A sentence that no scene triggers"),
+    ];
+
+    /// <summary>What the sheet refuses as it is written, so that no program that can be read has it.</summary>
+    public static IReadOnlyList<(string Code, string Title, string Says)> Refused { get; } =
+    [
+        (
+            "stall-unseen",
+            "A stall that nobody notices",
+            "A sentence waits until a motor stalls, and that motor counts nothing, so nobody ever hears that it stands. The sheet refuses such a "
+                + "line as it is written."
+        ),
     ];
 
     /// <summary>Looks for everything in every program that runs.</summary>
@@ -139,6 +149,15 @@ public static class Catalogue
                     count > 0 ? null : why ?? unsettled
                 );
             }),
+            .. Refused.Select(r => new Looked(
+                r.Code,
+                r.Title,
+                r.Says,
+                "program",
+                unread is null ? LookedState.Nothing : LookedState.Cannot,
+                0,
+                unread
+            )),
             .. NotYet.Select(n => new Looked(n.Code, n.Title, "", "program", LookedState.NotYet, 0, "Nothing looks for this yet.")),
         ];
 }

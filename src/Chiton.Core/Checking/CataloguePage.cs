@@ -38,6 +38,9 @@ public static class CataloguePage
                 continue;
             page.Append(null, $"\n```\n{check.Example.TrimEnd()}\n```\n\nMended:\n\n```\n{check.Mended!.TrimEnd()}\n```\n");
         }
+        page.Append("\n## Refused as it is written\n\n");
+        foreach (var (code, title, says) in Catalogue.Refused)
+            page.Append(null, $"- {title} (`{code}`): {says}\n");
         page.Append("\n## Nobody looks for these yet\n\n");
         foreach (var (code, title) in Catalogue.NotYet)
             page.Append(null, $"- {title} (`{code}`)\n");

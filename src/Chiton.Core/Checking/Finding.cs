@@ -19,7 +19,7 @@ public enum Severity
 /// <summary>A change to one line that cures a finding.</summary>
 /// <param name="Line">Line of the script, from 1.</param>
 /// <param name="Text">The line's new sentence.</param>
-/// <param name="Index">Which number of the new line is calculated, from 0.</param>
+/// <param name="Index">Which number of the new line is calculated, from 0; −1 for none.</param>
 /// <param name="Source">How it was calculated, in words.</param>
 public sealed record CureEdit(int Line, string Text, int Index, string Source);
 

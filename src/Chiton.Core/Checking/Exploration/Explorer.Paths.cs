@@ -264,8 +264,9 @@ public sealed partial class Explorer
         {
             machine.TakenOver = (device, _, second) =>
                 found |= device == programs[what.Program].Clashes[what.What].Device
-                    && replay[what.Program].Script.Units[second.Unit].Activities[Math.Max(0, second.Activity)].Node
-                        == programs[what.Program].Clashes[what.What].Second;
+                    && replay[what.Program].Script.Units[second.Unit].Activities[Math.Max(0, second.Activity)].Node is { } node
+                    && node == programs[what.Program].Clashes[what.What].Second
+                    && node.Span.Line == programs[what.Program].Clashes[what.What].Second.Span.Line;
         }
         bool There() => found || what.Kind == SoughtKind.Never && machine.RuleHolds(what.What);
         try

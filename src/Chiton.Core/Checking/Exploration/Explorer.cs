@@ -144,7 +144,7 @@ public sealed partial class Explorer
             cannot = $"More than {MostPrograms} programs run together.";
         var n = programs.Count;
         this.programs = [.. programs.Select((p, i) => new LocalSteps(p.Script, (m, s) => NumberOf(i, m, s), ListOf, withoutTimes))];
-        shared = SharedOf(this.programs);
+        shared = SharedOf(this.programs, names);
         foreach (var p in this.programs)
             p.SharedStimuli = shared.Length;
         sharedWords = (shared.Length + 63) / 64;
@@ -525,7 +525,7 @@ public sealed partial class Explorer
 
     // ---- what may be seen ----
 
-    private static (string Name, Stimulus[] Of)[] SharedOf(LocalSteps[] programs)
+    private static (string Name, Stimulus[] Of)[] SharedOf(LocalSteps[] programs, string[] names)
     {
         var found = new List<(string, Stimulus[])>();
         var none = new Stimulus(StimulusKind.Told, -1);
@@ -575,6 +575,13 @@ public sealed partial class Explorer
             else if (seen.Any(s => s.MindsNumber(sensor)))
                 All($"{sensor} reads 0", s => s.Simply(sensor, StimulusKind.Reads));
         }
+        // What a program may say that is only stored, or cannot be read: nobody knows when.
+        for (var p = 0; p < programs.Length; p++)
+            foreach (var (text, from) in seen[p].SaidBy(names))
+            {
+                Stimulus[] each = [.. programs.Select((_, i) => i == p ? new(StimulusKind.Said, text, from) : none)];
+                found.Add(($"told {programs[p].Script.Texts[text]} from {programs[p].Script.Programs[from]}", each));
+            }
         return [.. found];
     }
 
@@ -594,6 +601,21 @@ public sealed partial class Explorer
                 if (Outside(script, script.Sensors[i]) == name)
                     return i;
             return -1;
+        }
+
+        /// <summary>Texts that are waited for from programs other than these, each with the program.</summary>
+        public IEnumerable<(int Text, int From)> SaidBy(string[] explored)
+        {
+            int[] others =
+            [
+                .. Enumerable
+                    .Range(0, script.Programs.Length)
+                    .Where(i => !explored.Contains(script.Programs[i]) && script.Programs[i] != script.Program.Name),
+            ];
+            return transitions
+                .Where(t => t.Kind == FireKind.Told)
+                .SelectMany(t => others.Where(o => t.From < 0 || t.From == o).Select(o => (t.Text, o)))
+                .Distinct();
         }
 
         private bool IsSwitch(int sensor) => sensor >= 0 && script.IsSwitch[sensor];

@@ -56,6 +56,7 @@ internal sealed class LocalSteps
     private readonly Func<List<int>, int> listOf;
     private readonly List<int> said = [];
     private int clashNow = -1;
+    private readonly double[] unknown;
 
     /// <param name="script">The program, compiled without readings.</param>
     /// <param name="messageOf">Gives a message a number; −1 where nobody hears it.</param>
@@ -91,6 +92,8 @@ internal sealed class LocalSteps
                 clashNow = clash;
         };
         var all = script.Units.SelectMany(u => u.Transitions).ToArray();
+        unknown = new double[Math.Min(16, all.Select(t => t.Into.Length).DefaultIfEmpty(0).Max())];
+        Array.Fill(unknown, double.NaN);
         stallers = [.. all.Where(t => t.Kind == FireKind.Stall).Select(t => t.Device).Distinct()];
         ways = [.. Enumerable.Range(0, script.Devices.Length).Where(d => vague.Travels[d] is not null)];
         angles = [.. Enumerable.Range(0, script.Devices.Length).Where(d => vague.Angles[d] is not null)];
@@ -372,6 +375,10 @@ internal sealed class LocalSteps
             case StimulusKind.TimeUp:
                 machine.LetPass(what.What);
                 break;
+            case StimulusKind.Said:
+                // What goes with it nobody knows.
+                machine.Told(what.What, which, unknown);
+                break;
             case StimulusKind.Told:
                 machine.Told(hears.Text, hears.From, hears.Values);
                 break;
@@ -417,7 +424,8 @@ internal sealed class LocalSteps
     // −1 when one follows the other, or stands in it: only what goes on side by side is a clash.
     private int ClashOf(int device, (int Unit, int Activity) first, (int Unit, int Activity) second)
     {
-        if (script.Units[first.Unit].Activities[first.Activity].Node is not { } one)
+        // A lamp or a sound that two regions use is nothing that pulls against itself.
+        if (!script.Moves[device] || script.Units[first.Unit].Activities[first.Activity].Node is not { } one)
             return -1;
         if (script.Units[second.Unit].Activities is var list && (second.Activity < 0 || list[second.Activity].Node is null))
             return -1;
@@ -433,7 +441,7 @@ internal sealed class LocalSteps
         if (common < 0 || common == b || common == a || chart.KindOf(common) != NodeKind.Parallel || !machine.IsActive(a))
             return -1;
         for (var i = 0; i < Clashes.Count; i++)
-            if (Clashes[i].Device == device && Clashes[i].First == one && Clashes[i].Second == two)
+            if (Clashes[i].Device == device && ReferenceEquals(Clashes[i].First, one) && ReferenceEquals(Clashes[i].Second, two))
                 return i;
         Clashes.Add(new(device, one, two));
         return Clashes.Count - 1;

@@ -42,6 +42,9 @@ internal enum StimulusKind : byte
     /// <summary>A time is up.</summary>
     TimeUp,
 
+    /// <summary>A program that is not explored says something.</summary>
+    Said,
+
     /// <summary>A message arrives.</summary>
     Told,
 }

@@ -17,6 +17,10 @@ internal abstract class ExploredCheck : Check
     /// <summary>True when all that may happen was looked at: then what was not seen is never.</summary>
     protected static bool Settled(CheckInput input) => input.Explored is { IsComplete: true };
 
+    /// <summary>The state of the program as it was read that an explored one is: by its line, since what is explored is a copy.</summary>
+    protected static StateNode? Read(CheckInput input, StateNode explored) =>
+        input.Node.AllStates.FirstOrDefault(s => s.Span.Line == explored.Span.Line);
+
     /// <summary>The way there in words: “after Boat button pressed, then 8 s”.</summary>
     protected static string After(IReadOnlyList<WalkEvent> events)
     {
@@ -48,5 +52,5 @@ internal abstract class ExploredCheck : Check
         );
 
     private static bool Holds(ActionNode outer, ActionNode action) =>
-        ReferenceEquals(outer, action) || outer == action || outer.Inner.Any(i => Holds(i, action));
+        ReferenceEquals(outer, action) || outer == action && outer.Span.Line == action.Span.Line || outer.Inner.Any(i => Holds(i, action));
 }

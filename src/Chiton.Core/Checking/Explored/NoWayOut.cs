@@ -34,8 +34,10 @@ internal sealed class NoWayOut : ExploredCheck
     {
         if (!Settled(input))
             yield break;
-        foreach (var (state, runsOn) in input.Explored!.NeverLeft(input.ExploredAs))
+        foreach (var (explored, runsOn) in input.Explored!.NeverLeft(input.ExploredAs))
         {
+            if (Read(input, explored) is not { } state)
+                continue;
             // A region of one state has nowhere to go, and a state that waits for what never comes is told by its sentences.
             var alone = Neighbours(input.Node, state) <= 1;
             if (alone && !runsOn || Ways(input.Node, state).Any())

@@ -38,7 +38,11 @@ internal sealed class NeverReached : ExploredCheck
         if (!Settled(input))
             yield break;
         // What holds it is never entered either: then that is told.
-        var never = input.Explored!.NeverEntered(input.ExploredAs).ToHashSet((IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance);
+        var never = input
+            .Explored!.NeverEntered(input.ExploredAs)
+            .Select(s => Read(input, s))
+            .OfType<StateNode>()
+            .ToHashSet((IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance);
         foreach (var state in never)
         {
             if (never.Any(o => !ReferenceEquals(o, state) && o.WithInner.Any(i => ReferenceEquals(i, state))))

@@ -33,14 +33,14 @@ internal sealed class WaitsForever : ExploredCheck
         // What can never win beside another of the same state is that check's to tell.
         var beaten = new SameTrigger().Find(input).Select(f => f.Line).ToHashSet();
         var never = input.Explored!.NeverTaken(input.ExploredAs).Where(n => !beaten.Contains(n.Sentence.Span.Line)).ToArray();
-        var stuck = input.Explored.NeverLeft(input.ExploredAs).Select(n => n.State).ToArray();
-        foreach (var (state, sentence) in never)
+        var stuck = input.Explored.NeverLeft(input.ExploredAs).Select(n => n.State.Span.Line).ToHashSet();
+        foreach (var (_, taken) in never)
         {
-            if (told.Contains(sentence.Span.Line))
+            if (told.Contains(taken.Span.Line) || input.Walk.Lines.FirstOrDefault(l => l.Number == taken.Span.Line) is not { } at)
                 continue;
-            var at = input.Walk.Lines.First(l => ReferenceEquals(l.Line, sentence));
+            var (state, sentence) = (at.State, (TransitionNode)at.Line);
             // A state that something else leads on from, or where all is over, does not stand for ever.
-            var stands = stuck.Any(s => ReferenceEquals(s, state)) && sentence.Target is not null;
+            var stands = stuck.Contains(state.Span.Line) && sentence.Target is not null;
             yield return At(
                 at,
                 stands ? Severity.Stops : Severity.Advice,

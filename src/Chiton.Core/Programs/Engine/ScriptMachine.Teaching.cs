@@ -60,9 +60,11 @@ public sealed partial class ScriptMachine
         if (!double.IsNaN(reading))
             taught.Add((script.Zones[zone], reading));
         var made = double.IsNaN(reading) ? null : Teaching.Scale(script.ScaleOf(sensor), taught);
-        look.CannotTell = made is null;
+        // Where nothing is read, as when all that may happen is looked at, it may come out either way.
+        var tells = Vague is { } v ? v.Choose(2) == 1 : made is not null;
+        look.CannotTell = !tells;
         (scales[sensor], scaleZones[sensor]) = (made, made is null ? [] : [.. made.Names.Select(n => Array.IndexOf(script.Zones, n))]);
-        var now = made is null ? -1 : zone;
+        var now = tells ? zone : -1;
         foreach (var i in trackersOf[sensor])
             (held[i], followers[i]) = (now, ZoneTracker.At(Followed(sensor, now)));
         zoneSince[sensor] = NowMicros;

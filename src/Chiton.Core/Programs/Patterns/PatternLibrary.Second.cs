@@ -425,7 +425,7 @@ public static partial class PatternLibrary
                         always if {f.N("mission")} <= 1: go {f.N("Mission one")}
                         always if {f.N("mission")} = 2: go {f.N("Mission two")}
                         always if {f.N("mission")} = 3: go {f.N("Mission three")}
-                        always: go {f.N("All missions done")}
+                        {f.If("list", "one", $"always: go {f.N("All missions done")}")}
 
                       state {f.N("Mission one")}
                         on entry: show "{f["first"]}"
@@ -442,9 +442,11 @@ public static partial class PatternLibrary
                         when {f["button"]} is pressed: go {f.N("Ready")}
                         after {f["time"]} s: go {f.N("Ready")}
 
-                      state {f.N("All missions done")}
-                        on entry: tone 880 Hz for 0.5 s
-                        when {f["button"]} is held for 1 s: set {f.N("mission")} to 3; go {f.N("Choosing")}
+                    {f.If("list", "one", $"""
+                          state {f.N("All missions done")}
+                            on entry: tone 880 Hz for 0.5 s
+                            when {f["button"]} is held for 1 s: set {f.N("mission")} to 3; go {f.N("Choosing")}
+                        """)}
 
                     """
                 )
