@@ -81,3 +81,61 @@ test('what was looked for is told, and what nobody looks for yet is no “nothin
   await expect(page.getByRole('region', { name: 'Program Keeper' })).toBeVisible()
   await expect(page.getByRole('region', { name: 'Program Sea side' })).toHaveCount(0)
 })
+
+test('a never that can come true is walked to, and what may happen is gone through on demand', async ({ page, open, server }) => {
+  test.setTimeout(180_000)
+  const script = `program Seed trolley
+
+never: Flap is in Open and Cart is in Rolling
+
+region Cart
+  state Standing, initial
+    when Tag eye becomes bed tag: go Rolling
+
+  state Rolling
+    while here: run Trolley at 40 %
+    when Tag eye becomes sleepers: go Standing
+
+region Flap
+  state Shut, initial
+    after 2 s: go Open
+
+  state Open
+    after 1 s: go Shut
+`
+  const kept = await page.request.put(`${server.url}/api${rig}/program`, { data: { script, baseRevision: 1 } })
+  expect(kept.ok()).toBe(true)
+  await open(`${rig}/check`)
+  const never = page.getByRole('article', { name: 'Cannot work: It can be that Flap is in Open and Cart is in Rolling' })
+  await expect(never).toBeVisible()
+  await page.keyboard.press('j')
+  await expect(never).toBeFocused()
+  const far = page.getByRole('region', { name: 'Gone through' })
+  await expect(far).toContainText('all there are')
+  await expectAccessible(page)
+  await never.getByRole('link', { name: /^Walk there/ }).press('Enter')
+  const example = page.getByRole('region', { name: 'Lesson example' })
+  await expect(example).toContainText('It can be that Flap is in Open')
+  await example.getByRole('button', { name: 'To its end' }).press('Enter')
+  await expect(page.getByTestId('walk-states')).toContainText('Cart.Rolling, Flap.Open')
+  await expect(example).toContainText('This is its end.')
+  await expectAccessible(page)
+
+  // Rings that turn each on its own time have more states than one waits for: deeper, and stopped.
+  const ring = (r: number) =>
+    `region Ring ${r}\n` +
+    Array.from(
+      { length: 40 },
+      (_, s) => `  state Ring ${r} at ${s}${s === 0 ? ', initial' : ''}\n    after ${1 + r / 2} s: go Ring ${r} at ${(s + 1) % 40}\n`,
+    ).join('')
+  const rings = await page.request.put(`${server.url}/api${rig}/program`, {
+    data: { script: `program Seed trolley\n\n${[1, 2, 3].map(ring).join('\n')}`, baseRevision: 2 },
+  })
+  expect(rings.ok()).toBe(true)
+  await page.getByRole('link', { name: /^Check/ }).press('Enter')
+  await expect(far).toContainText('and there are more')
+  await far.getByRole('button', { name: 'Go deeper' }).press('Enter')
+  await far.getByRole('button', { name: 'Stop here' }).press('Enter')
+  await expect(far.getByRole('button', { name: 'Go deeper' })).toBeVisible()
+  await expect(page.getByText(/^Not looked at to the end: \d/)).toBeVisible()
+})

@@ -99,6 +99,117 @@ public class CheckTests
         Assert.DoesNotContain(looked.EnumerateArray(), l => l.GetProperty("state").GetString() is "nothing" or "found");
     }
 
+    // Three rings of forty states, each on its own time: more than one waits for after an edit.
+    private static string Rings =>
+        "program Seed trolley\n\n"
+        + string.Join(
+            '\n',
+            Enumerable
+                .Range(1, 3)
+                .Select(r =>
+                    $"region Ring {r}\n"
+                    + string.Concat(
+                        Enumerable
+                            .Range(0, 40)
+                            .Select(s =>
+                                $"  state Ring {r} at {s}{(s == 0 ? ", initial" : "")}\n    after {1 + r * 0.3} s: go Ring {r} at {(s + 1) % 40}\n"
+                            )
+                    )
+                )
+        );
+
+    private static Task<JsonElement> Exploration(HttpClient client) =>
+        client.GetFromJsonAsync<JsonElement>($"/api/rigs/{SeedTrolley.Id}/exploration");
+
+    private static (long States, bool Complete, bool MayGoOn, bool Running) Far(JsonElement view)
+    {
+        var far = view.GetProperty("far");
+        return (
+            far.GetProperty("states").GetInt64(),
+            far.GetProperty("complete").GetBoolean(),
+            far.GetProperty("mayGoOn").GetBoolean(),
+            view.GetProperty("running").GetBoolean()
+        );
+    }
+
+    [Fact]
+    public async Task What_was_not_gone_through_to_the_end_says_so_goes_deeper_and_is_stopped()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        var small = Far(await Exploration(client));
+        Assert.Equal((true, false, false), (small.Complete, small.MayGoOn, small.Running));
+
+        await Save(client, SeedTrolley.Id, Rings, 1);
+        var before = Far(await Exploration(client));
+        Assert.Equal((false, true, false), (before.Complete, before.MayGoOn, before.Running));
+        async Task<JsonElement> Looked(string code) =>
+            (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{SeedTrolley.Id}/findings/looked"))
+                .EnumerateArray()
+                .Single(l => l.GetProperty("code").GetString() == code);
+        var never = await Looked("never-reached");
+        Assert.Equal("notYet", never.GetProperty("state").GetString());
+        Assert.StartsWith("Not looked at to the end", never.GetProperty("why").GetString());
+
+        var began = await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { copy = 1 });
+        Assert.True(began.IsSuccessStatusCode, await began.Content.ReadAsStringAsync());
+        // A second press goes on with the same.
+        Assert.True((await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { copy = 1 })).IsSuccessStatusCode);
+        var deeper = Far(await Exploration(client));
+        while (deeper.Running && deeper.States <= before.States)
+        {
+            await Task.Delay(50);
+            deeper = Far(await Exploration(client));
+        }
+        Assert.True(deeper.States > before.States);
+        Assert.True((await client.DeleteAsync($"/api/rigs/{SeedTrolley.Id}/exploration")).IsSuccessStatusCode);
+        var stopped = Far(await Exploration(client));
+        while (stopped.Running)
+        {
+            await Task.Delay(50);
+            stopped = Far(await Exploration(client));
+        }
+        // What was found so far stays, and the checks say what was found by then.
+        Assert.True(stopped.States >= deeper.States);
+        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync($"/api/rigs/{SeedTrolley.Id}/findings")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/rigs/no-such-rig/exploration")).StatusCode);
+
+        // Where a program cannot be read there is nothing to go through.
+        await Save(client, SeedTrolley.Id, "program Seed trolley\n\nregion Main\n  state A, initial\n    when nonsense\n", 2);
+        Assert.Equal(HttpStatusCode.BadRequest, (await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { })).StatusCode);
+        Assert.Equal(0, Far(await Exploration(client)).States);
+    }
+
+    [Fact]
+    public async Task A_never_that_can_come_true_carries_the_walk_that_leads_there()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        await Save(
+            client,
+            SeedTrolley.Id,
+            "program Seed trolley\n\nnever: Flap is in Open and Cart is in Rolling\n\nregion Cart\n  state Standing, initial\n    when Tag eye becomes bed "
+                + "tag: go Rolling\n\n  state Rolling\n    while here: run Trolley at 40 %\n    when Tag eye becomes sleepers: go Standing\n\nregion "
+                + "Flap\n  state Shut, initial\n    after 2 s: go Open\n\n  state Open\n    after 1 s: go Shut\n",
+            1
+        );
+        var found = (await Findings(client, SeedTrolley.Id)).Single(f => f.GetProperty("code").GetString() == "interlock");
+        Assert.Equal("stops", found.GetProperty("severity").GetString());
+        var steps = found.GetProperty("walk").EnumerateArray().ToArray();
+        var walked = await client.PostAsJsonAsync(
+            "/api/walk",
+            new
+            {
+                format = "script",
+                source = (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{SeedTrolley.Id}/program")).GetProperty("script").GetString(),
+                rigId = SeedTrolley.Id,
+                events = steps.Select(s => new { name = s.GetProperty("event").GetString(), afterMs = s.GetProperty("afterMs").GetDouble() }),
+            }
+        );
+        var last = (await walked.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("moments").EnumerateArray().Last();
+        Assert.Equal(["Cart.Rolling", "Flap.Open"], last.GetProperty("states").EnumerateArray().Select(s => s.GetString()!));
+    }
+
     /// <summary>The rigs of the farm.</summary>
     public static TheoryData<string> Rigs => [.. Farm.All(DateTime.UnixEpoch).Select(r => r.Id)];
 
