@@ -63,6 +63,8 @@ public static class Catalogue
         new Jam(),
         new DeadBand(),
         new UnevenBranches(),
+        new StopLate(),
+        new EdgeBlind(),
     ];
 
     /// <summary>What the catalogue names and nothing looks for yet, so that nobody takes silence for an answer.</summary>
@@ -72,9 +74,7 @@ public static class Catalogue
         ("zone-lookalike", "Something else looks like it"),
         ("self-seen", "A sensor that sees its own robot"),
         ("sweep-fast", "Searches too fast"),
-        ("stop-late", "Stops too late"),
         ("react-late", "Reacts too late"),
-        ("edge-blind", "An edge that is not seen in time"),
         ("clicks-missed", "Faster than clicks are counted"),
         ("turn-clearance", "No room to turn"),
         ("path-wide", "A path that spreads too wide"),

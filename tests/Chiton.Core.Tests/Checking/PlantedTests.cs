@@ -54,7 +54,10 @@ public class PlantedTests
         var rig = Rig;
         if (change is not null)
             rig = change(rig);
-        rig = rig with { Programs = [new("program Bench\n\n" + body, []), new("program Landing\n\nregion Far\n  state Away, initial\n", [])] };
+        rig = rig with
+        {
+            Programs = [new("program Bench\n\n" + body, []), new("program Landing\n\nregion Far\n  state Away, initial\n", [])],
+        };
         var program = RigPrograms.Of(rig)[0];
         Assert.True(
             program.Parsed.Diagnostics.Count == 0,
@@ -86,8 +89,16 @@ public class PlantedTests
             .. PatternTests.Rig.Mechanisms.Select(m =>
                 m.Name switch
                 {
-                    "Drive" => m with { TrackWidthMm = Mm(120), WheelDiameterMm = Mm(60), MotorTurnsPerTurn = new(1, "", Provenance.Chosen, "") },
-                    "Mast" => m with { Travel = new(new(0, "motor deg", Provenance.Measured, ""), new(900, "motor deg", Provenance.Measured, "")) },
+                    "Drive" => m with
+                    {
+                        TrackWidthMm = Mm(120),
+                        WheelDiameterMm = Mm(60),
+                        MotorTurnsPerTurn = new(1, "", Provenance.Chosen, ""),
+                    },
+                    "Mast" => m with
+                    {
+                        Travel = new(new(0, "motor deg", Provenance.Measured, ""), new(900, "motor deg", Provenance.Measured, "")),
+                    },
                     _ => m,
                 }
             ),
@@ -104,12 +115,77 @@ public class PlantedTests
             Sensors = [.. rig.Sensors.Select(s => s.Name == "Range" ? s with { SilenceIs = "close" } : s)],
         };
 
+    private static Func<RigDesign, RigDesign> EdgeEyes(double ahead, double right) =>
+        rig =>
+            rig with
+            {
+                Sensors =
+                [
+                    .. rig.Sensors.Select(s =>
+                        s.Name.EndsWith("edge eye", StringComparison.Ordinal)
+                            ? s with
+                            {
+                                Mount = new(Mm(ahead), Mm(s.Name[0] == 'L' ? -right : right), Mm(8)),
+                                SpotDiameterMm = Mm(8),
+                            }
+                            : s
+                    ),
+                ],
+            };
+
+    private static string AtEdge(
+        double speed,
+        string next = "  state Away\n    on entry: drive back 60 mm at 80 mm/s\n    when all done: go Ahead\n"
+    ) =>
+        InMain(
+            $"  state Ahead, initial\n    while here: drive straight at {speed} mm/s\n    when Left edge eye becomes drop: go Away\n    when Right edge eye "
+                + $"becomes drop: go Away\n{next}",
+            "never: robot over the edge\n\n"
+        );
+
     private static readonly Planted[] All =
     [
         new(
+            "stop-late",
+            InMain(
+                "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 60 mm: go Over\n  state Over, final\n"
+            ),
+            InMain(
+                "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Range < 60 mm: go Over\n  state Over, final\n"
+            ),
+            [
+                InMain(
+                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 250 mm: go Over\n  state Over, final\n"
+                ),
+                InMain(
+                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 60 mm: go Slow\n  state Slow\n    while here: drive "
+                        + "straight at 40 mm/s\n    when Left bumper is pressed: go Over\n  state Over, final\n"
+                ),
+                InMain(
+                    "  state Ahead, initial\n    while here: drive back at 450 mm/s\n    when Range > 60 mm: go Over\n  state Over, final\n"
+                ),
+            ]
+        ),
+        new(
+            "stop-late",
+            AtEdge(250),
+            AtEdge(110),
+            [
+                AtEdge(250, "  state Away\n    while here: drive straight at 40 mm/s\n    when Left bumper is pressed: go Ahead\n"),
+                AtEdge(250).Replace("never: robot over the edge\n\n", "", StringComparison.Ordinal),
+            ],
+            EdgeEyes(40, 70)
+        ),
+        new("edge-blind", AtEdge(110), AtEdge(110).Replace("straight", "back", StringComparison.Ordinal), [], EdgeEyes(40, 30)),
+        new("edge-blind", AtEdge(110), AtEdge(20), [], EdgeEyes(40, 30)),
+        new(
             "runs-on",
-            InMain("  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"),
-            InMain("  state Go, initial\n    while here: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"),
+            InMain(
+                "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"
+            ),
+            InMain(
+                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"
+            ),
             [
                 // Stopped on the way, stopped two states later, and stopped where all is over.
                 InMain(
@@ -120,7 +196,9 @@ public class PlantedTests
                     "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go More\n  state More\n    after 1 s: go "
                         + "Rest\n  state Rest\n    on entry: stop Trolley\n    after 1 s: stay\n"
                 ),
-                InMain("  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
@@ -209,7 +287,9 @@ public class PlantedTests
         ),
         new(
             "silence",
-            InMain("  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n  state Over, final\n"
+            ),
             InMain(
                 "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n    when Range hears nothing: go "
                     + "Over\n  state Over, final\n"
@@ -223,7 +303,9 @@ public class PlantedTests
                     "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Over\n    when Range becomes "
                         + "close: go Over\n  state Over, final\n"
                 ),
-                InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes close: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes close: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
@@ -256,10 +338,16 @@ public class PlantedTests
         ),
         new(
             "done-guessed",
-            InMain("  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Arm servo is done: go Over\n  state Over, final\n"),
-            InMain("  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Foot switch is pressed: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Arm servo is done: go Over\n  state Over, final\n"
+            ),
+            InMain(
+                "  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+            ),
             [
-                InMain("  state Go, initial\n    on entry: run Mast motor 90 motor deg at 40 %\n    when Mast motor is done: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    on entry: run Mast motor 90 motor deg at 40 %\n    when Mast motor is done: go Over\n  state Over, final\n"
+                ),
                 InMain("  state Go, initial\n    on entry: run Trolley for 2 s at 40 %\n    when all done: go Over\n  state Over, final\n"),
                 InMain("  state Go, initial\n    on entry: set Arm servo to 90 deg\n    after 2 s: go Over\n  state Over, final\n"),
             ]
@@ -270,14 +358,18 @@ public class PlantedTests
             InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range < 60 mm: go Over\n  state Over, final\n"),
             [
                 InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range > 35 mm: go Over\n  state Over, final\n"),
-                InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes coming: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes coming: go Over\n  state Over, final\n"
+                ),
                 InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Line eye < 35 %: go Over\n  state Over, final\n"),
             ]
         ),
         new(
             "zone-blind",
             InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes close: go Over\n  state Over, final\n"),
-            InMain("  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes coming: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Go, initial\n    while here: turn Green lamp on\n    when Range becomes coming: go Over\n  state Over, final\n"
+            ),
             [],
             NearSilence
         ),
@@ -292,9 +384,15 @@ public class PlantedTests
                     + "when all done: go Over\n  state Over, final\n"
             ),
             [
-                InMain("  state Go, initial\n    on entry: turn robot left 360 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"),
-                InMain("  state Go, initial\n    on entry: turn robot left 1080 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"),
-                InMain("  state Go, initial\n    on entry: run Mast motor 720 motor deg at 30 %\n    when all done: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    on entry: turn robot left 360 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"
+                ),
+                InMain(
+                    "  state Go, initial\n    on entry: turn robot left 1080 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"
+                ),
+                InMain(
+                    "  state Go, initial\n    on entry: run Mast motor 720 motor deg at 30 %\n    when all done: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
@@ -324,7 +422,9 @@ public class PlantedTests
         ),
         new(
             "start-assumed",
-            InMain("  state Up, initial\n    on entry: run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Up, initial\n    on entry: run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, final\n"
+            ),
             InMain(
                 "  state Up, initial\n    on entry: send Mast to bottom, then run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, "
                     + "final\n"
@@ -335,12 +435,16 @@ public class PlantedTests
                         + "on entry: run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, final\n"
                 ),
                 InMain("  state Up, initial\n    on entry: send Mast to shelf\n    when all done: go Over\n  state Over, final\n"),
-                InMain("  state Up, initial\n    on entry: drive straight 300 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Up, initial\n    on entry: drive straight 300 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
             "jam",
-            InMain("  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n  state Over, final\n"
+            ),
             InMain(
                 "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 % up to 2 s\n    when Jaws is done: go Over\n    when Jaws gives up: "
                     + "go Over\n  state Over, final\n"
@@ -354,12 +458,16 @@ public class PlantedTests
                     "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n    after 3 s: go Over\n  "
                         + "state Over, final\n"
                 ),
-                InMain("  state Grip, initial\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Grip, initial\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
             "dead-band",
-            InMain("  state Go, initial\n    while here: steer by Mast motor and Jaw motor\n    when Foot switch is pressed: go Over\n  state Over, final\n"),
+            InMain(
+                "  state Go, initial\n    while here: steer by Mast motor and Jaw motor\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+            ),
             InMain(
                 "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 12 deg\n    when Foot switch is pressed: go Over\n  "
                     + "state Over, final\n"
@@ -373,7 +481,9 @@ public class PlantedTests
                     "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 45 deg\n    when Foot switch is pressed: go Over\n  "
                         + "state Over, final\n"
                 ),
-                InMain("  state Go, initial\n    while here: steer 30 % and 30 %\n    when Foot switch is pressed: go Over\n  state Over, final\n"),
+                InMain(
+                    "  state Go, initial\n    while here: steer 30 % and 30 %\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+                ),
             ]
         ),
         new(
@@ -458,10 +568,7 @@ public class PlantedTests
         ),
         new(
             "waits-forever",
-            InMain(
-                "  state Rest, initial\n    when Start button is pressed if n = 4: go Run\n  state Run, final\n",
-                "var n = 0\n"
-            ),
+            InMain("  state Rest, initial\n    when Start button is pressed if n = 4: go Run\n  state Run, final\n", "var n = 0\n"),
             InMain("  state Rest, initial\n    when Start button is pressed if n = 0: go Run\n  state Run, final\n", "var n = 0\n"),
             [
                 InMain(
@@ -509,7 +616,8 @@ public class PlantedTests
 
     private static Finding[] Find(CheckInput input) => [.. Catalogue.Find([input]).Where(f => f.Severity != Severity.Holds)];
 
-    private static string Said(IEnumerable<Finding> found) => string.Join('\n', found.Select(f => $"{f.Severity} {f.Code} {f.Line}: {f.Headline}"));
+    private static string Said(IEnumerable<Finding> found) =>
+        string.Join('\n', found.Select(f => $"{f.Severity} {f.Code} {f.Line}: {f.Headline}"));
 
     [Theory]
     [MemberData(nameof(Machines))]
@@ -571,7 +679,12 @@ public class PlantedTests
                             ? c.Value
                             : c.Value with
                             {
-                                Zones = [.. c.Value.Zones.Select(z => z.Zone == zone ? new ZoneReadings(z.Zone, [.. Enumerable.Repeat(60.0, readings)]) : z)],
+                                Zones =
+                                [
+                                    .. c.Value.Zones.Select(z =>
+                                        z.Zone == zone ? new ZoneReadings(z.Zone, [.. Enumerable.Repeat(60.0, readings)]) : z
+                                    ),
+                                ],
                             }
                 ),
             };
@@ -583,7 +696,9 @@ public class PlantedTests
         // A zone that nothing asks for, and one that a band tells.
         Assert.Empty(Found(With("siding tag", 0)));
         Assert.Empty(Found(input with { Calibrations = read.Where(c => c.Key != "Range").ToDictionary() }));
-        var taught = Of(body.Replace("state Go, initial\n", "state Go, initial\n    on entry: teach Tag eye bed tag\n", StringComparison.Ordinal));
+        var taught = Of(
+            body.Replace("state Go, initial\n", "state Go, initial\n    on entry: teach Tag eye bed tag\n", StringComparison.Ordinal)
+        );
         Assert.Empty(Found(taught with { Calibrations = read.Where(c => c.Key != "Tag eye").ToDictionary() }));
     }
 }

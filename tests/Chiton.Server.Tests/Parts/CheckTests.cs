@@ -176,7 +176,10 @@ public class CheckTests
 
         // Where a program cannot be read there is nothing to go through.
         await Save(client, SeedTrolley.Id, "program Seed trolley\n\nregion Main\n  state A, initial\n    when nonsense\n", 2);
-        Assert.Equal(HttpStatusCode.BadRequest, (await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.BadRequest,
+            (await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { })).StatusCode
+        );
         Assert.Equal(0, Far(await Exploration(client)).States);
     }
 
@@ -201,9 +204,15 @@ public class CheckTests
             new
             {
                 format = "script",
-                source = (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{SeedTrolley.Id}/program")).GetProperty("script").GetString(),
+                source = (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{SeedTrolley.Id}/program"))
+                    .GetProperty("script")
+                    .GetString(),
                 rigId = SeedTrolley.Id,
-                events = steps.Select(s => new { name = s.GetProperty("event").GetString(), afterMs = s.GetProperty("afterMs").GetDouble() }),
+                events = steps.Select(s => new
+                {
+                    name = s.GetProperty("event").GetString(),
+                    afterMs = s.GetProperty("afterMs").GetDouble(),
+                }),
             }
         );
         var last = (await walked.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("moments").EnumerateArray().Last();

@@ -65,11 +65,24 @@ public sealed partial class Explorer
     {
         var known = timings ?? Timings.Of(rig);
         return new(
-            [.. programs.Select(p => new NetworkProgram(p.Name, ScriptCompiler.Compile(p.Parsed.Program, Vocabulary.Of(rig), known), p.OnHost))],
+            [
+                .. programs.Select(p => new NetworkProgram(
+                    p.Name,
+                    ScriptCompiler.Compile(p.Parsed.Program, Vocabulary.Of(rig), known),
+                    p.OnHost
+                )),
+            ],
             (long)Math.Round((rig.MessageDelay?.Value ?? 0) * 1000)
         )
         {
-            Replays = [.. programs.Select(p => new NetworkProgram(p.Name, ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, known), p.OnHost))],
+            Replays =
+            [
+                .. programs.Select(p => new NetworkProgram(
+                    p.Name,
+                    ScriptCompiler.ForWalk(p.Parsed.Program, rig, calibrations, known),
+                    p.OnHost
+                )),
+            ],
         };
     }
 
@@ -94,7 +107,13 @@ public sealed partial class Explorer
                 .Select(k =>
                 {
                     var clash = programs[k.Program].Clashes[k.What];
-                    return new TwoDrivers(k.Program, programs[k.Program].Script.Devices[clash.Device], clash.First, clash.Second, WayTo(k, Replays)!);
+                    return new TwoDrivers(
+                        k.Program,
+                        programs[k.Program].Script.Devices[clash.Device],
+                        clash.First,
+                        clash.Second,
+                        WayTo(k, Replays)!
+                    );
                 })
                 .OrderBy(b => b.Way.Events.Count),
         ];

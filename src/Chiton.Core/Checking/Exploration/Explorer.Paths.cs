@@ -263,7 +263,8 @@ public sealed partial class Explorer
         if (what.Kind == SoughtKind.Clash)
         {
             machine.TakenOver = (device, _, second) =>
-                found |= device == programs[what.Program].Clashes[what.What].Device
+                found |=
+                    device == programs[what.Program].Clashes[what.What].Device
                     && replay[what.Program].Script.Units[second.Unit].Activities[Math.Max(0, second.Activity)].Node is { } node
                     && node == programs[what.Program].Clashes[what.What].Second
                     && node.Span.Line == programs[what.Program].Clashes[what.What].Second.Span.Line;

@@ -40,7 +40,7 @@ public sealed partial class Explorer
     public const int MostPrograms = 8;
 
     /// <summary>States that are looked at after an edit, while somebody waits.</summary>
-    public const long StatesAfterEdit = 60_000;
+    public const long StatesAfterEdit = 40_000;
 
     /// <summary>Steps that the engine is asked for then.</summary>
     public const long AskedAfterEdit = 10_000;
@@ -59,7 +59,10 @@ public sealed partial class Explorer
     private readonly long delayMicros;
     private readonly List<Message> messages = [new(-1, -1, "", "")];
     private readonly Dictionary<Message, int> messageNumbers = [];
-    private readonly List<int[]> lists = [[]];
+    private readonly List<int[]> lists =
+    [
+        [],
+    ];
     private readonly Dictionary<string, int> listNumbers = [];
     private readonly (string Name, Stimulus[] Of)[] shared;
     private readonly List<bool>[] ready;
@@ -119,10 +122,11 @@ public sealed partial class Explorer
             Unpack(state, ids);
             var text = string.Join(
                 '+',
-                programs.Select((p, i) =>
-                    told[i].TryGetValue(ids[i], out var known)
-                        ? known
-                        : told[i][ids[i]] = string.Join('+', p.Places(ids[i]).Select(s => $"{names[i]}.{s}"))
+                programs.Select(
+                    (p, i) =>
+                        told[i].TryGetValue(ids[i], out var known)
+                            ? known
+                            : told[i][ids[i]] = string.Join('+', p.Places(ids[i]).Select(s => $"{names[i]}.{s}"))
                 )
             );
             found.TryAdd(text, depth);
@@ -651,10 +655,15 @@ public sealed partial class Explorer
         public bool Presses(string name) =>
             Sensor(name) is var sensor
             && IsSwitch(sensor)
-            && (transitions.Any(t => t.Sensor == sensor) || codes.Any(c => c is InZone z && z.Sensor == sensor || c is ZoneOf o && o.Sensor == sensor));
+            && (
+                transitions.Any(t => t.Sensor == sensor)
+                || codes.Any(c => c is InZone z && z.Sensor == sensor || c is ZoneOf o && o.Sensor == sensor)
+            );
 
         public bool Taps(string name) =>
-            transitions.Any(t => t.Sensor == Sensor(name) && t.Kind == FireKind.Press && t.Press is PressKind.Tapped or PressKind.TappedTwice);
+            transitions.Any(t =>
+                t.Sensor == Sensor(name) && t.Kind == FireKind.Press && t.Press is PressKind.Tapped or PressKind.TappedTwice
+            );
 
         public bool TapsTwice(string name) =>
             transitions.Any(t => t.Sensor == Sensor(name) && t.Kind == FireKind.Press && t.Press == PressKind.TappedTwice);
@@ -669,8 +678,7 @@ public sealed partial class Explorer
         public bool MindsConfusion(string name) =>
             Sensor(name) is >= 0 and var sensor && codes.Any(c => c is CannotTell q && q.Sensor == sensor);
 
-        public bool MindsNumber(string name) =>
-            Sensor(name) is >= 0 and var sensor && codes.Any(c => c is Reading r && r.Sensor == sensor);
+        public bool MindsNumber(string name) => Sensor(name) is >= 0 and var sensor && codes.Any(c => c is Reading r && r.Sensor == sensor);
 
         public Stimulus? Simply(string name, StimulusKind kind) => Sensor(name) is >= 0 and var sensor ? new(kind, sensor) : null;
 

@@ -246,9 +246,7 @@ internal sealed class LocalSteps
     private (int Text, int From, double[] Values) hears;
 
     private static double[] ValuesOf(Message what) =>
-        what.Values == ""
-            ? []
-            : [.. MemoryMarshal.Cast<char, long>(what.Values.AsSpan()).ToArray().Select(BitConverter.Int64BitsToDouble)];
+        what.Values == "" ? [] : [.. MemoryMarshal.Cast<char, long>(what.Values.AsSpan()).ToArray().Select(BitConverter.Int64BitsToDouble)];
 
     /// <summary>Active states of the program, as Region.State.</summary>
     public IReadOnlyList<string> Places(int state)

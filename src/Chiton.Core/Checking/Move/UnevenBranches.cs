@@ -31,11 +31,7 @@ internal sealed class UnevenBranches : Check
         foreach (var line in input.Walk.Lines)
         foreach (var together in Togethers(line.Line))
         {
-            var parts = together
-                .Parts.OfType<RunNode>()
-                .Select(r => (Run: r, Takes: Takes(input, r)))
-                .Where(r => r.Takes is > 0)
-                .ToArray();
+            var parts = together.Parts.OfType<RunNode>().Select(r => (Run: r, Takes: Takes(input, r))).Where(r => r.Takes is > 0).ToArray();
             if (parts.Length < 2 || parts.Length != together.Parts.Count)
                 continue;
             var (first, last) = (parts.MinBy(p => p.Takes), parts.MaxBy(p => p.Takes));

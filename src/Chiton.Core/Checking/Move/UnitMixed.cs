@@ -50,7 +50,9 @@ internal sealed class UnitMixed : Check
                 var wheelPerRobot = track.Value / wheel.Value * (turn.Pivoting == true ? 2 : 1);
                 var gear = drive.MotorTurnsPerTurn?.Value ?? 1;
                 var meant = Turns
-                    .SelectMany(t => new[] { (Robot: t, Of: "wheel", Deg: t * wheelPerRobot), (Robot: t, Of: "motor", Deg: t * wheelPerRobot * gear) })
+                    .SelectMany(t =>
+                        new[] { (Robot: t, Of: "wheel", Deg: t * wheelPerRobot), (Robot: t, Of: "motor", Deg: t * wheelPerRobot * gear) }
+                    )
                     .Where(t => Math.Abs(t.Deg / Math.Abs(value.Value) - 1) < Near)
                     .OrderBy(t => Math.Abs(t.Deg / Math.Abs(value.Value) - 1))
                     .ToArray();

@@ -38,7 +38,8 @@ internal sealed class AlreadyThere : Check
                 continue;
             var into = input
                 .Walk.Transitions.Where(t =>
-                    t.Transition.Target == at.State.Name && !ReferenceEquals(t.At.State, at.State)
+                    t.Transition.Target == at.State.Name
+                    && !ReferenceEquals(t.At.State, at.State)
                     && Places.Region(input.Node, t.At.State).Any(s => ReferenceEquals(s, at.State))
                 )
                 .ToArray();
@@ -53,9 +54,17 @@ internal sealed class AlreadyThere : Check
                         && c.Zone == wanted.Zone
                 );
             // Whatever moves may move what the sensor sees, and somebody may take it away where another way leads on.
-            if (!there || Places.DoesAround(input, at.State).Any(c => Places.Moves(c.Action)) || into.Any(t => t.Transition.Actions.Any(Moving)))
+            if (
+                !there
+                || Places.DoesAround(input, at.State).Any(c => Places.Moves(c.Action))
+                || into.Any(t => t.Transition.Actions.Any(Moving))
+            )
                 continue;
-            if (Places.Ways(input.Node, at.State).Any(t => t.Trigger is ZoneTriggerNode { Relation: ZoneRelation.Leaves } l && l.Sensor == wanted.Sensor))
+            if (
+                Places
+                    .Ways(input.Node, at.State)
+                    .Any(t => t.Trigger is ZoneTriggerNode { Relation: ZoneRelation.Leaves } l && l.Sensor == wanted.Sensor)
+            )
                 continue;
             yield return At(
                 at,

@@ -59,6 +59,9 @@ internal sealed class DoneGuessed : Check
 
     // True when it stands in a chain with something after it.
     private static bool Chained(ActionNode outer, ActionNode action) =>
-        outer is ThenNode then && then.Steps.Count > 1 && !ReferenceEquals(then.Steps[^1], action) && then.Steps.Any(s => ReferenceEquals(s, action))
+        outer is ThenNode then
+            && then.Steps.Count > 1
+            && !ReferenceEquals(then.Steps[^1], action)
+            && then.Steps.Any(s => ReferenceEquals(s, action))
         || outer.Inner.Any(i => Chained(i, action));
 }

@@ -77,7 +77,11 @@ internal sealed class MarkerTwice : Check
         while (open.TryDequeue(out var at))
         {
             // A move on the way carries it off the marker, as far as anybody can tell here.
-            if (Places.DoesAround(input, at).Any(c => c.Action is RunNode or DriveNode or TurnRobotNode or FollowNode or SteerNode && IsVehicle(input, c.Action)))
+            if (
+                Places
+                    .DoesAround(input, at)
+                    .Any(c => c.Action is RunNode or DriveNode or TurnRobotNode or FollowNode or SteerNode && IsVehicle(input, c.Action))
+            )
                 continue;
             foreach (var sentence in Places.Ways(input.Node, at))
             {

@@ -48,7 +48,8 @@ internal sealed class RunsOnCheck : Check
             bool Ends(StateNode s) => s.Final && input.Node.Regions.Count == 1;
             // Stopped in another region, it is not left to itself.
             var elsewhere = input.Walk.Commands.Any(c =>
-                !region.Any(s => ReferenceEquals(s, c.At.State)) && (c.Action is StopAllNode || input.Walk.Moved(c.Action).Any(moved.Contains))
+                !region.Any(s => ReferenceEquals(s, c.At.State))
+                && (c.Action is StopAllNode || input.Walk.Moved(c.Action).Any(moved.Contains))
             );
             if (elsewhere)
                 continue;

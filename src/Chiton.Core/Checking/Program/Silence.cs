@@ -45,7 +45,11 @@ internal sealed class SilenceCheck : Check
                 Severity.Advice,
                 $"Nothing ends it while {sensor.Name} hears nothing",
                 $"{command.At.State.Name} goes on until {sensor.Name} answers. Where nothing is in reach"
-                    + (sensor.ReachMm is { } reach ? $" ({Quantities.Figures.Show(reach.Value)} mm, {reach.Kind.ToString().ToLowerInvariant()})" : "")
+                    + (
+                        sensor.ReachMm is { } reach
+                            ? $" ({Quantities.Figures.Show(reach.Value)} mm, {reach.Kind.ToString().ToLowerInvariant()})"
+                            : ""
+                    )
                     + $" it answers nothing. Let a time end it too, or say what is to happen “when {sensor.Name} hears nothing”.",
                 sensor.Name
             );

@@ -34,7 +34,10 @@ internal sealed class Trap : Check
                 continue;
             foreach (var round in Rounds(input, start))
             {
-                if (!round.Any(s => Straight(input, s.State, true)) || round.Any(s => Turns(input, s.State) || s.Sentence.Actions.Any(Turning)))
+                if (
+                    !round.Any(s => Straight(input, s.State, true))
+                    || round.Any(s => Turns(input, s.State) || s.Sentence.Actions.Any(Turning))
+                )
                     continue;
                 // A way out that hangs on something the round counts, or on a time of a state around it, comes to its turn.
                 var counted = round

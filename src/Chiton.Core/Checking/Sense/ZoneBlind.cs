@@ -77,8 +77,10 @@ internal sealed class ZoneBlind : Check
             case ZoneTriggerNode { Relation: not ZoneRelation.Leaves } z
                 when Find(z.Sensor) is { } s && s.Bands.FirstOrDefault(b => b.Zone == z.Zone) is { } band:
                 return (s, band.FromMm, band.ToMm, z.Zone);
-            case ConditionTriggerNode { Condition: BinaryNode { Operator: Operator.Less or Operator.LessOrEqual, Left: ReadingNode r } less }
-                when Find(r.Sensor) is { } s && Analysis.Constant(less.Right) is { } value:
+            case ConditionTriggerNode
+            {
+                Condition: BinaryNode { Operator: Operator.Less or Operator.LessOrEqual, Left: ReadingNode r } less
+            } when Find(r.Sensor) is { } s && Analysis.Constant(less.Right) is { } value:
                 return (s, 0, value, $"“{Printer.Trigger(new TransitionNode([], trigger, null, [], null))}”");
             default:
                 return null;

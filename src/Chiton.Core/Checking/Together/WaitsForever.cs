@@ -45,11 +45,18 @@ internal sealed class WaitsForever : ExploredCheck
                 at,
                 stands ? Severity.Stops : Severity.Advice,
                 stands ? $"{state.Name} waits for ever" : "This sentence is never taken",
-                $"Whatever happens, “{Printer.Trigger(sentence)}” never comes while {state.Name} is active"
-                    + (stands ? ", and nothing else leads on from there. Say what else is to end it." : ". Mend what it waits for, or take it out.")
+                $"Whatever happens, “{Said(sentence)}” never comes while {state.Name} is active"
+                    + (
+                        stands
+                            ? ", and nothing else leads on from there. Say what else is to end it."
+                            : ". Mend what it waits for, or take it out."
+                    )
             );
         }
     }
+
+    private static string Said(TransitionNode sentence) =>
+        Printer.Trigger(sentence with { Guard = null }) + (sentence.Guard is { } guard ? $" if {Printer.Print(guard)}" : "");
 
     private IEnumerable<Finding> Untold(CheckInput input)
     {

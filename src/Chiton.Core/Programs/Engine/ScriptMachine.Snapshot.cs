@@ -150,7 +150,11 @@ public sealed partial class ScriptMachine
     internal void Keep(Pack to)
     {
         to.Clear();
-        to.Put(Finished ? 1 : Fault is not null ? 2 : 0);
+        to.Put(
+            Finished ? 1
+            : Fault is not null ? 2
+            : 0
+        );
         // What ended, or was stopped, stays where it is.
         if (Finished || Fault is not null)
         {
@@ -474,7 +478,10 @@ public sealed partial class ScriptMachine
                     }
                     if (transitionDue[t] != long.MaxValue)
                         m.armed.Add((this, true, t, transitionDue[t]));
-                    if (x is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice } && m.down[x.Sensor])
+                    if (
+                        x is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice }
+                        && m.down[x.Sensor]
+                    )
                         m.serials.Add(entered[node]);
                 }
             }
@@ -493,8 +500,7 @@ public sealed partial class ScriptMachine
         {
             foreach (var t in Unit.Nodes[node].Transitions)
                 if (
-                    Unit.Transitions[t]
-                        is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice } x
+                    Unit.Transitions[t] is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice } x
                     && m.down[x.Sensor]
                 )
                     return true;
@@ -546,7 +552,10 @@ public sealed partial class ScriptMachine
                     var x = Unit.Transitions[t];
                     var bits = from.Next();
                     (spent[t], edgeFired[t], counted[t]) = ((bits & 1) != 0, false, 0);
-                    since[t] = (bits & 4) != 0 ? -1 : (bits & 8) != 0 ? LongAgo : 1;
+                    since[t] =
+                        (bits & 4) != 0 ? -1
+                        : (bits & 8) != 0 ? LongAgo
+                        : 1;
                     if (x.Counts)
                         counted[t] = from.Next();
                     if (x.Watches)

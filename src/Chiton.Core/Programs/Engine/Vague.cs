@@ -54,7 +54,10 @@ internal sealed class Stretches
         var place = Of(value);
         return IsExact(place)
             ? (value, value)
-            : (place == 0 ? double.NegativeInfinity : cuts[place / 2 - 1], place == 2 * cuts.Length ? double.PositiveInfinity : cuts[place / 2]);
+            : (
+                place == 0 ? double.NegativeInfinity : cuts[place / 2 - 1],
+                place == 2 * cuts.Length ? double.PositiveInfinity : cuts[place / 2]
+            );
     }
 
     /// <summary>The first and last place that numbers between two ends may lie in; the ends themselves are not among them unless they are
@@ -329,8 +332,17 @@ internal sealed class Vague
         private bool Few(Code? value) =>
             value switch
             {
-                Constant or ZoneOf or InZone or InState or Done or GivenUp or AllDone or CannotTell or HearsNothing or Beyond or Comparison =>
-                    true,
+                Constant
+                or ZoneOf
+                or InZone
+                or InState
+                or Done
+                or GivenUp
+                or AllDone
+                or CannotTell
+                or HearsNothing
+                or Beyond
+                or Comparison => true,
                 Variable v => Exact[v.Slot],
                 Unary u => Few(u.Of),
                 Binary { Operator: Operator.And or Operator.Or } => true,
@@ -361,9 +373,13 @@ internal sealed class Vague
                 else if (
                     value is Binary { Operator: Operator.Add or Operator.Subtract } b
                     && (
-                        b.Left is Variable own && own.Slot == slot && Known(b.Right) is { } by ? b.Operator == Operator.Add ? by : -by
-                        : b.Operator == Operator.Add && b.Right is Variable self && self.Slot == slot ? Known(b.Left)
-                        : null
+                        b.Left is Variable own && own.Slot == slot && Known(b.Right) is { } by
+                            ? b.Operator == Operator.Add
+                                ? by
+                                : -by
+                            : b.Operator == Operator.Add && b.Right is Variable self && self.Slot == slot
+                                ? Known(b.Left)
+                                : null
                     )
                         is { } step
                 )
@@ -485,7 +501,10 @@ internal sealed class Vague
             code switch
             {
                 Constant c => c.Value,
-                Variable v => script.Initial.Where(i => i.Slot == v.Slot && script.IsConstant(v.Slot)).Select(i => Fixed(i.Value)).FirstOrDefault(),
+                Variable v => script
+                    .Initial.Where(i => i.Slot == v.Slot && script.IsConstant(v.Slot))
+                    .Select(i => Fixed(i.Value))
+                    .FirstOrDefault(),
                 Unary { IsNot: false } u => -Fixed(u.Of),
                 Binary { Operator: Operator.Add } b => Fixed(b.Left) + Fixed(b.Right),
                 Binary { Operator: Operator.Subtract } b => Fixed(b.Left) - Fixed(b.Right),

@@ -3883,7 +3883,7 @@ export interface components {
             text: string;
             /**
              * Format: int32
-             * @description Which number of the new line is calculated, from 0.
+             * @description Which number of the new line is calculated, from 0; −1 for none.
              */
             index: number;
             /** @description How it was calculated, in words. */

@@ -67,7 +67,9 @@ public class ExplorerTests
         var apart = Broken(
             Explore(
                 0,
-                never + a + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 1 s: go Late\n  state Late\n"
+                never
+                    + a
+                    + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 1 s: go Late\n  state Late\n"
             )
         )!;
         Assert.True(apart.Replayed);
@@ -191,10 +193,10 @@ public class ExplorerTests
         // A motor that goes on from a state that was left is taken over by right.
         Assert.Empty(
             Explore(
-                0,
-                "region Main\n  state A, initial\n    on entry: run Arm 900 motor deg at 40 %\n    when Knob is pressed: go B\n  state B\n    on entry: "
-                    + "run Arm 90 motor deg at 20 %\n    when Arm is done: go A\n"
-            )
+                    0,
+                    "region Main\n  state A, initial\n    on entry: run Arm 900 motor deg at 40 %\n    when Knob is pressed: go B\n  state B\n    on entry: "
+                        + "run Arm 90 motor deg at 20 %\n    when Arm is done: go A\n"
+                )
                 .DrivenTwice()
         );
     }

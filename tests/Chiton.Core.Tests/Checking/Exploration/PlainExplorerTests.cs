@@ -8,7 +8,7 @@ namespace Chiton.Core.Tests.Checking.Exploration;
 public class PlainExplorerTests
 {
     private const int Machines = 2000,
-        MostPlainStates = 60,
+        MostPlainStates = 40,
         MostStates = 2000;
 
     // From the numbers that conditions name on, all are one.

@@ -221,7 +221,13 @@ internal sealed class PlainScript : IChartHost
 
     /// <summary>The steps whose times still run: of each the earliest may be up next.</summary>
     public int[] Running =>
-        [.. All.Where(c => c.Going && c.Due < long.MaxValue).Select(c => c.Step).Concat(timers.Keys.Select(t => timerSteps[t])).Distinct().Order()];
+        [
+            .. All.Where(c => c.Going && c.Due < long.MaxValue)
+                .Select(c => c.Step)
+                .Concat(timers.Keys.Select(t => timerSteps[t]))
+                .Distinct()
+                .Order(),
+        ];
 
     /// <summary>The earliest time of those that were begun in a step is up.</summary>
     public void TimeUp(int begunIn)
@@ -295,7 +301,16 @@ internal sealed class PlainScript : IChartHost
     {
         var words = new System.Text.StringBuilder();
         var active = chart.Configuration;
-        words.Append(string.Join(',', active)).Append(';').Append(Math.Min(n, most)).Append(eye).Append(range is null ? "?" : silent ? "s" : "h");
+        words
+            .Append(string.Join(',', active))
+            .Append(';')
+            .Append(Math.Min(n, most))
+            .Append(eye)
+            .Append(
+                range is null ? "?"
+                : silent ? "s"
+                : "h"
+            );
         var numbers = new Dictionary<Chain, int>();
         var times = new List<(int Step, long Due, string Name)>();
         void Say(Chain c, string where)
@@ -316,15 +331,23 @@ internal sealed class PlainScript : IChartHost
         foreach (var c in loose.Where(c => c.Going))
             Say(c, " l:");
         foreach (var (name, motor) in motors)
-            words.Append(' ').Append(name).Append(motor.Done ? "D" : "").Append(motor.GivenUp ? "G" : "").Append(
-                motor.Holder is { Going: true } h && numbers.TryGetValue(h, out var holder) ? holder : -1
-            );
+            words
+                .Append(' ')
+                .Append(name)
+                .Append(motor.Done ? "D" : "")
+                .Append(motor.GivenUp ? "G" : "")
+                .Append(motor.Holder is { Going: true } h && numbers.TryGetValue(h, out var holder) ? holder : -1);
         words.Append(" taken ").Append(string.Join(',', taken.Where(t => active.Contains(transitions[t].Source)).Order()));
         times.AddRange(timers.Select(t => (timerSteps[t.Key], t.Value, $"t{t.Key}")));
         // Groups by what is in them, in the order of their times.
-        words.Append(" times ").Append(
-            string.Join('|', times.GroupBy(t => t.Step).Select(g => string.Join('<', g.OrderBy(t => t.Due).Select(t => t.Name))).Order())
-        );
+        words
+            .Append(" times ")
+            .Append(
+                string.Join(
+                    '|',
+                    times.GroupBy(t => t.Step).Select(g => string.Join('<', g.OrderBy(t => t.Due).Select(t => t.Name))).Order()
+                )
+            );
         return words.ToString();
     }
 
