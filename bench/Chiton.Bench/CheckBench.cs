@@ -31,7 +31,8 @@ public class CheckBench
                 Enumerable
                     .Range(0, 200)
                     .Select(i =>
-                        $"  state S{i}{(i == 0 ? ", initial" : "")}\n    when Boat button is pressed: go S{(i + 1) % 200}\n    after {i + 1} s: go S{(i + 7) % 200}\n"
+                        $"  state S{i}{(i == 0 ? ", initial" : "")}\n    when Boat button is pressed: go S{(i + 1) % 200}\n    after "
+                        + $"{i + 1} s: go S{(i + 7) % 200}\n"
                     )
             );
         large = farm.Design with { Programs = [new(script, []) { RunsOn = "Keeper board" }] };

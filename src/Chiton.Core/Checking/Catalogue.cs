@@ -96,7 +96,8 @@ public static class Catalogue
         (
             "stall-unseen",
             "A stall that nobody notices",
-            "A sentence waits until a motor stalls, and that motor counts nothing, so nobody ever hears that it stands. The sheet refuses such a "
+            "A sentence waits until a motor stalls, and that motor counts nothing, so nobody ever hears that it stands. The sheet "
+                + "refuses such a "
                 + "line as it is written."
         ),
     ];

@@ -16,7 +16,8 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
     /// <summary>How far all that may happen was gone through.</summary>
     public ExploredFar Explored { get; init; } = ExploredFar.Nothing;
 
-    /// <summary>The programs that are looked at together: those that run and can be read; null while one of those that run cannot.</summary>
+    /// <summary>The programs that are looked at together: those that run and can be read; null while one of those that run
+    /// cannot.</summary>
     public static IReadOnlyList<RigProgram>? Explorable(IReadOnlyList<RigProgram> programs)
     {
         RigProgram[] running = [.. programs.Where(p => p.Runs)];

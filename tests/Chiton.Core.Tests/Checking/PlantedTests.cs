@@ -4,7 +4,8 @@ using Chiton.Core.Tests.Programs;
 
 namespace Chiton.Core.Tests.Checking;
 
-/// <summary>For each code machines that have it, the same mended, and near misses that do not; cures that cure and do nothing else.</summary>
+/// <summary>For each code machines that have it, the same mended, and near misses that do not; cures that cure and do nothing
+/// else.</summary>
 public class PlantedTests
 {
     /// <summary>Every sensor of a rig with a few readings of each of its zones, well apart.</summary>
@@ -138,7 +139,8 @@ public class PlantedTests
         string next = "  state Away\n    on entry: drive back 60 mm at 80 mm/s\n    when all done: go Ahead\n"
     ) =>
         InMain(
-            $"  state Ahead, initial\n    while here: drive straight at {speed} mm/s\n    when Left edge eye becomes drop: go Away\n    when Right edge eye "
+            $"  state Ahead, initial\n    while here: drive straight at {speed} mm/s\n    when Left edge eye becomes drop: go Away\n "
+                + $"   when Right edge eye "
                 + $"becomes drop: go Away\n{next}",
             "never: robot over the edge\n\n"
         );
@@ -155,10 +157,12 @@ public class PlantedTests
             ),
             [
                 InMain(
-                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 250 mm: go Over\n  state Over, final\n"
+                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 250 mm: go Over\n  state "
+                        + "Over, final\n"
                 ),
                 InMain(
-                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 60 mm: go Slow\n  state Slow\n    while here: drive "
+                    "  state Ahead, initial\n    while here: drive straight at 450 mm/s\n    when Range < 60 mm: go Slow\n  state "
+                        + "Slow\n    while here: drive "
                         + "straight at 40 mm/s\n    when Left bumper is pressed: go Over\n  state Over, final\n"
                 ),
                 InMain(
@@ -181,48 +185,58 @@ public class PlantedTests
         new(
             "runs-on",
             InMain(
-                "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"
+                "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n   "
+                    + " after 1 s: stay\n"
             ),
             InMain(
-                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n    after 1 s: stay\n"
+                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Start button is pressed: go Rest\n  state Rest\n "
+                    + "   after 1 s: stay\n"
             ),
             [
                 // Stopped on the way, stopped two states later, and stopped where all is over.
                 InMain(
-                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: stop Trolley; go Rest\n  state Rest\n    "
+                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: stop Trolley; go "
+                        + "Rest\n  state Rest\n    "
                         + "after 1 s: stay\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go More\n  state More\n    after 1 s: go "
+                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go More\n  state "
+                        + "More\n    after 1 s: go "
                         + "Rest\n  state Rest\n    on entry: stop Trolley\n    after 1 s: stay\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    on entry: run Trolley at 40 %\n    when Start button is pressed: go Over\n  state "
+                        + "Over, final\n"
                 ),
             ]
         ),
         new(
             "already-there",
             InMain(
-                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    when Tag eye "
+                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n "
+                    + "   when Tag eye "
                     + "becomes bed tag: go Over\n  state Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    when Tag eye "
+                "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n "
+                    + "   when Tag eye "
                     + "is bed tag: go Over\n  state Over, final\n"
             ),
             [
                 // Another zone, something that moves there, and another way in.
                 InMain(
-                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    when Tag eye "
+                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state "
+                        + "Rest\n    when Tag eye "
                         + "becomes sleepers: go Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    while here: "
+                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n  state "
+                        + "Rest\n    while here: "
                         + "run Trolley at 40 %\n    when Tag eye becomes bed tag: go Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n    after 9 s: go Rest\n  state "
+                    "  state Go, initial\n    while here: run Trolley at 40 %\n    when Tag eye becomes bed tag: go Rest\n    after "
+                        + "9 s: go Rest\n  state "
                         + "Rest\n    when Tag eye becomes bed tag: go Over\n  state Over, final\n"
                 ),
             ]
@@ -230,31 +244,38 @@ public class PlantedTests
         new(
             "marker-twice",
             InMain(
-                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; go Rest\n  state Rest\n    "
+                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; go "
+                    + "Rest\n  state Rest\n    "
                     + "after 1 s if n = 3: go Over\n    after 1 s: go Go\n  state Over, final\n",
                 "var n = 0\n"
             ),
             InMain(
-                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye becomes bed tag: set n to n + 1; go Rest\n  state "
+                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye becomes bed tag: set n to n + 1; "
+                    + "go Rest\n  state "
                     + "Rest\n    after 1 s if n = 3: go Over\n    after 1 s: go Go\n  state Over, final\n",
                 "var n = 0\n"
             ),
             [
                 // It leaves the marker first, it drives on before it comes back, and it does not come back.
                 InMain(
-                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; go Off\n  state "
-                        + "Off\n    while here: drive straight at 100 mm/s\n    when Tag eye leaves bed tag if n = 3: go Over\n    when Tag eye leaves bed "
+                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; "
+                        + "go Off\n  state "
+                        + "Off\n    while here: drive straight at 100 mm/s\n    when Tag eye leaves bed tag if n = 3: go Over\n    "
+                        + "when Tag eye leaves bed "
                         + "tag: go Go\n  state Over, final\n",
                     "var n = 0\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; go Off\n  state "
-                        + "Off\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done if n = 3: go Over\n    when all done: go Go\n  state "
+                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; "
+                        + "go Off\n  state "
+                        + "Off\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done if n = 3: go Over\n    when all "
+                        + "done: go Go\n  state "
                         + "Over, final\n",
                     "var n = 0\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; go Over\n  state Over, "
+                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Tag eye is bed tag: set n to n + 1; "
+                        + "go Over\n  state Over, "
                         + "final\n    on entry: show n\n",
                     "var n = 0\n"
                 ),
@@ -263,24 +284,29 @@ public class PlantedTests
         new(
             "no-word",
             InMain(
-                "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at 40 %\n    when told "
+                "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at 40 "
+                    + "%\n    when told "
                     + "\"stop\" from Landing: go Wait\n"
             ),
             InMain(
-                "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at 40 %\n    when told "
+                "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at 40 "
+                    + "%\n    when told "
                     + "\"stop\" from Landing: go Wait\n    when not told for 1 s: go Wait\n"
             ),
             [
                 InMain(
-                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at 40 %\n    when told "
+                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: run Trolley at "
+                        + "40 %\n    when told "
                         + "\"stop\" from Landing: go Wait\n    after 5 s: go Wait\n"
                 ),
                 InMain(
-                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: turn Green lamp on\n    when told "
+                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    while here: turn Green "
+                        + "lamp on\n    when told "
                         + "\"stop\" from Landing: go Wait\n"
                 ),
                 InMain(
-                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    on entry: run Mast motor 90 motor deg at 40 "
+                    "  state Wait, initial\n    when told \"go\" from Landing: go Roll\n  state Roll\n    on entry: run Mast motor "
+                        + "90 motor deg at 40 "
                         + "%\n    when told \"stop\" from Landing: go Wait\n"
                 ),
             ]
@@ -288,19 +314,23 @@ public class PlantedTests
         new(
             "silence",
             InMain(
-                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n  state Over, final\n"
+                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n  state "
+                    + "Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n    when Range hears nothing: go "
+                "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n    when "
+                    + "Range hears nothing: go "
                     + "Over\n  state Over, final\n"
             ),
             [
                 InMain(
-                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n    after 9 s: go Over\n  "
+                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Range becomes close: go Over\n    "
+                        + "after 9 s: go Over\n  "
                         + "state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Over\n    when Range becomes "
+                    "  state Go, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Over\n    "
+                        + "when Range becomes "
                         + "close: go Over\n  state Over, final\n"
                 ),
                 InMain(
@@ -311,27 +341,35 @@ public class PlantedTests
         new(
             "trap",
             InMain(
-                "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n  state Back\n    on "
+                "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n  "
+                    + "state Back\n    on "
                     + "entry: drive back 80 mm at 80 mm/s\n    when all done: go Ahead\n"
             ),
             InMain(
-                "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n  state Back\n    on "
-                    + "entry: drive back 80 mm at 80 mm/s, then turn robot left 90 robot deg spinning at 30 %\n    when all done: go Ahead\n"
+                "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n  "
+                    + "state Back\n    on "
+                    + "entry: drive back 80 mm at 80 mm/s, then turn robot left 90 robot deg spinning at 30 %\n    when all done: go "
+                    + "Ahead\n"
             ),
             [
                 // It counts, something else leads out, and both ways are the same.
                 InMain(
-                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: set n to n + 1; go Back\n  state "
-                        + "Back\n    on entry: drive back 80 mm at 80 mm/s\n    when all done if n = 3: go Over\n    when all done: go Ahead\n  state Over, "
+                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: set n to n "
+                        + "+ 1; go Back\n  state "
+                        + "Back\n    on entry: drive back 80 mm at 80 mm/s\n    when all done if n = 3: go Over\n    when all done: "
+                        + "go Ahead\n  state Over, "
                         + "final\n",
                     "var n = 0\n"
                 ),
                 InMain(
-                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n    when Start button "
-                        + "is pressed: go Over\n  state Back\n    on entry: drive back 80 mm at 80 mm/s\n    when all done: go Ahead\n  state Over, final\n"
+                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go Back\n  "
+                        + "  when Start button "
+                        + "is pressed: go Over\n  state Back\n    on entry: drive back 80 mm at 80 mm/s\n    when all done: go "
+                        + "Ahead\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go More\n  state More\n    on "
+                    "  state Ahead, initial\n    while here: drive straight at 100 mm/s\n    when Left bumper is pressed: go More\n  "
+                        + "state More\n    on "
                         + "entry: drive straight 80 mm at 80 mm/s\n    when all done: go Ahead\n"
                 ),
             ]
@@ -342,11 +380,13 @@ public class PlantedTests
                 "  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Arm servo is done: go Over\n  state Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+                "  state Go, initial\n    on entry: set Arm servo to 90 deg\n    when Foot switch is pressed: go Over\n  state Over, "
+                    + "final\n"
             ),
             [
                 InMain(
-                    "  state Go, initial\n    on entry: run Mast motor 90 motor deg at 40 %\n    when Mast motor is done: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    on entry: run Mast motor 90 motor deg at 40 %\n    when Mast motor is done: go Over\n  "
+                        + "state Over, final\n"
                 ),
                 InMain("  state Go, initial\n    on entry: run Trolley for 2 s at 40 %\n    when all done: go Over\n  state Over, final\n"),
                 InMain("  state Go, initial\n    on entry: set Arm servo to 90 deg\n    after 2 s: go Over\n  state Over, final\n"),
@@ -376,46 +416,56 @@ public class PlantedTests
         new(
             "unit-mixed",
             InMain(
-                "  state Go, initial\n    on entry: turn robot left 180 robot deg spinning at 30 %, then turn robot right 720 robot deg spinning at 30 %\n    "
+                "  state Go, initial\n    on entry: turn robot left 180 robot deg spinning at 30 %, then turn robot right 720 robot "
+                    + "deg spinning at 30 %\n    "
                     + "when all done: go Over\n  state Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    on entry: turn robot left 180 robot deg spinning at 30 %, then turn robot right 90 robot deg spinning at 30 %\n    "
+                "  state Go, initial\n    on entry: turn robot left 180 robot deg spinning at 30 %, then turn robot right 90 robot "
+                    + "deg spinning at 30 %\n    "
                     + "when all done: go Over\n  state Over, final\n"
             ),
             [
                 InMain(
-                    "  state Go, initial\n    on entry: turn robot left 360 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    on entry: turn robot left 360 robot deg spinning at 30 %\n    when all done: go Over\n "
+                        + " state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: turn robot left 1080 robot deg spinning at 30 %\n    when all done: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    on entry: turn robot left 1080 robot deg spinning at 30 %\n    when all done: go "
+                        + "Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: run Mast motor 720 motor deg at 30 %\n    when all done: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    on entry: run Mast motor 720 motor deg at 30 %\n    when all done: go Over\n  state "
+                        + "Over, final\n"
                 ),
             ]
         ),
         new(
             "springs-back",
             InMain(
-                "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor and coast; go Held\n  state "
+                "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor and "
+                    + "coast; go Held\n  state "
                     + "Held\n    after 2 s: go Up\n"
             ),
             InMain(
-                "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor and hold; go Held\n  state "
+                "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor and "
+                    + "hold; go Held\n  state "
                     + "Held\n    after 2 s: go Up\n"
             ),
             [
                 InMain(
-                    "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor and brake; go Held\n  "
+                    "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: stop Mast motor "
+                        + "and brake; go Held\n  "
                         + "state Held\n    after 2 s: go Up\n"
                 ),
                 InMain(
-                    "  state Up, initial\n    while here: run Jaw motor at 40 %\n    when Foot switch is pressed: stop Jaw motor and coast; go Held\n  "
+                    "  state Up, initial\n    while here: run Jaw motor at 40 %\n    when Foot switch is pressed: stop Jaw motor and "
+                        + "coast; go Held\n  "
                         + "state Held\n    after 2 s: go Up\n"
                 ),
                 InMain(
-                    "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: go Over\n  state Over, final\n    on "
+                    "  state Up, initial\n    while here: run Mast motor at 40 %\n    when Foot switch is pressed: go Over\n  state "
+                        + "Over, final\n    on "
                         + "entry: stop Mast motor and coast\n"
                 ),
             ]
@@ -426,141 +476,179 @@ public class PlantedTests
                 "  state Up, initial\n    on entry: run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, final\n"
             ),
             InMain(
-                "  state Up, initial\n    on entry: send Mast to bottom, then run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, "
+                "  state Up, initial\n    on entry: send Mast to bottom, then run Mast motor 300 motor deg at 40 %\n    when all "
+                    + "done: go Over\n  state Over, "
                     + "final\n"
             ),
             [
                 InMain(
-                    "  state Down, initial\n    while here: run Mast motor back at 20 %\n    when Mast motor stalls: zero Mast motor; go Up\n  state Up\n    "
+                    "  state Down, initial\n    while here: run Mast motor back at 20 %\n    when Mast motor stalls: zero Mast "
+                        + "motor; go Up\n  state Up\n    "
                         + "on entry: run Mast motor 300 motor deg at 40 %\n    when all done: go Over\n  state Over, final\n"
                 ),
                 InMain("  state Up, initial\n    on entry: send Mast to shelf\n    when all done: go Over\n  state Over, final\n"),
                 InMain(
-                    "  state Up, initial\n    on entry: drive straight 300 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"
+                    "  state Up, initial\n    on entry: drive straight 300 mm at 100 mm/s\n    when all done: go Over\n  state Over, "
+                        + "final\n"
                 ),
             ]
         ),
         new(
             "jam",
             InMain(
-                "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n  state Over, final\n"
+                "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n  state "
+                    + "Over, final\n"
             ),
             InMain(
-                "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 % up to 2 s\n    when Jaws is done: go Over\n    when Jaws gives up: "
+                "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 % up to 2 s\n    when Jaws is done: go "
+                    + "Over\n    when Jaws gives up: "
                     + "go Over\n  state Over, final\n"
             ),
             [
                 InMain(
-                    "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n    when Jaws stalls: go "
+                    "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n    "
+                        + "when Jaws stalls: go "
                         + "Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n    after 3 s: go Over\n  "
+                    "  state Grip, initial\n    on entry: run Jaws close 300 motor deg at 40 %\n    when Jaws is done: go Over\n    "
+                        + "after 3 s: go Over\n  "
                         + "state Over, final\n"
                 ),
                 InMain(
-                    "  state Grip, initial\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done: go Over\n  state Over, final\n"
+                    "  state Grip, initial\n    on entry: drive straight 90 mm at 100 mm/s\n    when all done: go Over\n  state "
+                        + "Over, final\n"
                 ),
             ]
         ),
         new(
             "dead-band",
             InMain(
-                "  state Go, initial\n    while here: steer by Mast motor and Jaw motor\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+                "  state Go, initial\n    while here: steer by Mast motor and Jaw motor\n    when Foot switch is pressed: go Over\n  "
+                    + "state Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 12 deg\n    when Foot switch is pressed: go Over\n  "
+                "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 12 deg\n    when Foot switch is "
+                    + "pressed: go Over\n  "
                     + "state Over, final\n"
             ),
             [
                 InMain(
-                    "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 3 deg\n    when Foot switch is pressed: go Over\n  "
+                    "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 3 deg\n    when Foot switch "
+                        + "is pressed: go Over\n  "
                         + "state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 45 deg\n    when Foot switch is pressed: go Over\n  "
+                    "  state Go, initial\n    while here: steer by Mast motor and Jaw motor, dead band 45 deg\n    when Foot switch "
+                        + "is pressed: go Over\n  "
                         + "state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    while here: steer 30 % and 30 %\n    when Foot switch is pressed: go Over\n  state Over, final\n"
+                    "  state Go, initial\n    while here: steer 30 % and 30 %\n    when Foot switch is pressed: go Over\n  state "
+                        + "Over, final\n"
                 ),
             ]
         ),
         new(
             "uneven-branches",
             InMain(
-                "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 360 motor deg at 60 %\n    when all done: go "
+                "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 360 motor deg at 60 %\n "
+                    + "   when all done: go "
                     + "Over\n  state Over, final\n"
             ),
             InMain(
-                "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 540 motor deg at 60 %\n    when all done: go "
+                "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 540 motor deg at 60 %\n "
+                    + "   when all done: go "
                     + "Over\n  state Over, final\n"
             ),
             [
                 InMain(
-                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 360 motor deg at 43 %\n    when all done: go "
+                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and run Right motor 360 motor deg at 43 "
+                        + "%\n    when all done: go "
                         + "Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 %, then run Right motor 360 motor deg at 60 %\n    when all done: "
+                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 %, then run Right motor 360 motor deg at "
+                        + "60 %\n    when all done: "
                         + "go Over\n  state Over, final\n"
                 ),
                 InMain(
-                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and turn Green lamp on\n    when all done: go Over\n  state "
+                    "  state Go, initial\n    on entry: run Left motor 360 motor deg at 40 % and turn Green lamp on\n    when all "
+                        + "done: go Over\n  state "
                         + "Over, final\n"
                 ),
             ]
         ),
         new(
             "interlock",
-            "never: Left is in Open and Right is in Open\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed: go Open\n  state Open\n    after "
-                + "5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed: go Open\n  state Open\n    after 5 s: go Shut\n",
-            "never: Left is in Open and Right is in Open\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed if Right is in Shut: go Open\n  "
-                + "state Open\n    after 5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed if Left is in Shut: go Open\n  "
+            "never: Left is in Open and Right is in Open\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed: go "
+                + "Open\n  state Open\n    after "
+                + "5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed: go Open\n  state Open\n    "
+                + "after 5 s: go Shut\n",
+            "never: Left is in Open and Right is in Open\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed if "
+                + "Right is in Shut: go Open\n  "
+                + "state Open\n    after 5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed if "
+                + "Left is in Shut: go Open\n  "
                 + "state Open\n    after 5 s: go Shut\n",
             [
-                "region Left\n  state Shut, initial\n    when Left bumper is pressed: go Open\n  state Open\n    after 5 s: go Shut\n\nregion Right\n  state Shut, "
+                "region Left\n  state Shut, initial\n    when Left bumper is pressed: go Open\n  state Open\n    after 5 s: go "
+                    + "Shut\n\nregion Right\n  state Shut, "
                     + "initial\n    when Right bumper is pressed: go Open\n  state Open\n    after 5 s: go Shut\n",
                 // Only times forbid it: ten seconds from the start are over before twenty from any later press.
-                "never: Left is in Open and Right is in Open\n\nregion Left\n  state Open, initial\n    after 10 s: go Shut\n  state Shut\n\nregion Right\n  "
-                    + "state Shut, initial\n    when Right bumper is pressed: go Wait\n  state Wait\n    after 20 s: go Open\n  state Open\n    after 5 s: go "
+                "never: Left is in Open and Right is in Open\n\nregion Left\n  state Open, initial\n    after 10 s: go Shut\n  state "
+                    + "Shut\n\nregion Right\n  "
+                    + "state Shut, initial\n    when Right bumper is pressed: go Wait\n  state Wait\n    after 20 s: go Open\n  "
+                    + "state Open\n    after 5 s: go "
                     + "Shut\n",
-                "never: Left is in Open and Right is in Gone\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed: go Open\n  state Open\n    "
-                    + "after 5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed if Left is in Shut and Left is in Open: go Gone\n  "
+                "never: Left is in Open and Right is in Gone\n\nregion Left\n  state Shut, initial\n    when Left bumper is pressed: "
+                    + "go Open\n  state Open\n    "
+                    + "after 5 s: go Shut\n\nregion Right\n  state Shut, initial\n    when Right bumper is pressed if Left is in "
+                    + "Shut and Left is in Open: go Gone\n  "
                     + "state Gone\n    after 5 s: go Shut\n",
             ]
         ),
         new(
             "two-drivers",
-            "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n    after 2 s: go "
-                + "Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed: go Run\n  state Run\n    while here: run Trolley at 60 %\n    "
+            "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley at "
+                + "40 %\n    after 2 s: go "
+                + "Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed: go Run\n  state Run\n    while here: "
+                + "run Trolley at 60 %\n    "
                 + "after 2 s: go Rest\n",
-            "region A\n  state Rest, initial\n    when Left bumper is pressed if B is in Rest: go Run\n  state Run\n    while here: run Trolley at 40 %\n    "
-                + "after 2 s: go Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed if A is in Rest: go Run\n  state Run\n    while "
+            "region A\n  state Rest, initial\n    when Left bumper is pressed if B is in Rest: go Run\n  state Run\n    while here: "
+                + "run Trolley at 40 %\n    "
+                + "after 2 s: go Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed if A is in Rest: go Run\n "
+                + " state Run\n    while "
                 + "here: run Trolley at 60 %\n    after 2 s: go Rest\n",
             [
-                "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n    after 2 s: go "
-                    + "Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed: go Run\n  state Run\n    while here: run Second trolley at 60 "
+                "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley "
+                    + "at 40 %\n    after 2 s: go "
+                    + "Rest\n\nregion B\n  state Rest, initial\n    when Right bumper is pressed: go Run\n  state Run\n    while "
+                    + "here: run Second trolley at 60 "
                     + "%\n    after 2 s: go Rest\n",
                 InMain(
-                    "  state Out, initial\n    while here: run Trolley at 40 %\n    state In, initial\n      when Left bumper is pressed: go Fast\n    state "
+                    "  state Out, initial\n    while here: run Trolley at 40 %\n    state In, initial\n      when Left bumper is "
+                        + "pressed: go Fast\n    state "
                         + "Fast\n      while here: run Trolley at 60 %\n      after 2 s: go In\n"
                 ),
-                "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n    when Left "
-                    + "bumper is released: go Rest\n\nregion B\n  state Rest, initial\n    when Left bumper is released if A is in Rest: go Rest\n",
+                "region A\n  state Rest, initial\n    when Left bumper is pressed: go Run\n  state Run\n    while here: run Trolley "
+                    + "at 40 %\n    when Left "
+                    + "bumper is released: go Rest\n\nregion B\n  state Rest, initial\n    when Left bumper is released if A is in "
+                    + "Rest: go Rest\n",
             ]
         ),
         new(
             "no-way-out",
             InMain("  state Rest, initial\n    when Start button is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n"),
             InMain(
-                "  state Rest, initial\n    when Start button is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n    when Start button is "
+                "  state Rest, initial\n    when Start button is pressed: go Run\n  state Run\n    while here: run Trolley at 40 %\n "
+                    + "   when Start button is "
                     + "pressed: go Rest\n"
             ),
             [
                 InMain("  state Rest, initial\n    when Start button is pressed: go Run\n  state Run, final\n"),
                 InMain(
-                    "  state All, initial\n    when Foot switch is pressed: go Over\n    state Rest, initial\n      when Start button is pressed: go Run\n    "
+                    "  state All, initial\n    when Foot switch is pressed: go Over\n    state Rest, initial\n      when Start "
+                        + "button is pressed: go Run\n    "
                         + "state Run\n      while here: run Trolley at 40 %\n  state Over, final\n"
                 ),
                 InMain("  state Rest, initial\n    when Start button is pressed: go Run\n  state Run\n    every 1 s: stay\n"),
@@ -572,7 +660,8 @@ public class PlantedTests
             InMain("  state Rest, initial\n    when Start button is pressed if n = 0: go Run\n  state Run, final\n", "var n = 0\n"),
             [
                 InMain(
-                    "  state Rest, initial\n    when Start button is pressed if n = 4: go Run\n    when Foot switch is pressed: set n to n + 1; stay\n  state "
+                    "  state Rest, initial\n    when Start button is pressed if n = 4: go Run\n    when Foot switch is pressed: set "
+                        + "n to n + 1; stay\n  state "
                         + "Run, final\n",
                     "var n = 0\n"
                 ),
@@ -583,11 +672,13 @@ public class PlantedTests
         new(
             "never-reached",
             InMain(
-                "  state Rest, initial\n    always if n > 2: go Lost\n    when Start button is pressed: go Run\n  state Run, final\n  state Lost, final\n",
+                "  state Rest, initial\n    always if n > 2: go Lost\n    when Start button is pressed: go Run\n  state Run, final\n "
+                    + " state Lost, final\n",
                 "var n = 0\n"
             ),
             InMain(
-                "  state Rest, initial\n    always if n > 2: go Lost\n    when Start button is pressed: go Run\n    when Foot switch is pressed: set n to n + "
+                "  state Rest, initial\n    always if n > 2: go Lost\n    when Start button is pressed: go Run\n    when Foot switch "
+                    + "is pressed: set n to n + "
                     + "1; stay\n  state Run, final\n  state Lost, final\n",
                 "var n = 0\n"
             ),
@@ -595,7 +686,8 @@ public class PlantedTests
                 InMain("  state Rest, initial\n    when Start button is tapped twice: go Run\n  state Run, final\n"),
                 InMain("  state Rest, initial\n    when Start button is pressed: go Run\n  state Run\n    after 2 s: go Rest\n"),
                 InMain(
-                    "  state Rest, initial\n    when Range < n: go Run\n    when Range > 90 mm: go Over\n  state Run, final\n  state Over, final\n",
+                    "  state Rest, initial\n    when Range < n: go Run\n    when Range > 90 mm: go Over\n  state Run, final\n  state "
+                        + "Over, final\n",
                     "var n = 50 mm\n"
                 ),
             ]
@@ -665,7 +757,8 @@ public class PlantedTests
     public void A_zone_of_which_nothing_is_known_is_told_once_and_not_where_a_band_or_the_program_says_what_it_is()
     {
         const string body =
-            "region Main\n  state Go, initial\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    when Tag eye becomes bed tag: go Go\n    when "
+            "region Main\n  state Go, initial\n    when Tag eye becomes bed tag: go Rest\n  state Rest\n    when Tag eye becomes bed "
+            + "tag: go Go\n    when "
             + "Range becomes close: go Go\n";
         var input = Of(body);
         var read = Calibrations(input.Rig);

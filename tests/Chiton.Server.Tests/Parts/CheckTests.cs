@@ -112,7 +112,8 @@ public class CheckTests
                         Enumerable
                             .Range(0, 40)
                             .Select(s =>
-                                $"  state Ring {r} at {s}{(s == 0 ? ", initial" : "")}\n    after {1 + r * 0.3} s: go Ring {r} at {(s + 1) % 40}\n"
+                                $"  state Ring {r} at {s}{(s == 0 ? ", initial" : "")}\n    after {1 + r * 0.3} s: go Ring {r} at "
+                                + $"{(s + 1) % 40}\n"
                             )
                     )
                 )
@@ -191,8 +192,10 @@ public class CheckTests
         await Save(
             client,
             SeedTrolley.Id,
-            "program Seed trolley\n\nnever: Flap is in Open and Cart is in Rolling\n\nregion Cart\n  state Standing, initial\n    when Tag eye becomes bed "
-                + "tag: go Rolling\n\n  state Rolling\n    while here: run Trolley at 40 %\n    when Tag eye becomes sleepers: go Standing\n\nregion "
+            "program Seed trolley\n\nnever: Flap is in Open and Cart is in Rolling\n\nregion Cart\n  state Standing, initial\n    "
+                + "when Tag eye becomes bed "
+                + "tag: go Rolling\n\n  state Rolling\n    while here: run Trolley at 40 %\n    when Tag eye becomes sleepers: go "
+                + "Standing\n\nregion "
                 + "Flap\n  state Shut, initial\n    after 2 s: go Open\n\n  state Open\n    after 1 s: go Shut\n",
             1
         );

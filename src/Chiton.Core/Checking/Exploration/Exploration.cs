@@ -121,7 +121,8 @@ public sealed partial class Explorer
     /// <summary>States of a program that were never entered.</summary>
     public IEnumerable<StateNode> NeverEntered(int program) => Of(program, (p, n) => !p.Entered[n]);
 
-    /// <summary>States without states in them that were entered and never left, and in which nothing is ever done: where it rests.</summary>
+    /// <summary>States without states in them that were entered and never left, and in which nothing is ever done: where it
+    /// rests.</summary>
     /// <remarks>With whether something goes on for ever in them.</remarks>
     public IEnumerable<(StateNode State, bool RunsOn)> NeverLeft(int program)
     {

@@ -21,7 +21,8 @@ internal sealed class Interlock : ExploredCheck
 
     /// <inheritdoc/>
     public override string Example =>
-        "never: Flap is in Open and Cart is in Rolling\n\nregion Cart\n  state Standing, initial\n    when Tag eye becomes bed tag: go Rolling\n\n"
+        "never: Flap is in Open and Cart is in Rolling\n\nregion Cart\n  state Standing, initial\n    when Tag eye becomes bed tag: "
+        + "go Rolling\n\n"
         + "  state Rolling\n    while here: run Trolley at 40 %\n    when Tag eye becomes sleepers: go Standing\n\n"
         + "region Flap\n  state Shut, initial\n    after 2 s: go Open\n\n  state Open\n    after 1 s: go Shut\n";
 

@@ -48,7 +48,8 @@ internal sealed class NoWayOut : ExploredCheck
                 runsOn ? $"{state.Name} runs on for ever" : $"{state.Name} is where it ends",
                 runsOn
                     ? $"No sentence leads on from {state.Name}, and what it runs never stops by itself. Say when it is over."
-                    : $"No sentence leads on from {state.Name}. If the program is over there, call the state final: then a run ends when it "
+                    : $"No sentence leads on from {state.Name}. If the program is over there, call the state final: then a run ends "
+                        + $"when it "
                         + "is done."
             );
         }

@@ -53,7 +53,8 @@ internal sealed class TwoDriversCheck : ExploredCheck
                 second,
                 Severity.Risky,
                 $"{first.State.Name} and {second.State.Name} both command {twice.Device}",
-                $"{After(twice.Way.Events)}, both go on at the same time: “{Printer.Plain(Printer.Sentence(twice.Second))}” takes over from "
+                $"{After(twice.Way.Events)}, both go on at the same time: “{Printer.Plain(Printer.Sentence(twice.Second))}” takes "
+                    + $"over from "
                     + $"“{Printer.Plain(Printer.Sentence(twice.First))}”. Let one wait for the other, or command {twice.Device} in one "
                     + "region only.",
                 twice.Device

@@ -16,7 +16,8 @@ internal sealed class DeadBand : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "Two sticks steer and have no dead band: let go, they do not stand at exactly nothing, and the robot creeps. Or the band is so wide that "
+        "Two sticks steer and have no dead band: let go, they do not stand at exactly nothing, and the robot creeps. Or the band is "
+        + "so wide that "
         + "little of the way is left.";
 
     /// <inheritdoc/>
@@ -40,9 +41,11 @@ internal sealed class DeadBand : Check
                 Severity.Advice,
                 band < 3 ? $"Let go, {steer.Ahead} still steers" : "Most of the way of the sticks does nothing",
                 band < 3
-                    ? $"A stick that is let go does not stand at exactly nothing, and {(band == 0 ? "without a dead band" : $"{Quantities.Figures.Show(band.Value)} deg of dead band")} "
+                    ? $"A stick that is let go does not stand at exactly nothing, and "
+                        + $"{(band == 0 ? "without a dead band" : $"{Quantities.Figures.Show(band.Value)} deg of dead band")} "
                         + "the robot creeps. A dead band of 10 to 15 deg is usual."
-                    : $"{Quantities.Figures.Show(band.Value)} deg of dead band leave {Quantities.Figures.Show(FullDeg - band.Value)} deg of "
+                    : $"{Quantities.Figures.Show(band.Value)} deg of dead band leave {Quantities.Figures.Show(FullDeg - band.Value)} "
+                        + $"deg of "
                         + $"{FullDeg} to steer with.",
                 steer.Ahead
             );

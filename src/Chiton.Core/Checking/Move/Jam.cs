@@ -14,7 +14,8 @@ internal sealed class Jam : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "Jaws close on something, or a mechanism comes to its stop, before its move is over. It pushes and is never done, and the state waits "
+        "Jaws close on something, or a mechanism comes to its stop, before its move is over. It pushes and is never done, and the "
+        + "state waits "
         + "for its end alone.";
 
     /// <inheritdoc/>
@@ -52,8 +53,10 @@ internal sealed class Jam : Check
                     ? Severity.Risky
                     : Severity.Advice,
                 $"{mechanism.Name} may never be done",
-                $"{(mechanism.Travel?.JamRisk is { } risk ? $"It may jam: {risk}. " : "")}When something holds {mechanism.Name} back before its move is over, "
-                    + $"it pushes on and is not done: {command.At.State.Name} waits for ever. Say “up to 2 s” and what is to happen when it gives up, or "
+                $"{(mechanism.Travel?.JamRisk is { } risk ? $"It may jam: {risk}. " : "")}When something holds {mechanism.Name} back "
+                    + $"before its move is over, "
+                    + $"it pushes on and is not done: {command.At.State.Name} waits for ever. Say “up to 2 s” and what is to happen "
+                    + $"when it gives up, or "
                     + $"“when {mechanism.Name} stalls”.",
                 mechanism.Name
             );

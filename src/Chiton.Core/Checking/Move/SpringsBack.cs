@@ -14,7 +14,8 @@ internal sealed class SpringsBack : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A lift or an arm is stopped so that its motor runs out, or by a motor that cannot hold, and the program goes on with it: it sinks or "
+        "A lift or an arm is stopped so that its motor runs out, or by a motor that cannot hold, and the program goes on with it: it "
+        + "sinks or "
         + "springs back.";
 
     /// <inheritdoc/>
@@ -46,8 +47,10 @@ internal sealed class SpringsBack : Check
                 Severity.Risky,
                 $"{mechanism.Name} is let go",
                 plain
-                    ? $"A plain motor cannot hold {mechanism.Name}: stopped, weight pulls it down. Let it rest on a stop, or take a motor that holds."
-                    : $"“{Printer.Plain(Printer.Sentence(stop))}” lets {mechanism.Name} run out, and weight pulls at it: it does not stay where it is. "
+                    ? $"A plain motor cannot hold {mechanism.Name}: stopped, weight pulls it down. Let it rest on a stop, or take a "
+                        + $"motor that holds."
+                    : $"“{Printer.Plain(Printer.Sentence(stop))}” lets {mechanism.Name} run out, and weight pulls at it: it does not "
+                        + $"stay where it is. "
                         + "Let it hold.",
                 mechanism.Name,
                 plain ? null : new("Let it hold", [new(command.At.Number, command.With(mended), -1, "the motor holds its place")])

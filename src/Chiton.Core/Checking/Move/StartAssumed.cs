@@ -14,7 +14,8 @@ internal sealed class StartAssumed : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A mechanism with ends is moved by an amount, and nothing brings it to a known place before: where it comes to hangs on where somebody "
+        "A mechanism with ends is moved by an amount, and nothing brings it to a known place before: where it comes to hangs on "
+        + "where somebody "
         + "left it.";
 
     /// <inheritdoc/>
@@ -52,7 +53,8 @@ internal sealed class StartAssumed : Check
                 first.At,
                 Severity.Advice,
                 $"{mechanism.Name} begins where it was left",
-                $"“{Printer.Plain(Printer.Sentence(first.Action))}” goes from wherever {mechanism.Name} stands when the program begins. Bring it to a known "
+                $"“{Printer.Plain(Printer.Sentence(first.Action))}” goes from wherever {mechanism.Name} stands when the program "
+                    + $"begins. Bring it to a known "
                     + $"place first: “send {mechanism.Name} home”, or run it until it stalls and say “zero {mechanism.Name}”.",
                 mechanism.Name
             );

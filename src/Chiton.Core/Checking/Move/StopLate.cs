@@ -107,7 +107,8 @@ internal sealed record Halt(
 
     /// <summary>Where the numbers come from, in words.</summary>
     public string Sources =>
-        $"It brakes with {Show(Decel.Value, 3)} mm/s² ({Decel.Kind.ToString().ToLowerInvariant()}: {Decel.Source}) and obeys after {Show(DelayMs)} ms."
+        $"It brakes with {Show(Decel.Value, 3)} mm/s² ({Decel.Kind.ToString().ToLowerInvariant()}: {Decel.Source}) and obeys after "
+        + $"{Show(DelayMs)} ms."
         + (Decel.Kind == Provenance.Guessed ? " Trials of braking in Move make it sure." : "");
 }
 
@@ -122,7 +123,8 @@ internal sealed class StopLate : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "From the reading that says stop to rest it goes on, and that way is longer than the room that is left: it runs into what it should stop "
+        "From the reading that says stop to rest it goes on, and that way is longer than the room that is left: it runs into what it "
+        + "should stop "
         + "before, or a wheel leaves the table, met head on.";
 
     /// <inheritdoc/>
@@ -154,7 +156,8 @@ internal sealed class StopLate : Check
                     halt.Command.At,
                     Severity.Risky,
                     "A wheel leaves before it stands",
-                    $"At {Show(halt.Speed)} mm/s it goes {Show(sum.Result.StopDistanceMm, 3)} mm from the edge under {halt.Sensor.Name} to rest, braking at its "
+                    $"At {Show(halt.Speed)} mm/s it goes {Show(sum.Result.StopDistanceMm, 3)} mm from the edge under "
+                        + $"{halt.Sensor.Name} to rest, braking at its "
                         + $"worst, and has {Show(sum.Result.StopDistanceMm + sum.Result.HeadOnMarginMm, 3)} mm. {halt.Sources}",
                     halt.Sensor.Name,
                     safe is { } v ? halt.At(v, "so that it stands before a wheel is over the edge") : null
@@ -194,7 +197,8 @@ internal sealed class StopLate : Check
             halt.Command.At,
             gap.GapHighMm <= 0 ? Severity.Stops : Severity.Risky,
             gap.GapHighMm <= 0 ? $"It runs into what {halt.Sensor.Name} sees" : $"It can run into what {halt.Sensor.Name} sees",
-            $"Told to stop at {Show(trigger)} mm, at {Show(halt.Speed)} mm/s, it has {Show(gap.GapLowMm, 3)} to {Show(gap.GapHighMm, 3)} mm left at rest. "
+            $"Told to stop at {Show(trigger)} mm, at {Show(halt.Speed)} mm/s, it has {Show(gap.GapLowMm, 3)} to "
+                + $"{Show(gap.GapHighMm, 3)} mm left at rest. "
                 + halt.Sources,
             halt.Sensor.Name,
             halt.At(Math.Floor(safe / 5) * 5, "so that it stops with a tenth of the way left")
@@ -314,7 +318,8 @@ internal sealed class EdgeBlind : Check
                 // How it meets the edge is for the bench to say.
                 Severity.Advice,
                 $"At {Show(sum.Result.WorstAngleDeg, 2)}° to the edge a wheel is over first",
-                $"Head on {Show(sum.Result.HeadOnMarginMm, 3)} mm are left, at {Show(sum.Result.WorstAngleDeg, 2)}° {Show(-sum.Result.WorstMarginMm, 3)} mm are "
+                $"Head on {Show(sum.Result.HeadOnMarginMm, 3)} mm are left, at {Show(sum.Result.WorstAngleDeg, 2)}° "
+                    + $"{Show(-sum.Result.WorstMarginMm, 3)} mm are "
                     + $"missing at {Show(halt.Speed)} mm/s: the wheel on that side lies farther out than its eye. {halt.Sources}",
                 halt.Sensor.Name,
                 safe is { } v ? halt.At(v, "so that it stands in time at every angle up to 45°") : null

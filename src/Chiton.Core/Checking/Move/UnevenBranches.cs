@@ -16,7 +16,8 @@ internal sealed class UnevenBranches : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "Two motors of the same kind are begun together for a way each, and by their speeds one is over well before the other: one stands while "
+        "Two motors of the same kind are begun together for a way each, and by their speeds one is over well before the other: one "
+        + "stands while "
         + "the other still pulls.";
 
     /// <inheritdoc/>

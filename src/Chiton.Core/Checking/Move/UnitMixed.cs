@@ -19,7 +19,8 @@ internal sealed class UnitMixed : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A turn of the robot is above 360 degrees and is just what its wheels, or its motors, turn for a plain turn of 90, 180 or so: degrees "
+        "A turn of the robot is above 360 degrees and is just what its wheels, or its motors, turn for a plain turn of 90, 180 or "
+        + "so: degrees "
         + "of the robot, the wheel and the motor were confused.";
 
     /// <inheritdoc/>
@@ -64,9 +65,12 @@ internal sealed class UnitMixed : Check
                     command.At,
                     Severity.Risky,
                     $"It turns {Quantities.Figures.Show(Math.Abs(value.Value) / 360, 2)} times round",
-                    $"{Quantities.Figures.Show(Math.Abs(value.Value))} robot deg is what the {of}s turn for a turn of {Quantities.Figures.Show(robot)} robot "
-                        + $"deg: {Quantities.Figures.Show(robot)} × {Quantities.Figures.Show(track.Value)} mm ÷ {Quantities.Figures.Show(wheel.Value)} mm"
-                        + $"{(turn.Pivoting == true ? " × 2" : "")}{(of == "motor" && gear != 1 ? $" × {Quantities.Figures.Show(gear)}" : "")} = "
+                    $"{Quantities.Figures.Show(Math.Abs(value.Value))} robot deg is what the {of}s turn for a turn of "
+                        + $"{Quantities.Figures.Show(robot)} robot "
+                        + $"deg: {Quantities.Figures.Show(robot)} × {Quantities.Figures.Show(track.Value)} mm ÷ "
+                        + $"{Quantities.Figures.Show(wheel.Value)} mm"
+                        + (turn.Pivoting == true ? " × 2" : "")
+                        + $"{(of == "motor" && gear != 1 ? $" × {Quantities.Figures.Show(gear)}" : "")} = "
                         + $"{Quantities.Figures.Show(deg, 4)}. Chiton turns the robot, and works out the wheels itself.",
                     drive.Name,
                     angle is LiteralNode

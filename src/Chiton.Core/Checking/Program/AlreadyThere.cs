@@ -70,7 +70,8 @@ internal sealed class AlreadyThere : Check
                 at,
                 Severity.Risky,
                 $"{wanted.Sensor} is over {wanted.Zone} already",
-                $"{at.State.Name} begins while {wanted.Sensor} is in {wanted.Zone}, and nothing moves there: it cannot come into {wanted.Zone} "
+                $"{at.State.Name} begins while {wanted.Sensor} is in {wanted.Zone}, and nothing moves there: it cannot come into "
+                    + $"{wanted.Zone} "
                     + "without leaving it first. Write “is” instead of “becomes”, and it counts at once.",
                 wanted.Sensor,
                 new(

@@ -41,7 +41,8 @@ internal sealed class DoneGuessed : Check
                 command.At,
                 Severity.Advice,
                 $"{device} cannot tell when it is there",
-                $"{(chained ? "The next step" : $"{command.At.State.Name}")} goes on when {device} is done, and that is a time that was worked out, not "
+                $"{(chained ? "The next step" : $"{command.At.State.Name}")} goes on when {device} is done, and that is a time that "
+                    + $"was worked out, not "
                     + "measured. Under load it may still be on its way. A trial in Move says how long it takes, or a sensor at its end.",
                 device
             );

@@ -51,7 +51,8 @@ internal sealed class MarkerTwice : Check
                 at,
                 Severity.Risky,
                 $"One {wanted.Zone} can be counted twice",
-                $"After {next.Name} the machine comes back to {at.State.Name} by “{Printer.Trigger(way)}” while {wanted.Sensor} may still be over the "
+                $"After {next.Name} the machine comes back to {at.State.Name} by “{Printer.Trigger(way)}” while {wanted.Sensor} may "
+                    + $"still be over the "
                     + $"same {wanted.Zone}, and “is” takes it again at once. Write “becomes”: then it must have left it.",
                 wanted.Sensor,
                 new(

@@ -13,7 +13,8 @@ internal sealed class NeverReached : ExploredCheck
 
     /// <inheritdoc/>
     public override string Says =>
-        "No sentence goes to a state and it is not where its region begins, or none of those that do is ever taken, whatever happens: it is "
+        "No sentence goes to a state and it is not where its region begins, or none of those that do is ever taken, whatever "
+        + "happens: it is "
         + "never entered.";
 
     /// <inheritdoc/>

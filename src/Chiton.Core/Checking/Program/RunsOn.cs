@@ -71,7 +71,8 @@ internal sealed class RunsOnCheck : Check
                     command.At,
                     Severity.Risky,
                     $"{motor} runs on in {to.Name}",
-                    $"“{Printer.Plain(Printer.Sentence(command.Action))}” goes on when “{Printer.Trigger(sentence)}” leads to {to.Name}, and nothing "
+                    $"“{Printer.Plain(Printer.Sentence(command.Action))}” goes on when “{Printer.Trigger(sentence)}” leads to "
+                        + $"{to.Name}, and nothing "
                         + $"from there on stops it. Write “while here”, and it stops when {command.At.State.Name} is left.",
                     motor,
                     command.At.Line is ActivityNode { Moment: ActivityMoment.Entry } activity

@@ -56,7 +56,8 @@ internal sealed class Trap : Check
                     start,
                     Severity.Risky,
                     $"{start.Name} comes to the same place again and again",
-                    $"{Quantities.Figures.List(round.Select(s => s.State.Name))} lead to each other, forward and back on one line, and nothing else leads "
+                    $"{Quantities.Figures.List(round.Select(s => s.State.Name))} lead to each other, forward and back on one line, "
+                        + $"and nothing else leads "
                         + "out. Let it turn on the way, or count the rounds and stop."
                 );
                 break;

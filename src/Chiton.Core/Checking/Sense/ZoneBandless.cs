@@ -55,7 +55,8 @@ internal sealed class ZoneBandless : Check
                 $"Nobody knows {zone} on {name}",
                 read == 0
                     ? $"This copy has no readings of {zone} on {name}, and no band says where it lies. Take readings of it in Sense."
-                    : $"This copy has only {Quantities.Figures.Count(read, "reading")} of {zone} on {name}; 3 are the least. Take more in Sense.",
+                    : $"This copy has only {Quantities.Figures.Count(read, "reading")} of {zone} on {name}; 3 are the least. Take "
+                        + $"more in Sense.",
                 name
             );
         }

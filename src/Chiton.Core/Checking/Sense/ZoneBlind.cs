@@ -14,7 +14,8 @@ internal sealed class ZoneBlind : Check
 
     /// <inheritdoc/>
     public override string Says =>
-        "A sentence waits for a distance within the sensor's blind zone, where it answers wrongly or not at all; or the zone that its silence "
+        "A sentence waits for a distance within the sensor's blind zone, where it answers wrongly or not at all; or the zone that "
+        + "its silence "
         + "counts as is its nearest.";
 
     /// <inheritdoc/>
@@ -40,8 +41,10 @@ internal sealed class ZoneBlind : Check
                     at,
                     Severity.Stops,
                     $"{sensor.Name} is blind there",
-                    $"{what} lies within {Quantities.Figures.Show(blind.Value)} mm ({blind.Kind.ToString().ToLowerInvariant()}: {blind.Source}), where "
-                        + $"{sensor.Name} answers wrongly: it never comes to that. Wait for something farther away, or move the sensor back.",
+                    $"{what} lies within {Quantities.Figures.Show(blind.Value)} mm ({blind.Kind.ToString().ToLowerInvariant()}: "
+                        + $"{blind.Source}), where "
+                        + $"{sensor.Name} answers wrongly: it never comes to that. Wait for something farther away, or move the "
+                        + $"sensor back.",
                     sensor.Name
                 );
             else if (from < blind.Value - 1e-9 && from > 0)
@@ -63,7 +66,8 @@ internal sealed class ZoneBlind : Check
                     at,
                     Severity.Risky,
                     $"Nothing at all counts as {z.Zone}",
-                    $"When {sensor.Name} hears nothing it counts as {z.Zone}, its nearest zone: an empty room sets this off. Let its silence count as "
+                    $"When {sensor.Name} hears nothing it counts as {z.Zone}, its nearest zone: an empty room sets this off. Let its "
+                        + $"silence count as "
                         + $"{sensor.Bands.MaxBy(b => b.ToMm)!.Zone} in Rig.",
                     sensor.Name
                 );

@@ -33,7 +33,8 @@ internal sealed class NoWord : Check
                 command.At,
                 Severity.Risky,
                 $"{input.Walk.Moved(command.Action).First()} goes on when nobody speaks",
-                $"Only {said} ends it. A message that is lost, or a controller that is switched off, lets it run on. Add what is to happen “when not "
+                $"Only {said} ends it. A message that is lost, or a controller that is switched off, lets it run on. Add what is to "
+                    + $"happen “when not "
                     + $" told for 1 s”, or a time that it may take at most.",
                 input.Walk.Moved(command.Action).First()
             );

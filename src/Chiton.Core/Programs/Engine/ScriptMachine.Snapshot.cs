@@ -137,7 +137,8 @@ public sealed partial class ScriptMachine
             u.Times(into);
     }
 
-    /// <summary>How long a time that was begun in this step takes, µs; null for one that ran before, below zero where nobody knows.</summary>
+    /// <summary>How long a time that was begun in this step takes, µs; null for one that ran before, below zero where nobody
+    /// knows.</summary>
     internal static long? Begun(long due) =>
         due / GroupMicros == StepMicros / GroupMicros ? due - StepMicros
         : due / GroupMicros >= MostGroups / 2 ? -1

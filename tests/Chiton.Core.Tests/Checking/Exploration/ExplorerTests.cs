@@ -44,8 +44,10 @@ public class ExplorerTests
         var way = Broken(
             Explore(
                 0,
-                "never: B is in On and A is in On\n\nregion A\n  state Off, initial\n    when Eye becomes red: go On\n    when Knob is pressed: go Half\n"
-                    + "  state Half\n    when Eye becomes light: go More\n  state More\n    when Eye becomes dark: go On\n  state On\n    when Eye becomes dark: go Off\n\n"
+                "never: B is in On and A is in On\n\nregion A\n  state Off, initial\n    when Eye becomes red: go On\n    when Knob "
+                    + "is pressed: go Half\n"
+                    + "  state Half\n    when Eye becomes light: go More\n  state More\n    when Eye becomes dark: go On\n  state "
+                    + "On\n    when Eye becomes dark: go Off\n\n"
                     + "region B\n  state Off2, initial\n    when Knob is pressed: go On\n  state On\n    after 1 s: go Off2\n"
             )
         )!;
@@ -69,7 +71,8 @@ public class ExplorerTests
                 0,
                 never
                     + a
-                    + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 1 s: go Late\n  state Late\n"
+                    + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 1 s: go Late\n  "
+                    + "state Late\n"
             )
         )!;
         Assert.True(apart.Replayed);
@@ -82,7 +85,8 @@ public class ExplorerTests
         var explorer = Explore(
             0,
             "never: B is in Late and A is in Early\n\nregion A\n  state Early, initial\n    after 10 s: go Gone\n  state Gone\n\n"
-                + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 20 s: go Late\n  state Late\n"
+                + "region B\n  state Start, initial\n    when Eye becomes red: go Wait\n  state Wait\n    after 20 s: go Late\n  "
+                + "state Late\n"
         );
         var way = Broken(explorer);
         Assert.NotNull(way);
@@ -127,8 +131,10 @@ public class ExplorerTests
     {
         var explorer = Explore(
             0,
-            "var x = 0 mm\nvar y = 0\n\nregion Main\n  state Open, initial\n    when Knob is pressed: set x to Range; set y to random (between 0 and 10); "
-                + "go Look\n  state Look\n    always if x < 100 mm and x > 200 mm: go Both\n    always if x < 100 mm: go Near\n    always if y > 5: go "
+            "var x = 0 mm\nvar y = 0\n\nregion Main\n  state Open, initial\n    when Knob is pressed: set x to Range; set y to "
+                + "random (between 0 and 10); "
+                + "go Look\n  state Look\n    always if x < 100 mm and x > 200 mm: go Both\n    always if x < 100 mm: go Near\n    "
+                + "always if y > 5: go "
                 + "High\n    always: go Low\n  state Near\n  state High\n  state Low\n  state Both\n"
         );
         Assert.True(explorer.IsComplete);
@@ -142,7 +148,8 @@ public class ExplorerTests
         var way = Broken(
             Explore(
                 0,
-                "never: Main is in Twice\n\nregion Main\n  state Open, initial\n    when Knob is tapped twice: go Twice\n    when Knob is held for 1 s: "
+                "never: Main is in Twice\n\nregion Main\n  state Open, initial\n    when Knob is tapped twice: go Twice\n    when "
+                    + "Knob is held for 1 s: "
                     + "go Held\n  state Twice\n  state Held\n"
             )
         )!;
@@ -152,7 +159,8 @@ public class ExplorerTests
             Broken(
                 Explore(
                     0,
-                    "never: Main is in Held\n\nregion Main\n  state Open, initial\n    when Knob is tapped: go Tapped\n    when Knob is held for 1 s: go "
+                    "never: Main is in Held\n\nregion Main\n  state Open, initial\n    when Knob is tapped: go Tapped\n    when Knob "
+                        + "is held for 1 s: go "
                         + "Held\n  state Tapped\n  state Held\n"
                 )
             )!.Replayed
@@ -163,11 +171,14 @@ public class ExplorerTests
     public void Messages_take_their_time_and_come_in_order()
     {
         const string one =
-            "region Main\n  state Idle, initial\n    when Knob is pressed: tell Two \"open\"; go Asked\n  state Asked\n    when told \"is open\" from Two: "
+            "region Main\n  state Idle, initial\n    when Knob is pressed: tell Two \"open\"; go Asked\n  state Asked\n    when told "
+            + "\"is open\" from Two: "
             + "go Through\n    when Eye becomes red: tell Two \"shut\"; go Idle\n  state Through\n";
         const string two =
-            "never: Main is in Open and Other is in Seen\n\nregion Main\n  state Shut, initial\n    when told \"open\" from One: tell One \"is open\"; "
-            + "go Open\n  state Open\n    when told \"shut\" from One: go Shut\n\nregion Other\n  state Start, initial\n    when Eye becomes red: go Seen\n  "
+            "never: Main is in Open and Other is in Seen\n\nregion Main\n  state Shut, initial\n    when told \"open\" from One: "
+            + "tell One \"is open\"; "
+            + "go Open\n  state Open\n    when told \"shut\" from One: go Shut\n\nregion Other\n  state Start, initial\n    when Eye "
+            + "becomes red: go Seen\n  "
             + "state Seen\n";
         var explorer = Explore(200, one, two);
         var way = explorer.Broken().Single(b => b.Program == 1).Way;
@@ -181,7 +192,8 @@ public class ExplorerTests
     public void Two_regions_that_drive_one_motor_are_told_and_a_state_within_is_not()
     {
         const string outer =
-            "region Main\n  state Out, initial\n    while here: run Pump at 40 %\n    state In, initial\n      when Knob is pressed: go Over\n    state "
+            "region Main\n  state Out, initial\n    while here: run Pump at 40 %\n    state In, initial\n      when Knob is pressed: "
+            + "go Over\n    state "
             + "Over\n      while here: run Pump at 80 %\n      when Knob is pressed: go In\n";
         Assert.Empty(Explore(0, outer).DrivenTwice());
         const string second = "\nregion B\n  state Rest, initial\n    when Eye becomes red: run Pump at 10 %; stay\n";
@@ -194,7 +206,8 @@ public class ExplorerTests
         Assert.Empty(
             Explore(
                     0,
-                    "region Main\n  state A, initial\n    on entry: run Arm 900 motor deg at 40 %\n    when Knob is pressed: go B\n  state B\n    on entry: "
+                    "region Main\n  state A, initial\n    on entry: run Arm 900 motor deg at 40 %\n    when Knob is pressed: go B\n  "
+                        + "state B\n    on entry: "
                         + "run Arm 90 motor deg at 20 %\n    when Arm is done: go A\n"
                 )
                 .DrivenTwice()
@@ -207,7 +220,8 @@ public class ExplorerTests
         var programs = new[]
         {
             Program(
-                "var n = 0\n\nregion Main\n  state Open, initial\n    when Eye becomes red: set n to n + 1; stay\n    when Knob is pressed if n = 150: go "
+                "var n = 0\n\nregion Main\n  state Open, initial\n    when Eye becomes red: set n to n + 1; stay\n    when Knob is "
+                    + "pressed if n = 150: go "
                     + "Full\n  state Full\n"
             ),
         };

@@ -102,7 +102,8 @@ public class PlainExplorerTests
         var missing = plain.Where(p => !mine.TryGetValue(p.Key, out var depth) || depth != p.Value).Select(p => $"{p.Key} after {p.Value}");
         var more = mine.Keys.Except(plain.Keys);
         return missing.Any() || more.Any()
-            ? $"seed {seed}\n  only plain, or by other lengths: {string.Join(" | ", missing.Take(4).Select(k => k + " mine " + mine.GetValueOrDefault(k.Split(" after ")[0], -1)))}\n"
+            ? $"seed {seed}\n  only plain, or by other lengths: "
+                + $"{string.Join(" | ", missing.Take(4).Select(k => k + " mine " + mine.GetValueOrDefault(k.Split(" after ")[0], -1)))}\n"
                 + $"  only here: {string.Join(" | ", more.Take(4))}\n{new GeneratedScript(seed, closed: true).Script}"
             : null;
     }
