@@ -139,3 +139,17 @@ region Flap
   await expect(far.getByRole('button', { name: 'Go deeper' })).toBeVisible()
   await expect(page.getByText(/^Not looked at to the end: \d/)).toBeVisible()
 })
+
+test('rigs and copies are held against each other by code', async ({ page, open }) => {
+  test.setTimeout(180_000)
+  await open(`${rig}/check`)
+  await page.getByRole('link', { name: 'Hold against other rigs and copies' }).press('Enter')
+  const table = page.getByRole('region', { name: 'Findings by code' })
+  await expect(table.getByRole('columnheader', { name: 'Lock keeper, copy 1' })).toBeVisible()
+  await expect(table.getByRole('row', { name: /^A voltage too high/ })).toContainText('cannot work')
+  await expectAccessible(page)
+  await page.getByRole('button', { name: 'This rig only' }).press('Enter')
+  await expect(table.getByRole('columnheader', { name: /^Lock keeper/ })).toHaveCount(0)
+  await table.getByRole('link', { name: 'Seed trolley, copy 2' }).press('Enter')
+  await expect(page.getByRole('heading', { name: /to settle/ })).toBeVisible()
+})

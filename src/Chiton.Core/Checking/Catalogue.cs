@@ -64,6 +64,11 @@ public static class Catalogue
         new DeadBand(),
         new UnevenBranches(),
         new StopLate(),
+        new LineLost(),
+        new LateCheck(),
+        new WrongController(),
+        new GoalUnjudged(),
+        new SurfaceUnknown(),
         new EdgeBlind(),
     ];
 
@@ -78,15 +83,10 @@ public static class Catalogue
         ("clicks-missed", "Faster than clicks are counted"),
         ("turn-clearance", "No room to turn"),
         ("path-wide", "A path that spreads too wide"),
-        ("line-lost", "Loses its line"),
         ("load-loose", "A load that comes loose"),
         ("wrong-way", "Goes the wrong way round"),
-        ("late-check", "Looked at too late"),
         ("goal-missed", "Fails for no reason named here"),
         ("not-sent", "The controller holds something else"),
-        ("wrong-controller", "A device of another controller"),
-        ("goal-unjudged", "A goal that cannot be judged"),
-        ("surface-unknown", "A surface no eye knows"),
         ("never-triggered", "A sentence that no scene triggers"),
     ];
 
@@ -115,8 +115,10 @@ public static class Catalogue
                 .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
                 .ThenBy(f => f.Severity);
             // The same thing said of two programs is one finding each: what differs is the program.
-            foreach (var same in own.GroupBy(f => (f.Code, f.Owner, f.Device)))
-                found.AddRange(same.Select((f, i) => f with { Key = KeyOf(f, i + 1) }));
+            var keyed = own.GroupBy(f => (f.Code, f.Owner, f.Device))
+                .SelectMany(same => same.Select((f, i) => f with { Key = KeyOf(f, i + 1) }))
+                .ToArray();
+            found.AddRange(Folding.Fold(input, keyed));
         }
         return [.. found.OrderBy(f => f.Program).ThenBy(f => f.Line == 0 ? int.MaxValue : f.Line).ThenBy(f => f.Severity)];
     }

@@ -32,6 +32,9 @@ public sealed record CheckInput(
     /// <summary>Which of the explored programs this one is.</summary>
     public int ExploredAs { get; init; }
 
+    /// <summary>What is known of the rig's scenes on this copy; null where they were not looked at.</summary>
+    public IReadOnlyList<SceneNote>? Scenes { get; init; }
+
     private readonly Lazy<ProgramWalk> walk = new(() => new(Program.Parsed.Program, Rig));
 
     /// <summary>The program, read once for all checks.</summary>

@@ -54,6 +54,9 @@ public sealed record Finding(
     /// <summary>The device it speaks of; null where it speaks of none.</summary>
     public string? Device { get; init; }
 
+    /// <summary>Key of the finding that it follows from; null where it stands by itself.</summary>
+    public string? Because { get; init; }
+
     /// <summary>The events of a walk that leads there; null where none is known.</summary>
     public IReadOnlyList<Programs.Scxml.WalkEvent>? Walk { get; init; }
 

@@ -33,6 +33,7 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
     /// <param name="programs">The rig's programs, read.</param>
     /// <param name="explored">All that may happen to those that run and can be read; null to go through it here, as far as one waits for
     /// after an edit.</param>
+    /// <param name="scenes">What is known of the rig's scenes on this copy; null where they were not looked at.</param>
     public static Report Of(
         RigDesign rig,
         RailMotion? motion,
@@ -40,7 +41,8 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
         IReadOnlyDictionary<string, SensorCalibration> calibrations,
         IReadOnlyDictionary<string, CalibrationAge> ages,
         IReadOnlyList<RigProgram> programs,
-        Explorer? explored = null
+        Explorer? explored = null,
+        IReadOnlyList<SceneNote>? scenes = null
     )
     {
         var judgement = SenseJudge.Rig([
@@ -72,6 +74,7 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
                         SomeUnread = faulty is not null,
                         Explored = explored,
                         ExploredAs = i,
+                        Scenes = scenes,
                     }
             ),
         ];

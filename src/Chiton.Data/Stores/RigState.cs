@@ -105,11 +105,41 @@ public sealed record RigState(
                 _ =>
                     new(() =>
                         deeper is { Version: > 0 }
-                            ? deeper.Look(e => Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, e))
-                            : Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs)
+                            ? deeper.Look(e =>
+                                Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, e, SceneNotes)
+                            )
+                            : Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, null, SceneNotes)
                     )
             )
             .Value;
+    }
+
+    // What hinders a scene, or does not count in it, before anything runs. One that cannot be read says so in Simulate.
+    private IReadOnlyList<SceneNote> SceneNotes
+    {
+        get
+        {
+            var notes = new List<SceneNote>();
+            foreach (var scene in Scenes.Where(s => s.Diagnostics.Count == 0))
+            {
+                IReadOnlyList<SceneFinding> found;
+                try
+                {
+                    found = Plan(scene.Scene).Findings;
+                }
+                catch (SceneProblem hindered)
+                {
+                    found = hindered.Findings;
+                }
+                catch (InputProblem)
+                {
+                    // What else keeps it from running is told where it is: a fault of a program, a sensor without readings.
+                    continue;
+                }
+                notes.AddRange(found.Select(f => new SceneNote(scene.Scene.Name, ReferenceEquals(scene, Counting), f.Code, f.Say)));
+            }
+            return notes;
+        }
     }
 
     /// <summary>Goes on exploring in the background; null when a program that runs cannot be read, or none does.</summary>
@@ -126,8 +156,10 @@ public sealed record RigState(
     public string? Silenced(Finding finding) =>
         Silences.GetValueOrDefault(finding.Key) is { } row && row.Said == finding.Said ? row.Reason : null;
 
-    /// <summary>What the checks say and nobody set aside; null where nothing could be looked at.</summary>
-    public IReadOnlyList<Finding>? Open => Report().Findings is { } all ? [.. all.Where(f => Silenced(f) is null)] : null;
+    /// <summary>What the checks say and nobody set aside, each thing once: what follows from another is not told beside it; null where
+    /// nothing could be looked at.</summary>
+    public IReadOnlyList<Finding>? Open =>
+        Report().Findings is { } all ? [.. all.Where(f => f.Because is null && Silenced(f) is null)] : null;
 
     /// <summary>What is known of this copy, for the bench.</summary>
     public BenchCopy Bench => new(Design, Moves, Calibrations, Positions.ToDictionary(p => p.Key, p => p.Value.Angles));

@@ -23,6 +23,7 @@ namespace Chiton.Server.Parts;
 /// <param name="Silenced">Why it was set aside; null where it was not.</param>
 /// <param name="Before">Why it was set aside before its figures changed; null where it was not.</param>
 /// <param name="Walk">The events of a walk that leads there; null where none is known.</param>
+/// <param name="Because">Key of the finding that it follows from; null where it stands by itself.</param>
 public sealed record FindingView(
     string Key,
     string Code,
@@ -39,8 +40,33 @@ public sealed record FindingView(
     Cure? Cure,
     string? Silenced,
     string? Before,
-    IReadOnlyList<StoredStep>? Walk
+    IReadOnlyList<StoredStep>? Walk,
+    string? Because
 );
+
+/// <summary>A copy of a rig, as a column of the table by code.</summary>
+/// <param name="Rig">Address of the rig.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Copy">Number of the copy.</param>
+/// <param name="Unlooked">Why nothing could be looked at; null where it could.</param>
+public sealed record FindingsOf(string Rig, string Name, int Copy, string? Unlooked);
+
+/// <summary>What a copy has of one code.</summary>
+/// <param name="Count">How many were found that nobody set aside.</param>
+/// <param name="Severity">How bad the worst of them is; “holds” where none was found.</param>
+/// <param name="Headline">What the worst of them says; empty where none was found.</param>
+public sealed record FindingsCell(int Count, Severity Severity, string Headline);
+
+/// <summary>A row of the table by code.</summary>
+/// <param name="Code">The code.</param>
+/// <param name="Title">What it is about.</param>
+/// <param name="Cells">Copy by copy, in the order of the columns.</param>
+public sealed record FindingsRow(string Code, string Title, IReadOnlyList<FindingsCell> Cells);
+
+/// <summary>Which rigs and copies have what.</summary>
+/// <param name="Columns">The copies.</param>
+/// <param name="Rows">Code by code, the worst first; codes of which nothing was found are left out.</param>
+public sealed record FindingsTable(IReadOnlyList<FindingsOf> Columns, IReadOnlyList<FindingsRow> Rows);
 
 /// <summary>How far all that may happen to the programs was gone through.</summary>
 /// <param name="Far">How far.</param>
@@ -67,6 +93,7 @@ public static class CheckEndpoints
         findings.MapGet("", Listed).WithName("listFindings").ProducesProblem(404);
         findings.MapGet("/looked", LookedAt).WithName("listLooked").ProducesProblem(404);
         findings.MapPost("/{key}/silence", Silence).WithName("silenceFinding").ProducesValidationProblem().ProducesProblem(404);
+        api.MapGet("/findings/table", Table).WithTags("Check").WithName("compareFindings").ProducesValidationProblem();
         var exploration = api.MapGroup("/rigs/{id}/exploration").WithTags("Check");
         exploration.MapGet("", Explored).WithName("getExploration").ProducesProblem(404);
         exploration.MapPost("", Deeper).WithName("exploreDeeper").ProducesValidationProblem().ProducesProblem(404);
@@ -109,12 +136,58 @@ public static class CheckEndpoints
             silenced is null
                 ? state.Silences.GetValueOrDefault(f.Key)?.Reason
                 : null,
-            f.Walk is null ? null : [.. f.Walk.Select(e => new StoredStep(e.Name, e.AfterMs))]
+            f.Walk is null ? null : [.. f.Walk.Select(e => new StoredStep(e.Name, e.AfterMs))],
+            f.Because
         );
     }
 
     private static async Task<IReadOnlyList<Looked>> LookedAt(string id, RigStore store, CancellationToken cancel, int? copy = null) =>
         (await store.Load(id, copy, null, cancel)).Report().Looked;
+
+    // More columns than that nobody reads on a page.
+    private const int MostColumns = 40;
+
+    private static async Task<FindingsTable> Table(RigStore store, CancellationToken cancel, string? rigs = null)
+    {
+        string[]? wanted = rigs?.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        var all = await store.List(cancel);
+        if (wanted?.FirstOrDefault(w => all.All(r => r.Rig.Id != w)) is { } unknown)
+            throw new InputProblem("rigs", $"There is no rig “{unknown}”.");
+        var columns = new List<(FindingsOf Of, IReadOnlyList<Finding> Found)>();
+        foreach (var (rig, _, copies) in all.Where(r => wanted is null || wanted.Contains(r.Rig.Id)))
+        foreach (var copy in copies)
+        {
+            if (columns.Count == MostColumns)
+                break;
+            var state = await store.Load(rig.Id, copy.Number, null, cancel);
+            var open = state.Open;
+            columns.Add(
+                (
+                    new(rig.Id, state.Design.Name, copy.Number, open is null ? "Its programs cannot be read." : null),
+                    [.. (open ?? []).Where(f => f.Severity != Severity.Holds)]
+                )
+            );
+        }
+        return new(
+            [.. columns.Select(c => c.Of)],
+            [
+                .. Catalogue
+                    .All.Where(check => columns.Any(c => c.Found.Any(f => f.Code == check.Code)))
+                    .Select(check => new FindingsRow(
+                        check.Code,
+                        check.Title,
+                        [
+                            .. columns.Select(c =>
+                                c.Found.Where(f => f.Code == check.Code).OrderBy(f => f.Severity).ToArray() is { Length: > 0 } own
+                                    ? new FindingsCell(own.Length, own[0].Severity, own[0].Headline)
+                                    : new FindingsCell(0, Severity.Holds, "")
+                            ),
+                        ]
+                    ))
+                    .OrderBy(r => r.Cells.Min(c => c.Severity)),
+            ]
+        );
+    }
 
     private static ExplorationView View(RigState state) =>
         Exploring.Of(state.Stamp) is { } deeper && (deeper.Running || deeper.Version > 0)

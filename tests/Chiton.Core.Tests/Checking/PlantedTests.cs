@@ -145,8 +145,44 @@ public class PlantedTests
             "never: robot over the edge\n\n"
         );
 
+    private static string Follows(string how) =>
+        InMain($"  state Along, initial\n    while here: {how}\n    when Start button is pressed: go Over\n  state Over, final\n");
+
+    private static RigDesign WithLineEye(RigDesign rig) =>
+        rig with
+        {
+            Sensors =
+            [
+                .. rig.Sensors.Select(s => s.Name == "Line eye" ? s with { Mount = new(Mm(60), Mm(0), Mm(8)), SpotDiameterMm = Mm(8) } : s),
+            ],
+        };
+
+    private static string Served(string busy, string more = "") =>
+        InMain($"  state Idle, initial\n    when Start button is pressed: go Busy\n  state Busy\n{busy}") + more;
+
     private static readonly Planted[] All =
     [
+        new(
+            "late-check",
+            Served("    while here: turn Green lamp on\n    after 10 s: go Idle\n"),
+            Served(
+                "    while here: turn Green lamp on\n    after 10 s: go Idle\n",
+                "\nregion Asking\n  state Listening, initial\n    when Start button is pressed: turn Red lamp on; stay\n"
+            ),
+            [
+                // Soon over, it listens itself, and it never comes back.
+                Served("    while here: turn Green lamp on\n    after 1 s: go Idle\n"),
+                Served("    while here: turn Green lamp on\n    after 10 s: go Idle\n    when Start button is pressed: go Idle\n"),
+                Served("    while here: turn Green lamp on\n    after 10 s: go Over\n  state Over, final\n"),
+            ]
+        ),
+        new(
+            "line-lost",
+            Follows("follow Line eye at 900 mm/s gain 0.2"),
+            Follows("follow Line eye at 80 mm/s gain 0.2"),
+            [Follows("follow Line eye at 150 mm/s gain 0.2"), Follows("drive straight at 900 mm/s"), Follows("steer 90 % and 90 %")],
+            WithLineEye
+        ),
         new(
             "stop-late",
             InMain(
@@ -793,5 +829,32 @@ public class PlantedTests
             body.Replace("state Go, initial\n", "state Go, initial\n    on entry: teach Tag eye bed tag\n", StringComparison.Ordinal)
         );
         Assert.Empty(Found(taught with { Calibrations = read.Where(c => c.Key != "Tag eye").ToDictionary() }));
+    }
+
+    [Fact]
+    public void What_follows_from_something_stands_under_it_and_makes_it_as_bad()
+    {
+        // A sentence that is never taken, and two states that are never entered because of it.
+        var found = Find(
+            Of(
+                InMain(
+                    "  state Rest, initial\n    when Start button is pressed: go Run\n    always if n > 2: go Lost\n  state Run, final\n  state Lost\n    "
+                        + "after 1 s: go More\n  state More, final\n",
+                    "var n = 0\n"
+                )
+            )
+        );
+        var cause = found.Single(f => f.Code == "waits-forever");
+        Assert.Equal((Severity.Risky, null), (cause.Severity, cause.Because));
+        Assert.Equal(
+            [("Lost", cause.Key), ("More", cause.Key)],
+            found.Where(f => f.Code == "never-reached").Select(f => (f.Owner, f.Because!)).Order()
+        );
+        // A state that no sentence leads to follows from nothing.
+        Assert.Null(
+            Find(Of(InMain("  state Rest, initial\n    after 1 s: stay\n  state Lost, final\n")))
+                .Single(f => f.Code == "never-reached")
+                .Because
+        );
     }
 }

@@ -81,9 +81,10 @@ public class CheckTests
     {
         using var bench = new Bench();
         var client = bench.Http;
-        var found = Assert.Single(await Findings(client, "lock-keeper"));
-        Assert.Equal("wiring-level", found.GetProperty("code").GetString());
-        Assert.Equal("Boat button", found.GetProperty("device").GetString());
+        // Its lead, and that a press while it is busy is lost.
+        var found = await Findings(client, "lock-keeper");
+        Assert.Equal(["wiring-level", "late-check", "late-check"], found.Select(f => f.GetProperty("code").GetString()!));
+        Assert.Equal(["Boat button", "Boat button", "Keeper button"], found.Select(f => f.GetProperty("device").GetString()!));
         // A message that the other one does not wait for is found in the program that tells it.
         var program = await client.GetFromJsonAsync<JsonElement>("/api/rigs/lock-keeper/program");
         var script = program.GetProperty("script").GetString()!;
@@ -220,6 +221,76 @@ public class CheckTests
         );
         var last = (await walked.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("moments").EnumerateArray().Last();
         Assert.Equal(["Cart.Rolling", "Flap.Open"], last.GetProperty("states").EnumerateArray().Select(s => s.GetString()!));
+    }
+
+    [Fact]
+    public async Task Every_rig_and_copy_is_held_against_the_others_by_code()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        async Task<(string[] Columns, Dictionary<string, int[]> Counts)> Table(string query)
+        {
+            var table = await client.GetFromJsonAsync<JsonElement>($"/api/findings/table{query}");
+            return (
+                [
+                    .. table
+                        .GetProperty("columns")
+                        .EnumerateArray()
+                        .Select(c => $"{c.GetProperty("rig").GetString()} {c.GetProperty("copy").GetInt32()}"),
+                ],
+                table
+                    .GetProperty("rows")
+                    .EnumerateArray()
+                    .ToDictionary(
+                        r => r.GetProperty("code").GetString()!,
+                        r => r.GetProperty("cells").EnumerateArray().Select(c => c.GetProperty("count").GetInt32()).ToArray()
+                    )
+            );
+        }
+        var all = await Table("");
+        Assert.Contains("lock-keeper 1", all.Columns);
+        Assert.All(all.Counts.Values, c => Assert.Equal(all.Columns.Length, c.Length));
+        // What nothing has stands nowhere, and every number is what the copy's own page says.
+        Assert.All(all.Counts.Values, c => Assert.True(c.Sum() > 0));
+        var one = await Table($"?rigs={SeedTrolley.Id}");
+        Assert.All(one.Columns, c => Assert.StartsWith(SeedTrolley.Id, c));
+        for (var i = 0; i < one.Columns.Length; i++)
+        {
+            var own = (await Findings(client, SeedTrolley.Id, $"?copy={one.Columns[i].Split(' ')[1]}"))
+                .Where(f => f.GetProperty("severity").GetString() != "holds" && f.GetProperty("because").ValueKind == JsonValueKind.Null)
+                .ToLookup(f => f.GetProperty("code").GetString()!);
+            Assert.All(one.Counts, r => Assert.Equal(own[r.Key].Count(), r.Value[i]));
+        }
+        // What was set aside on one copy is quiet in its column alone.
+        var twice = (await Findings(client, SeedTrolley.Id)).First(f => f.GetProperty("code").GetString() == "marker-rest");
+        await Silence(client, SeedTrolley.Id, twice, "looked at by hand");
+        var after = await Table($"?rigs={SeedTrolley.Id}");
+        Assert.Equal(one.Counts["marker-rest"][0] - 1, after.Counts.GetValueOrDefault("marker-rest", [0])[0]);
+        Assert.Equal(HttpStatusCode.BadRequest, (await client.GetAsync("/api/findings/table?rigs=no-such-rig")).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_sensor_of_another_controller_never_comes_and_says_so()
+    {
+        using var bench = new Bench();
+        var client = bench.Http;
+        const string rig = "lock-keeper";
+        var script = (await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{rig}/program?program=0")).GetProperty("script").GetString()!;
+        Assert.DoesNotContain(await Findings(client, rig), f => f.GetProperty("code").GetString() == "wrong-controller");
+        // The switch at the end of a gate is wired to the box of that gate.
+        await Save(
+            client,
+            rig,
+            script.Replace(
+                "when told \"is shut\" from Sea side: go Idle",
+                "when Sea gate shut is down: go Idle\n    when told \"is shut\" from Sea side: go Idle",
+                StringComparison.Ordinal
+            ),
+            1
+        );
+        var found = (await Findings(client, rig)).Single(f => f.GetProperty("code").GetString() == "wrong-controller");
+        Assert.Equal("stops", found.GetProperty("severity").GetString());
+        Assert.Equal("Sea gate shut is not on Keeper board", found.GetProperty("headline").GetString());
     }
 
     /// <summary>The rigs of the farm.</summary>

@@ -222,7 +222,7 @@ public sealed partial class ScriptMachine
         foreach (var (_, _, _, due) in armed)
         {
             var group = due / GroupMicros;
-            to.Put(groups.IndexOf(group));
+            to.Put(ForgetsTimes ? armed.FindIndex(a => a.Due == due) : groups.IndexOf(group));
             dues.Clear();
             foreach (var (_, _, _, other) in armed)
                 if (other / GroupMicros == group && !dues.Contains(other))

@@ -15,6 +15,7 @@ const ChartPage = page(pages['program/chart'])
 const TablePage = page(pages['program/table'])
 const HistoryPage = page(pages['program/history'])
 const WalkPage = page(pages['program/walk'])
+const OthersPage = page(pages['check/others'])
 const CheckPage = page(pages.check)
 const SimulatePage = page(pages.simulate)
 const HelpPage = page(pages.help)
@@ -40,6 +41,7 @@ export function App() {
         <Route path="program/history" element={<HistoryPage />} />
         <Route path="program/walk" element={<WalkPage />} />
         <Route path="check" element={<CheckPage />} />
+        <Route path="check/others" element={<OthersPage />} />
         <Route path="simulate" element={<SimulatePage />} />
         <Route path="prove" element={<ProvePage />} />
         <Route path="log" element={<LogPage />} />

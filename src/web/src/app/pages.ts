@@ -11,6 +11,7 @@ export const pages = {
   'program/history': () => import('../parts/program/HistoryPage'),
   'program/walk': () => import('../parts/program/WalkPage'),
   check: () => import('../parts/check/CheckPage'),
+  'check/others': () => import('../parts/check/OthersPage'),
   simulate: () => import('../parts/simulate/SimulatePage'),
   help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),

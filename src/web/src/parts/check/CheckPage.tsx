@@ -42,7 +42,10 @@ export default function CheckPage() {
   const others = useQueries({ queries: running.filter((p) => p.index !== main.data?.index).map((p) => program(p.index)) })
   const programs = [main.data, ...others.map((o) => o.data)].filter((p): p is Program => p !== undefined).sort((a, b) => a.index - b.index)
 
-  const open = useMemo(() => [...(findings.data ?? [])].filter((f) => f.silenced === null).sort(worse), [findings.data])
+  const open = useMemo(
+    () => [...(findings.data ?? [])].filter((f) => f.silenced === null && f.because === null).sort(worse),
+    [findings.data],
+  )
   const aside = (findings.data ?? []).filter((f) => f.silenced !== null)
   const troubles = open.filter((f) => f.severity === 'stops' || f.severity === 'risky').length
 
@@ -125,6 +128,7 @@ export default function CheckPage() {
     <Found
       key={f.key}
       finding={f}
+      follows={(findings.data ?? []).filter((o) => o.because === f.key)}
       chosen={f.key === chosen}
       wanted={wanted?.key === f.key ? wanted.times : 0}
       busy={cure.busy || silence.busy}
@@ -168,6 +172,14 @@ export default function CheckPage() {
               <Link to={`../program${p.index === main.data?.index ? '' : `?program=${p.index}`}`}>Go there</Link>
             </p>
           ))}
+          <p className="row no-print">
+            <Button component={Link} to="others" variant="text">
+              Hold against other rigs and copies
+            </Button>
+            <Button variant="text" onClick={() => window.print()}>
+              Print
+            </Button>
+          </p>
           <p className="fine muted no-print">
             {open.length === 0 ? (
               'The margin says what was looked for, and what nobody looks for yet.'

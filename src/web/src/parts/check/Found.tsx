@@ -11,6 +11,7 @@ const words: Record<FoundThing['severity'], string> = { stops: 'Cannot work', ri
 /** One finding as it stands under its line: what will happen, why, and what can be done. */
 export function Found({
   finding,
+  follows,
   chosen,
   wanted,
   busy,
@@ -21,6 +22,8 @@ export function Found({
   onSilence,
 }: {
   finding: FoundThing
+  /** What follows from it. */
+  follows: FoundThing[]
   chosen: boolean
   /** Another number each time it is to get the focus; 0 for never. */
   wanted: number
@@ -51,6 +54,18 @@ export function Found({
         <span className="found-word">{words[finding.severity]}:</span> <b>{finding.headline}.</b>
       </p>
       <p>{finding.say}</p>
+      {follows.length > 0 && (
+        <details className="looked-rest">
+          <summary>{follows.length === 1 ? '1 thing follows' : `${follows.length} things follow`} from it</summary>
+          <ul className="looked">
+            {follows.map((f) => (
+              <li key={f.key}>
+                {f.headline}.<small>{f.say}</small>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {finding.before && (
         <p className="fine muted">Set aside before (“{finding.before}”). Its figures are others now, so it speaks again.</p>
       )}
