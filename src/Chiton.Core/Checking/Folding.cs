@@ -6,7 +6,8 @@ internal static class Folding
     // What keeps a sentence from ever being taken.
     private static readonly HashSet<string> Stoppers = ["waits-forever", "same-trigger", "already-there", "gave-up", "jam"];
 
-    /// <summary>The findings of one program, each with what it follows from. What others follow from is as bad as the worst of them.</summary>
+    /// <summary>The findings of one program, each with what it follows from. What others follow from is as bad as the worst of
+    /// them.</summary>
     /// <param name="input">The program.</param>
     /// <param name="found">What was found in it, with keys.</param>
     public static IReadOnlyList<Finding> Fold(CheckInput input, IReadOnlyList<Finding> found)

@@ -838,7 +838,8 @@ public class PlantedTests
         var found = Find(
             Of(
                 InMain(
-                    "  state Rest, initial\n    when Start button is pressed: go Run\n    always if n > 2: go Lost\n  state Run, final\n  state Lost\n    "
+                    "  state Rest, initial\n    when Start button is pressed: go Run\n    always if n > 2: go Lost\n  state Run, "
+                        + "final\n  state Lost\n    "
                         + "after 1 s: go More\n  state More, final\n",
                     "var n = 0\n"
                 )

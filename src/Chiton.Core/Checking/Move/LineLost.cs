@@ -81,7 +81,8 @@ internal sealed class LineLost : Check
                     command.At,
                     never && guessed.Length == 0 ? Severity.Stops : Severity.Risky,
                     never ? "It loses its line" : "It may lose its line",
-                    $"At {Show(speed)} mm/s it goes on for {Show(Field("samplePeriodMs") + Field("actuatorDelayMs"))} ms before a reading is obeyed, with "
+                    $"At {Show(speed)} mm/s it goes on for {Show(Field("samplePeriodMs") + Field("actuatorDelayMs"))} ms before a "
+                        + $"reading is obeyed, with "
                         + $"its eye {Show(Field("sensorAheadMm"))} mm ahead: above {Show(sum.MaxSpeedMmPerS, 3)} mm/s it swings.{stands}",
                     follow.Eye,
                     follow.Speed is LiteralNode && safe >= 10 ? Slower(command, follow, safe) : null
@@ -95,7 +96,8 @@ internal sealed class LineLost : Check
                 // How far it swings before it is off, the bench tells.
                 Severity.Advice,
                 "It swings about its line",
-                $"A gain of {Show(gain)} is {Show(gain / sum.Kp, 2)} times the {Show(sum.Kp, 2)} at which it settles at {Show(speed)} mm/s.{stands}",
+                $"A gain of {Show(gain)} is {Show(gain / sum.Kp, 2)} times the {Show(sum.Kp, 2)} at which it settles at "
+                    + $"{Show(speed)} mm/s.{stands}",
                 follow.Eye
             );
         }

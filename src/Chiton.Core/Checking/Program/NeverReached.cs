@@ -56,7 +56,8 @@ internal sealed class NeverReached : ExploredCheck
                 state,
                 Severity.Risky,
                 $"{state.Name} is never entered",
-                $"Whatever happens, {(from.Length == 1 ? $"line {from[0]}, which leads to" : "no sentence that leads to")} {state.Name} is "
+                $"Whatever happens, {(from.Length == 1 ? $"line {from[0]}, which leads to" : "no sentence that leads to")} "
+                    + $"{state.Name}{(from.Length == 1 ? "," : "")} is "
                     + $"{(from.Length == 1 ? "never" : "ever")} taken. See what it waits for, or take the state out."
             );
         }

@@ -51,7 +51,8 @@ internal sealed class WrongController : Check
                     at,
                     Severity.Stops,
                     $"{sensor.Name} is not on {here}",
-                    $"{sensor.Name} is wired to {homes[0]}, and {input.Program.Name} runs on {here}: it never hears of it. Let a program on "
+                    $"{sensor.Name} is wired to {homes[0]}, and {input.Program.Name} runs on {here}: it never hears of it. Let a "
+                        + $"program on "
                         + $"{homes[0]} tell it, or wire {sensor.Name} to {here}.",
                     sensor.Name
                 );

@@ -139,7 +139,8 @@ public class PlainExplorerTests
     public void A_merge_that_forgets_which_time_comes_first_is_noticed()
     {
         var parsed = ScriptParser.Parse(
-            "program T\n\nvar n = 0\n\nregion R0\n  state A, initial\n    after 1 s: go B\n    after 2 s: go C\n  state B\n    after 3 s: go A\n  "
+            "program T\n\nvar n = 0\n\nregion R0\n  state A, initial\n    after 1 s: go B\n    after 2 s: go C\n  state B\n    after "
+                + "3 s: go A\n  "
                 + "state C\n",
             GeneratedScript.Rig
         );
