@@ -5,7 +5,11 @@ namespace Chiton.Core.Checking;
 /// <param name="Counts">True when the header and Prove count it.</param>
 /// <param name="Code">goal-unjudged, surface-unknown or another; others are not told here.</param>
 /// <param name="Say">What it is, and what cures it.</param>
-public sealed record SceneNote(string Scene, bool Counts, string Code, string Say);
+public sealed record SceneNote(string Scene, bool Counts, string Code, string Say)
+{
+    /// <summary>The code of a scene that could not be looked at.</summary>
+    public const string Unlooked = "unlooked";
+}
 
 /// <summary>A check that asks what is known of the rig's scenes. They are the rig's: its first program tells of them.</summary>
 internal abstract class SceneCheck : Check
@@ -14,7 +18,10 @@ internal abstract class SceneCheck : Check
     protected abstract string Headline(string scene);
 
     /// <inheritdoc/>
-    public override string? Unsettled(CheckInput input) => input.Scenes is null ? "The scenes were not looked at." : null;
+    public override string? Unsettled(CheckInput input) =>
+        input.Scenes is not { } scenes ? "The scenes were not looked at."
+        : scenes.FirstOrDefault(s => s.Code == SceneNote.Unlooked) is { } one ? $"“{one.Scene}” could not be looked at: {one.Say}"
+        : null;
 
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)

@@ -120,8 +120,14 @@ public sealed record RigState(
         get
         {
             var notes = new List<SceneNote>();
-            foreach (var scene in Scenes.Where(s => s.Diagnostics.Count == 0))
+            foreach (var scene in Scenes)
             {
+                var counts = ReferenceEquals(scene, Counting);
+                if (scene.Diagnostics.Count > 0)
+                {
+                    notes.Add(new(scene.Scene.Name, counts, SceneNote.Unlooked, "it has faults."));
+                    continue;
+                }
                 IReadOnlyList<SceneFinding> found;
                 try
                 {
@@ -131,12 +137,13 @@ public sealed record RigState(
                 {
                     found = hindered.Findings;
                 }
-                catch (InputProblem)
+                catch (InputProblem hindered)
                 {
-                    // What else keeps it from running is told where it is: a fault of a program, a sensor without readings.
+                    // What else keeps it from running is told where it is: here it is only not looked at.
+                    notes.Add(new(scene.Scene.Name, counts, SceneNote.Unlooked, hindered.Message));
                     continue;
                 }
-                notes.AddRange(found.Select(f => new SceneNote(scene.Scene.Name, ReferenceEquals(scene, Counting), f.Code, f.Say)));
+                notes.AddRange(found.Select(f => new SceneNote(scene.Scene.Name, counts, f.Code, f.Say)));
             }
             return notes;
         }

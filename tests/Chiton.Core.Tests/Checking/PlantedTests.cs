@@ -858,4 +858,35 @@ public class PlantedTests
                 .Because
         );
     }
+
+    [Fact]
+    public void What_is_not_ruled_out_or_not_looked_at_is_no_nothing()
+    {
+        static Looked Looked(CheckInput input, string code) => Catalogue.Looked([input], Find(input), null).Single(l => l.Code == code);
+        // Only times forbid it: the engine cannot be taken there, and exploration cannot rule it out.
+        const string timed =
+            "never: Left is in Open and Right is in Open\n\nregion Left\n  state Open, initial\n    after 10 s: go Shut\n  state Shut\n\n"
+            + "region Right\n  state Shut, initial\n    when Right bumper is pressed: go Wait\n  state Wait\n    after 20 s: go Open\n"
+            + "  state Open\n    after 5 s: go Shut\n";
+        var open = Looked(Of(timed), "interlock");
+        Assert.Equal(LookedState.NotYet, open.State);
+        Assert.StartsWith("Not ruled out", open.Why);
+        // One never that can be looked at does not speak for another that cannot.
+        var mixed = Looked(
+            Of("never: robot over the edge\nnever: Main is in Lost\n\n" + InMain("  state Rest, initial\n  state Lost\n")),
+            "interlock"
+        );
+        Assert.Contains("Prove counts it", mixed.Why, StringComparison.Ordinal);
+        // A number that is waited for exactly may be read exactly.
+        var exact = Of(InMain("  state Rest, initial\n    when Line eye = 40 %: go Over\n  state Over, final\n"));
+        Assert.DoesNotContain(Find(exact), f => f.Code is "waits-forever" or "never-reached");
+        // A scene that could not be looked at is none without findings.
+        var plain = Of(InMain("  state Rest, initial\n    after 1 s: stay\n"));
+        Assert.Equal(LookedState.Nothing, Looked(plain with { Scenes = [] }, "surface-unknown").State);
+        Assert.Equal(LookedState.NotYet, Looked(plain with { Scenes = null }, "surface-unknown").State);
+        Assert.Equal(
+            LookedState.NotYet,
+            Looked(plain with { Scenes = [new("Shed", true, SceneNote.Unlooked, "it has faults.")] }, "surface-unknown").State
+        );
+    }
 }

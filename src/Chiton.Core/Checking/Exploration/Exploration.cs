@@ -87,7 +87,18 @@ public sealed partial class Explorer
     }
 
     /// <summary>The nevers that came true, each with a way to it, shortest first.</summary>
-    public IReadOnlyList<BrokenNever> Broken() =>
+    public IReadOnlyList<BrokenNever> Broken()
+    {
+        // Trying the ways takes time: once for what was found so far.
+        if (broken?.At != set.Count)
+            broken = (set.Count, FindBroken());
+        return broken.Value.Found;
+    }
+
+    private (int At, IReadOnlyList<BrokenNever> Found)? broken;
+    private (int At, IReadOnlyList<TwoDrivers> Found)? twice;
+
+    private IReadOnlyList<BrokenNever> FindBroken() =>
         [
             .. hits
                 .Keys.Where(k => k.Kind == SoughtKind.Never)
@@ -100,7 +111,14 @@ public sealed partial class Explorer
         ];
 
     /// <summary>Devices that two regions commanded at the same time, each with a way to it, shortest first.</summary>
-    public IReadOnlyList<TwoDrivers> DrivenTwice() =>
+    public IReadOnlyList<TwoDrivers> DrivenTwice()
+    {
+        if (twice?.At != set.Count)
+            twice = (set.Count, FindTwice());
+        return twice.Value.Found;
+    }
+
+    private IReadOnlyList<TwoDrivers> FindTwice() =>
         [
             .. hits
                 .Keys.Where(k => k.Kind == SoughtKind.Clash)

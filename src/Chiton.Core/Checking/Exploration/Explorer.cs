@@ -71,7 +71,6 @@ public sealed partial class Explorer
     private readonly ulong[][] changes;
     private readonly int sharedWords;
     private readonly ulong[] nevers;
-    private readonly int[][] deviceOf;
     private readonly StateSet set;
     private readonly int[] ids,
         work;
@@ -155,7 +154,8 @@ public sealed partial class Explorer
         changes = [.. this.programs.Select(_ => new ulong[256 * Math.Max(1, sharedWords)])];
         ready = [.. this.programs.Select(_ => new List<bool>())];
         nevers = [.. programs.Select(p => NeversOf(p.Script))];
-        deviceOf = [];
+        if (programs.Any(p => p.Script.Program.Head.OfType<RuleNode>().Skip(64).Any(IsExplorable)))
+            Bound = "Only the first 64 goals and nevers of a program are looked at.";
         (ids, work) = (new int[n], new int[n]);
         set = new((n * IdBits + 3 + MostOnTheWay * MessageBits + 63) / 64);
     }
@@ -571,7 +571,7 @@ public sealed partial class Explorer
             )
                 All($"{sensor} is {anywhere}", s => s.In(sensor, anywhere));
             if (numbers.Count > 1)
-                for (var place = 0; place < numbers.Count; place += 2)
+                for (var place = 0; place < numbers.Count; place++)
                 {
                     var value = numbers[place];
                     All(FormattableString.Invariant($"{sensor} reads {value}"), s => s.Reads(sensor, value));

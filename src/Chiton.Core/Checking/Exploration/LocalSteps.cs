@@ -202,10 +202,10 @@ internal sealed class LocalSteps
                 if (machine.IsDriven(d))
                     found.Add(new(StimulusKind.Stalled, d));
             foreach (var d in ways)
-                for (var place = 0; place < vague.Travels[d]!.Count; place += 2)
+                for (var place = 0; place < vague.Travels[d]!.Count; place++)
                     found.Add(new(StimulusKind.Travelled, d, place));
             foreach (var d in angles)
-                for (var place = 0; place < vague.Angles[d]!.Count; place += 2)
+                for (var place = 0; place < vague.Angles[d]!.Count; place++)
                     found.Add(new(StimulusKind.Turned, d, place));
             Span<long> groups = stackalloc long[64];
             var n = machine.RunningTimes(groups);

@@ -43,8 +43,17 @@ internal sealed class Interlock : ExploredCheck
     }
 
     /// <inheritdoc/>
-    public override string? Unsettled(CheckInput input) =>
-        input.Node.Head.OfType<RuleNode>().Any(r => !r.IsGoal) ? base.Unsettled(input) : null;
+    public override string? Unsettled(CheckInput input)
+    {
+        var nevers = input.Node.Head.OfType<RuleNode>().Where(r => !r.IsGoal).ToArray();
+        if (nevers.Length == 0)
+            return null;
+        // What the engine could not be taken to is no finding, and not ruled out either.
+        if (input.Explored?.Broken().FirstOrDefault(b => b.Program == input.ExploredAs && !b.Way.Replayed) is { } open)
+            return $"Not ruled out, and no way there was found that fits its times: {Printer.Plain(Printer.Pieces(open.Rule))}.";
+        return base.Unsettled(input)
+            ?? (nevers.All(Explorer.IsExplorable) ? null : "A never about places, levels or times is not looked at here; Prove counts it.");
+    }
 
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)

@@ -34,7 +34,11 @@ internal sealed class TwoDriversCheck : ExploredCheck
         + "  state Backing\n    while here: run Trolley back at 20 %\n    after 1 s: go Waiting\n";
 
     /// <inheritdoc/>
-    public override string? Unsettled(CheckInput input) => input.Node.Regions.Count > 1 ? base.Unsettled(input) : null;
+    public override string? Unsettled(CheckInput input) =>
+        input.Node.Regions.Count <= 1 ? null
+        : input.Explored?.DrivenTwice().FirstOrDefault(d => d.Program == input.ExploredAs && !d.Way.Replayed) is { } open
+            ? $"Not ruled out for {open.Device}, and no way there was found that fits its times."
+        : base.Unsettled(input);
 
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)
