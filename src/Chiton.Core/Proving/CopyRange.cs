@@ -61,16 +61,76 @@ public sealed class CopyRange
         return table;
     }
 
-    private CopyRange(double[] weights, int best)
+    // Trials of the very copy that were learnt from.
+    private readonly int passed,
+        failed;
+
+    private CopyRange(double[] weights, int best, int passed = 0, int failed = 0)
     {
-        this.weights = weights;
+        (this.weights, this.passed, this.failed) = (weights, passed, failed);
         (BestA, BestB) = (A[best], B[best]);
         (LikeliestMean, LikeliestRho) = (Mean(best / Likenesses), Rho(best % Likenesses));
-        var below = Below.Value;
+        // What weighs next to nothing does not move a whole percent, and after trials every point costs a hundred beta functions.
+        var least = passed + failed == 0 ? 1e-12 : 1e-7;
         for (var g = 0; g < Points; g++)
-            if (weights[g] > 1e-12)
-                for (var p = 0; p <= 100; p++)
-                    cdf[p] += weights[g] * below[g * 101 + p];
+        {
+            if (weights[g] <= least)
+                continue;
+            for (var p = 1; p <= 100; p++)
+                cdf[p] +=
+                    weights[g]
+                    * (
+                        passed + failed == 0 ? Below.Value[g * 101 + p]
+                        : p == 100 ? 1
+                        : SpecialFunctions.BetaRegularized(A[g] + passed, B[g] + failed, p / 100.0)
+                    );
+        }
+        // What was left out is shared by the rest.
+        if (passed + failed > 0)
+            for (var p = 1; p <= 100; p++)
+                cdf[p] = Math.Min(1, cdf[p] / cdf[100]);
+    }
+
+    /// <summary>What the rate of the copy may be once trials were made on it: each distribution of the mixture as Bayes has it, and
+    /// weighed by how likely it made the trials.</summary>
+    /// <param name="passes">Trials that passed.</param>
+    /// <param name="failures">Trials that failed.</param>
+    public CopyRange After(int passes, int failures)
+    {
+        var more = new double[Points];
+        for (var g = 0; g < Points; g++)
+            more[g] = Math.Log(Math.Max(1e-300, weights[g])) + Chance(A[g] + passed, B[g] + failed, passes, failures);
+        var best = Array.IndexOf(more, more.Max());
+        var most = more[best];
+        var sum = 0.0;
+        for (var g = 0; g < Points; g++)
+            sum += more[g] = Math.Exp(more[g] - most);
+        for (var g = 0; g < Points; g++)
+            more[g] /= sum;
+        return new(more, best, passed + passes, failed + failures);
+    }
+
+    /// <summary>The logarithm of B(a + s, b + f) / B(a, b): how likely such a copy passes s times and then fails
+    /// f times.</summary>
+    internal static double Chance(double a, double b, int passes, int failures)
+    {
+        var sum = 0.0;
+        for (var k = 0; k < passes; k++)
+            sum += Math.Log(a + k);
+        for (var k = 0; k < failures; k++)
+            sum += Math.Log(b + k);
+        for (var k = 0; k < passes + failures; k++)
+            sum -= Math.Log(a + b + k);
+        return sum;
+    }
+
+    /// <summary>The mean rate, 0 to 1.</summary>
+    public double Mean()
+    {
+        var sum = 0.0;
+        for (var g = 0; g < Points; g++)
+            sum += weights[g] * (A[g] + passed) / (A[g] + B[g] + passed + failed);
+        return sum;
     }
 
     /// <summary>The first number of the Beta distribution at the likeliest point of the grid.</summary>
@@ -98,17 +158,7 @@ public sealed class CopyRange
             var row = all[c] = new double[Points];
             var (x, n) = (counts[c].Passes, counts[c].Runs);
             for (var g = 0; g < Points; g++)
-            {
-                var (a, b) = (A[g], B[g]);
-                var sum = 0.0;
-                for (var k = 0; k < x; k++)
-                    sum += Math.Log(a + k);
-                for (var k = 0; k < n - x; k++)
-                    sum += Math.Log(b + k);
-                for (var k = 0; k < n; k++)
-                    sum -= Math.Log(a + b + k);
-                row[g] = sum;
-            }
+                row[g] = Chance(A[g], B[g], x, n - x);
         }
         return all;
     }
@@ -166,7 +216,11 @@ public sealed class CopyRange
 
     /// <summary>How many of so many runs to come will pass: at most 5 of 100 cases lie in each tail.</summary>
     /// <param name="runs">How many runs, 1 to 1000.</param>
-    public NextRuns Next(int runs)
+    public NextRuns Next(int runs) => Central(Predicted(runs));
+
+    /// <summary>How likely each count of passes is, from 0 to all of them.</summary>
+    /// <param name="runs">How many runs to come, 1 to 1000.</param>
+    public double[] Predicted(int runs)
     {
         var share = new double[runs + 1];
         var own = new double[runs + 1];
@@ -174,22 +228,25 @@ public sealed class CopyRange
         {
             if (weights[g] <= 1e-12)
                 continue;
-            Predict(A[g], B[g], own);
+            Predict(A[g] + passed, B[g] + failed, own);
             for (var k = 0; k <= runs; k++)
                 share[k] += weights[g] * own[k];
         }
-        return Central(share);
+        return share;
     }
 
     /// <summary>The same where nothing is in doubt: after so many passes of so many runs of the very copy. Jeffreys' prior.</summary>
     /// <param name="passes">Runs that passed.</param>
     /// <param name="runs">Runs done.</param>
     /// <param name="next">Runs to come.</param>
-    public static NextRuns Certain(int passes, int runs, int next)
+    public static NextRuns Certain(int passes, int runs, int next) => Central(PredictedCertain(passes, runs, next));
+
+    /// <summary>How likely each count of passes is where nothing is in doubt.</summary>
+    public static double[] PredictedCertain(int passes, int runs, int next)
     {
         var share = new double[next + 1];
         Predict(passes + 0.5, runs - passes + 0.5, share);
-        return Central(share);
+        return share;
     }
 
     // The beta-binomial distribution, in logarithms: its first term may be too small for a number.

@@ -40,6 +40,54 @@ public sealed record Luck(string Name, double Explains);
 /// <param name="Named">False where there were too few copies to name any.</param>
 public sealed record DoubtsFound(IReadOnlyList<Doubt> Doubts, IReadOnlyList<Luck> Lucks, bool Named);
 
+/// <summary>Made-up copies: how often each passed, and what was drawn for it.</summary>
+/// <param name="Columns">The numbers that varied.</param>
+/// <param name="Counts">How often each copy passed.</param>
+/// <param name="Values">Their values, by number and copy.</param>
+public sealed record MadeCopies(IReadOnlyList<DrawnColumn> Columns, CopyCount[] Counts, IReadOnlyList<double[]> Values)
+{
+    /// <summary>How many copies there are.</summary>
+    public int Count => Counts.Length;
+
+    /// <summary>The copies of a proof, and further ones.</summary>
+    /// <param name="proof">Its runs, at least one.</param>
+    /// <param name="more">Runs of further copies, one each; null for none.</param>
+    public static MadeCopies Of(RunsDone proof, RunsDone? more = null)
+    {
+        var counts = proof.ByCopy();
+        // What is not known is the same in every run of a copy: the first of each tells.
+        var first = new int[counts.Length];
+        for (var i = proof.Results.Count - 1; i >= 0; i--)
+            first[proof.Layout.Copy(i) - proof.Layout.First] = i;
+        return new(
+            proof.Columns,
+            [.. counts, .. more?.ByCopy() ?? []],
+            [
+                .. proof.Values.Select(
+                    (own, c) =>
+                        (double[])[.. first.Select(i => (double)own[i]), .. more is null ? [] : more.Values[c].Select(v => (double)v)]
+                ),
+            ]
+        );
+    }
+
+    /// <summary>As many copies, each as often as its weight has it: every so many of the summed weights, from the middle of the
+    /// first step (systematic resampling; Kitagawa, 1996).</summary>
+    /// <param name="weights">A weight a copy; together 1.</param>
+    public MadeCopies Weighed(IReadOnlyList<double> weights)
+    {
+        var taken = new int[Count];
+        var (sum, at) = (0.0, -1);
+        for (var i = 0; i < Count; i++)
+        {
+            while (at < Count - 1 && sum <= (i + 0.5) / Count)
+                sum += weights[++at];
+            taken[i] = at;
+        }
+        return new(Columns, [.. taken.Select(t => Counts[t])], [.. Values.Select(v => taken.Select(t => v[t]).ToArray())]);
+    }
+}
+
 /// <summary>
 /// Which number makes the copy's range, and what measuring it would bring. Source: R² of a regression on the first two Legendre
 /// polynomials of the number's rank; what R² could be by accident by permutation (Westfall and Young, "Resampling-based multiple testing",
@@ -68,24 +116,26 @@ public static class Doubts
     /// <param name="cancel">Stops it.</param>
     public static DoubtsFound Find(RunsDone proof, RunsDone? more, CopyRange range, CancellationToken cancel = default)
     {
-        CopyCount[] copies = [.. proof.ByCopy(), .. more?.ByCopy() ?? []];
-        if (copies.Length < LeastCopies)
-            return new([], [], false);
-        // What is not known is the same in every run of a copy: the first of each tells.
-        var first = new int[proof.ByCopy().Length];
-        for (var i = proof.Results.Count - 1; i >= 0; i--)
-            first[proof.Layout.Copy(i)] = i;
-        double[] Of(int c) =>
-            [.. first.Select(i => (double)proof.Values[c][i]), .. more is null ? [] : more.Values[c].Select(v => (double)v)];
+        var made = MadeCopies.Of(proof, more);
+        return made.Count < LeastCopies ? new([], [], false) : new(Find(made, range, cancel), Lucks(proof, cancel), true);
+    }
+
+    /// <summary>Numbers of made-up copies that are worth measuring, the one that makes most first.</summary>
+    /// <param name="made">The copies, at least <see cref="LeastCopies"/>.</param>
+    /// <param name="range">The range that they make.</param>
+    /// <param name="cancel">Stops it.</param>
+    public static IReadOnlyList<Doubt> Find(MadeCopies made, CopyRange range, CancellationToken cancel = default)
+    {
+        var copies = made.Counts;
         double[] passed = [.. copies.Select(c => (double)c.Passes / c.Runs)];
-        var items = proof
+        var items = made
             .Columns.Select((column, at) => (Column: column, At: at))
             .Where(c => c.Column.IsSpread || c.Column.Spec.IsDoubted)
             .GroupBy(c => Key(c.Column.Spec))
             .Select(g =>
             {
                 int[] at = [.. g.Select(c => c.At)];
-                return new Item(g.Key, g.First().Column, at, [.. at.Select(c => Ranks(Of(c)))]);
+                return new Item(g.Key, g.First().Column, at, [.. at.Select(c => Ranks(made.Values[c]))]);
             })
             .Where(i => i.Ranks.Any(r => r.Length > 0))
             .ToArray();
@@ -100,7 +150,7 @@ public static class Doubts
             var runs = copies.Average(c => c.Runs);
             foreach (var item in named)
             {
-                var column = proof.Columns[item.Columns[item.Most]];
+                var column = made.Columns[item.Columns[item.Most]];
                 var spec = column.Spec;
                 // Of the variance of shares that pass, the part between copies is what doubt makes.
                 var free = item.Explains - 2.0 / (copies.Length - 1) * (1 - item.Explains);
@@ -120,7 +170,7 @@ public static class Doubts
                         spec.Measured is null
                             ? null
                             : Then(
-                                [.. item.Columns.Select(c => (proof.Columns[c], Of(c)))],
+                                [.. item.Columns.Select(c => (made.Columns[c], made.Values[c]))],
                                 merged,
                                 likelihoods,
                                 kind,
@@ -132,7 +182,7 @@ public static class Doubts
                 );
             }
         }
-        return new(doubts, Lucks(proof, cancel), true);
+        return doubts;
     }
 
     private static string Key(DrawSpec spec) => spec.Measured is { } m ? $"{m.Part}/{m.Name}/{m.Zone}" : spec.Name;
