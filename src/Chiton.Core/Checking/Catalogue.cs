@@ -28,7 +28,7 @@ public enum LookedState
 /// <param name="Why">Why it was not, or cannot be, looked for; null where it was.</param>
 public sealed record Looked(string Code, string Title, string Says, string Part, LookedState State, int Count, string? Why);
 
-/// <summary>Everything that is looked for, and what is not looked for yet.</summary>
+/// <summary>Everything that is looked for.</summary>
 public static class Catalogue
 {
     /// <summary>Every check there is.</summary>
@@ -70,24 +70,21 @@ public static class Catalogue
         new GoalUnjudged(),
         new SurfaceUnknown(),
         new EdgeBlind(),
-    ];
-
-    /// <summary>What the catalogue names and nothing looks for yet, so that nobody takes silence for an answer.</summary>
-    public static IReadOnlyList<(string Code, string Title)> NotYet { get; } =
-    [
-        ("zone-gap", "Readings that no zone answers"),
-        ("zone-lookalike", "Something else looks like it"),
-        ("self-seen", "A sensor that sees its own robot"),
-        ("sweep-fast", "Searches too fast"),
-        ("react-late", "Reacts too late"),
-        ("clicks-missed", "Faster than clicks are counted"),
-        ("turn-clearance", "No room to turn"),
-        ("path-wide", "A path that spreads too wide"),
-        ("load-loose", "A load that comes loose"),
-        ("wrong-way", "Goes the wrong way round"),
-        ("goal-missed", "Fails for no reason named here"),
-        ("not-sent", "The controller holds something else"),
-        ("never-triggered", "A sentence that no scene triggers"),
+        new SelfSeen(),
+        new NotSent(),
+        new ZoneGap(),
+        new ZoneOverlap(),
+        new ZoneLookalike(),
+        new ClicksMissed(),
+        new WrongWay(),
+        new ReactLate(),
+        new TurnClearance(),
+        new SweepFast(),
+        new LoadLoose(),
+        new PathWide(),
+        new GoalMissed(),
+        new GoalTooShort(),
+        new NeverTriggered(),
     ];
 
     /// <summary>What the sheet refuses as it is written, so that no program that can be read has it.</summary>
@@ -111,6 +108,7 @@ public static class Catalogue
         {
             var own = All.Where(c => c.Cannot(input) is null)
                 .SelectMany(c => c.Find(input))
+                .Select(f => BenchSays.Judge(input, f))
                 .Select(f => f with { Program = input.Program.Index })
                 .OrderBy(f => f.Line == 0 ? int.MaxValue : f.Line)
                 .ThenBy(f => f.Severity);
@@ -161,6 +159,5 @@ public static class Catalogue
                 0,
                 unread
             )),
-            .. NotYet.Select(n => new Looked(n.Code, n.Title, "", "program", LookedState.NotYet, 0, "Nothing looks for this yet.")),
         ];
 }

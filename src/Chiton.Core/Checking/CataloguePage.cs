@@ -41,9 +41,6 @@ public static class CataloguePage
         page.Append("\n## Refused as it is written\n\n");
         foreach (var (code, title, says) in Catalogue.Refused)
             page.Append(null, $"- {title} (`{code}`): {says}\n");
-        page.Append("\n## Nobody looks for these yet\n\n");
-        foreach (var (code, title) in Catalogue.NotYet)
-            page.Append(null, $"- {title} (`{code}`)\n");
         return page.ToString().Replace("\r", "", StringComparison.Ordinal);
     }
 }

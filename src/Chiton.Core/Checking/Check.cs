@@ -2,6 +2,7 @@ using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
+using Chiton.Core.Simulation.Scenes;
 
 namespace Chiton.Core.Checking;
 
@@ -40,7 +41,14 @@ public sealed record CheckInput(
     /// <summary>The program, read once for all checks.</summary>
     public ProgramWalk Walk => walk.Value;
 
-    private readonly Lazy<IReadOnlyList<Finding>> ofRig = new(() => RigFindings.Find(Rig, Judged, Program.Parsed.Program));
+    // What speaks of the whole rig is told once, with its first program.
+    private readonly Lazy<IReadOnlyList<Finding>> ofRig = new(() =>
+        [
+            .. RigFindings
+                .Find(Rig, Judged, Program.Parsed.Program)
+                .Where(f => f.Line > 0 || Programs is [] || Programs[0].Index == Program.Index),
+        ]
+    );
 
     private readonly Lazy<IReadOnlyList<Finding>> ofRail = new(() =>
         Motion is null ? [] : RailChecks.Find(Rig, Motion, Calibrations, Program.Parsed.Program)
@@ -51,6 +59,23 @@ public sealed record CheckInput(
 
     /// <summary>What a rail vehicle does with its markers, looked at once for all codes.</summary>
     internal IReadOnlyList<Finding> OfRail => ofRail.Value;
+
+    private readonly Lazy<IReadOnlyList<SceneNode>> places = new(() => SceneStarts.Read(Rig));
+
+    /// <summary>The scenes of the rig that can be read, as written; the one that stands for them where it has none.</summary>
+    public IReadOnlyList<SceneNode> Places => ScenesRead ?? places.Value;
+
+    /// <summary>True for a scene that the header and Prove count: those that say so, else the first.</summary>
+    public bool CountsIn(SceneNode scene) => Places.Any(p => p.Counts) ? scene.Counts : ReferenceEquals(scene, Places[0]);
+
+    /// <summary>The same, where they were read already.</summary>
+    public IReadOnlyList<SceneNode>? ScenesRead { get; init; }
+
+    /// <summary>What runs of the bench showed, scene by scene; null while they were not made.</summary>
+    public IReadOnlyList<SceneRuns>? Ran { get; init; }
+
+    /// <summary>What is known of what the controllers hold of this copy; null where nothing was ever sent.</summary>
+    public SentNote? Sent { get; init; }
 
     /// <summary>The program as written.</summary>
     public ProgramNode Node => Program.Parsed.Program;

@@ -10,6 +10,36 @@ namespace Chiton.Core.Checking;
 /// <summary>Numbers for the holes of patterns that follow from what a copy is known to do.</summary>
 public static class PatternFigures
 {
+    /// <summary>Readings in a row that sensors need by what was recorded, 1 to 20, by their names; those of which nothing was recorded are
+    /// missing.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="calibrations">The copy's calibrations.</param>
+    public static IReadOnlyDictionary<string, int> ReadingsNeeded(
+        RigDesign rig,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations
+    )
+    {
+        var needed = new Dictionary<string, int>();
+        foreach (var sensor in rig.Sensors)
+        {
+            if (!calibrations.TryGetValue(sensor.Name, out var calibration))
+                continue;
+            if (sensor.Facts.View == "scalar" && calibration.Pairs() is { Count: > 0 } pairs)
+                needed[sensor.Name] = Math.Clamp(
+                    pairs.Max(p => p.Sum.Result.ReadingsNeededSafe ?? p.Sum.Result.ReadingsNeeded ?? 5),
+                    1,
+                    20
+                );
+            else if (sensor.Facts.View == "bands" && sensor.Bands.Count > 0 && calibration.Zones.Any(z => z.Readings.Count >= 3))
+                needed[sensor.Name] = Math.Clamp(
+                    SenseJudge.Judged(sensor, calibration).Boundaries.Select(b => b.ReadingsNeeded ?? 5).DefaultIfEmpty(1).Max(),
+                    1,
+                    20
+                );
+        }
+        return needed;
+    }
+
     /// <summary>Works them out.</summary>
     /// <param name="rig">The design.</param>
     /// <param name="moves">How the copy moves.</param>
@@ -27,6 +57,33 @@ public static class PatternFigures
         Rail(rig, moves, readings, figures);
         Line(rig, moves, calibrations, figures);
         return figures;
+    }
+
+    /// <summary>The least whole power, in percent, that surely moves what takes power only, by mechanism and by motor; what takes
+    /// speeds, or of which nothing is known, is missing.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="moves">How the copy moves.</param>
+    public static IReadOnlyDictionary<string, HoleFigure> LeastPowers(RigDesign rig, CopyMoves moves)
+    {
+        var found = new Dictionary<string, HoleFigure>();
+        foreach (var mechanism in rig.Mechanisms)
+        {
+            string[] motors = [.. mechanism.Motors.Where(m => rig.Actuators.Any(a => a.Name == m && a.Kind == ActuatorKind.PlainMotor))];
+            if (motors.Length == 0 || TooLittle.Least(rig, moves.Motion, moves, mechanism.Name) is not { } least)
+                continue;
+            var percent = (int)Math.Floor(least.Value + TooLittle.Spread(least)) + 1;
+            if (percent > 100)
+                continue;
+            var figure = new HoleFigure(
+                Text(percent),
+                $"calculated: the least that surely moves {mechanism.Name} on this copy ({Figures.Show(least.Value, 3)} %, "
+                    + $"{least.Kind.ToString().ToLowerInvariant()})",
+                mechanism.Name
+            );
+            foreach (var name in motors.Append(mechanism.Name))
+                found[name] = figure;
+        }
+        return found;
     }
 
     private static string Text(double value) => value.ToString("0.###", CultureInfo.InvariantCulture);

@@ -29,20 +29,32 @@ internal static class Places
     /// <summary>Every state that may come after one is entered, itself among them.</summary>
     public static IReadOnlySet<StateNode> From(ProgramNode program, StateNode state)
     {
+        // Who holds whom and who is called what is read once: a large program is gone through in no time.
+        var holder = new Dictionary<StateNode, StateNode>(ReferenceEqualityComparer.Instance);
+        var named = new Dictionary<string, StateNode>();
+        foreach (var one in Region(program, state))
+        {
+            named.TryAdd(one.Name, one);
+            foreach (var inner in Held(one))
+                holder[inner] = one;
+        }
         var found = new HashSet<StateNode>(ReferenceEqualityComparer.Instance);
         var open = new Stack<StateNode>([state]);
         while (open.TryPop(out var at))
         {
             if (!found.Add(at))
                 continue;
-            foreach (var sentence in Ways(program, at))
-                if (Target(program, at, sentence) is { } to)
-                    open.Push(to);
-            foreach (var inner in at.WithInner)
+            for (var around = at; around is not null; around = holder.GetValueOrDefault(around))
+                foreach (var sentence in around.Lines.OfType<TransitionNode>())
+                    if (sentence.Target is { } name && named.TryGetValue(name, out var to))
+                        open.Push(to);
+            foreach (var inner in Held(at))
                 open.Push(inner);
         }
         return found;
     }
+
+    private static IEnumerable<StateNode> Held(StateNode state) => state.States.Concat(state.Regions.SelectMany(r => r.States));
 
     /// <summary>True for a command that goes on until something stops it.</summary>
     public static bool RunsOn(ActionNode action) =>

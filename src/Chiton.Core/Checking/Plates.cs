@@ -60,7 +60,15 @@ public sealed record PlateFacts(
     (int Runs, int Passes)? Proof,
     bool OldProof,
     int Copies = 1
-);
+)
+{
+    /// <summary>What was looked for, and what came of it; null where nothing was.</summary>
+    public IReadOnlyList<Looked>? Looked { get; init; }
+
+    /// <summary>Runs on the table of the revision that ran last, and whether as many passed as were promised (null where nothing was); null
+    /// where none was logged.</summary>
+    public (int Passes, int Runs, bool? AsPromised)? Logged { get; init; }
+}
 
 /// <summary>The lines of the eight plates. Each says only what is known: nothing wrong, not looked at, and cannot be looked at are three
 /// things.</summary>
@@ -68,16 +76,31 @@ public static class Plates
 {
     /// <summary>All eight.</summary>
     public static IReadOnlyList<Plate> Of(PlateFacts facts) =>
-        [
-            Rig(facts.Design),
-            Sense(facts),
-            Move(facts),
-            Program(facts),
-            Check(facts),
-            Simulate(facts),
-            Prove(facts),
-            new("log", 8, "nothing logged", PlateState.NotLooked, "No run of the real rig was logged yet."),
-        ];
+        [Rig(facts.Design), Sense(facts), Move(facts), Program(facts), Check(facts), Simulate(facts), Prove(facts), Log(facts.Logged)];
+
+    private static Plate Log((int Passes, int Runs, bool? AsPromised)? logged)
+    {
+        Plate Made(string line, PlateState state, string why) => new("log", 8, line, state, why);
+        if (logged is not { } log)
+            return Made("nothing logged", PlateState.NotLooked, "No run of the real rig was logged yet.");
+        var count = $"{log.Passes} of {log.Runs}";
+        // A plate has room for twenty characters.
+        string Fit(params string[] lines) => lines.FirstOrDefault(l => l.Length <= 20) ?? count;
+        return log.AsPromised switch
+        {
+            true => Made(
+                Fit($"{count}, as promised", $"{count} as promised", $"{count} passed"),
+                PlateState.Fine,
+                "Of the runs on the table as many passed as the bench had promised."
+            ),
+            false => Made(
+                Fit($"{count}, a surprise", $"{count} passed"),
+                PlateState.Attention,
+                "Of the runs on the table fewer or more passed than the bench had promised."
+            ),
+            null => Made(Fit($"{count} passed"), PlateState.NotLooked, "Nothing was promised of the revision that ran on the table."),
+        };
+    }
 
     private static Plate Rig(RigDesign rig)
     {
@@ -210,15 +233,22 @@ public static class Plates
             return Made("waits for program", PlateState.Cannot, "A program without faults can be looked at.");
         if (f.Findings.Where(x => x.Severity is Severity.Stops or Severity.Risky).ToArray() is { Length: > 0 } found)
             return Made($"{found.Length} to settle", PlateState.Attention, found[0].Headline + ".");
-        // Not everything is looked at yet, and this says so.
+        // What was not looked at to the end is no “nothing”.
+        var open = (f.Looked ?? []).Where(l => l.State == LookedState.NotYet).ToArray();
+        if (f.Looked is { } looked && open.Length == 0)
+            return Made(
+                "nothing to settle",
+                PlateState.Fine,
+                $"{Figures.Count(looked.Count(l => l.State != LookedState.Cannot), "thing")} were looked for, and the bench was run. "
+                    + $"{looked.Count(l => l.State == LookedState.Cannot)} cannot be looked for on this rig; the page says why."
+            );
         return Made(
             "nothing found so far",
             PlateState.NotLooked,
-            f.Motion is not null
-                ? "Looked at: its leads, its supply, its zones, its markers, its guesses, its messages, and whether every state can be "
-                    + "reached. Not looked at: dead ends and times. The page says what else."
-                : "Looked at: its leads, its supply, its zones, its messages, and whether every state can be reached. Not looked at on "
-                    + "a rig of this kind: how it moves, dead ends and times. The page says what else."
+            open.Length == 0
+                ? "Not looked at to the end."
+                : $"Not looked at to the end: {Figures.List([.. open.Take(3).Select(l => l.Title.ToLowerInvariant())])}"
+                    + $"{(open.Length > 3 ? $", and {open.Length - 3} more" : "")}. {open[0].Why}"
         );
     }
 

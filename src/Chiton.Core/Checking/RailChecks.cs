@@ -108,16 +108,16 @@ public static class RailChecks
     private static readonly LiteralNode Marked = new("987654321", "%");
 
     /// <summary>How often one reading of one zone reads as its neighbour, and how many in a row that takes.</summary>
-    private static (string Other, double False, int? Needed, int Readings)? OneWay(
+    private static (string Other, double False, int? Needed, int Readings, IReadOnlyList<Step> Steps)? OneWay(
         SensorCalibration calibration,
         string into,
         double speed,
-        RailMotion motion
+        RailMotion? motion
     )
     {
         // A trigger into a zone errs when the truth is the neighbour it came from: only that tail matters to it.
-        (string, double, int?, int)? worst = null;
-        var rolling = calibration.At(speed > 0 ? new(speed, motion.TremblePercentPerMPerS) : null);
+        (string, double, int?, int, IReadOnlyList<Step>)? worst = null;
+        var rolling = calibration.At(speed > 0 && motion is not null ? new(speed, motion.TremblePercentPerMPerS) : null);
         foreach (var pair in rolling.Pairs())
         {
             if (pair.Lower != into && pair.Upper != into)
@@ -125,19 +125,29 @@ public static class RailChecks
             var r = pair.Sum.Result;
             var truth = r.Lists[pair.Lower == into ? 1 : 0];
             var floor = calibration.Resolution / Math.Sqrt(12);
-            var sd = RailMotion.RollingSd(Math.Max(truth.Sd, floor), truth.Mean, speed, motion.TremblePercentPerMPerS.Value);
+            var sd = RailMotion.RollingSd(Math.Max(truth.Sd, floor), truth.Mean, speed, motion?.TremblePercentPerMPerS.Value ?? 0);
             if (sd == 0)
                 continue;
             var way = (pair.Lower == into ? truth.Mean - (r.Threshold - r.Hysteresis) : r.Threshold + r.Hysteresis - truth.Mean) / sd;
             if (worst is null || Normal.Q(way) > worst.Value.Item2)
-                worst = (truth.Name!, Normal.Q(way), pair.Lower == into ? pair.IntoLower : pair.IntoUpper, truth.Count);
+                worst = (truth.Name!, Normal.Q(way), pair.Lower == into ? pair.IntoLower : pair.IntoUpper, truth.Count, pair.Sum.Steps);
         }
         return worst;
     }
 
+    /// <summary>A sentence that takes fewer readings in a row than its zones need, of a sensor that has thresholds; null where it takes
+    /// enough.</summary>
+    /// <param name="rig">The design.</param>
+    /// <param name="calibration">The sensor's calibration.</param>
+    /// <param name="at">The sentence.</param>
+    public static Finding? ZoneWeak(RigDesign rig, SensorCalibration calibration, WalkedLine at) =>
+        at.Line is TransitionNode { Trigger: ZoneTriggerNode trigger } line
+            ? ZoneWeak(rig, null, calibration, at.State, line, trigger, at.OfOwner, [])
+            : null;
+
     private static Finding? ZoneWeak(
         RigDesign rig,
-        RailMotion motion,
+        RailMotion? motion,
         SensorCalibration calibration,
         StateNode state,
         TransitionNode line,
@@ -149,10 +159,10 @@ public static class RailChecks
         var into = trigger.Relation == ZoneRelation.Leaves ? null : trigger.Zone;
         // Leaving a zone with two zones is the same as coming into the other.
         into ??= calibration.Zones.Select(z => z.Zone).FirstOrDefault(z => z != trigger.Zone && calibration.Zones.Count == 2);
-        var speed = speeds.Count > 0 ? Math.Abs(motion.SteadySpeed(speeds.Max(s => s.Power))) : 0;
+        var speed = speeds.Count > 0 && motion is not null ? Math.Abs(motion.SteadySpeed(speeds.Max(s => s.Power))) : 0;
         if (into is null || OneWay(calibration, into, speed, motion) is not { } way || way.Needed is { } ok && trigger.Needed >= ok)
             return null;
-        var marker = rig.Rail!.Markers.FirstOrDefault(m => m.Surface == way.Other);
+        var marker = rig.Rail?.Markers.FirstOrDefault(m => m.Surface == way.Other);
         var oneIn = way.False > 0 ? 1 / way.False : double.PositiveInfinity;
         // Where a bell curve would let it pass, only how ragged and how few the readings are speaks against it.
         var ragged = 3_600_000 / calibration.SamplePeriodMs * Math.Pow(way.False, trigger.Needed) <= calibration.MaxFalsePerHour;
@@ -160,7 +170,8 @@ public static class RailChecks
         var say = ragged
             ? $"By a bell curve no reading over {way.Other} looks like {into}, and {enough}; but with {way.Readings} readings, as ragged "
                 + "as these are, that cannot be promised."
-            : $"While it rolls, about one reading in {Show(oneIn, 2)} over {way.Other} looks like {into}, and {enough}.";
+            : $"{(speed > 0 ? "While it rolls, about" : "About")} one reading in {Show(oneIn, 2)} over {way.Other} looks like "
+                + $"{into}, and {enough}.";
         var headline = $"{trigger.Sensor} can be fooled here";
         if (marker is not null && speed > 0 && !ragged)
         {
@@ -188,7 +199,10 @@ public static class RailChecks
                     ),
                 ]
             );
-        return new("zone-weak", ragged ? Severity.Advice : Severity.Risky, state.Name, line.Span.Line, lineOfOwner, headline, say, cure);
+        return new("zone-weak", ragged ? Severity.Advice : Severity.Risky, state.Name, line.Span.Line, lineOfOwner, headline, say, cure)
+        {
+            Sum = new("threshold", way.Steps),
+        };
     }
 
     private static Finding? MarkerMissed(
@@ -223,7 +237,10 @@ public static class RailChecks
             $"At {Show(fastest.Power)} % it rolls {Show(speed, 3)} mm/s, and a {marker.Surface} passes in "
                 + $"{Count(pass.Result.ReadingsOnMarker!.Value, "reading")}. It needs {trigger.Needed} to count, with some to spare.",
             power >= 1 && motion.SteadySpeed(power) > 0 ? SpeedCure(power, speeds) : null
-        );
+        )
+        {
+            Sum = Evidence.Of("marker-pass", pass),
+        };
     }
 
     // One button mends every place that is too fast; where one of them cannot be written anew, there is none.
@@ -283,6 +300,7 @@ public static class RailChecks
             var site = speeds.MaxBy(s => s.Power)!;
             var coast = stop.Mode == StopMode.Coast;
             var (low, high) = RestRange(motion, marker, eye, needed, coast, site.Power);
+            var worked = RestEvidence(motion, marker, eye, needed, coast, site.Power);
             var spot = eye.Spot.Value;
             double from = spot / 2,
                 to = marker.LengthMm.Value - spot / 2;
@@ -306,7 +324,10 @@ public static class RailChecks
                     "It rolls too fast to stop on its tag",
                     figures,
                     can ? SpeedCure(power, speeds) : null
-                );
+                )
+                {
+                    Sum = worked,
+                };
             }
             else if (low < from - spot && speed > 0)
                 yield return new(
@@ -318,7 +339,10 @@ public static class RailChecks
                     "It can stop short of its tag",
                     figures,
                     null
-                );
+                )
+                {
+                    Sum = worked,
+                };
             else if (speed > 0)
                 yield return new(
                     "marker-rest",
@@ -350,28 +374,65 @@ public static class RailChecks
         var speed = motion.SteadySpeed(powerPercent);
         if (speed <= 0)
             return (0, 0);
-        var rest = MarkerPass
-            .Compute(
-                new(
-                    marker.LengthMm.Value,
-                    eye.Spot.Value,
-                    eye.SamplePeriodMs,
-                    readings,
-                    speed,
-                    motion.ActuatorDelayMs.Value,
-                    coast ? null : motion.BrakeDecelMmPerS2.Value,
-                    coast ? motion.CoastTimeConstantMs.Value : null
-                )
+        var rest = Rest(motion, marker, eye, readings, coast, speed).Result;
+        var sd = RestSd(motion, coast, speed);
+        return (rest.RestLowMm!.Value - eye.Spot.Value - 2 * sd, rest.RestHighMm!.Value + 2 * sd);
+    }
+
+    private static Answer<MarkerPassResult> Rest(RailMotion motion, Marker marker, Sensor eye, int readings, bool coast, double speed) =>
+        MarkerPass.Compute(
+            new(
+                marker.LengthMm.Value,
+                eye.Spot.Value,
+                eye.SamplePeriodMs,
+                readings,
+                speed,
+                motion.ActuatorDelayMs.Value,
+                coast ? null : motion.BrakeDecelMmPerS2.Value,
+                coast ? motion.CoastTimeConstantMs.Value : null
             )
-            .Result;
+        );
+
+    // The same step by step, with the spread behind it.
+    private static Evidence? RestEvidence(RailMotion motion, Marker marker, Sensor eye, int readings, bool coast, double powerPercent)
+    {
+        var speed = motion.SteadySpeed(powerPercent);
+        if (speed <= 0)
+            return null;
+        var rest = Rest(motion, marker, eye, readings, coast, speed);
+        var (sd, spot) = (RestSd(motion, coast, speed), eye.Spot.Value);
+        double low = rest.Result.RestLowMm!.Value,
+            high = rest.Result.RestHighMm!.Value;
+        return new(
+            "marker-pass",
+            [
+                .. rest.Steps,
+                new(
+                    "How far the place lies off from run to run, as one standard deviation",
+                    $"speed ± {Show(100 * motion.RelativeSpeedSd, 2)} %, " + $"{(coast ? "rolling out" : "braking")} as its trials spread",
+                    sd,
+                    "mm"
+                ),
+                new(
+                    "Nearest to the leading edge: a spot earlier, and two standard deviations",
+                    $"{Show(low, 3)} mm − {Show(spot)} mm − 2 × {Show(sd, 2)} mm",
+                    low - spot - 2 * sd,
+                    "mm"
+                ),
+                new("Farthest from it: two standard deviations more", $"{Show(high, 3)} mm + 2 × {Show(sd, 2)} mm", high + 2 * sd, "mm"),
+            ]
+        );
+    }
+
+    private static double RestSd(RailMotion motion, bool coast, double speed)
+    {
         var brake = motion.BrakeDecelMmPerS2;
         var braking = coast ? speed * motion.CoastTimeConstantMs.Value / 1000 : speed * speed / (2 * brake.Value);
         var stopShare = coast
             ? motion.CoastTimeConstantMs.BetweenRunsSd / motion.CoastTimeConstantMs.Value
             : Math.Sqrt(brake.BetweenRunsSd * brake.BetweenRunsSd + brake.MoveSd * brake.MoveSd) / brake.Value;
         var speedShare = (coast ? 1 : 2) * motion.RelativeSpeedSd;
-        var sd = braking * Math.Sqrt(speedShare * speedShare + stopShare * stopShare) + speed * motion.ActuatorDelayMs.BetweenRunsSd / 1000;
-        return (rest.RestLowMm!.Value - eye.Spot.Value - 2 * sd, rest.RestHighMm!.Value + 2 * sd);
+        return braking * Math.Sqrt(speedShare * speedShare + stopShare * stopShare) + speed * motion.ActuatorDelayMs.BetweenRunsSd / 1000;
     }
 
     private static Finding? GuessUsed(RigDesign rig, RailMotion motion)

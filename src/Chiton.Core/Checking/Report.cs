@@ -6,6 +6,22 @@ using Chiton.Core.Sensing;
 
 namespace Chiton.Core.Checking;
 
+/// <summary>What is known of a rig from its scenes, its runs and its controller, for the checks.</summary>
+public sealed record BenchNotes
+{
+    /// <summary>Its scenes that can be read; null to read them here.</summary>
+    public IReadOnlyList<Simulation.Scenes.SceneNode>? Scenes { get; init; }
+
+    /// <summary>What its runs showed; null while none were made.</summary>
+    public IReadOnlyList<SceneRuns>? Ran { get; init; }
+
+    /// <summary>What cures come to in the bench, by the keys of their findings; null while none were tried.</summary>
+    public IReadOnlyDictionary<string, CureRuns>? Cures { get; init; }
+
+    /// <summary>What its controller holds; null where nothing was sent.</summary>
+    public SentNote? Sent { get; init; }
+}
+
 /// <summary>What the checks say of a rig with one of its copies.</summary>
 /// <param name="Judgement">How its sensors hold.</param>
 /// <param name="Findings">What was found in the programs that run, program by program in the order of their lines; null when
@@ -34,6 +50,7 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
     /// <param name="explored">All that may happen to those that run and can be read; null to go through it here, as far as one waits for
     /// after an edit.</param>
     /// <param name="scenes">What is known of the rig's scenes on this copy; null where they were not looked at.</param>
+    /// <param name="bench">What else is known from running it; null for nothing.</param>
     public static Report Of(
         RigDesign rig,
         RailMotion? motion,
@@ -42,7 +59,8 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
         IReadOnlyDictionary<string, CalibrationAge> ages,
         IReadOnlyList<RigProgram> programs,
         Explorer? explored = null,
-        IReadOnlyList<SceneNote>? scenes = null
+        IReadOnlyList<SceneNote>? scenes = null,
+        BenchNotes? bench = null
     )
     {
         var judgement = SenseJudge.Rig([
@@ -65,6 +83,8 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
             explored = Explorer.Of(rig, readable, calibrations);
             explored.Run(Explorer.StatesAfterEdit, Explorer.AskedAfterEdit);
         }
+        // Read once for all programs.
+        var read = bench?.Scenes is null && readable.Length > 1 ? Simulation.Scenes.SceneStarts.Read(rig) : null;
         CheckInput[] inputs =
         [
             .. readable.Select(
@@ -75,10 +95,25 @@ public sealed record Report(RigJudgement Judgement, IReadOnlyList<Finding>? Find
                         Explored = explored,
                         ExploredAs = i,
                         Scenes = scenes,
+                        ScenesRead = bench?.Scenes ?? read,
+                        Ran = bench?.Ran,
+                        Sent = bench?.Sent,
                     }
             ),
         ];
         var found = readable.Length == 0 ? null : Catalogue.Find(inputs);
+        // A cure with which fewer runs pass is none.
+        if (bench?.Cures is { } cures)
+            found = found is null
+                ? null
+                :
+                [
+                    .. found.Select(f =>
+                        cures.GetValueOrDefault(f.Key) is not { } tried ? f
+                        : tried.Worse ? f with { Cure = null }
+                        : f with { CureTried = tried }
+                    ),
+                ];
         return new(judgement, found, Catalogue.Looked(inputs, found, unread))
         {
             Explored = explored is null ? ExploredFar.Nothing : ExploredFar.Of(explored),

@@ -115,7 +115,7 @@ internal static class RailVehicleChecks
             Severity.Stops,
             "Too few readings for its zones",
             "A sentence takes fewer readings in a row than its zones need, or relies on a sensor that cannot tell them apart.",
-            i => i.OfRail.Concat(i.OfRig),
+            i => i.OfRail.Concat(i.OfRig).Concat(WeakZones.Find(i)),
             i => i.Rig.Sensors.Count > 0 && i.Calibrations.Count == 0 ? "No sensor of this copy was read yet." : null
         ),
         new Row(
@@ -124,8 +124,8 @@ internal static class RailVehicleChecks
             Severity.Risky,
             "Too fast for a marker",
             "At this speed the marker passes in fewer readings than are needed to be sure of it.",
-            i => i.OfRail,
-            Cannot
+            i => i.OfRail.Concat(MarkersPassed.Find(i)),
+            i => MarkersPassed.Cannot(i) is { } none && Cannot(i) is { } why ? (i.Rig.Vehicle is null ? none : why) : null
         ),
         new Row(
             "marker-rest",
@@ -136,14 +136,6 @@ internal static class RailVehicleChecks
             i => i.OfRail,
             Cannot
         ),
-        new Row(
-            "guess-used",
-            "move",
-            Severity.Risky,
-            "A guess that decides",
-            "A number that decides success is a guess that nobody ever tried.",
-            i => i.OfRail,
-            Cannot
-        ),
+        new GuessUsed(),
     ];
 }

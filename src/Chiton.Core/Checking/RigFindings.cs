@@ -9,7 +9,8 @@ namespace Chiton.Core.Checking;
 /// <summary>What the rig itself does to a program: leads that go wrong, a supply that is too weak, a sensor that cannot tell.</summary>
 public static class RigFindings
 {
-    /// <summary>Finds, for every device that the program names, what is wrong with its lead, its supply or its zones.</summary>
+    /// <summary>Finds, for every device that the program names, what is wrong with its lead, its supply or its zones; and what is wrong
+    /// with links and supplies as a whole, which stands over the program (line 0).</summary>
     /// <param name="rig">The design.</param>
     /// <param name="judged">Its sensors, judged on the copy.</param>
     /// <param name="program">Its program.</param>
@@ -23,14 +24,18 @@ public static class RigFindings
             if (walk.FirstLineOf(device) is { } at)
                 found.Add(new(code, severity, at.Owner, at.Line, at.OfOwner, headline, say, null) { Device = device });
         }
+        // What is wrong with the rig itself stands over the whole: no sentence names a pack or a rail.
+        void Whole(string code, Severity severity, string headline, string say) =>
+            found.Add(new(code, severity, "", 0, 0, headline, say, null));
         foreach (var fault in rig.WiringFaults().DistinctBy(f => (f.Device, f.Code)))
-            Add(
-                fault.Code,
-                fault.Code == "wiring-kept" ? Severity.Risky : Severity.Stops,
-                fault.Device,
-                $"{fault.Device} is not wired right",
-                fault.Say
-            );
+        {
+            var severity = fault.Code == "wiring-kept" ? Severity.Risky : Severity.Stops;
+            var headline = $"{fault.Device} is not wired right";
+            if (rig.Controllers.Any(c => c.Name == fault.Device))
+                Whole(fault.Code, severity, headline, fault.Say);
+            else
+                Add(fault.Code, severity, fault.Device, headline, fault.Say);
+        }
         try
         {
             foreach (var issue in rig.Power?.Budget().Result.Issues ?? [])
@@ -42,6 +47,9 @@ public static class RigFindings
                         $"{device} is not fed right",
                         issue.Say
                     );
+                else
+                    // All at once, and the strongest stalled: a machine that never does both runs on it.
+                    Whole("power-short", Severity.Advice, "The supply is too weak for all at once", issue.Say);
         }
         catch (InputProblem)
         {

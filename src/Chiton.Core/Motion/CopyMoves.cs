@@ -47,7 +47,7 @@ public sealed record AcceptedNumber(
 /// <param name="accepted">What was accepted from them.</param>
 /// <param name="where">Where they were made, in words: on the table or on the stand-in.</param>
 /// <param name="real">True for a copy on a table.</param>
-public sealed class CopyMoves(
+public sealed partial class CopyMoves(
     RigDesign rig,
     RailMotion? delivered,
     IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials,

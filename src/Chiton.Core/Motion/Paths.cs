@@ -278,7 +278,8 @@ public static class PathError
         var cautions = curved
             ? new[]
             {
-                $"The heading spreads by {Show(Math.Sqrt(vh), 2)}°: the end lies on a curve, which the sum follows as far as the square of "
+                $"The heading spreads by {Show(Math.Sqrt(vh), 2)}°: the end lies on a curve, which the sum "
+                    + "follows as far as the square of "
                     + "the angle. Sense something on the way.",
             }
             : [];

@@ -49,6 +49,21 @@ public sealed record Quantity(
             _ => MeanSd,
         };
 
+    /// <summary>The same in another unit.</summary>
+    /// <param name="by">What the number is multiplied with.</param>
+    /// <param name="unit">The other unit.</param>
+    public Quantity Times(double by, string unit) =>
+        this with
+        {
+            Value = Value * by,
+            Unit = unit,
+            MeanSd = MeanSd * Math.Abs(by),
+            MoveSd = MoveSd * Math.Abs(by),
+            Span = Span * Math.Abs(by),
+            Min = Min > -1e300 ? Min * by : Min,
+            Max = Max < 1e300 ? Max * by : Max,
+        };
+
     /// <summary>The value drawn for one run, from a standard normal deviate: cut at three SDs and at the physical limits.</summary>
     /// <param name="deviate">A standard normal deviate.</param>
     public double DrawForRun(double deviate) => Math.Clamp(Value + BetweenRunsSd * Math.Clamp(deviate, -3, 3), Min, Max);

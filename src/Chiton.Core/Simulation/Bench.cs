@@ -237,7 +237,7 @@ public sealed partial class Bench
         StartPeople();
         StartRules();
         for (var p = 0; p < network.Machines.Count; p++)
-            network.Machines[p].Watcher = watcher is null ? null : TellOf(p);
+            network.Machines[p].Watcher = watcher is null && Taking is null ? null : TellOf(p);
         watcher?.Starting(this);
         network.Start(runSeed);
         Take();
@@ -250,8 +250,15 @@ public sealed partial class Bench
     private ScriptWatcher TellOf(int program)
     {
         var first = plan.Programs[program].Script.FirstStep;
-        return (micros, unit, transition) => watcher?.Taken(micros, program, first[unit] + transition);
+        return (micros, unit, transition) =>
+        {
+            watcher?.Taken(micros, program, first[unit] + transition);
+            Taking?.Invoke(program, first[unit] + transition);
+        };
     }
+
+    /// <summary>Told of every transition taken, by program and step, and of nothing else; null for nobody.</summary>
+    internal Action<int, int>? Taking { get; set; }
 
     /// <summary>Runs once, from the start to its end.</summary>
     /// <param name="runSeed">Seed of the run.</param>

@@ -97,9 +97,6 @@ public sealed partial class BenchPlan
                 ? ((d.ActiveMA ?? 200) / 1000, (d.StallMA ?? 800) / 1000)
                 : (0.2, 0.8);
 
-        private static Quantity UsualTop =>
-            new(900, "motor deg/s", Provenance.Guessed, "usual for a regulated motor, never tried", 0, 0, 300, 50);
-
         private int Mover(MoverSpec spec)
         {
             movers.Add(spec);
@@ -125,11 +122,7 @@ public sealed partial class BenchPlan
             var turns = m.MotorTurnsPerTurn?.Value ?? 1;
             var plain = motor.Kind == ActuatorKind.PlainMotor;
             var mmPerDeg = Math.PI * wheel.Value / 360 / turns;
-            var full = plain
-                ? byPower?.Full
-                    ?? moves.InUse(m.Name, TrialKind.Speed)
-                    ?? new Quantity(500, "mm/s", Provenance.Guessed, "usual, never tried", 0, 0, 600, 20)
-                : Times(moves.InUse(m.Name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop, mmPerDeg, "mm/s");
+            var full = moves.TopAtGround(motor, m, wheel.Value, byPower?.Full);
             var brake = moves.InUse(m.Name, TrialKind.Brake);
             // Both wheels are of one kind, but no two motors are the same: each draws its own lag and speed.
             int Wheel(string name)
@@ -233,7 +226,7 @@ public sealed partial class BenchPlan
             var wheel = moves.InUse(m.Name, TrialKind.Straight) ?? m.WheelDiameterMm;
             var mmPerDeg = Math.PI * (wheel?.Value ?? 30) / 360 / turns;
             var brake = usual?.BrakeDecelMmPerS2 ?? moves.InUse(m.Name, TrialKind.Brake);
-            var full = usual?.FullSpeedMmPerS ?? Times(moves.InUse(m.Name, TrialKind.Speed) ?? UsualTop, mmPerDeg, "mm/s");
+            var full = usual?.FullSpeedMmPerS ?? (moves.InUse(m.Name, TrialKind.Speed) ?? CopyMoves.UsualTop).Times(mmPerDeg, "mm/s");
             var (active, stall) = Current(rig, motor.Name);
             string Say(string what) => own is null ? $"{what} of {m.Name}" : what;
             var mover = Mover(
@@ -305,54 +298,28 @@ public sealed partial class BenchPlan
             var turns = m?.MotorTurnsPerTurn?.Value ?? 1;
             var servo = motor.Kind == ActuatorKind.Servo;
             var stepper = motor.Kind == ActuatorKind.Stepper;
-            var drum = m?.WheelDiameterMm?.Value ?? 0;
             // mm of the part for one motor degree; what turns goes none.
-            var mmPerUnit =
-                m is not null && moves.InUse(name, TrialKind.Travel) is { } travelled && m.Facts.Moves == PartMoves.Slides
-                    ? travelled.Value / 360
-                : drum > 0 ? Math.PI * drum / 360 / turns
-                : 0;
+            var mmPerUnit = moves.MmPerMotorDeg(m);
             Quantity full;
             Measuring? fullBy = null;
             (Quantity Full, double AtPercent)? axisByPower = null;
-            if (motor.Kind == ActuatorKind.PlainMotor)
+            if (servo)
             {
-                axisByPower = m is null ? null : moves.SpeedByPower(name);
-                var tried = m is null ? null : axisByPower?.Full ?? moves.InUse(name, TrialKind.Speed);
-                full =
-                    tried is null ? new(600, "motor deg/s", Provenance.Guessed, "usual, never tried", 0, 0, 400, 20)
-                    : tried.Unit == "mm/s" ? Times(tried, 1 / Math.Max(1e-6, mmPerUnit > 0 ? mmPerUnit : 0.24), "motor deg/s")
-                    : Times(tried, turns, "motor deg/s");
-                fullBy = Trial(r, name, TrialKind.Speed, full, tried is null || tried.Value == 0 ? 1 : full.Value / tried.Value);
-            }
-            else if (servo)
-            {
-                var swing = moves.Timings.SwingS(name);
-                var whole = m?.Travel is { } t ? Math.Abs(t.To.Value - t.From.Value) : 180;
-                full =
-                    m is not null && moves.InUse(name, TrialKind.Swing) is { Value: > 0 } timed
-                        ? Times(timed, whole / timed.Value / timed.Value, "deg/s") with
-                        {
-                            MoveSd = 0,
-                        }
-                        : new(
-                            Math.Max(whole, 60) / Math.Max(0.05, swing) * 1.15,
-                            "deg/s",
-                            Provenance.Guessed,
-                            "usual for a servo, never tried",
-                            0,
-                            0,
-                            150,
-                            30
-                        );
+                full = moves.TopOfServo(name, m);
                 // A share of the time is the same share of the speed.
-                if (Trial(r, name, TrialKind.Swing, moves.InUse(name, TrialKind.Swing) ?? full) is { } swung && swing > 0)
+                if (
+                    Trial(r, name, TrialKind.Swing, moves.InUse(name, TrialKind.Swing) ?? full) is { } swung
+                    && moves.Timings.SwingS(name) is > 0 and var swing
+                )
                     fullBy = swung with { Sd = swung.Sd / swing * full.Value };
             }
             else
             {
-                full = m is not null && moves.InUse(name, TrialKind.Speed) is { } s && s.Unit == "motor deg/s" ? s : UsualTop;
-                fullBy = Trial(r, name, TrialKind.Speed, full);
+                axisByPower = m is null || motor.Kind != ActuatorKind.PlainMotor ? null : moves.SpeedByPower(name);
+                full = moves.TopSpeed(motor, m, axisByPower?.Full);
+                var tried = axisByPower?.Full ?? (m is null ? null : moves.InUse(name, TrialKind.Speed));
+                var by = motor.Kind != ActuatorKind.PlainMotor || tried is null or { Value: 0 } ? 1 : full.Value / tried.Value;
+                fullBy = Trial(r, name, TrialKind.Speed, full, by);
             }
             var (active, stall) = Current(rig, motor.Name);
             var unit = servo ? "deg" : "motor deg";

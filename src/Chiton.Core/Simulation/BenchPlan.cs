@@ -69,6 +69,37 @@ public sealed partial class BenchPlan
         return made;
     }
 
+    /// <summary>The same bench with time for everything: goals that are to be reached within a time may be reached at any, and a run lasts
+    /// longer.</summary>
+    /// <param name="endsS">How long a run lasts at most, s.</param>
+    public BenchPlan WithoutLimits(double endsS)
+    {
+        var made = (BenchPlan)MemberwiseClone();
+        made.EndsS = endsS;
+        made.Rules =
+        [
+            .. Rules.Select(r =>
+                r is { IsGoal: true, Clock: RuleClock.Within or RuleClock.Before } && r.Micros < long.MaxValue
+                    ? r with
+                    {
+                        Micros = long.MaxValue,
+                    }
+                    : r
+            ),
+        ];
+        return made;
+    }
+
+    /// <summary>The time within which a goal is to be reached, s; null where none is said.</summary>
+    /// <param name="rule">Which of the rules.</param>
+    public double? LimitS(int rule) =>
+        rule >= 0 && Rules[rule] is { IsGoal: true, Clock: RuleClock.Within or RuleClock.Before, Micros: < long.MaxValue } limited
+            ? limited.Micros / 1e6
+            : null;
+
+    /// <summary>The programs that run on the own rig, by their place among all.</summary>
+    public IReadOnlyList<int> OwnPrograms => [.. Enumerable.Range(0, Programs.Count).Where(p => RigOf[p] == 0)];
+
     internal MoverSpec[] Movers { get; private set; } = [];
     internal DriveSpec[] Drives { get; private set; } = [];
     internal VehicleSpec[] Vehicles { get; private set; } = [];
@@ -339,19 +370,6 @@ public sealed partial class BenchPlan
             var q = new Quantity(value, unit, Provenance.Guessed, "usual for its kind, never tried", 0, 0, span, min);
             return Draw(rig, name, q, tried is { } t ? Trial(rig, t.On, t.Kind, q) : null);
         }
-
-        // A quantity in another unit.
-        private static Quantity Times(Quantity q, double by, string unit) =>
-            q with
-            {
-                Value = q.Value * by,
-                Unit = unit,
-                MeanSd = q.MeanSd * Math.Abs(by),
-                MoveSd = q.MoveSd * Math.Abs(by),
-                Span = q.Span * Math.Abs(by),
-                Min = q.Min > -1e300 ? q.Min * by : q.Min,
-                Max = q.Max < 1e300 ? q.Max * by : q.Max,
-            };
 
         // A number of the scene, drawn once a run.
         private int Draw(SceneLine line, string slot, string say, double min = double.MinValue) =>

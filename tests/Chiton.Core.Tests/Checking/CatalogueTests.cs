@@ -98,7 +98,8 @@ public class CatalogueTests
     [Fact]
     public void Every_code_stands_in_the_catalogue_once_and_has_words()
     {
-        string[] codes = [.. Catalogue.All.Select(c => c.Code), .. Catalogue.NotYet.Select(n => n.Code)];
+        string[] codes = [.. Catalogue.All.Select(c => c.Code), .. Catalogue.Refused.Select(n => n.Code)];
+        Assert.True(codes.Length >= 64, $"{codes.Length} codes");
         Assert.Equal(codes.Length, codes.Distinct().Count());
         Assert.All(Catalogue.All, c => Assert.True(c.Title.Length is > 3 and < 45 && c.Says.EndsWith('.'), c.Code));
         Assert.All(Catalogue.All, c => Assert.Contains(c.Part, new[] { "rig", "sense", "move", "program" }));

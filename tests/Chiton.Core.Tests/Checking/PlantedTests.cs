@@ -50,7 +50,7 @@ public class PlantedTests
         };
     }
 
-    private static CheckInput Of(string body, Func<RigDesign, RigDesign>? change = null)
+    internal static CheckInput Of(string body, Func<RigDesign, RigDesign>? change = null)
     {
         var rig = Rig;
         if (change is not null)
@@ -217,7 +217,25 @@ public class PlantedTests
             EdgeEyes(40, 70)
         ),
         new("edge-blind", AtEdge(110), AtEdge(110).Replace("straight", "back", StringComparison.Ordinal), [], EdgeEyes(40, 30)),
-        new("edge-blind", AtEdge(110), AtEdge(20), [], EdgeEyes(40, 30)),
+        new(
+            "edge-blind",
+            AtEdge(110),
+            AtEdge(20),
+            [
+                // Slower still, a bumper that leads on, and a start that is given by hand.
+                AtEdge(12),
+                InMain(
+                    "  state Ahead, initial\n    while here: drive straight at 110 mm/s\n    when Left bumper is pressed: go Away\n"
+                        + "  state Away\n    on entry: drive back 60 mm at 80 mm/s\n    when all done: go Ahead\n"
+                ),
+                InMain(
+                    "  state Rest, initial\n    when Left edge eye becomes drop: go Over\n    when Right edge eye becomes drop: go Over\n"
+                        + "  state Over, final\n    on entry: turn Red lamp on\n",
+                    "never: robot over the edge\n\n"
+                ),
+            ],
+            EdgeEyes(40, 30)
+        ),
         new(
             "runs-on",
             InMain(
@@ -731,20 +749,20 @@ public class PlantedTests
     ];
 
     /// <summary>Each planted machine by its place.</summary>
-    public static TheoryData<int, string> Machines
+    public static TheoryData<int, string> Machines => ByPlace(All.Select(p => p.Code));
+
+    /// <summary>Codes with their places.</summary>
+    internal static TheoryData<int, string> ByPlace(IEnumerable<string> codes)
     {
-        get
-        {
-            var data = new TheoryData<int, string>();
-            for (var i = 0; i < All.Length; i++)
-                data.Add(i, All[i].Code);
-            return data;
-        }
+        var data = new TheoryData<int, string>();
+        foreach (var code in codes)
+            data.Add(data.Count, code);
+        return data;
     }
 
-    private static Finding[] Find(CheckInput input) => [.. Catalogue.Find([input]).Where(f => f.Severity != Severity.Holds)];
+    internal static Finding[] Find(CheckInput input) => [.. Catalogue.Find([input]).Where(f => f.Severity != Severity.Holds)];
 
-    private static string Said(IEnumerable<Finding> found) =>
+    internal static string Said(IEnumerable<Finding> found) =>
         string.Join('\n', found.Select(f => $"{f.Severity} {f.Code} {f.Line}: {f.Headline}"));
 
     [Theory]
@@ -831,6 +849,16 @@ public class PlantedTests
         Assert.Empty(Found(taught with { Calibrations = read.Where(c => c.Key != "Tag eye").ToDictionary() }));
     }
 
+    [Theory]
+    [InlineData("stay", Severity.Risky)]
+    [InlineData("go Run", Severity.Advice)]
+    public void A_second_sentence_that_can_never_win_is_a_risk_unless_it_says_the_same(string second, Severity severity)
+    {
+        var body = "  state Rest, initial\n    when Start button is pressed: go Run\n    when Start button is pressed: " + second;
+        var found = Find(Of(InMain(body + "\n  state Run, final\n")));
+        Assert.Equal(severity, found.Single(f => f.Code == "same-trigger").Severity);
+    }
+
     [Fact]
     public void What_follows_from_something_stands_under_it_and_makes_it_as_bad()
     {
@@ -851,6 +879,17 @@ public class PlantedTests
             [("Lost", cause.Key), ("More", cause.Key)],
             found.Where(f => f.Code == "never-reached").Select(f => (f.Owner, f.Because!)).Order()
         );
+        // Two that lead to each other and that nothing leads to: neither stands under itself.
+        var round = Find(
+            Of(
+                InMain(
+                    "  state Rest, initial\n    after 1 s: stay\n  state Lost\n    after 1 s: go More\n  state More\n    after 1 "
+                        + "s: go Lost\n"
+                )
+            )
+        );
+        Assert.Equal(["Lost", "More"], round.Where(f => f.Code == "never-reached").Select(f => f.Owner).Order());
+        Assert.Contains(round, f => f.Code == "never-reached" && f.Because is null);
         // A state that no sentence leads to follows from nothing.
         Assert.Null(
             Find(Of(InMain("  state Rest, initial\n    after 1 s: stay\n  state Lost, final\n")))
@@ -888,5 +927,34 @@ public class PlantedTests
             LookedState.NotYet,
             Looked(plain with { Scenes = [new("Shed", true, SceneNote.Unlooked, "it has faults.")] }, "surface-unknown").State
         );
+    }
+
+    // Range hangs on a box of its own, everything else where the program runs.
+    private static RigDesign FarRange(RigDesign rig) =>
+        rig with
+        {
+            Controllers = [.. rig.Controllers, ControllerTemplates.Make("six sockets", "Far box")],
+            Wires = [new("Range", "signal", "Far box", "front 1"), new("Tag eye", "signal", "Box", "front 1")],
+        };
+
+    [Theory]
+    // Waited for, asked in a guard, within a sum, in what is done, in a round, and from a routine.
+    [InlineData("    when Range becomes close: go Over\n", 5)]
+    [InlineData("    after 2 s if Range is close: go Over\n", 5)]
+    [InlineData("    when abs(Range - 60 mm) < 5 mm: go Over\n", 5)]
+    [InlineData("    after 2 s: go Over\n    when Start button is pressed: show Range; stay\n", 6)]
+    [InlineData("    on entry: turn Green lamp on if Range is close\n    after 2 s: go Over\n", 5)]
+    [InlineData("    on entry: repeat until Range is close: (turn Green lamp on; wait 1 s)\n    after 2 s: go Over\n", 5)]
+    public void What_another_controller_reads_is_told_wherever_it_is_asked_for(string lines, int line)
+    {
+        static Finding[] Wrong(string body, Func<RigDesign, RigDesign> rig) =>
+            [.. Find(Of(body, rig)).Where(f => f.Code == "wrong-controller")];
+        var body = InMain($"  state Wait, initial\n{lines}  state Over, final\n");
+        var found = Assert.Single(Wrong(body, FarRange));
+        Assert.Equal((line, "Range", "Range is not on Box"), (found.Line, found.Device, found.Headline));
+        // On its own box, without wires, and what hangs here.
+        Assert.Empty(Wrong(body, rig => FarRange(rig) with { Wires = [new("Range", "signal", "Box", "front 2")] }));
+        Assert.Empty(Wrong(body, rig => FarRange(rig) with { Wires = [] }));
+        Assert.Empty(Wrong(InMain("  state Wait, initial\n    when Tag eye becomes bed tag: go Over\n  state Over, final\n"), FarRange));
     }
 }

@@ -66,7 +66,21 @@ public class PlatesTests
     {
         var (line, state) = Plate(Facts, "check");
         Assert.Equal(("nothing found so far", PlateState.NotLooked), (line, state));
-        Assert.Contains("Not looked at", Plates.Of(Facts).Single(p => p.Part == "check").Why);
+        Looked Saw(string title, LookedState state) =>
+            new(title, title, "Says.", "move", state, 0, state == LookedState.NotYet ? "Not run." : null);
+        var half = Facts with
+        {
+            Looked = [Saw("One", LookedState.Nothing), Saw("Two", LookedState.NotYet), Saw("Three", LookedState.Cannot)],
+        };
+        Assert.Equal(("nothing found so far", PlateState.NotLooked), Plate(half, "check"));
+        Assert.Equal("Not looked at to the end: two. Not run.", Plates.Of(half).Single(p => p.Part == "check").Why);
+        // Only where everything that can be looked for was, there is nothing to settle.
+        var whole = Facts with
+        {
+            Looked = [Saw("One", LookedState.Nothing), Saw("Three", LookedState.Cannot)],
+        };
+        Assert.Equal(("nothing to settle", PlateState.Fine), Plate(whole, "check"));
+        Assert.Contains("1 cannot be looked for", Plates.Of(whole).Single(p => p.Part == "check").Why, StringComparison.Ordinal);
         Assert.Equal(("waits for program", PlateState.Cannot), Plate(Facts with { Findings = null }, "check"));
         Assert.Equal(
             ("1 to settle", PlateState.Attention),
@@ -137,6 +151,17 @@ public class PlatesTests
             Plate(Facts with { Design = Rig with { Sensors = [], Actuators = [] } }, "rig")
         );
     }
+
+    [Theory]
+    [InlineData(7, 10, true, "7 of 10, as promised", PlateState.Fine)]
+    [InlineData(10, 12, true, "10 of 12 as promised", PlateState.Fine)]
+    [InlineData(100, 120, true, "100 of 120 passed", PlateState.Fine)]
+    [InlineData(2, 10, false, "2 of 10, a surprise", PlateState.Attention)]
+    [InlineData(112, 120, false, "112 of 120 passed", PlateState.Attention)]
+    [InlineData(9, 14, null, "9 of 14 passed", PlateState.NotLooked)]
+    [InlineData(100000, 1000000, null, "100000 of 1000000", PlateState.NotLooked)]
+    public void Log_says_how_the_runs_on_the_table_came_out(int passes, int runs, bool? promised, string line, PlateState state) =>
+        Assert.Equal((line, state), Plate(Facts with { Logged = (passes, runs, promised) }, "log"));
 
     [Fact]
     public void Every_line_fits_its_plate() => Assert.All(Plates.Of(Facts), p => Assert.InRange(p.Line.Length, 1, 20));

@@ -25,6 +25,12 @@ public class RailChecksTests
         var finding = Find(script).Single(f => f.Code == "marker-rest");
         Assert.Equal(Severity.Risky, finding.Severity);
         Assert.Equal("Rolling", finding.Owner);
+        // How it was worked out ends with what it says.
+        var rig = FarmBench.Rig();
+        var (low, high) = RailChecks.RestRange(FarmBench.Motion(), rig.Rail!.Markers[0], rig.Eyes.First(), 1, false, 80);
+        Assert.Equal("marker-pass", finding.Sum!.Sum);
+        Assert.Equal((low, high), (finding.Sum.Steps[^2].Value!.Value, finding.Sum.Steps[^1].Value!.Value));
+        Assert.Contains($"{Figures.Show(high, 2)} mm past the leading edge", finding.Say, StringComparison.Ordinal);
         var after = Find(Cured(script, finding.Cure!)).Single(f => f.Code == "marker-rest");
         Assert.Equal(Severity.Holds, after.Severity);
     }
@@ -70,6 +76,8 @@ public class RailChecksTests
         calibrations["Tag eye"] = calibrations["Tag eye"] with { School = School.Midpoint };
         var finding = Find(script, null, calibrations).Single(f => f.Code == "zone-weak");
         Assert.Equal("One bed tag can be counted twice", finding.Headline);
+        Assert.Equal("threshold", finding.Sum!.Sum);
+        Assert.NotEmpty(finding.Sum.Steps);
         Assert.Equal(9, finding.Line);
         var cured = Cured(script, finding.Cure!);
         Assert.Contains($"for {finding.Cure!.Label.Split(' ')[1]} readings", cured);

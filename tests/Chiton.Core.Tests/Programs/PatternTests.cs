@@ -812,4 +812,22 @@ public class PatternTests
         );
         Assert.Contains("choose one of", refused.Errors[$"values.{hole}"]);
     }
+
+    [Fact]
+    public void A_power_is_no_less_than_moves_the_motor_that_is_chosen_and_says_why()
+    {
+        var pattern = PatternLibrary.All.Single(p => p.Id == "home-count");
+        FittedHole Slow(IReadOnlyDictionary<string, HoleFigure>? leasts) =>
+            PatternFitting.Fit(pattern, Rig, "Bench", Readings, null, leasts).Holes.Single(h => h.Hole.Id == "slow");
+        var motor = PatternFitting.Fit(pattern, Rig, "Bench", Readings).Holes.Single(h => h.Hole.Id == "motor").Value;
+        Assert.Equal("20", Slow(null).Value);
+        var lifted = Slow(new Dictionary<string, HoleFigure> { [motor] = new("27", "calculated: the least", motor) });
+        Assert.Equal(("27", "calculated: the least"), (lifted.Value, lifted.Source));
+        // What is more than enough stays, and another motor's least is none of its business.
+        Assert.Equal("20", Slow(new Dictionary<string, HoleFigure> { [motor] = new("12", "calculated: the least", motor) }).Value);
+        Assert.Equal("20", Slow(new Dictionary<string, HoleFigure> { ["Second trolley"] = new("27", "", "Second trolley") }).Value);
+        // Only powers: a time or a number of points is not lifted.
+        foreach (var one in PatternLibrary.All)
+            Assert.All(one.Holes.Where(h => h.IsPower), h => Assert.Equal(("%", HoleKind.Number), (h.Unit, h.Kind)));
+    }
 }

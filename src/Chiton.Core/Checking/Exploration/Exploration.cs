@@ -95,8 +95,8 @@ public sealed partial class Explorer
         return broken.Value.Found;
     }
 
-    private (int At, IReadOnlyList<BrokenNever> Found)? broken;
-    private (int At, IReadOnlyList<TwoDrivers> Found)? twice;
+    private (long At, IReadOnlyList<BrokenNever> Found)? broken;
+    private (long At, IReadOnlyList<TwoDrivers> Found)? twice;
 
     private IReadOnlyList<BrokenNever> FindBroken() =>
         [

@@ -14,17 +14,13 @@ internal enum SoughtKind
 
     /// <summary>Two regions command one device.</summary>
     Clash,
-
-    /// <summary>Two programs command one device.</summary>
-    Across,
 }
 
 /// <summary>Something found on the way.</summary>
 /// <param name="Kind">What.</param>
 /// <param name="Program">In which of the explored programs.</param>
-/// <param name="What">Which rule, clash or device.</param>
-/// <param name="Other">The other program, where two have to do with it; −1 otherwise.</param>
-internal readonly record struct Sought(SoughtKind Kind, int Program, int What, int Other);
+/// <param name="What">Which rule or clash.</param>
+internal readonly record struct Sought(SoughtKind Kind, int Program, int What);
 
 /// <summary>
 /// Looks at everything that may ever happen to the programs of a rig together: every sensor may see anything at any moment,
@@ -65,22 +61,23 @@ public sealed partial class Explorer
     ];
     private readonly Dictionary<string, int> listNumbers = [];
     private readonly (string Name, Stimulus[] Of)[] shared;
-    private readonly List<bool>[] ready;
+    private readonly bool[][] ready;
 
     // By program and state: which stimuli change it, and which in several ways.
     private readonly ulong[][] changes;
     private readonly int sharedWords;
     private readonly ulong[] nevers;
     private readonly StateSet set;
-    private readonly int[] ids,
-        work;
-    private readonly int[] queue = new int[64];
+    private readonly Worker[] workers;
+    private readonly int[] chunk = new int[ChunkStates];
     private readonly Dictionary<Sought, List<(int From, int By, int To)>> hits = [];
-    private int next,
-        levelEnd;
 
-    // Where the states of each depth end.
-    private readonly List<int> levels = [];
+    // Of each shard the next state to look at, and where the states of this depth end.
+    private readonly int[] next = new int[StateSet.Shards],
+        levelEnd = new int[StateSet.Shards];
+
+    // Where the states of each depth end, by shard.
+    private readonly List<int[]> levels = [];
     private readonly string? cannot;
 
     /// <summary>Steps from one state to another that were looked at.</summary>
@@ -93,16 +90,18 @@ public sealed partial class Explorer
     public int Depth { get; private set; }
 
     /// <summary>True once every state was looked at and nothing was left out.</summary>
-    public bool IsComplete => cannot is null && next == set.Count && set.Count > 0 && Bound is null;
+    public bool IsComplete => cannot is null && IsThrough && set.Count > 0 && Bound is null;
 
     /// <summary>True when going on would find more states.</summary>
-    public bool MayGoOn => cannot is null && next < set.Count && Bytes < MostBytes;
+    public bool MayGoOn => cannot is null && !IsThrough && Bytes < MostBytes;
+
+    private bool IsThrough => next[0] == set[0].Count && next[1] == set[1].Count;
 
     /// <summary>What was left out, in words; null where nothing was.</summary>
     public string? Bound { get; private set; }
 
     /// <summary>Bytes that all of it takes.</summary>
-    public long Bytes => set.Bytes + programs.Sum(p => p.Bytes);
+    public long Bytes => set.Bytes + programs.Sum(p => p.Bytes) + workers.Sum(w => w.Bytes);
 
     /// <summary>Why nothing can be explored; null where it can.</summary>
     public string? Cannot => cannot;
@@ -113,12 +112,13 @@ public sealed partial class Explorer
     {
         var found = new Dictionary<string, int>();
         var told = programs.Select(_ => new Dictionary<int, string>()).ToArray();
-        var depth = 0;
-        for (var state = 0; state < set.Count; state++)
+        var ids = new int[programs.Length];
+        for (var shard = 0; shard < StateSet.Shards; shard++)
+        for (var (place, depth) = (0, 0); place < set[shard].Count; place++)
         {
-            while (depth < levels.Count && state >= levels[depth])
+            while (depth < levels.Count && place >= levels[depth][shard])
                 depth++;
-            Unpack(state, ids);
+            Unpack(StateSet.NumberOf(shard, place), ids);
             var text = string.Join(
                 '+',
                 programs.Select(
@@ -128,7 +128,7 @@ public sealed partial class Explorer
                             : told[i][ids[i]] = string.Join('+', p.Places(ids[i]).Select(s => $"{names[i]}.{s}"))
                 )
             );
-            found.TryAdd(text, depth);
+            found[text] = Math.Min(depth, found.GetValueOrDefault(text, int.MaxValue));
         }
         return found;
     }
@@ -152,12 +152,12 @@ public sealed partial class Explorer
             p.SharedStimuli = shared.Length;
         sharedWords = (shared.Length + 63) / 64;
         changes = [.. this.programs.Select(_ => new ulong[256 * Math.Max(1, sharedWords)])];
-        ready = [.. this.programs.Select(_ => new List<bool>())];
+        ready = [.. this.programs.Select(_ => new bool[256])];
         nevers = [.. programs.Select(p => NeversOf(p.Script))];
         if (programs.Any(p => p.Script.Program.Head.OfType<RuleNode>().Skip(64).Any(IsExplorable)))
             Bound = "Only the first 64 goals and nevers of a program are looked at.";
-        (ids, work) = (new int[n], new int[n]);
         set = new((n * IdBits + 3 + MostOnTheWay * MessageBits + 63) / 64);
+        workers = [new(this), new(this)];
     }
 
     /// <summary>A rule that can be looked at here: a condition of the programs alone, that must hold at no moment.</summary>
@@ -186,207 +186,151 @@ public sealed partial class Explorer
         var asked = moreAsked > long.MaxValue - Asked ? long.MaxValue : Asked + moreAsked;
         if (set.Count == 0)
             Begin();
-        for (long looked = 0; next < set.Count && looked < moreStates; looked++)
+        for (long looked = 0; !IsThrough && looked < moreStates && Asked <= asked; )
         {
-            if ((looked & 255) == 0)
-            {
-                if (cancel.IsCancellationRequested || Bytes >= MostBytes)
-                    break;
-                told?.Invoke(set.Count);
-            }
-            if (next == levelEnd)
-            {
-                levelEnd = set.Count;
-                levels.Add(levelEnd);
-                Depth++;
-            }
-            Expand(next++);
-            if (Asked > asked)
+            if (cancel.IsCancellationRequested || Bytes >= MostBytes)
                 break;
+            told?.Invoke(set.Count);
+            if (next[0] == levelEnd[0] && next[1] == levelEnd[1])
+                EndLevel();
+            var n = Take((int)Math.Min(ChunkStates, moreStates - looked), asked);
+            looked += n;
+            Expand(n);
         }
         foreach (var p in programs)
             if (p.Cut)
                 Bound ??= "A step has more ways than can be told apart, or a queue holds more than is kept.";
     }
 
+    /// <summary>With fewer states at once than these, one thread does it all.</summary>
+    internal int AloneBelow { get; init; } = AloneStates;
+
+    /// <summary>What was come to.</summary>
+    internal StateSet Kept => set;
+
+    // States that are expanded before what they lead to is looked up; with fewer than the second number one thread does it all.
+    private const int ChunkStates = 2048,
+        AloneStates = 384;
+
+    private void EndLevel()
+    {
+        var ends = new int[StateSet.Shards];
+        for (var shard = 0; shard < StateSet.Shards; shard++)
+            ends[shard] = levelEnd[shard] = set[shard].Count;
+        levels.Add(ends);
+        Depth = levels.Count - 1;
+    }
+
+    // The next states of this depth. Whatever the engine must be asked for them is asked now, by one thread: from then on
+    // the programs' steps are only read.
+    private int Take(int most, long asked)
+    {
+        var n = 0;
+        for (var shard = 0; shard < StateSet.Shards; shard++)
+        for (; next[shard] < levelEnd[shard] && n < most && (n == 0 || Asked <= asked); next[shard]++)
+        {
+            var state = StateSet.NumberOf(shard, next[shard]);
+            Prepare(state);
+            chunk[n++] = state;
+        }
+        return n;
+    }
+
+    private void Prepare(int state)
+    {
+        var words = set.StateOf(state);
+        for (var p = 0; p < programs.Length; p++)
+            Prepare(p, StateSet.Field(words, p * IdBits, IdBits));
+        if (delayMicros == 0 || StateSet.Field(words, programs.Length * IdBits, 3) == 0)
+            return;
+        var message = StateSet.Field(words, programs.Length * IdBits + 3, MessageBits);
+        var to = messages[message].To;
+        var id = StateSet.Field(words, to * IdBits, IdBits);
+        Told(to, id, message);
+    }
+
+    // Expands what was taken and keeps what it leads to. The halves are taken in order, and so are the candidates of each
+    // shard: what comes out does not depend on how many threads there are.
+    private void Expand(int n)
+    {
+        var half = n / 2;
+        int[] before = [set[0].Count, set[1].Count];
+        // Where messages take no time, hearing them asks the engine: nothing else may at the same time.
+        if (n < AloneBelow || delayMicros == 0 && messages.Count > 1)
+        {
+            workers[0].Expand(chunk.AsSpan(0, half));
+            workers[1].Expand(chunk.AsSpan(half, n - half));
+            Keep(0);
+            Keep(1);
+        }
+        else
+        {
+            Parallel.Invoke(() => workers[0].Expand(chunk.AsSpan(0, half)), () => workers[1].Expand(chunk.AsSpan(half, n - half)));
+            Parallel.Invoke(() => Keep(0), () => Keep(1));
+        }
+        Note(before);
+    }
+
+    private void Keep(int shard)
+    {
+        foreach (var worker in workers)
+            set[shard].Add(worker.Reached[shard]);
+    }
+
+    private void Note(int[] before)
+    {
+        foreach (var worker in workers)
+        {
+            Steps += worker.Steps;
+            Bound ??= worker.Bound;
+            foreach (var (what, from, by, shard, candidate) in worker.Clashes)
+                Hit(what, from, by, shard < 0 ? -1 : StateSet.NumberOf(shard, worker.Reached[shard].Landed(candidate)));
+            worker.Clear();
+        }
+        if (nevers.All(n => n == 0))
+            return;
+        for (var shard = 0; shard < StateSet.Shards; shard++)
+        for (var place = before[shard]; place < set[shard].Count; place++)
+        {
+            var words = set[shard][place];
+            for (var p = 0; p < programs.Length; p++)
+                if ((programs[p].RulesIn(StateSet.Field(words, p * IdBits, IdBits)) & nevers[p]) is > 0 and var broken)
+                    for (var r = 0; r < 64; r++)
+                        if ((broken >> r & 1) != 0)
+                            Hit(
+                                new(SoughtKind.Never, p, r),
+                                set[shard].ParentOf(place),
+                                set[shard].StepTo(place),
+                                StateSet.NumberOf(shard, place)
+                            );
+        }
+    }
+
     private void Begin()
     {
         // Every way in which the programs may begin, each with each.
-        var starts = programs.Select(p => p.Start()).ToArray();
-        void All(int p, int[] chosen)
-        {
-            if (p == programs.Length)
-            {
-                var count = 0;
-                for (var i = 0; i < programs.Length; i++)
-                {
-                    work[i] = starts[i][chosen[i]].Next;
-                    count = Say(count, starts[i][chosen[i]].Said);
-                }
-                Deliver(work, count, -1, 0, 0);
-                return;
-            }
-            for (var i = 0; i < starts[p].Count; i++)
-            {
-                chosen[p] = i;
-                All(p + 1, chosen);
-            }
-        }
-        All(0, new int[programs.Length]);
-        levelEnd = set.Count;
-        levels.Add(levelEnd);
-    }
-
-    private int Say(int count, int list)
-    {
-        foreach (var message in lists[list])
-            if (count < queue.Length)
-                queue[count++] = message;
-        return count;
-    }
-
-    private void Expand(int state)
-    {
-        var held = Unpack(state, ids);
-        for (var p = 0; p < programs.Length; p++)
-            Prepare(p, ids[p]);
-        // Only what changes some program is looked at; most stimuli change one, in one way.
-        for (var w = 0; w < sharedWords; w++)
-        {
-            ulong any = 0,
-                several = 0;
-            for (var p = 0; p < programs.Length; p++)
-            {
-                any |= changes[p][ids[p] * 2 * sharedWords + w];
-                several |= changes[p][(ids[p] * 2 + 1) * sharedWords + w];
-            }
-            for (; any != 0; any &= any - 1)
-            {
-                var bit = any & (~any + 1);
-                var s = (w << 6) + BitOperations.TrailingZeroCount(any);
-                if ((several & bit) != 0)
-                {
-                    Each(state, held, s, 0, new Outcome?[programs.Length]);
-                    continue;
-                }
-                var count = Reload(state, held);
-                var (clash, clashOf) = (-1, -1);
-                for (var p = 0; p < programs.Length; p++)
-                {
-                    work[p] = ids[p];
-                    if ((changes[p][ids[p] * 2 * sharedWords + w] & bit) == 0)
-                        continue;
-                    ref readonly var outcome = ref programs[p].SharedKnown(ids[p], s)![0];
-                    work[p] = outcome.Next;
-                    if (outcome.Said > 0)
-                        count = Say(count, outcome.Said);
-                    if (outcome.Clash >= 0)
-                        (clash, clashOf) = (outcome.Clash, p);
-                }
-                Arrive(count, state, s, clashOf, clash);
-            }
-        }
-        for (var p = 0; p < programs.Length; p++)
-        {
-            var own = programs[p].OwnKnown(ids[p])!;
-            for (var i = 0; i < own.Length; i++)
-                foreach (var outcome in programs[p].Outcomes(own[i].Outcomes))
-                {
-                    var count = Reload(state, held);
-                    ids.CopyTo(work, 0);
-                    work[p] = outcome.Next;
-                    count = Say(count, outcome.Said);
-                    Arrive(count, state, OwnBase + (p << 20) + i, outcome.Clash >= 0 ? p : -1, outcome.Clash);
-                }
-        }
-        if (held > 0 && delayMicros > 0)
-        {
-            Reload(state, held);
-            var message = queue[0];
-            Hear(message, held, state);
-        }
+        workers[0].Begin([.. programs.Select(p => p.Start())]);
+        Keep(0);
+        Keep(1);
+        Note([0, 0]);
+        EndLevel();
     }
 
     private const int OwnBase = 1 << 28,
         DeliverBy = 1 << 29;
 
-    // The oldest message on its way arrives.
-    private void Hear(int message, int held, int state)
-    {
-        var to = messages[message].To;
-        var outcomes = Told(to, ids[to], message);
-        if (outcomes.Length == 0)
-        {
-            var count = Reload(state, held);
-            Array.Copy(queue, 1, queue, 0, --count);
-            ids.CopyTo(work, 0);
-            Arrive(count, state, DeliverBy, -1, -1);
-            return;
-        }
-        foreach (var outcome in outcomes)
-        {
-            var count = Reload(state, held);
-            Array.Copy(queue, 1, queue, 0, --count);
-            ids.CopyTo(work, 0);
-            work[to] = outcome.Next;
-            count = Say(count, outcome.Said);
-            Arrive(count, state, DeliverBy, outcome.Clash >= 0 ? to : -1, outcome.Clash);
-        }
-    }
+    private Outcome[] Told(int to, int state, int message) =>
+        programs[to].ToldKnown(state, message) ?? programs[to].Told(state, message, messages[message], InOwn(to, messages[message].From));
 
-    private Outcome[] Told(int to, int state, int message)
-    {
-        var what = messages[message];
-        return programs[to].Told(state, message, what, Array.IndexOf(programs[to].Script.Programs, names[what.From]));
-    }
-
-    private int Reload(int state, int held)
-    {
-        for (var i = 0; i < held; i++)
-            queue[i] = set.Field(state, programs.Length * IdBits + 3 + i * MessageBits, MessageBits);
-        return held;
-    }
-
-    // Each way of each program with each of the others.
-    private void Each(int state, int held, int s, int p, Outcome?[] chosen)
-    {
-        if (p < programs.Length)
-        {
-            var list = shared[s].Of[p].Kind == StimulusKind.Told ? [] : programs[p].SharedKnown(ids[p], s)!;
-            if (list.Length == 0)
-            {
-                chosen[p] = null;
-                Each(state, held, s, p + 1, chosen);
-            }
-            foreach (var outcome in list)
-            {
-                chosen[p] = outcome;
-                Each(state, held, s, p + 1, chosen);
-            }
-            return;
-        }
-        var count = Reload(state, held);
-        var (clash, of) = (-1, -1);
-        for (var i = 0; i < programs.Length; i++)
-        {
-            work[i] = chosen[i]?.Next ?? ids[i];
-            if (chosen[i] is not { } outcome)
-                continue;
-            count = Say(count, outcome.Said);
-            if (outcome.Clash >= 0)
-                (clash, of) = (outcome.Clash, i);
-        }
-        Arrive(count, state, s, of, clash);
-    }
+    private int InOwn(int program, int other) => Array.IndexOf(programs[program].Script.Programs, names[other]);
 
     private void Prepare(int p, int id)
     {
-        var known = ready[p];
-        while (known.Count <= id)
-            known.Add(false);
-        if (known[id])
+        if (id >= ready[p].Length)
+            Array.Resize(ref ready[p], Math.Max(id + 1, ready[p].Length * 2));
+        if (ready[p][id])
             return;
-        known[id] = true;
+        ready[p][id] = true;
         var at = id * 2 * sharedWords;
         if (at + 2 * sharedWords > changes[p].Length)
             Array.Resize(ref changes[p], Math.Max(at + 2 * sharedWords, changes[p].Length * 2));
@@ -400,82 +344,6 @@ public sealed partial class Explorer
                     changes[p][at + sharedWords + (s >> 6)] |= 1UL << (s & 63);
             }
         programs[p].Own(id);
-    }
-
-    // Where a step leads to: with messages that take no time all of them are heard first.
-    private void Arrive(int count, int from, int by, int clashOf, int clash)
-    {
-        Steps++;
-        if (delayMicros > 0 || count == 0)
-        {
-            if (count > MostOnTheWay)
-            {
-                Bound ??= $"More than {MostOnTheWay} messages are on their way at once.";
-                return;
-            }
-            var to = Insert(work, count, from, by);
-            if (clash >= 0)
-                Hit(new(SoughtKind.Clash, clashOf, clash, -1), from, by, to);
-            return;
-        }
-        if (clash >= 0)
-            Hit(new(SoughtKind.Clash, clashOf, clash, -1), from, by, -1);
-        Deliver([.. work], count, from, by, 0);
-    }
-
-    private void Deliver(int[] at, int count, int from, int by, int rounds)
-    {
-        if (delayMicros > 0 || count == 0)
-        {
-            if (count > MostOnTheWay)
-                Bound ??= $"More than {MostOnTheWay} messages are on their way at once.";
-            else
-                Insert(at, count, from, by);
-            return;
-        }
-        if (rounds > 200)
-        {
-            Bound ??= "Messages go round without time passing.";
-            return;
-        }
-        var waiting = queue.AsSpan(0, count).ToArray();
-        var message = waiting[0];
-        var to = messages[message].To;
-        var outcomes = Told(to, at[to], message);
-        if (outcomes.Length == 0)
-        {
-            waiting.AsSpan(1).CopyTo(queue);
-            Deliver(at, count - 1, from, by, rounds + 1);
-            return;
-        }
-        foreach (var outcome in outcomes)
-        {
-            waiting.AsSpan(1).CopyTo(queue);
-            int[] then = [.. at];
-            then[to] = outcome.Next;
-            if (outcome.Clash >= 0)
-                Hit(new(SoughtKind.Clash, to, outcome.Clash, -1), from, by, -1);
-            Deliver(then, Say(count - 1, outcome.Said), from, by, rounds + 1);
-        }
-    }
-
-    private int Insert(int[] at, int count, int from, int by)
-    {
-        set.Begin();
-        for (var p = 0; p < at.Length; p++)
-            set.Put(p * IdBits, at[p]);
-        set.Put(at.Length * IdBits, count);
-        for (var i = 0; i < count; i++)
-            set.Put(at.Length * IdBits + 3 + i * MessageBits, queue[i]);
-        var state = set.Add(from, by, out var isNew);
-        if (!isNew)
-            return state;
-        for (var p = 0; p < at.Length; p++)
-            if ((programs[p].RulesIn(at[p]) & nevers[p]) is > 0 and var broken)
-                for (var r = 0; r < 64; r++)
-                    if ((broken >> r & 1) != 0)
-                        Hit(new(SoughtKind.Never, p, r, -1), from, by, state);
-        return state;
     }
 
     private void Hit(Sought what, int from, int by, int to)

@@ -41,7 +41,7 @@ internal sealed class LocalSteps
     private readonly Pack pack = new();
     private readonly Interned states = new();
     private readonly List<Outcome[]> lists = [Nothing];
-    private readonly Dictionary<(int, int), int> told = [];
+    private readonly Dictionary<long, int> told = [];
     private readonly List<(Stimulus What, int Outcomes)[]?> own = [];
     private readonly List<ulong> rules = [];
     private readonly List<bool> ended = [];
@@ -228,6 +228,12 @@ internal sealed class LocalSteps
     /// <summary>What a list of outcomes holds.</summary>
     public Outcome[] Outcomes(int list) => lists[list];
 
+    /// <summary>What a message makes of a state, where it is known already; null where the engine must be asked.</summary>
+    /// <param name="state">The state.</param>
+    /// <param name="message">Its number.</param>
+    public Outcome[]? ToldKnown(int state, int message) =>
+        told.TryGetValue((long)state << 32 | (uint)message, out var list) ? lists[list] : null;
+
     /// <summary>What a message makes of a state.</summary>
     /// <param name="state">The state.</param>
     /// <param name="message">Its number.</param>
@@ -235,12 +241,8 @@ internal sealed class LocalSteps
     /// <param name="from">Index of the program it comes from, in this program's own numbers.</param>
     public Outcome[] Told(int state, int message, Message what, int from)
     {
-        if (!told.TryGetValue((state, message), out var list))
-        {
-            hears = (Array.IndexOf(script.Texts, what.Text), from, ValuesOf(what));
-            told[(state, message)] = list = Step(state, new(StimulusKind.Told, message));
-        }
-        return lists[list];
+        hears = (Array.IndexOf(script.Texts, what.Text), from, ValuesOf(what));
+        return lists[told[(long)state << 32 | (uint)message] = Step(state, new(StimulusKind.Told, message))];
     }
 
     private (int Text, int From, double[] Values) hears;

@@ -57,19 +57,18 @@ internal sealed class LineLost : Check
             var speed = input.Walk.Values(follow.Speed).Where(v => v.Unit == "mm/s").Select(v => Math.Abs(v.Value)).DefaultIfEmpty(0).Max();
             if (speed <= 0)
                 continue;
-            var sum = LineGain
-                .Compute(
-                    new(
-                        speed,
-                        Field("trackWidthMm"),
-                        Field("sensorAheadMm"),
-                        Field("contrastPercentPerMm"),
-                        Field("maxWheelSpeedMmPerS"),
-                        Field("samplePeriodMs"),
-                        Field("actuatorDelayMs")
-                    )
+            var answer = LineGain.Compute(
+                new(
+                    speed,
+                    Field("trackWidthMm"),
+                    Field("sensorAheadMm"),
+                    Field("contrastPercentPerMm"),
+                    Field("maxWheelSpeedMmPerS"),
+                    Field("samplePeriodMs"),
+                    Field("actuatorDelayMs")
                 )
-                .Result;
+            );
+            var sum = answer.Result;
             var guessed = filled.Fields.Where(f => f.Kind == Provenance.Guessed).Select(f => f.Label.ToLowerInvariant()).ToArray();
             var stands = guessed.Length > 0 ? $" It stands on a guess: {List(guessed)}." : "";
             if (speed > sum.MaxSpeedMmPerS)
@@ -86,7 +85,10 @@ internal sealed class LineLost : Check
                         + $"its eye {Show(Field("sensorAheadMm"))} mm ahead: above {Show(sum.MaxSpeedMmPerS, 3)} mm/s it swings.{stands}",
                     follow.Eye,
                     follow.Speed is LiteralNode && safe >= 10 ? Slower(command, follow, safe) : null
-                );
+                ) with
+                {
+                    Sum = Evidence.Of("line-gain", answer),
+                };
                 continue;
             }
             if (Analysis.Constant(follow.Gain) is not { } gain || gain <= TooStrong * sum.Kp)
@@ -99,7 +101,10 @@ internal sealed class LineLost : Check
                 $"A gain of {Show(gain)} is {Show(gain / sum.Kp, 2)} times the {Show(sum.Kp, 2)} at which it settles at "
                     + $"{Show(speed)} mm/s.{stands}",
                 follow.Eye
-            );
+            ) with
+            {
+                Sum = Evidence.Of("line-gain", answer),
+            };
         }
     }
 

@@ -140,6 +140,7 @@ internal sealed class StopLate : Check
     /// <inheritdoc/>
     public override IEnumerable<Finding> Find(CheckInput input)
     {
+        var edges = new HashSet<int>();
         foreach (var halt in Halt.All(input))
         {
             // One of which nobody said where it sits looks ahead, as most do.
@@ -149,7 +150,12 @@ internal sealed class StopLate : Check
                 if (Near(halt, trigger) is { } finding)
                     yield return finding;
             }
-            else if (Edges.IsEdge(input, halt) && Edges.Sum(input, halt, halt.Speed, 0) is { } sum && sum.Result.HeadOnMarginMm < 0)
+            else if (
+                Edges.IsEdge(input, halt)
+                && Edges.Sum(input, halt, halt.Speed, 0) is { } sum
+                && sum.Result.HeadOnMarginMm < 0
+                && edges.Add(halt.Command.At.Number)
+            )
             {
                 var safe = Edges.Safe(input, halt, 0);
                 yield return At(
@@ -161,30 +167,32 @@ internal sealed class StopLate : Check
                         + $"worst, and has {Show(sum.Result.StopDistanceMm + sum.Result.HeadOnMarginMm, 3)} mm. {halt.Sources}",
                     halt.Sensor.Name,
                     safe is { } v ? halt.At(v, "so that it stands before a wheel is over the edge") : null
-                );
+                ) with
+                {
+                    Sum = Evidence.Of("edge-guard", sum),
+                };
             }
         }
     }
 
     private Finding? Near(Halt halt, double trigger)
     {
-        StopGapResult Gap(double v) =>
-            StopGap
-                .Compute(
-                    new(
-                        v,
-                        halt.Sensor.SamplePeriodMs,
-                        halt.Readings,
-                        halt.DelayMs,
-                        trigger,
-                        halt.Sensor.DelayMs,
-                        halt.Decel.Value,
-                        null,
-                        2,
-                        halt.Sensor.BlindMm?.Value ?? 0
-                    )
+        Answer<StopGapResult> Of(double v) =>
+            StopGap.Compute(
+                new(
+                    v,
+                    halt.Sensor.SamplePeriodMs,
+                    halt.Readings,
+                    halt.DelayMs,
+                    trigger,
+                    halt.Sensor.DelayMs,
+                    halt.Decel.Value,
+                    null,
+                    2,
+                    halt.Sensor.BlindMm?.Value ?? 0
                 )
-                .Result;
+            );
+        StopGapResult Gap(double v) => Of(v).Result;
         var gap = Gap(halt.Speed);
         if (gap.GapLowMm > 0)
             return null;
@@ -202,7 +210,10 @@ internal sealed class StopLate : Check
                 + halt.Sources,
             halt.Sensor.Name,
             halt.At(Math.Floor(safe / 5) * 5, "so that it stops with a tenth of the way left")
-        );
+        ) with
+        {
+            Sum = Evidence.Of("stop-gap", Of(halt.Speed)),
+        };
     }
 
     private static double? TriggerMm(Halt halt) =>
@@ -235,7 +246,8 @@ internal static class Edges
     private static Sensor[] Eyes(CheckInput input, Halt halt)
     {
         var together = Halt.All(input)
-            .Where(h => ReferenceEquals(h.Command.At, halt.Command.At) && h.Sensor.Mount.Facing == Facing.Down)
+            // A switch that ends the move as well is no eye, wherever nobody said that it looks.
+            .Where(h => ReferenceEquals(h.Command.At, halt.Command.At) && IsEdge(input, h))
             .Select(h => h.Sensor.Name)
             .ToHashSet();
         return [.. input.Rig.Sensors.Where(s => together.Contains(s.Name))];
@@ -323,7 +335,10 @@ internal sealed class EdgeBlind : Check
                     + $"missing at {Show(halt.Speed)} mm/s: the wheel on that side lies farther out than its eye. {halt.Sources}",
                 halt.Sensor.Name,
                 safe is { } v ? halt.At(v, "so that it stands in time at every angle up to 45°") : null
-            );
+            ) with
+            {
+                Sum = Evidence.Of("edge-guard", sum),
+            };
         }
     }
 }

@@ -26,6 +26,8 @@ internal sealed class LateCheck : Check
     public override IEnumerable<Finding> Find(CheckInput input)
     {
         var told = new HashSet<string>();
+        // States that are deaf to a sensor, and a region's states, are the same for every sentence that asks.
+        var deafTo = new Dictionary<(string Sensor, int FirstLine), StateNode[]>();
         foreach (var (transition, at) in input.Walk.Transitions)
         {
             if (
@@ -35,16 +37,13 @@ internal sealed class LateCheck : Check
                 || told.Contains(press.Sensor)
             )
                 continue;
+            var states = Places.Region(input.Node, at.State).ToArray();
+            if (!deafTo.TryGetValue((press.Sensor, states[0].Span.Line), out var deafs))
+                deafTo[(press.Sensor, states[0].Span.Line)] = deafs = Deafs(input, states, press.Sensor);
+            if (deafs.All(d => ReferenceEquals(d, at.State)))
+                continue;
             var after = Places.From(input.Node, next);
-            if (!after.Contains(at.State))
-                continue;
-            // Another region that listens remembers it.
-            var region = Places.Region(input.Node, at.State).ToHashSet((IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance);
-            if (input.Walk.Transitions.Any(t => !region.Contains(t.At.State) && Listens(t.Transition, press.Sensor)))
-                continue;
-            bool Deaf(StateNode s) =>
-                !ReferenceEquals(s, at.State) && Waits(input, s) && !Places.Ways(input.Node, s).Any(t => Listens(t, press.Sensor));
-            if (region.FirstOrDefault(s => after.Contains(s) && Deaf(s)) is not { } deaf)
+            if (!after.Contains(at.State) || deafs.FirstOrDefault(d => !ReferenceEquals(d, at.State) && after.Contains(d)) is not { } deaf)
                 continue;
             told.Add(press.Sensor);
             yield return At(
@@ -56,6 +55,15 @@ internal sealed class LateCheck : Check
                 press.Sensor
             );
         }
+    }
+
+    // States that wait for long and do not listen to a sensor; none where another region listens, which remembers it.
+    private static StateNode[] Deafs(CheckInput input, StateNode[] states, string sensor)
+    {
+        var region = states.ToHashSet((IEqualityComparer<StateNode>)ReferenceEqualityComparer.Instance);
+        return input.Walk.Transitions.Any(t => !region.Contains(t.At.State) && Listens(t.Transition, sensor))
+            ? []
+            : [.. states.Where(s => Waits(input, s) && !Places.Ways(input.Node, s).Any(t => Listens(t, sensor)))];
     }
 
     private static bool Listens(TransitionNode sentence, string sensor) =>

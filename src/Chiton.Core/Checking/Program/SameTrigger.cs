@@ -44,9 +44,13 @@ internal sealed class SameTrigger : Check
                 if (taken.TryGetValue(said, out var first))
                     yield return At(
                         at,
-                        Severity.Risky,
+                        // Said twice in the same words it does no harm.
+                        Words((TransitionNode)first.Line) == Words(transition)
+                            ? Severity.Advice
+                            : Severity.Risky,
                         $"Line {first.OfOwner} of {at.State.Name} always comes first",
-                        $"Both wait for “{said}”, and line {first.OfOwner} asks nothing more: this one is never taken. Let the first one "
+                        $"Both wait for “{said}”, and line {first.OfOwner} asks nothing more: this one is never taken. "
+                            + "Let the first one "
                             + "ask for more with “if”, or take one of them out."
                     );
                 else if (transition.Guard is null)
@@ -54,4 +58,6 @@ internal sealed class SameTrigger : Check
             }
         }
     }
+
+    private static string Words(TransitionNode sentence) => Printer.Plain(Printer.Pieces(sentence));
 }

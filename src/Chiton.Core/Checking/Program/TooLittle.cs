@@ -41,9 +41,9 @@ internal sealed class TooLittle : Check
         {
             if (command.Action is not RunNode run || Plain(input, run.Motor) is not { } mechanism)
                 continue;
-            if (Least(input, mechanism) is not { } least)
+            if (Least(input.Rig, input.Motion, input.Moves, mechanism) is not { } least)
                 continue;
-            var sd = 2 * Math.Sqrt(least.BetweenRunsSd * least.BetweenRunsSd + least.MoveSd * least.MoveSd);
+            var sd = Spread(least);
             foreach (var value in input.Walk.Values(run.Speed))
             {
                 var power = Math.Abs(value.Value);
@@ -79,8 +79,10 @@ internal sealed class TooLittle : Check
         return input.Rig.Mechanisms.FirstOrDefault(m => ProgramWalk.Means(m, name))?.Name;
     }
 
-    private static Quantity? Least(CheckInput input, string mechanism) =>
-        input.Rig.Vehicle?.Name == mechanism && input.Motion is { } motion
-            ? motion.LeastPowerPercent
-            : input.Moves.InUse(mechanism, TrialKind.LeastPower);
+    /// <summary>The least power that moves a mechanism of a copy, in percent; null where nothing is known.</summary>
+    public static Quantity? Least(RigDesign rig, RailMotion? rail, CopyMoves moves, string mechanism) =>
+        rig.Vehicle?.Name == mechanism && rail is { } motion ? motion.LeastPowerPercent : moves.InUse(mechanism, TrialKind.LeastPower);
+
+    /// <summary>How far it may lie off, in percent: two standard deviations.</summary>
+    public static double Spread(Quantity least) => 2 * Math.Sqrt(least.BetweenRunsSd * least.BetweenRunsSd + least.MoveSd * least.MoveSd);
 }

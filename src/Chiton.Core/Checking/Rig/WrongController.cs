@@ -34,50 +34,48 @@ internal sealed class WrongController : Check
         if (input.Program is not { OnHost: false, Place: { } here })
             yield break;
         bool Runs(string controller) => input.Rig.Controllers.Any(c => c.Name == controller && c.Role == NodeRole.Controller);
-        var told = new HashSet<string>();
+        var asked = new Asked();
+        asked.Map(input.Node with { Head = [] });
         foreach (var sensor in input.Rig.Sensors)
         {
             string[] homes =
             [
                 .. input.Rig.Wires.Where(w => w.Device == sensor.Name && Runs(w.Controller)).Select(w => w.Controller).Distinct(),
             ];
-            if (homes.Length == 0 || homes.Contains(here))
+            if (homes.Length == 0 || homes.Contains(here) || input.Node.OwnNames.Any(o => o.Name == sensor.Name))
                 continue;
-            foreach (var (transition, at) in input.Walk.Transitions)
-            {
-                if (!Awaits(transition, sensor.Name) || input.Node.OwnNames.Any(o => o.Name == sensor.Name) || !told.Add(sensor.Name))
-                    continue;
-                yield return At(
-                    at,
-                    Severity.Stops,
-                    $"{sensor.Name} is not on {here}",
-                    $"{sensor.Name} is wired to {homes[0]}, and {input.Program.Name} runs on {here}: it never hears of it. Let a "
-                        + $"program on "
-                        + $"{homes[0]} tell it, or wire {sensor.Name} to {here}.",
-                    sensor.Name
-                );
-            }
+            if (!asked.First.TryGetValue(sensor.Name, out var line) || input.Walk.Lines.FirstOrDefault(l => l.Number == line) is not { } at)
+                continue;
+            yield return At(
+                at,
+                Severity.Stops,
+                $"{sensor.Name} is not on {here}",
+                $"{sensor.Name} is wired to {homes[0]}, and {input.Program.Name} runs on {here}: it never hears of it. Let a program on "
+                    + $"{homes[0]} tell it, or wire {sensor.Name} to {here}.",
+                sensor.Name
+            );
         }
     }
 
-    private static bool Awaits(TransitionNode sentence, string sensor) =>
-        sentence.Trigger switch
-        {
-            ZoneTriggerNode z => z.Sensor == sensor,
-            PressTriggerNode p => p.Sensor == sensor,
-            ConditionTriggerNode c => Asks(c.Condition, sensor),
-            _ => false,
-        }
-        || sentence.Guard is { } guard && Asks(guard, sensor);
+    // The first line that asks for each sensor: in a trigger, a guard, or anywhere in what is done.
+    private sealed class Asked : NameMap
+    {
+        private readonly List<string> here = [];
 
-    private static bool Asks(ExprNode node, string sensor) =>
-        node switch
+        public Dictionary<string, int> First { get; } = [];
+
+        protected override string Sensor(string name)
         {
-            ReadingNode r => r.Sensor == sensor,
-            ZoneIsNode z => z.Sensor == sensor,
-            SilentNode s => s.Sensor == sensor,
-            BinaryNode b => Asks(b.Left, sensor) || Asks(b.Right, sensor),
-            UnaryNode u => Asks(u.Operand, sensor),
-            _ => false,
-        };
+            here.Add(name);
+            return name;
+        }
+
+        protected override LineNode Line(LineNode line)
+        {
+            foreach (var name in here)
+                First[name] = First.TryGetValue(name, out var before) ? Math.Min(before, line.Span.Line) : line.Span.Line;
+            here.Clear();
+            return line;
+        }
+    }
 }

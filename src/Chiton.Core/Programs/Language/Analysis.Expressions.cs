@@ -129,7 +129,11 @@ public static partial class Analysis
                     {
                         var type = ReferenceEquals(argument, c.Arguments[0]) ? one : TypeOf(argument);
                         if (type.Known && (!type.IsNumber || one.Known && !one.Fits(type)))
-                            Once(argument.Span, Printer.Print(argument), $"“{c.Function}” needs numbers of one kind; this is {type.Say}.");
+                            Once(
+                                argument.Span,
+                                Printer.Print(argument),
+                                $"“{c.Function}” needs numbers of one kind; " + $"this is {type.Say}."
+                            );
                     }
                     return one;
                 case BinaryNode b:

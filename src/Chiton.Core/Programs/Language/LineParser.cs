@@ -307,7 +307,9 @@ internal sealed partial class LineParser
         var expected = Or([.. words.Take(8), .. names]);
         var near = token.Kind == TokenKind.Word ? NearMiss.Find(token.Text, words.SelectMany(w => w.Split(' ')[..1])) : null;
         var message =
-            token.Kind == TokenKind.End ? $"The line ends where {expected} should follow." : $"Expected {expected} here, found “{found}”.";
+            token.Kind == TokenKind.End
+                ? $"The line ends where {expected} should follow."
+                : $"Expected {expected} here, " + $"found “{found}”.";
         if (expected == "")
             message = $"“{found}” does not fit here.";
         if (extra is not null)

@@ -90,6 +90,9 @@ public sealed record Hole(string Id, string Label, HoleKind Kind)
     /// <summary>The schools under which it is asked, as “choice=school”, several joined by &amp;; null when always.</summary>
     public string? Only { get; init; }
 
+    /// <summary>True for a power that a motor of the pattern is run at: less than moves it is no use.</summary>
+    public bool IsPower { get; init; }
+
     /// <summary>Another hole that must be filled with something else; null when any may be.</summary>
     public string? Not { get; init; }
 }

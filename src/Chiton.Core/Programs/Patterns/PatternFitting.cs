@@ -45,12 +45,14 @@ public static class PatternFitting
     /// <param name="readings">Readings in a row that a sensor needs, by its name; missing where nothing was recorded.</param>
     /// <param name="figures">Numbers that follow from what the copy is known to do, by pattern and hole as <c>marker-stop.speed</c>; none
     /// when left out.</param>
+    /// <param name="leasts">The least power that surely moves them, by motor or mechanism; none when left out.</param>
     public static FittedPattern Fit(
         Pattern pattern,
         RigDesign rig,
         string program,
         IReadOnlyDictionary<string, int> readings,
-        IReadOnlyDictionary<string, HoleFigure>? figures = null
+        IReadOnlyDictionary<string, HoleFigure>? figures = null,
+        IReadOnlyDictionary<string, HoleFigure>? leasts = null
     )
     {
         var words = Vocabulary.Of(rig);
@@ -96,6 +98,11 @@ public static class PatternFitting
                 value = (named ?? free[at]).Value;
                 used.Add(value);
             }
+            // What a motor of the pattern needs to move at all is the least that is taken.
+            if (hole.IsPower && double.TryParse(value, CultureInfo.InvariantCulture, out var power))
+                foreach (var name in chosen.Values)
+                    if (leasts?.GetValueOrDefault(name) is { } least && Percent(least) > power)
+                        (power, value, source) = (Percent(least), least.Value, least.Source);
             chosen[hole.Id] = value;
             fitted.Add(
                 new(
@@ -115,6 +122,8 @@ public static class PatternFitting
         bool Moves(string name) =>
             chosen.ContainsValue(name) || words.Mechanisms.Any(m => m.Motors.Contains(name) && chosen.ContainsValue(m.Name));
     }
+
+    private static double Percent(HoleFigure figure) => double.Parse(figure.Value, CultureInfo.InvariantCulture);
 
     private static string Single(Hole hole, Dictionary<string, string> chosen) =>
         $"This pattern needs two: beside {chosen[hole.Not!]} this rig has nothing for {hole.Label}. Describe one more in Rig.";

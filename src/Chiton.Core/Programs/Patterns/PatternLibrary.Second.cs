@@ -761,7 +761,7 @@ public static partial class PatternLibrary
                 Zone("there", "the zone with the load there", "load", 0),
                 Row("load"),
                 Percent("first", "begins at", 20),
-                Percent("more", "quicker a point by", 5),
+                Number("more", "quicker a point by", 5, "%", 1, 100),
                 Percent("top", "never above", 50),
             ],
             [Turning],

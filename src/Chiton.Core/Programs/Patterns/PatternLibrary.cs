@@ -68,7 +68,11 @@ public static partial class PatternLibrary
             Only = only,
         };
 
-    private static Hole Percent(string id, string label, double value, string? only = null) => Number(id, label, value, "%", 1, 100, only);
+    private static Hole Percent(string id, string label, double value, string? only = null) =>
+        Number(id, label, value, "%", 1, 100, only) with
+        {
+            IsPower = true,
+        };
 
     private static readonly PatternChoice Clearing = new(
         "leave",

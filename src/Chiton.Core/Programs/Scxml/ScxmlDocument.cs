@@ -538,7 +538,10 @@ public sealed partial class ScxmlDocument
             {
                 if (!ids.TryGetValue(id, out var node))
                 {
-                    Fault(at, $"There is no state “{id}”.{(NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "")}");
+                    Fault(
+                        at,
+                        $"There is no state “{id}”." + $"{(NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "")}"
+                    );
                     continue;
                 }
                 if (within >= 0 && !IsIn(node, within))

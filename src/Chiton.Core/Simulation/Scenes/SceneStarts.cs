@@ -17,6 +17,10 @@ public static class SceneStarts
     /// <summary>The scenes of a rig: its own, or the one that stands for them.</summary>
     public static Sequence<SceneText> Of(RigDesign rig) => rig.Scenes.Count > 0 ? rig.Scenes : [Usual(rig)];
 
+    /// <summary>The scenes of a rig that can be read.</summary>
+    public static IReadOnlyList<SceneNode> Read(RigDesign rig) =>
+        [.. Of(rig).Select(s => SceneParser.Parse(s.Text, rig)).Where(s => s.Diagnostics.Count == 0).Select(s => s.Scene)];
+
     /// <summary>The scene of a rig that has none yet: its rail, a bare floor under what drives, a bench top under all else.</summary>
     public static SceneText Usual(RigDesign rig) =>
         Made(

@@ -241,4 +241,61 @@ public class ExplorerTests
         Assert.Equal((whole.States, whole.Steps, whole.Depth), (explorer.States, explorer.Steps, explorer.Depth));
         Assert.True(explorer.Bytes < Explorer.MostBytes);
     }
+
+    private const string Asks =
+        "var n = 0\nnever: Left is in L3 and Right is in R3\n\nregion Left\n  state L1, initial\n    on entry: run Arm at 20 %\n"
+        + "    when Eye becomes red: tell Two \"more\"; go L2\n    when told \"enough\" from Two: set n to n + 1; go L3\n"
+        + "  state L2\n    when Knob is pressed if n < 40: set n to n + 1; tell Two \"less\"; go L1\n    after 2 s: go L3\n"
+        + "  state L3\n    when Range becomes near: go L1\n\nregion Right\n  state R1, initial\n    when Eye becomes light: go R2\n"
+        + "  state R2\n    on entry: run Arm at 50 %\n    when Range becomes far: go R3\n  state R3\n    after 3 s: go R1\n";
+
+    private const string Answers =
+        "var m = 0\n\nregion Main\n  state Waits, initial\n    when told \"more\" from One: set m to m + 1; go Counts\n"
+        + "    when told \"less\" from One if m > 0: set m to m - 1; stay\n    when Eye becomes dark if m < 30: set m to m + 1; stay\n"
+        + "  state Counts\n    after 1 s: tell One \"enough\"; go Waits\n    when Knob is pressed: tell One \"enough\"; go Waits\n";
+
+    private static Explorer Explored(double delayMs, int aloneBelow, bool bySlices)
+    {
+        NetworkProgram[] programs = [Program(Asks), Program(Answers, "Two")];
+        var explorer = new Explorer(programs, (long)(delayMs * 1000)) { Replays = programs, AloneBelow = aloneBelow };
+        if (bySlices)
+            while (explorer.States is 0 or < 40_000 && (explorer.MayGoOn || explorer.States == 0))
+                explorer.Run(777, long.MaxValue);
+        else
+            explorer.Run(20_000, long.MaxValue);
+        return explorer;
+    }
+
+    [Theory]
+    [InlineData(5)]
+    [InlineData(0)]
+    public void Two_threads_come_to_the_same_states_by_the_same_steps_as_one(double delayMs)
+    {
+        var (one, two) = (Explored(delayMs, int.MaxValue, false), Explored(delayMs, 0, false));
+        Assert.True(one.States > 5_000, $"{one.States}");
+        Assert.Equal((one.States, one.Steps, one.Depth, one.Bound), (two.States, two.Steps, two.Depth, two.Bound));
+        for (var shard = 0; shard < StateSet.Shards; shard++)
+        {
+            Assert.Equal(one.Kept[shard].Count, two.Kept[shard].Count);
+            for (var i = 0; i < one.Kept[shard].Count; i++)
+                Assert.True(
+                    one.Kept[shard][i].SequenceEqual(two.Kept[shard][i])
+                        && one.Kept[shard].ParentOf(i) == two.Kept[shard].ParentOf(i)
+                        && one.Kept[shard].StepTo(i) == two.Kept[shard].StepTo(i),
+                    $"{shard}, {i}"
+                );
+        }
+        Assert.Equal(Words_(Broken(one)!), Words_(Broken(two)!));
+        Assert.Equal(one.DrivenTwice().Select(d => Words_(d.Way)), two.DrivenTwice().Select(d => Words_(d.Way)));
+        Assert.NotEmpty(two.DrivenTwice());
+    }
+
+    [Fact]
+    public void What_is_come_to_and_by_how_many_events_does_not_depend_on_how_much_is_looked_at_at_once()
+    {
+        var (whole, sliced) = (Explored(5, 0, false), Explored(5, 0, true));
+        var (a, b) = (whole.Reached(), sliced.Reached());
+        Assert.Equal(a.OrderBy(x => x.Key, StringComparer.Ordinal), b.OrderBy(x => x.Key, StringComparer.Ordinal));
+        Assert.Equal(Broken(whole)!.Events.Count, Broken(sliced)!.Events.Count);
+    }
 }

@@ -62,11 +62,11 @@ public class PlainExplorerTests
 
     private static Explorer Made(ProgramNode program, bool withoutTimes = false)
     {
-        var explorer = new Explorer(
-            [new NetworkProgram("T", ScriptCompiler.Compile(program, GeneratedScript.Rig), false)],
-            0,
-            withoutTimes
-        );
+        var explorer = new Explorer([new NetworkProgram("T", ScriptCompiler.Compile(program, GeneratedScript.Rig), false)], 0, withoutTimes)
+        {
+            // Every other machine by two threads, however small it is.
+            AloneBelow = program.Head.Count % 2 == 0 ? 0 : int.MaxValue,
+        };
         explorer.Run(MostStates, long.MaxValue);
         return explorer;
     }
