@@ -50,6 +50,15 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Findings that were set aside.</summary>
     public DbSet<SilenceRow> Silences => Set<SilenceRow>();
 
+    /// <summary>What was sent to controllers.</summary>
+    public DbSet<SendRow> Sends => Set<SendRow>();
+
+    /// <summary>Series of runs on a table.</summary>
+    public DbSet<SeriesRow> Series => Set<SeriesRow>();
+
+    /// <summary>Runs on a table.</summary>
+    public DbSet<LogRow> Log => Set<LogRow>();
+
     /// <summary>Routines of the workshop's library.</summary>
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
@@ -130,6 +139,10 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
                 s.Finding,
             })
             .IsUnique();
+        model.Entity<SendRow>().HasIndex(s => new { s.RigId, s.Copy });
+        model.Entity<SeriesRow>().HasIndex(s => new { s.RigId, s.Key }).IsUnique();
+        model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Key }).IsUnique();
+        model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Copy });
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
         foreach (
             var entity in new[]
@@ -147,6 +160,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
                 typeof(PositionRow),
                 typeof(PositionsRow),
                 typeof(SilenceRow),
+                typeof(SendRow),
+                typeof(SeriesRow),
+                typeof(LogRow),
             }
         )
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);

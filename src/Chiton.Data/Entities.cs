@@ -343,6 +343,123 @@ public sealed class SilenceRow
     public DateTime TimeUtc { get; set; }
 }
 
+/// <summary>Something that was sent to the controller of a unit.</summary>
+public sealed class SendRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>The unit.</summary>
+    public long UnitId { get; set; }
+
+    /// <summary>Revision that was sent.</summary>
+    public int Revision { get; set; }
+
+    /// <summary>SHA-256 of the programs and numbers.</summary>
+    public required string Hash { get; set; }
+
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
+/// <summary>A series of runs on a table: what was the same in all of them.</summary>
+public sealed class SeriesRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The key that the page gave it: the same series sent twice is one.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>How many runs it is to have; 0 for as many as come.</summary>
+    public int Planned { get; set; }
+
+    /// <summary>Name of the scene it is held against; empty for the one that counts.</summary>
+    public string Scene { get; set; } = "";
+
+    /// <summary>The light, in words; may be empty.</summary>
+    public string Light { get; set; } = "";
+
+    /// <summary>The pack, in words; may be empty.</summary>
+    public string Pack { get; set; } = "";
+
+    /// <summary>The floor, in words; may be empty.</summary>
+    public string Floor { get; set; } = "";
+
+    /// <summary>Who starts the runs; may be empty.</summary>
+    public string Who { get; set; } = "";
+
+    /// <summary>When it began, by the clock of the page, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
+/// <summary>A run on a table. Once written only taken back, or given back.</summary>
+public sealed class LogRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The key that the page gave it: the same line sent twice is one.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>The revision that ran.</summary>
+    public int Revision { get; set; }
+
+    /// <summary>Key of its series; empty for none.</summary>
+    public string Series { get; set; } = "";
+
+    /// <summary>Whether it passed.</summary>
+    public bool Passed { get; set; }
+
+    /// <summary>When it ended, by the clock of the page, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+
+    /// <summary>When it came here, UTC.</summary>
+    public DateTime KeptUtc { get; set; }
+
+    /// <summary>How long it took by the stopwatch, s; null where nobody took it.</summary>
+    public double? TimeS { get; set; }
+
+    /// <summary>The goal that was missed; may be empty.</summary>
+    public string Goal { get; set; } = "";
+
+    /// <summary>Why it failed, in words; may be empty.</summary>
+    public string Cause { get; set; } = "";
+
+    /// <summary>True where that is one of the failures that the bench shows.</summary>
+    public bool CauseExpected { get; set; }
+
+    /// <summary>A note; may be empty.</summary>
+    public string Note { get; set; } = "";
+
+    /// <summary>What was measured, as JSON.</summary>
+    public string Measured { get; set; } = "[]";
+
+    /// <summary>True when it was taken back.</summary>
+    public bool TakenBack { get; set; }
+
+    /// <summary>True when it came from a log that was kept elsewhere.</summary>
+    public bool Imported { get; set; }
+}
+
 /// <summary>A routine kept in the workshop's library.</summary>
 public sealed class RoutineRow
 {

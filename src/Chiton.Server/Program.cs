@@ -63,6 +63,8 @@ builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>();
 builder.Services.AddSingleton<Announcer>();
 builder.Services.AddSingleton<RateKeeper>();
 builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());
+builder.Services.AddSingleton<Trier>();
+builder.Services.AddHostedService(s => s.GetRequiredService<Trier>());
 builder
     .Services.AddSignalR(o => o.MaximumReceiveMessageSize = 16 * 1024)
     .AddJsonProtocol(o => Documents.Configure(o.PayloadSerializerOptions));
@@ -128,6 +130,7 @@ SimulateEndpoints.Map(api);
 CheckEndpoints.Map(api);
 ProveEndpoints.Map(api);
 TuneEndpoints.Map(api);
+LogEndpoints.Map(api);
 SumEndpoints.Map(api);
 HelpEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();

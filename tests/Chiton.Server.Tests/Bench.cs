@@ -9,15 +9,18 @@ public sealed class Bench : IDisposable
 {
     public const string Rig = "/api/rigs/seed-trolley";
 
-    private sealed class Factory(string folder) : WebApplicationFactory<Program>
+    private sealed class Factory(string folder, bool tries) : WebApplicationFactory<Program>
     {
         protected override void ConfigureWebHost(IWebHostBuilder builder)
         {
             builder.UseSetting("CHITON_DATA", folder);
             builder.UseSetting("CHITON_DEMO", "1");
+            // What is tried between edits would change what others read meanwhile.
+            builder.UseSetting("CHITON_TRIES", tries ? "always" : "asked");
         }
     }
 
+    private readonly bool tries;
     private Factory factory;
 
     // The demo is made once; every test begins with a copy of it.
@@ -31,12 +34,16 @@ public sealed class Bench : IDisposable
         return Path.Combine(folder, "chiton.db");
     });
 
-    public Bench(string? folder = null)
+    /// <summary>Starts it.</summary>
+    /// <param name="folder">Where its data is; null for a demo of its own.</param>
+    /// <param name="tries">True where the bench is tried by itself, as it is for everybody.</param>
+    public Bench(string? folder = null, bool tries = false)
     {
+        this.tries = tries;
         Folder = folder ?? Directory.CreateTempSubdirectory("chiton-test-").FullName;
         if (folder is null)
             File.Copy(Demo.Value, Path.Combine(Folder, "chiton.db"));
-        factory = new(Folder);
+        factory = new(Folder, tries);
         Http = factory.CreateClient();
     }
 
@@ -59,7 +66,7 @@ public sealed class Bench : IDisposable
     {
         factory.Dispose();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        factory = new(Folder);
+        factory = new(Folder, tries);
         Http = factory.CreateClient();
     }
 

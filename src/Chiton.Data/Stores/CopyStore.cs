@@ -130,6 +130,17 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     ", ",
                     state.CalibrationRows.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Key} {c.Value.Version}")
                 );
+                Db.Sends.Add(
+                    new()
+                    {
+                        RigId = state.Id,
+                        Copy = state.Copy,
+                        UnitId = unit.Id,
+                        Revision = state.Revision,
+                        Hash = state.ToSend,
+                        TimeUtc = Now,
+                    }
+                );
                 return state.Revision;
             },
             cancel

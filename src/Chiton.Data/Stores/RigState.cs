@@ -99,20 +99,37 @@ public sealed record RigState(
         if (Reports.Count > 500)
             Reports.Clear();
         var deeper = Exploring.Of(Stamp);
+        var tried = Trying.Of(Stamp);
         return Reports
             .GetOrAdd(
-                deeper is null ? Stamp : $"{Stamp} {deeper.Version}",
-                _ =>
-                    new(() =>
-                        deeper is { Version: > 0 }
-                            ? deeper.Look(e =>
-                                Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, e, SceneNotes)
-                            )
-                            : Core.Checking.Report.Of(Design, Motion, Moves, Calibrations, Ages, Known.Programs, null, SceneNotes)
-                    )
+                $"{Stamp} {deeper?.Version} {tried?.Version} {Sent}",
+                _ => new(() => deeper is { Version: > 0 } ? deeper.Look(e => Work(e, tried)) : Work(null, tried))
             )
             .Value;
     }
+
+    private Report Work(Explorer? explored, Trying? tried) =>
+        Core.Checking.Report.Of(
+            Design,
+            Motion,
+            Moves,
+            Calibrations,
+            Ages,
+            Known.Programs,
+            explored,
+            SceneNotes,
+            new()
+            {
+                Scenes = [.. Scenes.Where(s => s.Diagnostics.Count == 0).Select(s => s.Scene)],
+                Ran = tried?.Ran,
+                Cures = tried?.Cures,
+                Sent = Sent,
+            }
+        );
+
+    // What its controller was sent last; null where nothing ever was.
+    private SentNote? Sent =>
+        Unit.HeldRig is null || Unit.HeldRevision is null ? null : new(HoldsThis, ControllerRevision, Revision, Unit.Kind == UnitKind.Real);
 
     // What hinders a scene, or does not count in it, before anything runs. One that cannot be read says so in Simulate.
     private IReadOnlyList<SceneNote> SceneNotes

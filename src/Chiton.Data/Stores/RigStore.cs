@@ -69,6 +69,9 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <summary>Findings that were set aside.</summary>
     public SilenceStore Silences { get; } = new(db, clock);
 
+    /// <summary>Runs on a table.</summary>
+    public LogStore Log { get; } = new(db, clock);
+
     /// <summary>The workshop's library of routines.</summary>
     public RoutineStore Library { get; } = new(db, clock);
 

@@ -21,6 +21,9 @@ public interface IBenchPage
 
     /// <summary>The success rate of a rig's copy is known.</summary>
     Task Rate(string rig, int copy);
+
+    /// <summary>The bench was tried for the checks of a rig's copy.</summary>
+    Task Tried(string rig, int copy);
 }
 
 /// <summary>How far a job is.</summary>

@@ -15,6 +15,9 @@ public enum WorkKind
 
     /// <summary>A gauge: takes what is left over.</summary>
     Gauge,
+
+    /// <summary>What the bench is tried for between edits: one thread, behind everything.</summary>
+    Idle,
 }
 
 /// <summary>So much waits already that no more is taken in.</summary>
@@ -38,12 +41,13 @@ public sealed class Jobs : IDisposable
     public const int MostWaiting = 60;
 
     private readonly ConcurrentDictionary<string, CancellationTokenSource> running = new();
-    private readonly int[] waiting = new int[3];
+    private readonly int[] waiting = new int[4];
     private readonly WorkThreads[] kinds =
     [
         new(Environment.ProcessorCount, 5),
         new(Environment.ProcessorCount, 12),
         new(Environment.ProcessorCount, 19),
+        new(1, 15),
     ];
 
     /// <summary>Begins a job that the caller works on itself; stops when the request goes away or <see cref="Stop"/> is called.</summary>

@@ -24,6 +24,12 @@ namespace Chiton.Server.Parts;
 /// <param name="Before">Why it was set aside before its figures changed; null where it was not.</param>
 /// <param name="Walk">The events of a walk that leads there; null where none is known.</param>
 /// <param name="Because">Key of the finding that it follows from; null where it stands by itself.</param>
+/// <param name="Tried">What the bench says of it; null where it cannot tell, or was not asked yet.</param>
+/// <param name="NotTried">True where the bench can be asked and was not yet.</param>
+/// <param name="CureTried">What the cure comes to in the bench; null while it was not tried.</param>
+/// <param name="Run">A run that shows it; null where none is known.</param>
+/// <param name="Sum">Name of the sum that it rests on; null where it rests on none.</param>
+/// <param name="Steps">What was worked out, step by step.</param>
 public sealed record FindingView(
     string Key,
     string Code,
@@ -41,7 +47,13 @@ public sealed record FindingView(
     string? Silenced,
     string? Before,
     IReadOnlyList<StoredStep>? Walk,
-    string? Because
+    string? Because,
+    string? Tried,
+    bool NotTried,
+    string? CureTried,
+    FindingRun? Run,
+    string? Sum,
+    IReadOnlyList<Step> Steps
 );
 
 /// <summary>A copy of a rig, as a column of the table by code.</summary>
@@ -73,6 +85,29 @@ public sealed record FindingsTable(IReadOnlyList<FindingsOf> Columns, IReadOnlyL
 /// <param name="Running">True while it goes deeper.</param>
 public sealed record ExplorationView(ExploredFar Far, bool Running);
 
+/// <summary>What runs of a scene came to, for the checks.</summary>
+/// <param name="Scene">Its name.</param>
+/// <param name="Counts">True where the header counts it.</param>
+/// <param name="Runs">Runs made.</param>
+/// <param name="Passes">How many passed.</param>
+/// <param name="Cannot">Why it could not be run; null where it was.</param>
+public sealed record TriedScene(string Scene, bool Counts, int Runs, int Passes, string? Cannot);
+
+/// <summary>How far the bench was tried for the checks.</summary>
+/// <param name="Running">True while it runs.</param>
+/// <param name="Settled">True once it ran as often as it is going to.</param>
+/// <param name="Now">What it does now; null while it rests.</param>
+/// <param name="Done">Runs made.</param>
+/// <param name="Of">Of how many; 0 before it begins.</param>
+/// <param name="Scenes">Scene by scene.</param>
+public sealed record TriesView(bool Running, bool Settled, string? Now, int Done, int Of, IReadOnlyList<TriedScene> Scenes);
+
+/// <summary>A run of the bench that shows a finding.</summary>
+/// <param name="Scene">Its scene.</param>
+/// <param name="Seed">Its seed.</param>
+/// <param name="CopySeed">Seed of the made-up copy.</param>
+public sealed record FindingRun(string Scene, long Seed, long CopySeed);
+
 /// <summary>Goes deeper.</summary>
 /// <param name="Copy">Copy number; null for the first.</param>
 public sealed record ExploreRequest(int? Copy);
@@ -98,6 +133,10 @@ public static class CheckEndpoints
         exploration.MapGet("", Explored).WithName("getExploration").ProducesProblem(404);
         exploration.MapPost("", Deeper).WithName("exploreDeeper").ProducesValidationProblem().ProducesProblem(404);
         exploration.MapDelete("", StopExploring).WithName("stopExploring").ProducesProblem(404);
+        var tries = api.MapGroup("/rigs/{id}/tries").WithTags("Check");
+        tries.MapGet("", Tried).WithName("getTries").ProducesProblem(404);
+        tries.MapPost("", TryOn).WithName("tryBench").ProducesProblem(404);
+        tries.MapDelete("", StopTrying).WithName("stopTries").ProducesProblem(404);
         findings.MapDelete("/{key}/silence", Speak).WithName("showFinding").ProducesProblem(404);
     }
 
@@ -137,7 +176,13 @@ public static class CheckEndpoints
                 ? state.Silences.GetValueOrDefault(f.Key)?.Reason
                 : null,
             f.Walk is null ? null : [.. f.Walk.Select(e => new StoredStep(e.Name, e.AfterMs))],
-            f.Because
+            f.Because,
+            f.Tried,
+            f.Tried is null && BenchSays.CanTell(f.Code) && !(Trying.Of(state.Stamp) is { Ran: not null }),
+            f.Cure is null ? null : f.CureTried?.Say,
+            f.Run is { } run ? new(run.Scene, run.Seed, run.CopySeed) : null,
+            f.Sum?.Sum,
+            f.Sum?.Steps ?? []
         );
     }
 
@@ -220,6 +265,40 @@ public static class CheckEndpoints
         var state = await store.Load(id, copy, null, cancel);
         Exploring.Of(state.Stamp)?.Stop();
         return View(state);
+    }
+
+    private static TriesView View(Trying? trying) =>
+        new(
+            trying?.Running ?? false,
+            trying?.Settled ?? false,
+            trying?.Now,
+            trying?.Progress.Done ?? 0,
+            trying?.Progress.Of ?? 0,
+            [.. (trying?.Ran ?? []).Select(r => new TriedScene(r.Scene, r.Counts, r.Runs, r.Passes, r.Cannot))]
+        );
+
+    // Whoever looks at what was found wants to know what the bench says of it.
+    private static async Task<TriesView> Tried(string id, RigStore store, Trier trier, CancellationToken cancel, int? copy = null)
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        var trying = Trying.Of(state.Stamp);
+        if (trying is not { Running: true } and not { Settled: true })
+            trier.Ask(id, state.Copy);
+        return View(trying);
+    }
+
+    private static async Task<TriesView> TryOn(string id, ExploreRequest request, RigStore store, Trier trier, CancellationToken cancel)
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        trier.Ask(id, state.Copy, true);
+        return View(Trying.Begin(state.Stamp));
+    }
+
+    private static async Task<TriesView> StopTrying(string id, RigStore store, Trier trier, CancellationToken cancel, int? copy = null)
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        trier.Stop(id, state.Copy);
+        return View(Trying.Of(state.Stamp));
     }
 
     private static async Task<FindingView> Silence(

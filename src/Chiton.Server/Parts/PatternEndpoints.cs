@@ -93,11 +93,12 @@ public static class PatternEndpoints
                     var state = await store.Load(id, copy, null, cancel);
                     var (name, readings) = (ProgramEndpoints.Read(state, program).Name, Readings(state));
                     var figures = PatternFigures.For(state.Design, state.Moves, state.Calibrations, readings);
+                    var leasts = PatternFigures.LeastPowers(state.Design, state.Moves);
                     return
                     [
                         .. (await Kept(store, cancel))
                             .Concat(PatternLibrary.All)
-                            .Select(p => PatternFitting.Fit(p, state.Design, name, readings, figures))
+                            .Select(p => PatternFitting.Fit(p, state.Design, name, readings, figures, leasts))
                             .Select(f => new PatternView(
                                 f.Pattern.Id,
                                 f.Pattern.Number,
@@ -257,26 +258,6 @@ public static class PatternEndpoints
     }
 
     // Readings in a row that each sensor's zones need on this copy.
-    private static Dictionary<string, int> Readings(RigState state)
-    {
-        var needed = new Dictionary<string, int>();
-        foreach (var sensor in state.Design.Sensors)
-        {
-            if (!state.Calibrations.TryGetValue(sensor.Name, out var calibration))
-                continue;
-            if (sensor.Facts.View == "scalar" && calibration.Pairs() is { Count: > 0 } pairs)
-                needed[sensor.Name] = Math.Clamp(
-                    pairs.Max(p => p.Sum.Result.ReadingsNeededSafe ?? p.Sum.Result.ReadingsNeeded ?? 5),
-                    1,
-                    20
-                );
-            else if (sensor.Facts.View == "bands" && sensor.Bands.Count > 0 && calibration.Zones.Any(z => z.Readings.Count >= 3))
-                needed[sensor.Name] = Math.Clamp(
-                    SenseJudge.Judged(sensor, calibration).Boundaries.Select(b => b.ReadingsNeeded ?? 5).DefaultIfEmpty(1).Max(),
-                    1,
-                    20
-                );
-        }
-        return needed;
-    }
+    private static IReadOnlyDictionary<string, int> Readings(RigState state) =>
+        PatternFigures.ReadingsNeeded(state.Design, state.Calibrations);
 }

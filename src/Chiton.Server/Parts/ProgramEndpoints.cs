@@ -367,12 +367,7 @@ public static class ProgramEndpoints
             (state.Report().Findings ?? []).FirstOrDefault(f =>
                 f.Program == which && f.Code == request.Code && f.Line == request.Line && f.Cure is not null
             ) ?? throw new NotStored("This finding is settled already.");
-        var lines = state.Design.ProgramAt(which).Script.Split('\n');
-        foreach (var edit in finding.Cure!.Edits)
-        {
-            var old = lines[edit.Line - 1];
-            lines[edit.Line - 1] = old[..(old.Length - old.TrimStart().Length)] + edit.Text;
-        }
+        var cured = finding.Cure!.On(state.Design.ProgramAt(which).Script);
         var edits = finding.Cure.Edits;
         IEnumerable<NumberMark> Marks(ProgramNode program)
         {
@@ -388,15 +383,7 @@ public static class ProgramEndpoints
             }
         }
         var what = char.ToLowerInvariant(finding.Cure.Label[0]) + finding.Cure.Label[1..] + $" against “{finding.Headline}”";
-        var revision = await store.Designs.SaveProgram(
-            id,
-            request.BaseRevision,
-            request.Program,
-            string.Join('\n', lines),
-            Marks,
-            what,
-            cancel
-        );
+        var revision = await store.Designs.SaveProgram(id, request.BaseRevision, request.Program, cured, Marks, what, cancel);
         await announce.Changed(id, state.Copy, revision, what, request.By);
         return new(revision, what);
     }

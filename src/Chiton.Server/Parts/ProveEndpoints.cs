@@ -572,7 +572,7 @@ public static class ProveEndpoints
     {
         var counted =
             proof.Runs == 0
-                ? "No run was finished."
+                ? $"Stopped before one of {Figures.Count(proof.Asked, "run")} was finished."
                 : $"{proof.Passes} of {proof.Runs} runs pass."
                     + (proof.Runs < proof.Asked ? $" Stopped after {Figures.Count(proof.Runs, "run")} of {proof.Asked}." : "");
         return new(

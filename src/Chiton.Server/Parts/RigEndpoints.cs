@@ -419,8 +419,16 @@ public static class RigEndpoints
         var controller = state.Design.Controllers.FirstOrDefault(c => c.Name == request.Controller);
         var need = new Require();
         need.That(plug is not null, "device", $"There is no device “{request.Device}”.");
-        need.That(plug is null || plug.Leads.Any(l => l.Name == request.Lead), "lead", $"{request.Device} has no lead “{request.Lead}”.");
-        need.That(request.Controller is null || controller is not null, "controller", $"There is no controller “{request.Controller}”.");
+        need.That(
+            plug is null || plug.Leads.Any(l => l.Name == request.Lead),
+            "lead",
+            $"{request.Device} has " + $"no lead “{request.Lead}”."
+        );
+        need.That(
+            request.Controller is null || controller is not null,
+            "controller",
+            $"There is no " + $"controller “{request.Controller}”."
+        );
         need.That(
             request.Controller is null || controller is null || controller.Ports.Any(p => p.Name == request.Port),
             "port",
@@ -503,7 +511,8 @@ public static class RigEndpoints
             var first = copies[0];
             // Ages are told by the day: what a list says of them may be an hour behind.
             var key =
-                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Gauge} {copies.Count} " + "in a list";
+                $"{first.Stamp} {clock.GetUtcNow():yyyyMMddHH} {first.Run} {first.Proved} {first.Gauge} {copies.Count} "
+                + $"{await store.Log.Stamp(rig.Id, first.Number, cancel)} in a list";
             if (!Said.TryGetValue(key, out var plates))
                 plates = Keep(
                     key,
@@ -523,7 +532,7 @@ public static class RigEndpoints
         return items;
     }
 
-    private static async Task<RigView> View(string id, int? copy, RigStore store, RateKeeper keeper, CancellationToken cancel)
+    private static async Task<RigView> View(string id, int? copy, RigStore store, RateKeeper keeper, Trier trier, CancellationToken cancel)
     {
         var state = await store.Load(id, copy, null, cancel);
         var copies = await store.Copies.Copies(id, cancel);
@@ -533,6 +542,8 @@ public static class RigEndpoints
         var rate = await Rates.Of(state, store, cancel);
         if (rate.State == "counting")
             keeper.Ask(id, state.Copy);
+        else if (rate.State == "known" && Trying.Of(state.Stamp) is not { Settled: true })
+            trier.Ask(id, state.Copy);
         var run = await store.Runs.LatestRun(id, state.Copy, cancel);
         var proof = await store.Runs.LatestProof(id, state.Copy, cancel);
         return new(
@@ -589,7 +600,8 @@ public static class RigEndpoints
     )
     {
         var key =
-            $"{state.Stamp} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} {string.Join('|', deviations)} {copies} "
+            $"{state.Stamp} {Trying.Of(state.Stamp)?.Version} {run?.Passed} {run?.EndS} {proof is null} {best?.Runs} {best?.Passes} "
+            + $"{string.Join('|', deviations)} {copies} {await store.Log.Stamp(state.Id, state.Copy, cancel)} "
             + string.Join('|', state.Silences.Values.Select(s => $"{s.Finding} {s.Said}"));
         return Said.TryGetValue(key, out var known)
             ? known
@@ -635,6 +647,10 @@ public static class RigEndpoints
                 proved,
                 copies
             )
+            {
+                Looked = readable ? state.Report().Looked : null,
+                Logged = await LogEndpoints.Tally(state, store, cancel),
+            }
         );
     }
 
@@ -663,12 +679,13 @@ public static class RigEndpoints
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>
-public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper)
+public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper, Trier trier)
 {
     /// <summary>A rig was changed.</summary>
     public async Task Changed(string rig, int copy, int revision, string what, string? by)
     {
         keeper.Ask(rig, copy);
+        trier.Changed(rig);
         await hub.Clients.Group("rig:" + rig).Changed(new(rig, revision, what, by));
     }
 }

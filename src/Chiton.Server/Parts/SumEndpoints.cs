@@ -1,3 +1,4 @@
+using Chiton.Core.Logbook;
 using Chiton.Core.Motion;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
@@ -112,6 +113,9 @@ public static class SumEndpoints
         sums.MapPost("/compare-rates", Answer<CompareRatesResult> (CompareRatesInput input) => CompareRates.Compute(input))
             .WithName("sumCompareRates")
             .ProducesValidationProblem();
+        sums.MapPost("/match-plan", Answer<MatchPlanResult> (MatchPlanInput input) => MatchPlan.Compute(input))
+            .WithName("sumMatchPlan")
+            .ProducesValidationProblem();
         sums.MapPost("/{name}", (string name) => Results.Problem(title: $"There is no sum “{name}”.", statusCode: 404))
             .ExcludeFromDescription();
     }
@@ -148,6 +152,7 @@ public static class SumEndpoints
             typeof(MeterResult),
             typeof(BranchesResult),
             typeof(CompareRatesResult),
+            typeof(MatchPlanResult),
             typeof(StopGapResult),
             typeof(BeamCrossResult),
             typeof(OnOffResult),

@@ -195,6 +195,14 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
             9
         ),
         ["compare-rates"] = ("""{"before":{"passes":6,"runs":10},"after":{"passes":9,"runs":10},"confidence":0.95}""", "high", 0.5988, 4),
+        ["match-plan"] = (
+            """{"limitS":120,"missions":[{"name":"A","points":20,"runS":30,"resetS":10,"success":0.8,"tries":5,"successLow":0.7"""
+                + ""","successHigh":0.9},{"name":"B","points":30,"runS":45,"resetS":10,"success":0.5}],"penaltyPerTouch":0"""
+                + ""","fixedOrder":false,"own":["B","A","B","A"]}""",
+            "sdPoints",
+            14.9337,
+            4
+        ),
         ["colours"] = (
             """{"classes":[{"name":"rust","samples":[[100,50,40],[104,52,39],[98,49,43],[101,53,41]]}"""
                 + """,{"name":"weed","samples":[[50,90,45],[52,94,44],[49,88,47],[51,91,43]]}]}""",
@@ -371,6 +379,7 @@ public class SumFieldTests : IClassFixture<SumTests.Shared>
     [InlineData("meter", "wheelDeg", "wheelDiameterMm", "ratePer100Mm")]
     [InlineData("branches", "branches")]
     [InlineData("compare-rates", "before", "after")]
+    [InlineData("match-plan", "limitS", "missions")]
     public async Task What_must_be_given_is_named_when_it_is_missing(string name, params string[] fields)
     {
         foreach (var field in fields)

@@ -1,0 +1,479 @@
+using System.Collections.Concurrent;
+using Chiton.Core.Logbook;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Proving;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Data;
+using Chiton.Server.App;
+using Microsoft.AspNetCore.SignalR;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>What happened on the table, held against what was promised.</summary>
+public static class LogEndpoints
+{
+    private const int MostLines = 500,
+        MostMeasured = 20,
+        MostS = 3600,
+        // Of made-up copies that are made when too few of the proof's are like this one.
+        More = 1000;
+
+    /// <summary>Maps the calls.</summary>
+    public static void Map(RouteGroupBuilder api)
+    {
+        var log = api.MapGroup("/rigs/{id}/log").WithTags("Log");
+        log.MapGet("", Get).WithName("getLog").ProducesProblem(404);
+        log.MapPost("/lines", KeepLines).WithName("keepLogLines").ProducesValidationProblem().ProducesProblem(404);
+        log.MapPost("/series", KeepSeries).WithName("keepLogSeries").ProducesValidationProblem().ProducesProblem(404);
+        log.MapPost("/lines/{key}/back", TakeBack).WithName("takeBackLogLine").ProducesValidationProblem().ProducesProblem(404);
+        log.MapGet("/learnt", Learn)
+            .WithName("getLearnt")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(503);
+    }
+
+    private static bool IsKey(string? key) => key is { Length: >= 8 and <= 64 } && key.All(c => char.IsAsciiLetterOrDigit(c) || c == '-');
+
+    private const string KeyRule = "Must be 8 to 64 letters, digits and hyphens.";
+
+    // A watch that is wrong by more than a day is no watch.
+    private static void Time(Require need, DateTime? time, string field, DateTime now) =>
+        need.That(
+            time is { } t && t > new DateTime(2000, 1, 1, 0, 0, 0, DateTimeKind.Utc) && t.ToUniversalTime() < now.AddDays(1),
+            field,
+            "Must be a time, UTC, and not later than tomorrow."
+        );
+
+    private static string Text(Require need, string? text, string field, int most)
+    {
+        var clean = text?.Trim() ?? "";
+        need.That(clean.Length <= most, field, $"At most {most} characters.");
+        return clean;
+    }
+
+    // What is wrong with a line is said of that line alone: the others are kept, or one of them would hold up all that wait behind it.
+    private static async Task<KeptLines> KeepLines(
+        string id,
+        LogLinesRequest request,
+        RigStore store,
+        TimeProvider clock,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        if (request.Lines is not { Count: >= 1 and <= MostLines } lines)
+            throw new InputProblem("lines", $"Give 1 to {MostLines} lines.");
+        var now = clock.GetUtcNow().UtcDateTime;
+        var good = new List<LogRow>();
+        var refused = new List<RefusedLine>();
+        for (var i = 0; i < lines.Count; i++)
+        {
+            if (!IsKey(lines[i]?.Key))
+                throw new InputProblem($"lines[{i}].key", KeyRule);
+            var line = lines[i]!;
+            try
+            {
+                good.Add(Row(line, state, now));
+            }
+            catch (InputProblem problem)
+            {
+                refused.Add(new(line.Key!, string.Join(" ", problem.Errors.Select(e => $"{e.Key}: {e.Value}"))));
+            }
+        }
+        if (good.Count > 0 && await store.Log.Keep(good, cancel) is > 0 and var added)
+        {
+            RigEndpoints.Forget();
+            await announce.Changed(id, state.Copy, state.Revision, $"logged {Figures.Count(added, "run")}", request.By);
+        }
+        return new([.. good.Select(g => g.Key)], refused);
+    }
+
+    private static LogRow Row(LogLineRequest line, RigState state, DateTime now)
+    {
+        var need = new Require();
+        var revision = need.Whole(line.Revision, "revision", 1, state.Revision);
+        need.That(line.Passed is not null, "passed", "Say whether it passed.");
+        Time(need, line.TimeUtc, "timeUtc", now);
+        need.That(string.IsNullOrEmpty(line.Series) || IsKey(line.Series), "series", KeyRule);
+        var timeS = need.Optional(line.TimeS, "timeS", 0, MostS, aboveMin: true);
+        var measured = line.Measured ?? [];
+        need.That(measured.Count <= MostMeasured, "measured", $"At most {MostMeasured}.");
+        var values = new List<MeasuredValue>();
+        for (var i = 0; i < Math.Min(measured.Count, MostMeasured); i++)
+        {
+            var what = Text(need, measured[i]?.What, $"measured[{i}].what", 60);
+            need.That(what.Length > 0, $"measured[{i}].what", "Say what was measured.");
+            values.Add(
+                new(
+                    what,
+                    need.Number(measured[i]?.Value, $"measured[{i}].value", -1e9, 1e9),
+                    Text(need, measured[i]?.Unit, $"measured[{i}].unit", 20)
+                )
+            );
+        }
+        var row = new LogRow
+        {
+            Key = line.Key!,
+            RigId = state.Id,
+            Copy = state.Copy,
+            Revision = revision,
+            Series = line.Series ?? "",
+            Passed = line.Passed == true,
+            TimeUtc = (line.TimeUtc ?? now).ToUniversalTime(),
+            TimeS = timeS,
+            Goal = Text(need, line.Goal, "goal", 300),
+            Cause = Text(need, line.Cause, "cause", 500),
+            CauseExpected = line.CauseExpected,
+            Note = Text(need, line.Note, "note", 1000),
+            Measured = Documents.Write(values),
+        };
+        need.That(
+            line.Passed != true || (row.Goal == "" && row.Cause == ""),
+            row.Goal == "" ? "cause" : "goal",
+            "A run that passed missed no goal and has no cause."
+        );
+        need.Done();
+        return row;
+    }
+
+    private static async Task<LogView> KeepSeries(
+        string id,
+        SeriesRequest request,
+        RigStore store,
+        TimeProvider clock,
+        CancellationToken cancel
+    )
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        var need = new Require();
+        need.That(IsKey(request.Key), "key", KeyRule);
+        Time(need, request.TimeUtc, "timeUtc", clock.GetUtcNow().UtcDateTime);
+        var planned = request.Planned is null ? 0 : need.Whole(request.Planned, "planned", 0, MostLines);
+        var scene = Text(need, request.Scene, "scene", 100);
+        need.That(
+            scene == "" || state.Scenes.Any(s => s.Scene.Name == scene),
+            "scene",
+            $"There is no scene “{scene}”. There are {Figures.List(state.Scenes.Select(s => s.Scene.Name))}."
+        );
+        var row = new SeriesRow
+        {
+            Key = request.Key ?? "",
+            RigId = state.Id,
+            Copy = state.Copy,
+            Planned = planned,
+            Scene = scene,
+            Light = Text(need, request.Light, "light", 100),
+            Pack = Text(need, request.Pack, "pack", 100),
+            Floor = Text(need, request.Floor, "floor", 100),
+            Who = Text(need, request.Who, "who", 100),
+            TimeUtc = (request.TimeUtc ?? default).ToUniversalTime(),
+        };
+        need.Done();
+        await store.Log.Keep(row, cancel);
+        return await View(state, store, cancel);
+    }
+
+    private static async Task<LogView> TakeBack(
+        string id,
+        string key,
+        TakeBackRequest request,
+        RigStore store,
+        Announcer announce,
+        CancellationToken cancel,
+        int? copy = null
+    )
+    {
+        await store.Log.TakeBack(id, key, request.Back, cancel);
+        RigEndpoints.Forget();
+        var state = await store.Load(id, copy, null, cancel);
+        await announce.Changed(id, state.Copy, state.Revision, request.Back ? "took a run back" : "gave a run back", request.By);
+        return await View(state, store, cancel);
+    }
+
+    private static async Task<LogView> Get(string id, int? copy, RigStore store, CancellationToken cancel) =>
+        await View(await store.Load(id, copy, null, cancel), store, cancel);
+
+    private static LogLine Line(LogRow l) =>
+        new(
+            l.Key,
+            l.Revision,
+            l.Series,
+            l.Passed,
+            l.TimeUtc,
+            l.TimeS,
+            l.Goal,
+            l.Cause,
+            l.CauseExpected,
+            l.Note,
+            Documents.Read<List<MeasuredValue>>(l.Measured)
+        );
+
+    private static async Task<LogView> View(RigState state, RigStore store, CancellationToken cancel)
+    {
+        var lines = await store.Log.Lines(state.Id, state.Copy, cancel);
+        var series = await store.Log.SeriesOf(state.Id, state.Copy, cancel);
+        var sends = await store.Log.Sends(state.Id, state.Copy, cancel);
+        var sent = sends.Select(s => s.Revision).Append(state.ControllerRevision ?? 0).Where(r => r > 0).ToHashSet();
+        var spreads = new List<LogSpread>();
+        LogSpread? below = null;
+        foreach (var group in lines.GroupBy(l => l.Revision).OrderBy(g => g.Key))
+        {
+            var runs = group.ToArray();
+            var held = await Held(state, group.Key, runs, store, cancel);
+            var passes = runs.Count(r => r.Passed);
+            below = new(
+                group.Key,
+                sent.Contains(group.Key),
+                passes,
+                held?.Promise,
+                held is null ? null : held.Learnt.AsPromised,
+                held?.Learnt.Called,
+                SpreadWords.Say(passes, runs.Length, held?.Learnt.Promised, held?.Learnt.Called),
+                below is null
+                    ? []
+                    :
+                    [
+                        .. ProgramDifference
+                            .Between(
+                                await store.Designs.DesignOf(state.Id, below.Revision, cancel),
+                                await store.Designs.DesignOf(state.Id, group.Key, cancel)
+                            )
+                            .Select(c => c.Say),
+                    ],
+                below is null ? null : SpreadWords.Settled((below.Passes, below.Lines.Count), (passes, runs.Length)),
+                [.. runs.Select(Line)]
+            );
+            spreads.Insert(0, below);
+        }
+        var byCopy = (await store.Log.Lines(state.Id, null, cancel))
+            .GroupBy(l => l.Copy)
+            .OrderBy(g => g.Key)
+            .Select(g => (Copy: g.Key, Passes: g.Count(l => l.Passed), Runs: g.Count()))
+            .ToArray();
+        var teams = (await store.Copies.Copies(state.Id, cancel)).ToDictionary(c => c.Number, c => c.Team);
+        return new(
+            state.Copy,
+            state.Unit.Kind == UnitKind.Real,
+            Holds(state, sends),
+            [
+                .. series
+                    .Reverse()
+                    .Select(s => new LogSeries(
+                        s.Key,
+                        s.TimeUtc,
+                        s.Planned,
+                        s.Scene,
+                        s.Light,
+                        s.Pack,
+                        s.Floor,
+                        s.Who,
+                        lines.Count(l => l.Series == s.Key),
+                        lines.Count(l => l.Series == s.Key && l.Passed)
+                    )),
+            ],
+            spreads,
+            await Causes(state, store, cancel),
+            [
+                .. byCopy.Select(c => new LogCopy(
+                    c.Copy,
+                    teams.GetValueOrDefault(c.Copy) ?? "",
+                    c.Passes,
+                    c.Runs,
+                    Apart((c.Passes, c.Runs), (byCopy.Sum(o => o.Passes) - c.Passes, byCopy.Sum(o => o.Runs) - c.Runs))
+                )),
+            ]
+        );
+    }
+
+    // A copy deviates where its runs are settled to pass more, or less, often than those of all others.
+    private static string Apart((int Passes, int Runs) own, (int Passes, int Runs) others)
+    {
+        if (own.Runs == 0 || others.Runs == 0)
+            return "";
+        var found = CompareRates.Compute(new(new(others.Passes, others.Runs), new(own.Passes, own.Runs))).Result;
+        return found.High < 0 ? "It passes less often than the others: settled."
+            : found.Low > 0 ? "It passes more often than the others: settled."
+            : "";
+    }
+
+    private static LogHeld Holds(RigState state, IReadOnlyList<SendRow> sends)
+    {
+        var earlier = sends
+            .Reverse()
+            .Select(s => s.Revision)
+            .Concat(state.ControllerRevision is { } held ? [held] : [])
+            .Distinct()
+            .OrderByDescending(r => r)
+            .ToArray();
+        var say =
+            state.Unit.HeldRig is { } other && other != state.Id
+                ? "The controller holds another rig's program, as far as Chiton knows: send this one before it runs."
+            : state.ControllerRevision is not { } revision
+                ? "Nothing was sent to the controller of this copy, as far as Chiton knows: a run counts for what is on the screen."
+            : state.HoldsThis ? $"The controller holds revision {revision}: all that is on the screen is sent."
+            : $"The controller holds revision {revision}, and the screen shows {state.Revision}: a run counts for revision {revision}.";
+        return new(state.ControllerRevision, state.Revision, state.HoldsThis, earlier, say);
+    }
+
+    // Failures that end alike are one cause: what happened in one of their runs, to the millimetre, is not what happened here.
+    private static string Cause(FailureGroup group)
+    {
+        var said = group.Ended == "" ? group.Goal : group.Ended;
+        return said == "" ? "it failed" : said;
+    }
+
+    private static async Task<IReadOnlyList<ExpectedCause>> Causes(RigState state, RigStore store, CancellationToken cancel)
+    {
+        var revision = state.ControllerRevision ?? state.Revision;
+        var row = await store.Log.Promise(state.Id, state.Copy, revision, "", DateTime.MaxValue, cancel);
+        if (row is null || row.Light)
+            return [];
+        var proof = Documents.Read<Proof>(row.Result);
+        return [.. proof.Failures.DistinctBy(Cause).Take(8).Select(f => new ExpectedCause(f.Goal, Cause(f), (double)f.Count / proof.Runs))];
+    }
+
+    /// <summary>How the revision that ran last came out on the table; null where no run was logged.</summary>
+    internal static async Task<(int Passes, int Runs, bool? AsPromised)?> Tally(RigState state, RigStore store, CancellationToken cancel)
+    {
+        var lines = await store.Log.Lines(state.Id, state.Copy, cancel);
+        if (lines.Count == 0)
+            return null;
+        var runs = lines.Where(l => l.Revision == lines[^1].Revision).ToArray();
+        return (
+            runs.Count(r => r.Passed),
+            runs.Length,
+            (await Held(state, lines[^1].Revision, runs, store, cancel))?.Learnt is { } learnt
+                ? learnt.AsPromised && learnt.Called is null
+                : null
+        );
+    }
+
+    private sealed record HeldAgainst(LogPromise Promise, Learnt Learnt, ProofRow Proof, BenchNumbers Numbers);
+
+    private sealed record BenchNumbers(IReadOnlyList<Chiton.Core.Simulation.DrawSpec> Draws, Chiton.Core.Simulation.BenchPlan Plan);
+
+    // What was held against what: working it out again for the same runs of the same proof would come to the same.
+    private static readonly ConcurrentDictionary<string, HeldAgainst> Known = new();
+
+    private static async Task<HeldAgainst?> Held(
+        RigState state,
+        int revision,
+        IReadOnlyList<LogRow> runs,
+        RigStore store,
+        CancellationToken cancel,
+        Func<HeldAgainst, RunsDone, CancellationToken, Task<RunsDone?>>? more = null
+    )
+    {
+        var scene = runs.Select(r => r.Series).FirstOrDefault(s => s != "") is { } first
+            ? (await store.Log.SeriesOf(state.Id, state.Copy, cancel)).FirstOrDefault(s => s.Key == first)?.Scene ?? ""
+            : "";
+        var row = await store.Log.Promise(state.Id, state.Copy, revision, scene, runs[0].TimeUtc, cancel);
+        if (row is null)
+            return null;
+        var key =
+            $"{store.Log.Place}|{row.Id}|{state.Stamp}|{more is not null}|"
+            + string.Join(' ', runs.Select(r => $"{(r.Passed ? 1 : 0)}{r.TimeS}"));
+        if (Known.TryGetValue(key, out var known))
+            return known;
+        var then = revision == state.Revision ? state : await store.Load(state.Id, state.Copy, revision, cancel);
+        if (then.Known.Scenes.All(s => s.Scene.Name != row.Scene) && row.Scene != "")
+            return null;
+        var at = then.Scene(row.Scene == "" ? null : row.Scene);
+        var plan = then.Plan(at, await RunInput.Guests(store, at, cancel));
+        var promised = Promised.Runs(row, plan.Draws);
+        RealRun[] trials = [.. runs.Select(r => new RealRun(r.Passed, r.TimeS))];
+        var learnt = Reality.Learn(plan.Draws, promised, null, trials, more is not null, cancel);
+        var held = new HeldAgainst(
+            new(
+                row.Light ? null : row.Id,
+                row.Scene,
+                learnt.Promised.Runs,
+                learnt.Promised.Low,
+                learnt.Promised.High,
+                (double)row.Passes / row.Runs,
+                learnt.Before.Low,
+                learnt.Before.High
+            ),
+            learnt,
+            row,
+            new(plan.Draws, plan)
+        );
+        if (more is not null && !learnt.Enough && await more(held, promised, cancel) is { } further)
+            held = held with { Learnt = Reality.Learn(plan.Draws, promised, further, trials, true, cancel) };
+        if (Known.Count > 300)
+            Known.Clear();
+        Known[key] = held;
+        return held;
+    }
+
+    // Too few made-up copies like this one: more are made, once.
+    private static async Task<LearntView> Learn(
+        string id,
+        int revision,
+        RigStore store,
+        Jobs jobs,
+        IHubContext<BenchHub, IBenchPage> hub,
+        CancellationToken cancel,
+        int? copy = null,
+        string? job = null
+    )
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        var runs = (await store.Log.Lines(id, state.Copy, cancel)).Where(l => l.Revision == revision).ToArray();
+        if (runs.Length == 0)
+            throw new InputProblem("revision", $"No run of revision {revision} is in the log of copy {state.Copy}.");
+        var held =
+            await Held(
+                state,
+                revision,
+                runs,
+                store,
+                cancel,
+                async (so, promised, stop) =>
+                {
+                    if (promised.Columns.Count == 0)
+                        return null;
+                    var tell = ProveEndpoints.Teller(id, job, More, hub);
+                    return await jobs.Run(
+                        WorkKind.Long,
+                        job,
+                        null,
+                        token =>
+                            ManyRuns.Run(
+                                new PlanProved(so.Numbers.Plan),
+                                new(promised.Layout.Seed, RunLayout.Kinds.Single, More) { First = promised.Layout.Copies },
+                                tell.Tell,
+                                0,
+                                token,
+                                TaskScheduler.Current
+                            ),
+                        stop
+                    );
+                }
+            ) ?? throw new InputProblem("revision", $"Nothing was promised of revision {revision} on copy {state.Copy}: prove it first.");
+        var learnt = held.Learnt;
+        var candidates = new List<string>();
+        if (learnt.Called is not null)
+            foreach (var group in runs.Where(r => !r.Passed && r.Cause != "" && !r.CauseExpected).GroupBy(r => r.Cause))
+                candidates.Add($"{Figures.Count(group.Count(), "run")} failed by “{group.Key}”, which the bench never shows.");
+        if (learnt.Times is { } times)
+            candidates.Add(times);
+        if (learnt.Called is not null && held.Promise.Scene != "")
+            candidates.Add($"It was held against the scene “{held.Promise.Scene}”: is the table like it?");
+        return new(
+            revision,
+            learnt.Before,
+            learnt.After,
+            learnt.Numbers,
+            learnt.Explaining,
+            candidates,
+            [.. (learnt.Next ?? []).Select(ProofWords.Buys).OfType<string>()],
+            learnt.Enough,
+            SpreadWords.Learnt(learnt)
+        );
+    }
+}
