@@ -218,7 +218,7 @@ test('bands of distance are judged, set by hand, and refused when they cannot be
   await expect(page.getByText(/250 to 260 mm is in no band/)).toBeVisible()
   await page.getByRole('textbox', { name: 'coming from, in mm' }).fill('230')
   await page.getByRole('button', { name: 'Keep the bands' }).click()
-  await expect(page.getByText(/230 to 250 mm is both close and coming/)).toBeVisible()
+  await expect(page.getByRole('heading', { name: /230 to 250 mm is both close and coming/ })).toBeVisible()
   await page.getByRole('textbox', { name: 'close to, in mm' }).fill('60')
   await page.getByRole('button', { name: 'Keep the bands' }).click()
   await expect(page.getByRole('alert')).toContainText('Must be farther than where the band begins')

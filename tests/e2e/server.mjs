@@ -33,6 +33,8 @@ export async function startServer({ demo = true } = {}) {
           ...process.env,
           CHITON_DATA: folder,
           CHITON_DEMO: demo ? '1' : '0',
+          // What is tried between edits would change what others read meanwhile: only Check asks for it.
+          CHITON_TRIES: 'asked',
           CHITON_WEB: process.env.CHITON_WEB ?? path.join(root, 'src/web/dist'),
         },
         stdio: 'ignore',

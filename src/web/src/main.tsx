@@ -8,7 +8,7 @@ import { BrowserRouter } from 'react-router'
 import '@fontsource-variable/atkinson-hyperlegible-next/index.css'
 import '@fontsource-variable/jetbrains-mono/index.css'
 import './app/chiton.css'
-import './app/settings'
+import { waitingIn } from './app/settings'
 import { theme } from './app/theme'
 import { App } from './app/App'
 import { Problem } from './app/api'
@@ -28,6 +28,12 @@ const queries = new QueryClient({
 })
 
 early(queries, window.location)
+// Runs that were logged while the bench was away go up whichever page is opened.
+try {
+  if ((localStorage.getItem(waitingIn) ?? '[]') !== '[]') void import('./parts/log/waiting')
+} catch {
+  // A browser that keeps nothing has nothing that waits.
+}
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -3,7 +3,6 @@ import { Home } from './Home'
 import { page } from './page'
 import { pages } from './pages'
 import { Shell } from './Shell'
-import { LogPage } from '../parts/log/LogPage'
 
 const RigPage = page(pages.rig)
 const SensePage = page(pages.sense)
@@ -20,6 +19,7 @@ const CheckPage = page(pages.check)
 const SimulatePage = page(pages.simulate)
 const HelpPage = page(pages.help)
 const ProvePage = page(pages.prove)
+const LogPage = page(pages.log)
 
 export function App() {
   return (

@@ -138,7 +138,7 @@ function Top({ rig }: { rig: Rig }) {
     <header className="top">
       <div>
         <div className="crumb">
-          <span className="place">{rig.place}, </span>
+          {rig.place && <span className="place">{rig.place}, </span>}
           <label>
             <span className="hidden-text">Copy</span>
             <select

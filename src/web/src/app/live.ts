@@ -70,6 +70,12 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
     const rate = (id: string) => {
       if (id === rig) void queries.invalidateQueries({ queryKey: ['rig', rig] })
     }
+    // What the bench said may change every finding, in every part.
+    const tried = (id: string) => {
+      if (id !== rig) return
+      void queries.invalidateQueries({ queryKey: ['rig', rig] })
+      void queries.invalidateQueries({ queryKey: ['part', rig] })
+    }
     const follow = () => {
       setConnected(true)
       void hub?.invoke('Follow', rig)
@@ -81,6 +87,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       hub = h
       h.on('Changed', changed)
       h.on('Rate', rate)
+      h.on('Tried', tried)
       h.onreconnected(follow)
       void h.invoke('Follow', rig)
     })
@@ -88,6 +95,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       gone = true
       hub?.off('Changed', changed)
       hub?.off('Rate', rate)
+      hub?.off('Tried', tried)
     }
   }, [rig, queries])
 }

@@ -15,4 +15,5 @@ export const pages = {
   simulate: () => import('../parts/simulate/SimulatePage'),
   help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),
+  log: () => import('../parts/log/LogPage'),
 }

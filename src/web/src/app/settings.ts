@@ -3,6 +3,9 @@ import { useSyncExternalStore } from 'react'
 /** What a person chose about the page itself; the browser keeps it. */
 export type Settings = { text: 100 | 115 | 130; keys: boolean }
 
+/** Where the browser keeps runs that wait to be sent. */
+export const waitingIn = 'chiton.log'
+
 const name = 'chiton.settings'
 const usual: Settings = { text: 100, keys: true }
 const heard = new Set<() => void>()

@@ -159,6 +159,9 @@ export default function CheckPage() {
     <main className="prove">
       <div className="prove-columns">
         <div className="page prove-page check">
+          <p className="only-print check-of">
+            {rig.name}, copy {rig.copy}, revision {rig.revision}, {new Date().toISOString().slice(0, 10)}
+          </p>
           <h2 className="page-title">
             {troubles > 0
               ? `${troubles} to settle`
@@ -182,7 +185,7 @@ export default function CheckPage() {
           </p>
           <p className="fine muted no-print">
             {open.length === 0 ? (
-              'The margin says what was looked for, and what nobody looks for yet.'
+              'The margin says what was looked for, and how far.'
             ) : keys ? (
               <>
                 <kbd>J</kbd> and <kbd>K</kbd> go from one to the next, the worst first.

@@ -53,12 +53,12 @@ export function Explored() {
         </>
       )}
       {running ? (
-        <Button onClick={() => stop.keep(undefined)} disabled={stop.busy}>
+        <Button className="no-print" onClick={() => stop.keep(undefined)} disabled={stop.busy}>
           Stop here
         </Button>
       ) : (
         far.mayGoOn && (
-          <Button onClick={() => deeper.keep(undefined)} disabled={deeper.busy}>
+          <Button className="no-print" onClick={() => deeper.keep(undefined)} disabled={deeper.busy}>
             Go deeper
           </Button>
         )

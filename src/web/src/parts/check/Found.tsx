@@ -54,6 +54,27 @@ export function Found({
         <span className="found-word">{words[finding.severity]}:</span> <b>{finding.headline}.</b>
       </p>
       <p>{finding.say}</p>
+      {finding.tried && <p className="fine">{finding.tried}</p>}
+      {finding.notTried && <p className="fine muted">Not tried in the bench yet.</p>}
+      {finding.cure && finding.cureTried && <p className="fine">{finding.cureTried}</p>}
+      {finding.steps.length > 0 && (
+        <details className="looked-rest sum-steps">
+          <summary>How it was worked out</summary>
+          <table>
+            <tbody>
+              {finding.steps.map((s, i) => (
+                <tr key={i}>
+                  <th scope="row">{s.say}</th>
+                  <td className="mono">{s.arithmetic}</td>
+                  <td className="mono">
+                    {s.value === null ? '' : Number(s.value.toPrecision(4))} {s.unit}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
       {follows.length > 0 && (
         <details className="looked-rest">
           <summary>{follows.length === 1 ? '1 thing follows' : `${follows.length} things follow`} from it</summary>
@@ -111,6 +132,15 @@ export function Found({
               aria-label={`Walk there: ${finding.headline}`}
             >
               Walk there
+            </Button>
+          )}
+          {finding.run && (
+            <Button
+              component={Link}
+              to={`/rigs/${rig.id}/simulate?copy=${rig.copy}&scene=${encodeURIComponent(finding.run.scene)}&seed=${finding.run.seed}&made=${finding.run.copySeed}`}
+              aria-label={`Watch a run: ${finding.headline}`}
+            >
+              Watch a run
             </Button>
           )}
           {finding.line > 0 && (

@@ -1,13 +1,12 @@
 import type { Schemas } from '../../app/api'
 import { Explored } from './Explored'
+import { Tried } from './Tried'
 
 type Looked = Schemas['Looked']
 
-/** What was looked for and what came of it; what nobody looked for stands there too. */
+/** What was looked for and what came of it. */
 export function LookedAt({ looked }: { looked: Looked[] }) {
   const of = (state: Looked['state']) => looked.filter((l) => l.state === state)
-  // Some were begun and not looked at to the end; they say why. Nobody looks for the others yet.
-  const begun = of('notYet').filter((l) => l.says !== '')
   return (
     <aside className="margin" aria-label="What was looked at">
       <h2 className="small-head">Found</h2>
@@ -22,8 +21,8 @@ export function LookedAt({ looked }: { looked: Looked[] }) {
       </ul>
       <Rest title="Looked for, and not there" of={of('nothing')} />
       <Rest title="Cannot be looked for here" of={of('cannot')} why />
-      <Rest title="Not looked at to the end" of={begun} why />
-      <Rest title="Nobody looks for these yet" of={of('notYet').filter((l) => !begun.includes(l))} />
+      <Rest title="Not looked at to the end" of={of('notYet')} why />
+      {looked.some((l) => l.state !== 'cannot') && <Tried />}
       <Explored />
     </aside>
   )

@@ -9,6 +9,7 @@ import { Line } from './Line'
 import { Numbers } from './Numbers'
 import { Trial } from './Trial'
 import { Stops, Turns } from './Ways'
+import { PartFindings } from '../../shared/PartFindings'
 import { typed, useMove, type Mechanism } from './move'
 
 /** Motor numbers become real motion: what is known, trials that find it, and what follows. */
@@ -159,6 +160,7 @@ function MoveView({ mechanisms, fault }: { mechanisms: Mechanism[]; fault: strin
           <FilledSums sums={only('line-switch', 'line-gain')} of={of.name} />
         </>
       )}
+      <PartFindings part="move" first={of.name} />
     </main>
   )
 }

@@ -222,7 +222,7 @@ export default function ProvePage() {
               <div data-testid="proof" className="no-print">
                 <h2 className="proof-say">{proof.say}</h2>
                 <p className="muted" style={{ marginBottom: 10 }}>
-                  {proof.counted}{' '}
+                  {proof.counted !== proof.say && `${proof.counted} `}
                   {proof.copies > 0 &&
                     proof.target === null &&
                     `${proof.copies} made-up copies${proof.runs === 2 * proof.copies ? ' with two runs each' : ''}; each mark below is one that yours may be. `}

@@ -13,6 +13,7 @@ import { PortTable } from './PortTable'
 import { PowerSheet, usePowerIssues } from './PowerSheet'
 import { PreflightSheet } from './PreflightSheet'
 import { useDesign } from './useDesign'
+import { PartFindings } from '../../shared/PartFindings'
 import { WiringSheet } from './WiringSheet'
 
 const words: Record<string, string> = {
@@ -166,6 +167,8 @@ export default function RigPage() {
               {u.reasons.join(' ')}
             </Note>
           ))}
+          {/* Leads, supplies and the body have notes of their own above and below. */}
+          <PartFindings part="rig" but={(code) => code.startsWith('wiring-') || code === 'power-short' || code === 'self-seen'} />
           {(query.data?.notes ?? []).map((n, i) => (
             <Note
               key={`b${i}`}

@@ -25,6 +25,7 @@ import { Schools } from './Schools'
 import { FilledSums } from '../sums/FilledSums'
 import { SwitchView } from './SwitchView'
 import { TakeDialog } from './TakeDialog'
+import { PartFindings } from '../../shared/PartFindings'
 import { supply, taker, Taker } from './taker'
 
 /** Readings become zones: taken, looked at, judged, kept. */
@@ -481,6 +482,7 @@ function SenseView({ sense }: { sense: Sense }) {
           {sense.pairs.map((p) => (
             <Arithmetic key={p.lower} pair={p} />
           ))}
+          <PartFindings part="sense" first={sense.sensor} />
           <History sense={sense} />
         </>
       )}

@@ -193,12 +193,23 @@ const plain = (v: unknown, labels: Labels): string =>
       : v === null || v === undefined
         ? '–'
         : Array.isArray(v)
-          ? v.map((x) => plain(x, labels)).join(', ')
+          ? v.length === 0
+            ? '–'
+            : v.map((x) => plain(x, labels)).join(', ')
           : typeof v === 'object'
             ? Object.entries(v)
                 .map(([k, x]) => `${labels[k]?.label ?? k} ${plain(x, labels)}`)
                 .join(', ')
             : String(v)
+
+// What fits a cell: a value, or a list of names or of tries.
+const short = (v: unknown) =>
+  v === null ||
+  typeof v !== 'object' ||
+  (Array.isArray(v) &&
+    v.length > 0 &&
+    v.every((x) => typeof x === 'string' || x === null || Number.isInteger(x)) &&
+    v.some((x) => x !== null))
 
 /** A result that is a list or a group: a small table of what is in it. */
 function Deep({ title, value, labels }: { title: string; value: unknown; labels: Labels }) {
@@ -207,9 +218,7 @@ function Deep({ title, value, labels }: { title: string; value: unknown; labels:
   const objects = rows.every((r) => typeof r === 'object' && r !== null && !Array.isArray(r)) as boolean
   const keys = objects
     ? [...new Set(rows.flatMap((r) => Object.keys(r as object)))]
-        .filter((k) =>
-          rows.some((r) => typeof (r as Record<string, unknown>)[k] !== 'object' || (r as Record<string, unknown>)[k] === null),
-        )
+        .filter((k) => rows.some((r) => short((r as Record<string, unknown>)[k])))
         .slice(0, 7)
     : []
   return (
@@ -220,7 +229,10 @@ function Deep({ title, value, labels }: { title: string; value: unknown; labels:
           <thead>
             <tr>
               {keys.map((k) => (
-                <th key={k}>{labels[k]?.label ?? k}</th>
+                <th key={k}>
+                  {labels[k]?.label ?? k}
+                  {labels[k]?.unit === 's' && ', s'}
+                </th>
               ))}
             </tr>
           </thead>

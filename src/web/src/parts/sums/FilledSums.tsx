@@ -67,7 +67,7 @@ function OneSum({ sum, of }: { sum: Filled; of: string }) {
       <small>{sum.why}</small>
       <h3>{sum.title}</h3>
       <div className="row" style={{ alignItems: 'flex-start', gap: '8px 26px' }}>
-        <div style={{ flex: '1 1 240px', minWidth: 0 }}>
+        <div style={{ flex: '1 1 520px', minWidth: 0 }}>
           {sum.fields.map((f) => (
             <label key={f.field} className="fine sum-field">
               <span>{f.label}</span>

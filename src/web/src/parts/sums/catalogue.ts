@@ -42,7 +42,7 @@ const numbers = (text: string) =>
 
 /** What is typed into a blank, as the sum takes it. */
 export function read(blank: Blank, text: string): unknown {
-  if (blank.choices) return text
+  if (blank.choices) return blank.choices.includes('yes') ? text === 'yes' : text
   if (blank.list) return numbers(text)
   if (!blank.rows) return number(text)
   const lines = text
@@ -54,6 +54,7 @@ export function read(blank: Blank, text: string): unknown {
   const words = blank.rows.words ?? []
   const row = (values: string[]) =>
     Object.fromEntries(cells.map((c, i) => [c, words.includes(c) ? (values[i] ?? null) : number(values[i] ?? '')]))
+  if (by === 'names') return lines.length > 0 ? lines.flat().filter(Boolean) : null
   if (by === 'one') return lines[0] ? row(lines[0]) : null
   if (by === 'lists') return lines.map((l) => ({ readings: numbers(l.join(' ')) }))
   if (by === 'zones') return lines.map((l) => ({ name: l[0], readings: numbers(l.slice(1).join(' ')) }))
