@@ -59,6 +59,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Runs on a table.</summary>
     public DbSet<LogRow> Log => Set<LogRow>();
 
+    /// <summary>How logs that were kept elsewhere were read.</summary>
+    public DbSet<LogMappingRow> LogMappings => Set<LogMappingRow>();
+
     /// <summary>Routines of the workshop's library.</summary>
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
@@ -143,6 +146,7 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<SeriesRow>().HasIndex(s => new { s.RigId, s.Key }).IsUnique();
         model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Key }).IsUnique();
         model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Copy });
+        model.Entity<LogMappingRow>().HasIndex(m => m.Columns).IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
         foreach (
             var entity in new[]

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Chiton.Core.Logbook;
 using Chiton.Core.Motion;
 using Chiton.Core.Programs.Patterns;
 using Chiton.Core.Quantities;
@@ -165,6 +166,55 @@ public sealed record FileCopy(
     }
 }
 
+/// <summary>An earlier revision that ran on a table, in a file.</summary>
+/// <param name="Number">Its number.</param>
+/// <param name="Design">The design as it was then.</param>
+/// <param name="TimeUtc">When it was made, UTC; null when not known.</param>
+/// <param name="What">What changed in it, in words.</param>
+public sealed record FileRevision(int Number, RigDesign? Design, DateTime? TimeUtc = null, string? What = null);
+
+/// <summary>A series of runs in a file.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Copy">The copy that ran.</param>
+/// <param name="TimeUtc">When it began, UTC.</param>
+/// <param name="Planned">How many runs it was to have; 0 for as many as came.</param>
+/// <param name="Scene">The scene; empty for the one that counts.</param>
+/// <param name="Light">The light.</param>
+/// <param name="Pack">The pack.</param>
+/// <param name="Floor">The floor.</param>
+/// <param name="Who">Who started the runs.</param>
+public sealed record FileSeries(
+    string? Key,
+    int Copy,
+    DateTime TimeUtc,
+    int Planned = 0,
+    string? Scene = null,
+    string? Light = null,
+    string? Pack = null,
+    string? Floor = null,
+    string? Who = null
+);
+
+/// <summary>What was sent to a controller, in a file.</summary>
+/// <param name="Copy">The copy.</param>
+/// <param name="Revision">The revision.</param>
+/// <param name="TimeUtc">When, UTC.</param>
+public sealed record FileSend(int Copy, int Revision, DateTime TimeUtc);
+
+/// <summary>The log of a rig in a file.</summary>
+/// <param name="Revision">Number of the revision that the file's design is.</param>
+/// <param name="Earlier">Earlier revisions that ran or were sent.</param>
+/// <param name="Series">Series of runs.</param>
+/// <param name="Runs">The runs in order.</param>
+/// <param name="Sends">What was sent to controllers, in order.</param>
+public sealed record FileLog(
+    int Revision,
+    IReadOnlyList<FileRevision>? Earlier = null,
+    IReadOnlyList<FileSeries>? Series = null,
+    IReadOnlyList<LogEntry>? Runs = null,
+    IReadOnlyList<FileSend>? Sends = null
+);
+
 /// <summary>A rig as it is exported and imported. The schema is published at <c>/api/rigs/schema</c>.</summary>
 /// <param name="Format">Always "chiton-rig".</param>
 /// <param name="Version">Version of the format.</param>
@@ -185,6 +235,9 @@ public sealed record RigFile(
 
     /// <summary>The version this program writes; it reads all from 1.</summary>
     public const int CurrentVersion = 3;
+
+    /// <summary>What happened on the table; null for nothing.</summary>
+    public FileLog? Log { get; init; }
 }
 
 /// <summary>Designs as they are stored, of every version that ever was.</summary>

@@ -460,6 +460,22 @@ public sealed class LogRow
     public bool Imported { get; set; }
 }
 
+/// <summary>How a log that was kept elsewhere was read, remembered by its columns.</summary>
+public sealed class LogMappingRow
+{
+    /// <summary>Key.</summary>
+    public long Id { get; set; }
+
+    /// <summary>SHA-256 of the names of its columns; there is one of each.</summary>
+    public required string Columns { get; set; }
+
+    /// <summary>When it was used last, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+
+    /// <summary>What each column is, as JSON.</summary>
+    public required string Document { get; set; }
+}
+
 /// <summary>A routine kept in the workshop's library.</summary>
 public sealed class RoutineRow
 {
@@ -555,6 +571,12 @@ public sealed class AcceptedRow
     /// <summary>What it was worked out through: a wheel diameter, mm, or a least power, %; null when it needs none, or that was not
     /// kept.</summary>
     public double? Against { get; set; }
+
+    /// <summary>Runs of the log that narrowed it; 0 where trials of the motion alone found it.</summary>
+    public int Narrowed { get; set; }
+
+    /// <summary>Where it came from before it was narrowed.</summary>
+    public Core.Quantities.Provenance Came { get; set; } = Core.Quantities.Provenance.Measured;
 }
 
 /// <summary>A version of what is known of a motion on one copy. Never changed once written; the highest version is current.</summary>

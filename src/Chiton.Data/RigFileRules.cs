@@ -1,3 +1,4 @@
+using Chiton.Core.Logbook;
 using Chiton.Core.Motion;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
@@ -136,5 +137,120 @@ public static class RigFileRules
                 "Who has at most 80 and conditions 200 characters."
             );
         }
+    }
+
+    private const int MostEarlier = 500,
+        MostRuns = 100_000;
+
+    /// <summary>Checks a log.</summary>
+    /// <param name="log">The log.</param>
+    /// <param name="copies">The copies of the rig; they were checked.</param>
+    /// <exception cref="InputProblem">Names each field that is wrong.</exception>
+    public static void Check(FileLog log, IReadOnlyList<FileCopy> copies)
+    {
+        var need = new Require();
+        IReadOnlyList<FileRevision> earlier = log.Earlier ?? [];
+        IReadOnlyList<FileSeries> series = log.Series ?? [];
+        IReadOnlyList<LogEntry> runs = log.Runs ?? [];
+        IReadOnlyList<FileSend> sends = log.Sends ?? [];
+        need.That(log.Revision >= 1, "log.revision", "Revisions are numbered from 1.");
+        need.That(earlier.Count <= MostEarlier, "log.earlier", $"At most {MostEarlier} earlier revisions.");
+        need.That(runs.Count <= MostRuns, "log.runs", $"At most {MostRuns} runs.");
+        need.That(series.Count <= MostRuns, "log.series", $"At most {MostRuns} series.");
+        need.That(sends.Count <= MostRuns, "log.sends", $"At most {MostRuns} sends.");
+        need.Done();
+        var there = new HashSet<int> { log.Revision };
+        for (var i = 0; i < earlier.Count; i++)
+        {
+            var e = earlier[i];
+            need.That(
+                e is not null && e.Number >= 1 && e.Number < log.Revision && there.Add(e.Number),
+                $"log.earlier[{i}].number",
+                $"Earlier revisions are numbered from 1 to {log.Revision - 1}, each differently."
+            );
+            need.That(e?.Design is not null, $"log.earlier[{i}].design", "Give the design as it was then.");
+            need.That(e?.What is null || e.What.Length <= 500, $"log.earlier[{i}].what", "At most 500 characters.");
+        }
+        var numbers = copies.Select(c => c.Number).ToHashSet();
+        void Copy(int copy, string at) => need.That(numbers.Contains(copy), $"{at}.copy", $"There is no copy {copy}.");
+        void Time(DateTime time, string at) =>
+            need.That(time.Year is >= 2000 and < 3000, $"{at}.timeUtc", "Must be a time, UTC, from the year 2000 on.");
+        void Revision(int revision, string at) =>
+            need.That(there.Contains(revision), $"{at}.revision", $"There is no revision {revision} in this file.");
+        void Text(string? text, string at, int most) => need.That(text is null || text.Length <= most, at, $"At most {most} characters.");
+        void Key(string? key, HashSet<string> all, string at) =>
+            need.That(
+                LogTable.IsKey(key) && all.Add(key!),
+                $"{at}.key",
+                "Must be 8 to 64 letters, digits and hyphens, each differently."
+            );
+        var keys = new HashSet<string>();
+        for (var i = 0; i < series.Count; i++)
+        {
+            var at = $"log.series[{i}]";
+            if (series[i] is not { } s)
+            {
+                need.That(false, at, "Give a series.");
+                continue;
+            }
+            Key(s.Key, keys, at);
+            Copy(s.Copy, at);
+            Time(s.TimeUtc, at);
+            need.That(s.Planned is >= 0 and <= 500, $"{at}.planned", "Must be a whole number from 0 to 500.");
+            foreach (var (name, text) in new[] { ("scene", s.Scene), ("light", s.Light), ("pack", s.Pack), ("floor", s.Floor), ("who", s.Who) })
+                Text(text, $"{at}.{name}", 100);
+        }
+        keys = [];
+        for (var i = 0; i < runs.Count; i++)
+        {
+            var at = $"log.runs[{i}]";
+            if (runs[i] is not { } r)
+            {
+                need.That(false, at, "Give a run.");
+                continue;
+            }
+            Key(r.Key, keys, at);
+            Copy(r.Copy, at);
+            Revision(r.Revision, at);
+            Time(r.TimeUtc, at);
+            need.Optional(r.TimeS, $"{at}.timeS", 0, 3600, aboveMin: true);
+            need.That(!r.Passed || string.IsNullOrEmpty(r.Goal + r.Cause), $"{at}.cause", "A run that passed has no cause.");
+            foreach (
+                var (name, text, most) in new[]
+                {
+                    ("goal", r.Goal, 300),
+                    ("cause", r.Cause, 500),
+                    ("note", r.Note, 1000),
+                    ("series", r.Series, 100),
+                    ("light", r.Light, 100),
+                    ("pack", r.Pack, 100),
+                    ("floor", r.Floor, 100),
+                    ("who", r.Who, 100),
+                }
+            )
+                Text(text, $"{at}.{name}", most);
+            need.That(
+                r.Measured is null
+                    || r.Measured.Count <= 20
+                        && r.Measured.All(m => m is { What.Length: > 0 and <= 60, Unit.Length: <= 20 } && Math.Abs(m.Value) <= 1e9),
+                $"{at}.measured",
+                "At most 20 finite numbers, each with a name of at most 60 characters."
+            );
+        }
+        for (var i = 0; i < sends.Count; i++)
+        {
+            var at = $"log.sends[{i}]";
+            if (sends[i] is not { } s)
+            {
+                need.That(false, at, "Give what was sent.");
+                continue;
+            }
+            Copy(s.Copy, at);
+            Revision(s.Revision, at);
+            Time(s.TimeUtc, at);
+        }
+        need.Done();
+        for (var i = 0; i < earlier.Count; i++)
+            RigRules.Check(earlier[i].Design!, $"log.earlier[{i}].design");
     }
 }

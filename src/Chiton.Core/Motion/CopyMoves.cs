@@ -29,6 +29,45 @@ public sealed record AcceptedNumber(
     /// <summary>How many numbers it is kept as.</summary>
     public const int Width = 9;
 
+    /// <summary>Runs of the log that narrowed it; 0 where trials of the motion alone found it.</summary>
+    public int Narrowed { get; init; }
+
+    /// <summary>Where it came from before it was narrowed; measured where trials of the motion found it.</summary>
+    public Provenance Came { get; init; } = Provenance.Measured;
+
+    /// <summary>True where trials of the motion found it, whatever narrowed it since.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool Tried => Trials > 0;
+
+    /// <summary>The same, narrowed by runs on the table.</summary>
+    /// <param name="was">What was accepted before; null when nothing was.</param>
+    /// <param name="came">Where the number that was in use came from.</param>
+    /// <param name="moveSd">Its SD from move to move.</param>
+    /// <param name="value">Where it is likelier, in the unit of the motion.</param>
+    /// <param name="sd">How well it is known (SD).</param>
+    /// <param name="runs">How many runs narrowed it.</param>
+    /// <param name="against">What it is worked out through now; kept where it was worked out through it before.</param>
+    public static AcceptedNumber By(
+        AcceptedNumber? was,
+        Provenance came,
+        double moveSd,
+        double value,
+        double sd,
+        int runs,
+        double? against
+    ) =>
+        was is null
+            ? new(value, sd, moveSd, 0, 0, null, 0, 0) { Narrowed = runs, Came = came }
+            : was with
+            {
+                // A full speed that explains what was seen at a power: the power stays the one that was tried.
+                For = was.Against is not null && was.Value != 0 ? was.For * value / was.Value : was.For,
+                Value = value,
+                MeanSd = sd,
+                Against = was.Against is null ? null : against,
+                Narrowed = runs,
+            };
+
     /// <summary>As numbers in a row, to be kept like readings.</summary>
     public double[] Packed => [Value, MeanSd, MoveSd, Trials, For, Second is null ? 0 : 1, Second ?? 0, SecondSd, SecondMoveSd];
 
@@ -96,7 +135,7 @@ public sealed partial class CopyMoves(
                 Source = m.Source,
                 MeanSd = m.MeanSd,
                 MoveSd = m.MoveSd,
-                Span = 0,
+                Span = m.Span,
                 Dof = m.Dof,
             }
             : was;
@@ -242,17 +281,11 @@ public sealed partial class CopyMoves(
             ? new(
                 a.Value * by,
                 plan.NumberUnit,
-                Provenance.Measured,
-                $"{Figures.Count(a.Trials, "trial")} "
-                    + $"{where}{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}"
-                    + (
-                        plan.Kind == TrialKind.Straight && a.Second is null
-                            ? $", holds at {Figures.Show(Math.Abs(a.For))} {plan.AskUnit} only"
-                            : ""
-                    ),
+                a.Came,
+                From(plan, a),
                 a.MeanSd * by,
                 a.MoveSd * by,
-                0,
+                a.Came == Provenance.Guessed ? a.MeanSd * by / Quantity.GuessShareOfSpan : 0,
                 double.MinValue
             )
             {
@@ -260,9 +293,23 @@ public sealed partial class CopyMoves(
             }
             : null;
 
+    private string From(TrialPlan plan, AcceptedNumber a)
+    {
+        var found = a.Tried
+            ? $"{Figures.Count(a.Trials, "trial")} "
+                + $"{where}{(plan.Family == TrialFamily.Line ? $", for {Figures.Show(a.For)} {plan.AskUnit}" : "")}"
+                + (
+                    plan.Kind == TrialKind.Straight && a.Second is null
+                        ? $", holds at {Figures.Show(Math.Abs(a.For))} {plan.AskUnit} only"
+                        : ""
+                )
+            : a.Came.ToString().ToLowerInvariant();
+        return a.Narrowed == 0 ? found : $"{found}, then narrowed by {Figures.Count(a.Narrowed, "trial")} on the table";
+    }
+
     // A mean of n trials leaves n − 1, a line two fewer than it has trials; one or two trials have a usual spread assumed.
     private static double? Dof(TrialPlan plan, AcceptedNumber a) =>
-        a.Trials < 3 || plan.Family == TrialFamily.Bracket ? null
+        a.Trials < 3 || a.Narrowed > 0 || plan.Family == TrialFamily.Bracket ? null
         : plan.Family == TrialFamily.Line || a.Second is not null ? Math.Max(1, a.Trials - 2)
         : a.Trials - 1;
 
@@ -364,7 +411,7 @@ public sealed partial class CopyMoves(
         : null;
 
     private bool Untried(TrialPlan plan, TrialKind kind) =>
-        Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == kind) is { } before && Accepted(before) is null;
+        Plans.FirstOrDefault(p => p.Mechanism == plan.Mechanism && p.Kind == kind) is { } before && Accepted(before) is not { Tried: true };
 
     /// <summary>Fits the trials of a motion.</summary>
     /// <param name="plan">The motion.</param>

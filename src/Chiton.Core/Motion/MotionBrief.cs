@@ -43,6 +43,9 @@ public sealed record MotionView(
     /// <summary>What the trials suggest to tell the controller next for the target.</summary>
     public double Suggested { get; init; }
 
+    /// <summary>Runs of the log that narrowed the number in use; 0 for none.</summary>
+    public int Narrowed { get; init; }
+
     /// <summary>The same in words.</summary>
     public string SuggestedSay { get; init; } = "";
 
@@ -65,7 +68,7 @@ public sealed record MotionView(
         return new(
             plan,
             inUse,
-            moves.Accepted(plan) is not null,
+            moves.Accepted(plan) is { Tried: true },
             [
                 .. made.Select(
                     (t, i) =>
@@ -89,6 +92,7 @@ public sealed record MotionView(
         )
         {
             Suggested = suggested,
+            Narrowed = moves.Accepted(plan)?.Narrowed ?? 0,
             SuggestedSay = Words(plan, suggested, at),
         };
     }

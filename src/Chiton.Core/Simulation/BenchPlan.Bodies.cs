@@ -153,7 +153,7 @@ public sealed partial class BenchPlan
                                 ? Math.Max(0.2, over.MoveSd)
                                 : 1,
                         SpeedSd = plain ? full.MoveSd / Math.Max(1, full.Value) : 0,
-                        BrakeSd = brake?.MoveSd ?? 60,
+                        BrakeSd = BrakeSd(brake),
                         DegPerUnit = 1 / mmPerDeg,
                         PartDegPerUnit = 360 / (Math.PI * wheel.Value),
                         NoticesStall = rig.Actuators.FirstOrDefault(a => a.Name == name)?.StallIsNoticed ?? false,
@@ -202,6 +202,9 @@ public sealed partial class BenchPlan
                 }
             );
         }
+
+        // A guess that was only narrowed brakes as unevenly as a guess does.
+        private static double BrakeSd(Quantity? brake) => brake is null or { Kind: Provenance.Guessed, MoveSd: 0 } ? 60 : brake.MoveSd;
 
         private int Tremble(int r, CopyMoves moves, Mechanism m) =>
             moves.InUse(m.Name, TrialKind.Tremble) is { } t
@@ -252,7 +255,7 @@ public sealed partial class BenchPlan
                     StallAfter = Guess(r, Say("stall time"), 300, "ms", 150, 50),
                     MoveSd = 1,
                     SpeedSd = full.MoveSd / Math.Max(1, full.Value),
-                    BrakeSd = brake?.MoveSd ?? 60,
+                    BrakeSd = BrakeSd(brake),
                     DegPerUnit = 1 / mmPerDeg,
                     PartDegPerUnit = 1 / (mmPerDeg * turns),
                     NoticesStall = motor.StallIsNoticed,
@@ -311,7 +314,7 @@ public sealed partial class BenchPlan
                     Trial(r, name, TrialKind.Swing, moves.InUse(name, TrialKind.Swing) ?? full) is { } swung
                     && moves.Timings.SwingS(name) is > 0 and var swing
                 )
-                    fullBy = swung with { Sd = swung.Sd / swing * full.Value };
+                    fullBy = swung with { Sd = swung.Sd / swing * full.Value, By = swing * full.Value, Inverse = true };
             }
             else
             {

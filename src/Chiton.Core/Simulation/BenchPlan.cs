@@ -347,6 +347,7 @@ public sealed partial class BenchPlan
             return new("move", plan.Key, sd, $"Five trials of “{plan.Title}”", plan.Kind == TrialKind.Square ? 4 : 2)
             {
                 Dof = plan.Family == TrialFamily.Bracket ? 0 : made + 4,
+                By = by,
             };
         }
 

@@ -73,6 +73,18 @@ public sealed record Measuring(string Part, string Name, double Sd, string Say, 
     /// <summary>Degrees of freedom with which it would be known then; 0 where its spread would be claimed.</summary>
     public double Dof { get; init; }
 
+    /// <summary>How many times the number of the motion it is; of one that goes the other way round, their product.</summary>
+    public double By { get; init; } = 1;
+
+    /// <summary>True where it is the smaller the larger the number of the motion is: a speed by the time of a swing.</summary>
+    public bool Inverse { get; init; }
+
+    /// <summary>The number of the motion for a value of this one.</summary>
+    public double Motion(double value) => Inverse ? By / value : value / By;
+
+    /// <summary>How well the number of the motion is known for a value of this one.</summary>
+    public double MotionSd(double value, double sd) => Math.Abs(Inverse ? By / (value * value) * sd : sd / By);
+
     /// <summary>SD of what a copy would draw then: of few trials Student's t is wider than their error.</summary>
     public double DrawnSd => Dof > 2 ? Sd * Math.Sqrt(Dof / (Dof - 2)) : Sd;
 }

@@ -26,6 +26,9 @@ namespace Chiton.Data.Migrations
                     b.Property<double?>("Against")
                         .HasColumnType("REAL");
 
+                    b.Property<int>("Came")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("Copy")
                         .HasColumnType("INTEGER");
 
@@ -41,6 +44,9 @@ namespace Chiton.Data.Migrations
 
                     b.Property<double>("MoveSd")
                         .HasColumnType("REAL");
+
+                    b.Property<int>("Narrowed")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("RigId")
                         .IsRequired()
@@ -208,6 +214,31 @@ namespace Chiton.Data.Migrations
                     b.HasIndex("UnitId");
 
                     b.ToTable("Copies");
+                });
+
+            modelBuilder.Entity("Chiton.Data.LogMappingRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Columns")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Columns")
+                        .IsUnique();
+
+                    b.ToTable("LogMappings");
                 });
 
             modelBuilder.Entity("Chiton.Data.LogRow", b =>

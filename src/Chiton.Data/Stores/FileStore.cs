@@ -26,27 +26,36 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             {
                 var design = file.Design!;
                 id ??= await FreeId(design.Name, cancel);
-                var document = Documents.Write(design);
+                FileRevision[] earlier = [.. (file.Log?.Earlier ?? []).OrderBy(e => e.Number)];
+                var head = earlier.Length + 1;
                 Db.Rigs.Add(
                     new()
                     {
                         Id = id,
-                        HeadRevision = 1,
+                        HeadRevision = head,
                         CreatedUtc = Now,
                     }
                 );
-                Db.Revisions.Add(
-                    new()
-                    {
-                        RigId = id,
-                        Number = 1,
-                        Parent = 0,
-                        Hash = Documents.Hash(document),
-                        TimeUtc = Now,
-                        What = what,
-                        Document = document,
-                    }
-                );
+                // Revisions are numbered from 1 here, whatever they were called there.
+                var numbers = new Dictionary<int, int> { [file.Log?.Revision ?? 1] = head };
+                foreach (var (number, made) in earlier.Append(new(head, design, null, what)).Index())
+                {
+                    if (number < earlier.Length)
+                        numbers[made.Number] = number + 1;
+                    var document = Documents.Write(made.Design!);
+                    Db.Revisions.Add(
+                        new()
+                        {
+                            RigId = id,
+                            Number = number + 1,
+                            Parent = number,
+                            Hash = Documents.Hash(document),
+                            TimeUtc = made.TimeUtc?.ToUniversalTime() ?? Now,
+                            What = made.What ?? what,
+                            Document = document,
+                        }
+                    );
+                }
                 foreach (var copy in file.Copies ?? [])
                 {
                     var with = copies?.Invoke(copy.Number);
@@ -58,9 +67,23 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     var (kind, asks) = copy.Kind is { } said ? (said, false) : Units.Judge(new(0, 0, rows));
                     var unit = new UnitRow { Kind = kind, Label = copy.Unit?.Trim() ?? "" };
                     if (with?.Sent == true)
-                        (unit.HeldRig, unit.HeldRevision) = (id, 1);
+                        (unit.HeldRig, unit.HeldRevision) = (id, head);
+                    FileSend[] sends = [.. (file.Log?.Sends ?? []).Where(s => s.Copy == copy.Number)];
+                    if (sends.Length > 0 && kind == UnitKind.Real)
+                        (unit.HeldRig, unit.HeldRevision) = (id, numbers[sends[^1].Revision]);
                     Db.Units.Add(unit);
                     await Db.SaveChangesAsync(cancel);
+                    Db.Sends.AddRange(
+                        sends.Select(s => new SendRow
+                        {
+                            RigId = id,
+                            Copy = copy.Number,
+                            UnitId = unit.Id,
+                            Revision = numbers[s.Revision],
+                            Hash = "",
+                            TimeUtc = s.TimeUtc.ToUniversalTime(),
+                        })
+                    );
                     Db.Copies.Add(
                         new()
                         {
@@ -80,6 +103,8 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     foreach (var found in (copy.Positions ?? []).GroupBy(p => p.Mechanism))
                         await Add(id, copy.Number, found.Key, [.. found], cancel);
                 }
+                Add(id, file.Log, numbers);
+                await Db.SaveChangesAsync(cancel);
                 var library = new RoutineStore(Db, Clock);
                 foreach (var routine in file.Routines ?? [])
                     await library.KeepRoutine(routine, null, cancel);
@@ -87,6 +112,60 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             },
             cancel
         );
+
+    private void Add(string id, FileLog? log, Dictionary<int, int> numbers)
+    {
+        Db.Series.AddRange(
+            (log?.Series ?? []).Select(s => new SeriesRow
+            {
+                Key = s.Key!,
+                RigId = id,
+                Copy = s.Copy,
+                Planned = s.Planned,
+                Scene = s.Scene ?? "",
+                Light = s.Light ?? "",
+                Pack = s.Pack ?? "",
+                Floor = s.Floor ?? "",
+                Who = s.Who ?? "",
+                TimeUtc = s.TimeUtc.ToUniversalTime(),
+            })
+        );
+        Db.Log.AddRange((log?.Runs ?? []).Select(r => LogStore.Row(id, r, numbers[r.Revision], Now)));
+    }
+
+    private async Task<FileLog?> Log(string id, IReadOnlyList<SendRow> sends, RigStore rigs, CancellationToken cancel)
+    {
+        var lines = await rigs.Log.Lines(id, null, cancel);
+        if (lines.Count == 0 && sends.Count == 0)
+            return null;
+        var series = await rigs.Log.SeriesOf(id, null, cancel);
+        var head = (await Db.Rigs.AsNoTracking().FirstAsync(r => r.Id == id, cancel)).HeadRevision;
+        var ran = lines.Select(l => l.Revision).Concat(sends.Select(s => s.Revision)).Where(r => r != head).Distinct().ToArray();
+        var rows = await Db
+            .Revisions.AsNoTracking()
+            .Where(r => r.RigId == id && ran.Contains(r.Number))
+            .OrderBy(r => r.Number)
+            .ToListAsync(cancel);
+        return new(
+            head,
+            [.. rows.Select(r => new FileRevision(r.Number, Designs.Read(r.Document), Utc(r.TimeUtc), r.What))],
+            [
+                .. series.Select(s => new FileSeries(
+                    s.Key,
+                    s.Copy,
+                    Utc(s.TimeUtc),
+                    s.Planned,
+                    s.Scene,
+                    s.Light,
+                    s.Pack,
+                    s.Floor,
+                    s.Who
+                )),
+            ],
+            LogStore.Entries(lines, series),
+            [.. sends.Select(s => new FileSend(s.Copy, s.Revision, Utc(s.TimeUtc)))]
+        );
+    }
 
     private async Task Add(string id, int copy, FileCalibration calibration, CancellationToken cancel)
     {
@@ -273,7 +352,11 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         // Of the library what its programs have goes along.
         var used = RigPrograms.Of(design).SelectMany(p => p.Parsed.Program.Routines).Select(r => r.Name).ToHashSet();
         var routines = (await rigs.Library.Routines(cancel)).Select(r => r.Routine).Where(r => used.Contains(r.Name)).ToArray();
-        return new(RigFile.FormatName, RigFile.CurrentVersion, design, copies, routines.Length == 0 ? null : routines);
+        var sends = await Db.Sends.AsNoTracking().Where(s => s.RigId == id).OrderBy(s => s.Id).ToListAsync(cancel);
+        return new(RigFile.FormatName, RigFile.CurrentVersion, design, copies, routines.Length == 0 ? null : routines)
+        {
+            Log = await Log(id, sends, rigs, cancel),
+        };
     }
 
     private static DateTime Utc(DateTime time) => DateTime.SpecifyKind(time, DateTimeKind.Utc);

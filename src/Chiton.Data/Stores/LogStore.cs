@@ -1,12 +1,7 @@
+using Chiton.Core.Logbook;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chiton.Data;
-
-/// <summary>Something that was measured of a run.</summary>
-/// <param name="What">What it is, in words.</param>
-/// <param name="Value">Its value.</param>
-/// <param name="Unit">Its unit; may be empty.</param>
-public sealed record MeasuredValue(string What, double Value, string Unit);
 
 /// <summary>
 /// Runs on a table. A page that could not reach the server sends its lines again until it hears that they are kept: each line and each
@@ -38,6 +33,64 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             },
             cancel
         );
+
+    /// <summary>A run as it is kept.</summary>
+    /// <param name="rig">Address of the rig.</param>
+    /// <param name="run">The run.</param>
+    /// <param name="revision">Its revision.</param>
+    /// <param name="now">The time, UTC.</param>
+    public static LogRow Row(string rig, LogEntry run, int revision, DateTime now) =>
+        new()
+        {
+            Key = run.Key,
+            RigId = rig,
+            Copy = run.Copy,
+            Revision = revision,
+            Series = LogTable.SeriesKey(run),
+            Passed = run.Passed,
+            TimeUtc = run.TimeUtc.ToUniversalTime(),
+            KeptUtc = now,
+            TimeS = run.TimeS,
+            Goal = run.Goal ?? "",
+            Cause = run.Cause ?? "",
+            CauseExpected = run.CauseExpected,
+            Note = run.Note ?? "",
+            Measured = Documents.Write(run.Measured ?? []),
+            Imported = true,
+        };
+
+    /// <summary>Runs as they go out, with what was the same in their series.</summary>
+    /// <param name="lines">The runs.</param>
+    /// <param name="series">All series of the rig.</param>
+    public static IReadOnlyList<LogEntry> Entries(IReadOnlyList<LogRow> lines, IReadOnlyList<SeriesRow> series)
+    {
+        var known = series.ToDictionary(s => s.Key);
+        return
+        [
+            .. lines.Select(l =>
+            {
+                var s = known.GetValueOrDefault(l.Series);
+                return new LogEntry(
+                    l.Key,
+                    l.Copy,
+                    l.Revision,
+                    l.Passed,
+                    DateTime.SpecifyKind(l.TimeUtc, DateTimeKind.Utc),
+                    l.TimeS,
+                    l.Goal,
+                    l.Cause,
+                    l.CauseExpected,
+                    l.Note,
+                    Documents.Read<List<MeasuredValue>>(l.Measured),
+                    l.Series,
+                    s?.Light ?? "",
+                    s?.Pack ?? "",
+                    s?.Floor ?? "",
+                    s?.Who ?? ""
+                );
+            }),
+        ];
+    }
 
     private async Task<HashSet<string>> Known(IReadOnlyList<LogRow> lines, CancellationToken cancel)
     {
@@ -103,6 +156,57 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             .ThenBy(l => l.Id)
             .ToListAsync(cancel);
 
+    /// <summary>Keys of all runs of a rig, also of those that were taken back.</summary>
+    public async Task<IReadOnlyList<string>> Keys(string rig, CancellationToken cancel) =>
+        await Db.Log.AsNoTracking().Where(l => l.RigId == rig).Select(l => l.Key).ToListAsync(cancel);
+
+    /// <summary>How a table with these columns was read last; null when none was.</summary>
+    /// <param name="columns">The table's <see cref="LogTable.Hash"/>.</param>
+    /// <param name="cancel">Gives up.</param>
+    public async Task<LogMapping?> Mapping(string columns, CancellationToken cancel) =>
+        await Db.LogMappings.AsNoTracking().FirstOrDefaultAsync(m => m.Columns == columns, cancel) is { } row
+            ? Documents.Read<LogMapping>(row.Document)
+            : null;
+
+    /// <summary>Keeps how a table with these columns is read, and runs from it that are not kept yet, with their series.</summary>
+    /// <param name="rig">Address of the rig.</param>
+    /// <param name="columns">The table's <see cref="LogTable.Hash"/>.</param>
+    /// <param name="mapping">What its columns are.</param>
+    /// <param name="lines">The runs.</param>
+    /// <param name="series">Their series.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>How many runs were new.</returns>
+    public Task<int> Import(
+        string rig,
+        string columns,
+        LogMapping mapping,
+        IReadOnlyList<LogRow> lines,
+        IReadOnlyList<SeriesRow> series,
+        CancellationToken cancel
+    ) =>
+        Write(
+            async () =>
+            {
+                var row = await Db.LogMappings.FirstOrDefaultAsync(m => m.Columns == columns, cancel);
+                if (row is null)
+                    Db.LogMappings.Add(row = new() { Columns = columns, Document = "" });
+                (row.Document, row.TimeUtc) = (Documents.Write(mapping), Now);
+                var known = (await Keys(rig, cancel)).ToHashSet();
+                var there = (await Db.Series.Where(s => s.RigId == rig).Select(s => s.Key).ToListAsync(cancel)).ToHashSet();
+                var added = 0;
+                foreach (var line in lines.Where(l => known.Add(l.Key)))
+                {
+                    line.KeptUtc = Now;
+                    Db.Log.Add(line);
+                    added++;
+                }
+                Db.Series.AddRange(series.Where(s => there.Add(s.Key)));
+                await Db.SaveChangesAsync(cancel);
+                return added;
+            },
+            cancel
+        );
+
     /// <summary>The same as long as no line of a copy was added, taken back or given back.</summary>
     public async Task<string> Stamp(string rig, int copy, CancellationToken cancel)
     {
@@ -123,8 +227,9 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     public async Task<IReadOnlyList<SendRow>> Sends(string rig, int copy, CancellationToken cancel) =>
         await Db.Sends.AsNoTracking().Where(s => s.RigId == rig && s.Copy == copy).OrderBy(s => s.Id).ToListAsync(cancel);
 
-    /// <summary>What was promised of a copy at a revision: the latest proof that told copies apart, one that was asked for before a
-    /// light one, and of those that were made before the first run if there are any; null where there is none.</summary>
+    /// <summary>What was promised of a copy at a revision: of the proofs that told copies apart the latest that was made before the first
+    /// run, one that was asked for before a light one. Where there is none, the first that was made after it: a later one may rest on
+    /// numbers that these very runs narrowed. Null where there is no proof.</summary>
     /// <param name="rig">Address of the rig.</param>
     /// <param name="copy">Copy number.</param>
     /// <param name="revision">Revision number.</param>
@@ -148,8 +253,10 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
                 p.TimeUtc,
             })
             .ToListAsync(cancel);
-        var latest = all.GroupBy(p => p.Scene)
-            .Select(g => g.OrderBy(p => p.TimeUtc > first).ThenBy(p => p.Light).ThenByDescending(p => p.Id).First())
+        var before = all.Where(p => p.TimeUtc <= first).ToArray();
+        var latest = (before.Length > 0 ? before : [.. all])
+            .GroupBy(p => p.Scene)
+            .Select(g => g.OrderBy(p => p.Light).ThenBy(p => before.Length > 0 ? -p.Id : p.Id).First())
             .OrderBy(p => (double)p.Passes / p.Runs)
             .FirstOrDefault();
         return latest is null ? null : await Db.Proofs.AsNoTracking().FirstAsync(p => p.Id == latest.Id, cancel);

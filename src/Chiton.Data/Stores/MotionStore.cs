@@ -29,7 +29,11 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     }
 
     internal static AcceptedNumber Number(AcceptedRow a) =>
-        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.Against);
+        new(a.Value, a.MeanSd, a.MoveSd, a.Trials, a.For, a.Second, a.SecondSd, a.SecondMoveSd, a.Against)
+        {
+            Narrowed = a.Narrowed,
+            Came = a.Came,
+        };
 
     internal static AcceptedRow Row(string id, int copy, string motion, DateTime now, AcceptedNumber a) =>
         new()
@@ -47,6 +51,8 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             SecondSd = a.SecondSd,
             SecondMoveSd = a.SecondMoveSd,
             Against = a.Against,
+            Narrowed = a.Narrowed,
+            Came = a.Came,
         };
 
     /// <summary>Adds a trial of a motion; a new version.</summary>

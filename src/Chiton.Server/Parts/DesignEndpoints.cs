@@ -51,6 +51,7 @@ public sealed record TemplatesView(
 /// <param name="Version">Version of the file.</param>
 /// <param name="Design">The design, for a file.</param>
 /// <param name="Copies">Its copies, for a file; without any it gets one.</param>
+/// <param name="Log">What happened on the table; null for nothing.</param>
 /// <param name="Routines">Routines for the workshop's library, for a file; those it has already stay as they are.</param>
 /// <param name="Template">Name of a template, instead of a file.</param>
 /// <param name="Name">What the rig is called; for a file instead of the name in it.</param>
@@ -63,7 +64,8 @@ public sealed record NewRig(
     string? Template,
     string? Name,
     string? Place,
-    IReadOnlyList<KeptRoutine>? Routines = null
+    IReadOnlyList<KeptRoutine>? Routines = null,
+    FileLog? Log = null
 );
 
 /// <summary>The rig that was made.</summary>
@@ -270,7 +272,7 @@ public static class DesignEndpoints
         need.Done();
         var named = request.Name is null ? request.Design : request.Design with { Name = Name(request.Name, "name") };
         return await Keep(
-            new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies, request.Routines),
+            new(RigFile.FormatName, RigFile.CurrentVersion, named, request.Copies, request.Routines) { Log = request.Log },
             "taken in from a file",
             store,
             cancel
@@ -295,6 +297,8 @@ public static class DesignEndpoints
             : [new(1, "", null, null)];
         RigFileRules.Check(design, copies);
         PatternEndpoints.Check(file.Routines ?? []);
+        if (file.Log is { } log)
+            RigFileRules.Check(log, copies);
         var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
         return new(id, design.Name, 1);
     }

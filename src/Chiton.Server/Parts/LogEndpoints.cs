@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Chiton.Core.Logbook;
+using Chiton.Core.Motion;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
@@ -22,11 +23,21 @@ public static class LogEndpoints
     /// <summary>Maps the calls.</summary>
     public static void Map(RouteGroupBuilder api)
     {
+        api.MapGet("/missions", Missions).WithTags("Log").WithName("getMissions");
         var log = api.MapGroup("/rigs/{id}/log").WithTags("Log");
         log.MapGet("", Get).WithName("getLog").ProducesProblem(404);
         log.MapPost("/lines", KeepLines).WithName("keepLogLines").ProducesValidationProblem().ProducesProblem(404);
         log.MapPost("/series", KeepSeries).WithName("keepLogSeries").ProducesValidationProblem().ProducesProblem(404);
         log.MapPost("/lines/{key}/back", TakeBack).WithName("takeBackLogLine").ProducesValidationProblem().ProducesProblem(404);
+        log.MapGet("/export", Export).WithName("exportLog").Produces(200, contentType: "text/csv").ProducesProblem(404);
+        log.MapPost("/import/look", Look).WithName("lookAtLogTable").ProducesValidationProblem().ProducesProblem(404);
+        log.MapPost("/import", Import).WithName("importLog").ProducesValidationProblem().ProducesProblem(404);
+        log.MapPost("/learnt/take", Take)
+            .WithName("takeNarrowed")
+            .ProducesValidationProblem()
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(503);
         log.MapGet("/learnt", Learn)
             .WithName("getLearnt")
             .ProducesValidationProblem()
@@ -34,8 +45,6 @@ public static class LogEndpoints
             .ProducesProblem(409)
             .ProducesProblem(503);
     }
-
-    private static bool IsKey(string? key) => key is { Length: >= 8 and <= 64 } && key.All(c => char.IsAsciiLetterOrDigit(c) || c == '-');
 
     private const string KeyRule = "Must be 8 to 64 letters, digits and hyphens.";
 
@@ -72,7 +81,7 @@ public static class LogEndpoints
         var refused = new List<RefusedLine>();
         for (var i = 0; i < lines.Count; i++)
         {
-            if (!IsKey(lines[i]?.Key))
+            if (!LogTable.IsKey(lines[i]?.Key))
                 throw new InputProblem($"lines[{i}].key", KeyRule);
             var line = lines[i]!;
             try
@@ -98,7 +107,7 @@ public static class LogEndpoints
         var revision = need.Whole(line.Revision, "revision", 1, state.Revision);
         need.That(line.Passed is not null, "passed", "Say whether it passed.");
         Time(need, line.TimeUtc, "timeUtc", now);
-        need.That(string.IsNullOrEmpty(line.Series) || IsKey(line.Series), "series", KeyRule);
+        need.That(string.IsNullOrEmpty(line.Series) || LogTable.IsKey(line.Series), "series", KeyRule);
         var timeS = need.Optional(line.TimeS, "timeS", 0, MostS, aboveMin: true);
         var measured = line.Measured ?? [];
         need.That(measured.Count <= MostMeasured, "measured", $"At most {MostMeasured}.");
@@ -150,7 +159,7 @@ public static class LogEndpoints
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var need = new Require();
-        need.That(IsKey(request.Key), "key", KeyRule);
+        need.That(LogTable.IsKey(request.Key), "key", KeyRule);
         Time(need, request.TimeUtc, "timeUtc", clock.GetUtcNow().UtcDateTime);
         var planned = request.Planned is null ? 0 : need.Whole(request.Planned, "planned", 0, MostLines);
         var scene = Text(need, request.Scene, "scene", 100);
@@ -352,12 +361,19 @@ public static class LogEndpoints
         );
     }
 
-    private sealed record HeldAgainst(LogPromise Promise, Learnt Learnt, ProofRow Proof, BenchNumbers Numbers);
+    private sealed record HeldAgainst(LogPromise Promise, Learnt Learnt, ProofRow Proof, BenchNumbers Numbers)
+    {
+        // True where numbers of the copy are others than in its proof, so that no further copies like those can be made up.
+        public bool Changed { get; init; }
+    }
 
     private sealed record BenchNumbers(IReadOnlyList<Chiton.Core.Simulation.DrawSpec> Draws, Chiton.Core.Simulation.BenchPlan Plan);
 
     // What was held against what: working it out again for the same runs of the same proof would come to the same.
     private static readonly ConcurrentDictionary<string, HeldAgainst> Known = new();
+
+    // Made-up copies beyond those of a proof.
+    private static readonly ConcurrentDictionary<string, RunsDone> Further = new();
 
     private static async Task<HeldAgainst?> Held(
         RigState state,
@@ -402,8 +418,22 @@ public static class LogEndpoints
             row,
             new(plan.Draws, plan)
         );
-        if (more is not null && !learnt.Enough && await more(held, promised, cancel) is { } further)
-            held = held with { Learnt = Reality.Learn(plan.Draws, promised, further, trials, true, cancel) };
+        // What was made up already stays the same, whatever was narrowed by it since; what is made up now must be made as the proof was.
+        var made = $"{store.Log.Place}|{row.Id}";
+        var same = then.Known.InputsIn(then.Inputs, row.Scene == "" ? null : row.Scene) == row.Inputs;
+        if (more is not null && !learnt.Enough)
+        {
+            var further = Further.GetValueOrDefault(made) ?? (same ? await more(held, promised, cancel) : null);
+            if (further is not null)
+            {
+                if (Further.Count > 20)
+                    Further.Clear();
+                Further[made] = further;
+                held = held with { Learnt = Reality.Learn(plan.Draws, promised, further, trials, true, cancel) };
+            }
+            else
+                held = held with { Changed = !same };
+        }
         if (Known.Count > 300)
             Known.Clear();
         Known[key] = held;
@@ -411,15 +441,15 @@ public static class LogEndpoints
     }
 
     // Too few made-up copies like this one: more are made, once.
-    private static async Task<LearntView> Learn(
+    private static async Task<(RigState State, HeldAgainst Held, LogRow[] Runs)> Learnt(
         string id,
+        int? copy,
         int revision,
+        string? job,
         RigStore store,
         Jobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
-        CancellationToken cancel,
-        int? copy = null,
-        string? job = null
+        CancellationToken cancel
     )
     {
         var state = await store.Load(id, copy, null, cancel);
@@ -455,6 +485,26 @@ public static class LogEndpoints
                     );
                 }
             ) ?? throw new InputProblem("revision", $"Nothing was promised of revision {revision} on copy {state.Copy}: prove it first.");
+        return (state, held, runs);
+    }
+
+    private static async Task<LearntView> Learn(
+        string id,
+        int revision,
+        RigStore store,
+        Jobs jobs,
+        IHubContext<BenchHub, IBenchPage> hub,
+        CancellationToken cancel,
+        int? copy = null,
+        string? job = null
+    )
+    {
+        var (state, held, runs) = await Learnt(id, copy, revision, job, store, jobs, hub, cancel);
+        return View(state, held, revision, runs);
+    }
+
+    private static LearntView View(RigState state, HeldAgainst held, int revision, LogRow[] runs)
+    {
         var learnt = held.Learnt;
         var candidates = new List<string>();
         if (learnt.Called is not null)
@@ -464,16 +514,227 @@ public static class LogEndpoints
             candidates.Add(times);
         if (learnt.Called is not null && held.Promise.Scene != "")
             candidates.Add($"It was held against the scene “{held.Promise.Scene}”: is the table like it?");
+        var say = SpreadWords.Learnt(learnt);
         return new(
             revision,
             learnt.Before,
             learnt.After,
-            learnt.Numbers,
+            [.. learnt.Numbers.Select(n => Number(state, n, learnt.Trials))],
             learnt.Explaining,
             candidates,
             [.. (learnt.Next ?? []).Select(ProofWords.Buys).OfType<string>()],
             learnt.Enough,
-            SpreadWords.Learnt(learnt)
+            held.Proof.Light
+                ? $"{say} It was only gauged before it ran: a proof makes up enough copies to learn from."
+                : held.Changed
+                    ? $"{say} Numbers of this copy have changed since it was proved, so no more are made up."
+                    : say
+        );
+    }
+
+    // What can be taken over: a number that a motion of Move finds, and that is not taken already.
+    private static LearntNumber Number(RigState state, NarrowedNumber n, int trials)
+    {
+        var plan = n.Measured is { Part: "move" } by ? state.Moves.Find(by.Name) : null;
+        var accepted = plan is null ? null : state.Moves.Accepted(plan);
+        return new(
+            n.Name,
+            n.Unit,
+            n.Kind,
+            n.Was,
+            n.WasSd,
+            n.Value,
+            n.Sd,
+            n.Say,
+            plan?.Key,
+            plan is null || accepted is null ? null
+                : accepted.Narrowed == trials && Math.Abs(accepted.Value - n.Measured!.Motion(n.Value)) <= 1e-9 * Math.Abs(accepted.Value)
+        );
+    }
+
+    private static async Task<LearntView> Take(
+        string id,
+        TakeRequest request,
+        RigStore store,
+        Jobs jobs,
+        IHubContext<BenchHub, IBenchPage> hub,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var need = new Require();
+        var revision = need.Whole(request.Revision, "revision", 1, int.MaxValue);
+        need.Done();
+        var (state, held, runs) = await Learnt(id, request.Copy, revision, request.Job, store, jobs, hub, cancel);
+        var narrowed =
+            held.Learnt.Numbers.FirstOrDefault(n => n.Name == request.Number)
+            ?? throw new InputProblem(
+                "number",
+                held.Learnt.Numbers.Count == 0
+                    ? "These runs narrowed no number."
+                    : $"Must be one of {Figures.List(held.Learnt.Numbers.Select(n => n.Name))}."
+            );
+        if (narrowed.Measured is not { Part: "move" } by || state.Moves.Find(by.Name) is not { } plan)
+            throw new InputProblem("number", $"Nothing in Move finds {narrowed.Name}: it cannot be taken over there.");
+        var spec = held.Numbers.Draws.First(d => d.Name == narrowed.Name);
+        await store.Motions.Accept(
+            id,
+            state.Copy,
+            plan.Key,
+            AcceptedNumber.By(
+                state.Moves.Accepted(plan),
+                spec.Kind,
+                by.MotionSd(narrowed.Value, spec.EachSd),
+                by.Motion(narrowed.Value),
+                by.MotionSd(narrowed.Value, narrowed.Sd),
+                held.Learnt.Trials,
+                state.Moves.Against(plan)
+            ),
+            $"took the {plan.Number} of {plan.Mechanism} over from {Figures.Count(held.Learnt.Trials, "trial")} on the table",
+            cancel
+        );
+        RigEndpoints.Forget();
+        await announce.Changed(id, state.Copy, state.Revision, $"{plan.Number} of {plan.Mechanism} was narrowed by trials", request.By);
+        return View(await store.Load(id, state.Copy, null, cancel), held, revision, runs);
+    }
+
+    // What a match could be planned with: each copy by its runs on the table, or by its runs in the bench where it has none.
+    private static async Task<IReadOnlyList<Mission>> Missions(RigStore store, CancellationToken cancel)
+    {
+        var missions = new List<Mission>();
+        foreach (var rig in await store.List(cancel))
+        foreach (var copy in rig.Copies)
+        {
+            var name = $"{rig.Design.Design.Name}, copy {copy.Number}";
+            var lines = await store.Log.Lines(rig.Rig.Id, copy.Number, cancel);
+            if (lines.Count > 0)
+            {
+                var runs = lines.Where(l => l.Revision == lines[^1].Revision).ToArray();
+                var state = await store.Load(rig.Rig.Id, copy.Number, null, cancel);
+                var held = await Held(state, lines[^1].Revision, runs, store, cancel);
+                var passes = runs.Count(r => r.Passed);
+                var range = held?.Learnt is { Called: null } learnt ? learnt.After : Prover.RangeOf(null, passes, runs.Length);
+                double[] took = [.. runs.Where(r => r is { Passed: true, TimeS: not null }).Select(r => r.TimeS!.Value).Order()];
+                missions.Add(
+                    new(
+                        rig.Rig.Id,
+                        copy.Number,
+                        name,
+                        (double)passes / runs.Length,
+                        Math.Min(range.Low, (double)passes / runs.Length),
+                        Math.Max(range.High, (double)passes / runs.Length),
+                        took.Length == 0 ? null : Math.Ceiling(took[took.Length / 2]),
+                        true,
+                        $"{passes} of {Figures.Count(runs.Length, "run")} on the table, revision {lines[^1].Revision}"
+                    )
+                );
+            }
+            else if (copy.Gauge is { } gauge)
+                missions.Add(
+                    new(
+                        rig.Rig.Id,
+                        copy.Number,
+                        name,
+                        (double)gauge.Passes / gauge.Runs,
+                        gauge.Low,
+                        gauge.High,
+                        null,
+                        false,
+                        $"{gauge.Passes} of {Figures.Count(gauge.Runs, "run")} in the bench, none on the table"
+                    )
+                );
+        }
+        return missions;
+    }
+
+    private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel, int? copy = null)
+    {
+        // Of a rig or a copy that is not there this says so.
+        var state = await store.Load(id, copy, null, cancel);
+        var lines = await store.Log.Lines(id, copy is null ? null : state.Copy, cancel);
+        var text = LogTable.Csv(LogStore.Entries(lines, await store.Log.SeriesOf(id, null, cancel)));
+        var name = copy is null ? $"{id}-log.csv" : $"{id}-copy-{state.Copy}-log.csv";
+        return Results.File(System.Text.Encoding.UTF8.GetBytes("\uFEFF" + text), "text/csv", name);
+    }
+
+    private static async Task<TableLook> Look(string id, TableRequest request, RigStore store, CancellationToken cancel)
+    {
+        await store.Load(id, request.Copy, null, cancel);
+        var table = LogTable.Read(request.Text);
+        var known = await store.Log.Mapping(table.Hash, cancel);
+        var mapping = known ?? table.Suggest();
+        return new(
+            [
+                .. table.Columns.Select(
+                    (c, i) =>
+                        new LogColumn(
+                            c,
+                            [.. table.Rows.Select(r => r[i]).Where(v => v != "").Distinct(StringComparer.OrdinalIgnoreCase).Take(12)]
+                        )
+                ),
+            ],
+            table.Rows.Count,
+            mapping,
+            known is not null
+        );
+    }
+
+    private static async Task<TableImported> Import(
+        string id,
+        ImportRequest request,
+        RigStore store,
+        TimeProvider clock,
+        Announcer announce,
+        CancellationToken cancel
+    )
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        var table = LogTable.Read(request.Text);
+        var need = new Require();
+        var revision = request.Revision is null ? state.Revision : need.Whole(request.Revision, "revision", 1, state.Revision);
+        var east = request.MinutesEast is null ? 0 : need.Whole(request.MinutesEast, "minutesEast", -900, 900);
+        need.That(request.Mapping is { Columns: not null, Passes: not null, Fails: not null }, "mapping", "Say what the columns are.");
+        need.Done();
+        var copies = await store.Copies.Copies(id, cancel);
+        var now = clock.GetUtcNow().UtcDateTime;
+        var read = table.Entries(
+            request.Mapping!,
+            new(state.Copy, revision, state.Revision, [.. copies.Select(c => c.Number)], now, east)
+        );
+        var keys = (await store.Log.Keys(id, cancel)).ToHashSet();
+        var fresh = read.Entries.Count(e => keys.Add(e.Key));
+        if (request.Dry)
+            return new(fresh, read.Entries.Count - fresh, read.Entries.Count(e => e.Passed), read.Bad, null);
+        LogRow[] rows = [.. read.Entries.Select(e => LogStore.Row(id, e, e.Revision, now))];
+        SeriesRow[] series =
+        [
+            .. read
+                .Entries.GroupBy(LogTable.SeriesKey)
+                .Where(g => g.Key != "")
+                .Select(g => new SeriesRow
+                {
+                    Key = g.Key,
+                    RigId = id,
+                    Copy = g.First().Copy,
+                    Light = g.First().Light,
+                    Pack = g.First().Pack,
+                    Floor = g.First().Floor,
+                    Who = g.First().Who,
+                    TimeUtc = g.Min(e => e.TimeUtc),
+                }),
+        ];
+        var added = await store.Log.Import(id, table.Hash, request.Mapping!, rows, series, cancel);
+        if (added > 0)
+        {
+            RigEndpoints.Forget();
+            await announce.Changed(id, state.Copy, state.Revision, $"took in {Figures.Count(added, "run")}", request.By);
+        }
+        return new(
+            added,
+            read.Entries.Count - added,
+            read.Entries.Count(e => e.Passed),
+            read.Bad,
+            await View(await store.Load(id, state.Copy, null, cancel), store, cancel)
         );
     }
 }

@@ -218,10 +218,107 @@ public sealed record LearntView(
     int Revision,
     RateRange Before,
     RateRange After,
-    IReadOnlyList<NarrowedNumber> Numbers,
+    IReadOnlyList<LearntNumber> Numbers,
     IReadOnlyList<NarrowedNumber> Explaining,
     IReadOnlyList<string> Candidates,
     IReadOnlyList<string> Next,
     bool Enough,
+    string Say
+);
+
+/// <summary>A number that the runs narrowed.</summary>
+/// <param name="Name">What it is.</param>
+/// <param name="Unit">Its unit.</param>
+/// <param name="Kind">Where it came from before.</param>
+/// <param name="Was">Its mean before the runs.</param>
+/// <param name="WasSd">How well it was known (SD).</param>
+/// <param name="Value">Its mean with them.</param>
+/// <param name="Sd">How well it is known with them (SD).</param>
+/// <param name="Say">In words.</param>
+/// <param name="Motion">Key of the motion of Move that holds it; null where Move has none.</param>
+/// <param name="Taken">True where Move has it already; null where nothing was accepted there.</param>
+public sealed record LearntNumber(
+    string Name,
+    string Unit,
+    Core.Quantities.Provenance Kind,
+    double Was,
+    double WasSd,
+    double Value,
+    double Sd,
+    string Say,
+    string? Motion,
+    bool? Taken
+);
+
+/// <summary>To take a narrowed number over into Move.</summary>
+/// <param name="Copy">The copy; null for the first.</param>
+/// <param name="Revision">The revision whose runs narrowed it.</param>
+/// <param name="Number">Its name.</param>
+/// <param name="By">Who does it; null for nobody.</param>
+/// <param name="Job">A name by which it can be stopped; null for none.</param>
+public sealed record TakeRequest(int? Copy, double? Revision, string? Number, string? By = null, string? Job = null);
+
+/// <summary>A table of text with runs.</summary>
+/// <param name="Copy">The copy that ran; null for the first.</param>
+/// <param name="Text">The text, with headings.</param>
+public sealed record TableRequest(int? Copy, string? Text);
+
+/// <summary>A column of a table.</summary>
+/// <param name="Name">Its heading.</param>
+/// <param name="Values">What stands in it, each once, at most 12.</param>
+public sealed record LogColumn(string Name, IReadOnlyList<string> Values);
+
+/// <summary>A table that was looked at.</summary>
+/// <param name="Columns">Its columns.</param>
+/// <param name="Rows">How many rows.</param>
+/// <param name="Mapping">What the columns are likely to be, or what was said of them last time.</param>
+/// <param name="Remembered">True for what was said last time.</param>
+public sealed record TableLook(IReadOnlyList<LogColumn> Columns, int Rows, LogMapping Mapping, bool Remembered);
+
+/// <summary>A table that is to be taken in.</summary>
+/// <param name="Copy">The copy that ran where no row says it; null for the first.</param>
+/// <param name="Text">The text, with headings.</param>
+/// <param name="Mapping">What its columns are.</param>
+/// <param name="Revision">The revision that ran where no row says it; null for the latest.</param>
+/// <param name="MinutesEast">How far the clock that wrote the times is ahead of UTC, minutes.</param>
+/// <param name="Dry">True to say only what would come of it.</param>
+/// <param name="By">Who does it; null for nobody.</param>
+public sealed record ImportRequest(
+    int? Copy,
+    string? Text,
+    LogMapping? Mapping,
+    double? Revision = null,
+    double? MinutesEast = null,
+    bool Dry = false,
+    string? By = null
+);
+
+/// <summary>What came of a table.</summary>
+/// <param name="Added">Runs that are new.</param>
+/// <param name="Known">Runs that were there already.</param>
+/// <param name="Passes">Runs of the table that passed.</param>
+/// <param name="Bad">Rows that cannot be read.</param>
+/// <param name="View">The log with them; null when it was only tried.</param>
+public sealed record TableImported(int Added, int Known, int Passes, IReadOnlyList<BadRow> Bad, LogView? View);
+
+/// <summary>What a match can be planned with.</summary>
+/// <param name="Rig">Address of the rig.</param>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Name">What it is called.</param>
+/// <param name="Success">Success of a try, 0 to 1.</param>
+/// <param name="Low">As seldom as it may be.</param>
+/// <param name="High">As often as it may be.</param>
+/// <param name="RunS">How long a run that passes takes, whole seconds; null where nobody took it.</param>
+/// <param name="FromLog">True where runs on the table say so.</param>
+/// <param name="Say">What it rests on, in words.</param>
+public sealed record Mission(
+    string Rig,
+    int Copy,
+    string Name,
+    double Success,
+    double Low,
+    double High,
+    double? RunS,
+    bool FromLog,
     string Say
 );

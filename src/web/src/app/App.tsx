@@ -20,6 +20,7 @@ const SimulatePage = page(pages.simulate)
 const HelpPage = page(pages.help)
 const ProvePage = page(pages.prove)
 const LogPage = page(pages.log)
+const MatchPage = page(pages['log/match'])
 
 export function App() {
   return (
@@ -45,6 +46,7 @@ export function App() {
         <Route path="simulate" element={<SimulatePage />} />
         <Route path="prove" element={<ProvePage />} />
         <Route path="log" element={<LogPage />} />
+        <Route path="log/match" element={<MatchPage />} />
       </Route>
       <Route
         path="*"

@@ -16,4 +16,5 @@ export const pages = {
   help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),
   log: () => import('../parts/log/LogPage'),
+  'log/match': () => import('../parts/log/MatchPage'),
 }

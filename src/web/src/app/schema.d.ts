@@ -740,6 +740,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/missions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getMissions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/help": {
         parameters: {
             query?: never;
@@ -1748,6 +1764,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/log/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/log/import/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["lookAtLogTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/log/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["importLog"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/log/learnt/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["takeNarrowed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/log/learnt": {
         parameters: {
             query?: never;
@@ -2409,6 +2489,13 @@ export interface components {
              *                 needs none, or that was not kept.
              */
             against?: null | number;
+            /**
+             * Format: int32
+             * @description Runs of the log that narrowed it; 0 where trials of the motion alone found it.
+             */
+            narrowed?: number;
+            /** @description Where it came from before it was narrowed; measured where trials of the motion found it. */
+            came?: components["schemas"]["Provenance"];
             /** @description As numbers in a row, to be kept like readings. */
             packed?: null | number[];
         };
@@ -2939,6 +3026,16 @@ export interface components {
              * @description When to give up, s.
              */
             giveUpAfterS: number;
+        };
+        /** @description A row that cannot be read. */
+        BadRow: {
+            /**
+             * Format: int32
+             * @description Its line in the text, from 1.
+             */
+            line: number;
+            /** @description What is wrong with it. */
+            say: string;
         };
         /** @description A range of distances with a name. */
         Band: {
@@ -4128,6 +4225,12 @@ export interface components {
             /** @description In words. */
             say?: null | string;
         };
+        /**
+         * @description How days are written.
+         * @default yearFirst
+         * @enum {unknown}
+         */
+        DayForm: "yearFirst" | "dayFirst" | "monthFirst";
         /** @description Writes the design anew. */
         DesignRequest: {
             /** Format: int32 */
@@ -4724,6 +4827,14 @@ export interface components {
             kind?: null | components["schemas"]["UnitKind"];
             unit?: null | string;
         };
+        FileLog: {
+            /** Format: int32 */
+            revision: number;
+            earlier?: null | components["schemas"]["FileRevision"][];
+            series?: null | components["schemas"]["FileSeries"][];
+            runs?: null | components["schemas"]["LogEntry"][];
+            sends?: null | components["schemas"]["FileSend"][];
+        };
         FileMotion: {
             motion: string;
             trials: null | components["schemas"]["FileTrial"][];
@@ -4749,6 +4860,39 @@ export interface components {
             /** Format: double */
             supplyV?: null | number;
             origin?: null | components["schemas"]["ReadingOrigin"];
+        };
+        FileRevision: {
+            /** Format: int32 */
+            number: number;
+            design: null | components["schemas"]["RigDesign"];
+            /** Format: date-time */
+            timeUtc?: null | string;
+            what?: null | string;
+        };
+        FileSend: {
+            /** Format: int32 */
+            copy: number;
+            /** Format: int32 */
+            revision: number;
+            /** Format: date-time */
+            timeUtc: string;
+        };
+        FileSeries: {
+            key: null | string;
+            /** Format: int32 */
+            copy: number;
+            /** Format: date-time */
+            timeUtc: string;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            planned: number;
+            scene?: null | string;
+            light?: null | string;
+            pack?: null | string;
+            floor?: null | string;
+            who?: null | string;
         };
         FileTrial: {
             /** Format: double */
@@ -5242,6 +5386,34 @@ export interface components {
                 [key: string]: string[];
             };
         };
+        /** @description A table that is to be taken in. */
+        ImportRequest: {
+            /**
+             * Format: int32
+             * @description The copy that ran where no row says it; null for the first.
+             */
+            copy: null | number;
+            /** @description The text, with headings. */
+            text: null | string;
+            mapping: null | components["schemas"]["LogMapping"];
+            /**
+             * Format: double
+             * @description The revision that ran where no row says it; null for the latest.
+             */
+            revision?: null | number;
+            /**
+             * Format: double
+             * @description How far the clock that wrote the times is ahead of UTC, minutes.
+             */
+            minutesEast?: null | number;
+            /**
+             * @description True to say only what would come of it.
+             * @default false
+             */
+            dry: boolean;
+            /** @description Who does it; null for nobody. */
+            by?: null | string;
+        };
         /** @description Input of the sum `input-scale`. */
         InputScaleInput: {
             /**
@@ -5488,6 +5660,41 @@ export interface components {
              */
             count: number;
         };
+        /** @description A number that the runs narrowed. */
+        LearntNumber: {
+            /** @description What it is. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /** @description Where it came from before. */
+            kind: components["schemas"]["Provenance"];
+            /**
+             * Format: double
+             * @description Its mean before the runs.
+             */
+            was: number;
+            /**
+             * Format: double
+             * @description How well it was known (SD).
+             */
+            wasSd: number;
+            /**
+             * Format: double
+             * @description Its mean with them.
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description How well it is known with them (SD).
+             */
+            sd: number;
+            /** @description In words. */
+            say: string;
+            /** @description Key of the motion of Move that holds it; null where Move has none. */
+            motion: null | string;
+            /** @description True where Move has it already; null where nothing was accepted there. */
+            taken: null | boolean;
+        };
         /** @description What the runs of a revision teach. */
         LearntView: {
             /**
@@ -5500,7 +5707,7 @@ export interface components {
             /** @description Where it lies with them. */
             after: components["schemas"]["RateRange"];
             /** @description Numbers that they narrowed. */
-            numbers: components["schemas"]["NarrowedNumber"][];
+            numbers: components["schemas"]["LearntNumber"][];
             /** @description Where the bench was called out, numbers that would explain it. */
             explaining: components["schemas"]["NarrowedNumber"][];
             /** @description What else would: a failure that the bench never shows, a time that is off. */
@@ -6077,6 +6284,13 @@ export interface components {
              */
             maxTurnRateDegPerS: number;
         };
+        /** @description A column of a table. */
+        LogColumn: {
+            /** @description Its heading. */
+            name: string;
+            /** @description What stands in it, each once, at most 12. */
+            values: string[];
+        };
         /** @description A copy in the log. */
         LogCopy: {
             /**
@@ -6099,6 +6313,58 @@ export interface components {
             /** @description How far it is from the others, in words; empty where nothing is to be said. */
             say: string;
         };
+        /** @description A run on the table, as it goes out to a table of text and comes in from one. */
+        LogEntry: {
+            /** @description Its key; the same run read twice is one. */
+            key: string;
+            /**
+             * Format: int32
+             * @description The copy that ran.
+             */
+            copy: number;
+            /**
+             * Format: int32
+             * @description The revision that ran.
+             */
+            revision: number;
+            /** @description Whether it passed. */
+            passed: boolean;
+            /**
+             * Format: date-time
+             * @description When it ended, UTC.
+             */
+            timeUtc: string;
+            /**
+             * Format: double
+             * @description How long it took, s; null where nobody took it.
+             */
+            timeS: null | number;
+            /** @description The goal that was missed; may be empty. */
+            goal: string;
+            /** @description Why it failed; may be empty. */
+            cause: string;
+            /** @description True where the bench shows such failures. */
+            causeExpected: boolean;
+            /** @description A note; may be empty. */
+            note: string;
+            /** @description What was measured. */
+            measured: components["schemas"]["MeasuredValue"][];
+            /** @description Its series; empty for none. */
+            series: string;
+            /** @description The light. */
+            light: string;
+            /** @description The pack. */
+            pack: string;
+            /** @description The floor. */
+            floor: string;
+            /** @description Who started it. */
+            who: string;
+        };
+        /**
+         * @description What a column of a log that was kept elsewhere is.
+         * @enum {unknown}
+         */
+        LogField: "none" | "passed" | "time" | "seconds" | "revision" | "copy" | "series" | "goal" | "cause" | "expected" | "light" | "pack" | "floor" | "who" | "note" | "measured" | "key";
         /** @description What the controller of a copy holds. */
         LogHeld: {
             /**
@@ -6200,6 +6466,17 @@ export interface components {
             lines: null | components["schemas"]["LogLineRequest"][];
             /** @description Who sends them; null for nobody. */
             by?: null | string;
+        };
+        /** @description How a table is read as a log. */
+        LogMapping: {
+            /** @description What each column is. */
+            columns: components["schemas"]["MappedColumn"][];
+            /** @description What stands for a run that passed, as it is written. */
+            passes: string[];
+            /** @description What stands for one that failed. */
+            fails: string[];
+            /** @description How days are written. */
+            days?: components["schemas"]["DayForm"];
         };
         /** @description What was promised of a revision. */
         LogPromise: {
@@ -6380,6 +6657,18 @@ export interface components {
              * @description Which program, by its place; the one that runs when left out.
              */
             program?: null | number;
+        };
+        /** @description What a column is. */
+        MappedColumn: {
+            /** @description Its heading. */
+            column: string;
+            /** @description What it is. */
+            field: components["schemas"]["LogField"];
+            /**
+             * @description Of what was measured, the unit; else empty.
+             * @default
+             */
+            unit: string;
         };
         /** @description A marker across the line. */
         Marker: {
@@ -6585,10 +6874,16 @@ export interface components {
             /** @description Its unit; null or empty for none. */
             unit?: null | string;
         };
+        /** @description Something that was measured of a run. */
         MeasuredValue: {
+            /** @description What it is, in words. */
             what: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Its value.
+             */
             value: number;
+            /** @description Its unit; may be empty. */
             unit: string;
         };
         /** @description How a number of a copy could be measured, or measured better. */
@@ -6616,6 +6911,13 @@ export interface components {
              * @description Degrees of freedom with which it would be known then; 0 where its spread would be claimed.
              */
             dof?: number;
+            /**
+             * Format: double
+             * @description How many times the number of the motion it is; of one that goes the other way round, their product.
+             */
+            by?: number;
+            /** @description True where it is the smaller the larger the number of the motion is: a speed by the time of a swing. */
+            inverse?: boolean;
             /**
              * Format: double
              * @description SD of what a copy would draw then: of few trials Student's t is wider than their error.
@@ -6742,6 +7044,42 @@ export interface components {
             /** @description Of a zone the sensor, of a position the mechanism; null otherwise. */
             of: null | string;
         };
+        /** @description What a match can be planned with. */
+        Mission: {
+            /** @description Address of the rig. */
+            rig: string;
+            /**
+             * Format: int32
+             * @description Copy number.
+             */
+            copy: number;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description Success of a try, 0 to 1.
+             */
+            success: number;
+            /**
+             * Format: double
+             * @description As seldom as it may be.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description As often as it may be.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description How long a run that passes takes, whole seconds; null where nobody took it.
+             */
+            runS: null | number;
+            /** @description True where runs on the table say so. */
+            fromLog: boolean;
+            /** @description What it rests on, in words. */
+            say: string;
+        };
         /** @description A mission of a match. */
         MissionInput: {
             /** @description Its name; each has another. */
@@ -6825,6 +7163,11 @@ export interface components {
              * @description What the trials suggest to tell the controller next for the target.
              */
             suggested?: number;
+            /**
+             * Format: int32
+             * @description Runs of the log that narrowed the number in use; 0 for none.
+             */
+            narrowed?: number;
             /** @description The same in words. */
             suggestedSay?: string;
         };
@@ -7019,6 +7362,7 @@ export interface components {
             place: null | string;
             /** @description Routines for the workshop's library, for a file; those it has already stay as they are. */
             routines?: null | components["schemas"]["KeptRoutine"][];
+            log?: null | components["schemas"]["FileLog"];
         };
         /** @description Of so many runs to come, so many will likely pass. */
         NextRuns: {
@@ -8813,6 +9157,7 @@ export interface components {
             design: null | components["schemas"]["RigDesign"];
             copies: null | components["schemas"]["FileCopy"][];
             routines?: null | components["schemas"]["KeptRoutine"][];
+            log?: null | components["schemas"]["FileLog"];
         };
         /** @description A rig in a list. */
         RigItem: {
@@ -10412,6 +10757,41 @@ export interface components {
             /** @description What a new sentence for it begins with. */
             begins: string;
         };
+        /** @description What came of a table. */
+        TableImported: {
+            /**
+             * Format: int32
+             * @description Runs that are new.
+             */
+            added: number;
+            /**
+             * Format: int32
+             * @description Runs that were there already.
+             */
+            known: number;
+            /**
+             * Format: int32
+             * @description Runs of the table that passed.
+             */
+            passes: number;
+            /** @description Rows that cannot be read. */
+            bad: components["schemas"]["BadRow"][];
+            view: null | components["schemas"]["LogView"];
+        };
+        /** @description A table that was looked at. */
+        TableLook: {
+            /** @description Its columns. */
+            columns: components["schemas"]["LogColumn"][];
+            /**
+             * Format: int32
+             * @description How many rows.
+             */
+            rows: number;
+            /** @description What the columns are likely to be, or what was said of them last time. */
+            mapping: components["schemas"]["LogMapping"];
+            /** @description True for what was said last time. */
+            remembered: boolean;
+        };
         /** @description A region, or a routine, as a table of states and triggers. */
         TablePart: {
             /** @description Its name. */
@@ -10422,6 +10802,16 @@ export interface components {
             triggers: components["schemas"]["TableColumn"][];
             /** @description Its states, each before what stands in it. */
             rows: components["schemas"]["TableRow"][];
+        };
+        /** @description A table of text with runs. */
+        TableRequest: {
+            /**
+             * Format: int32
+             * @description The copy that ran; null for the first.
+             */
+            copy: null | number;
+            /** @description The text, with headings. */
+            text: null | string;
         };
         /** @description A state of the table. */
         TableRow: {
@@ -10455,6 +10845,25 @@ export interface components {
             back: boolean;
             /** @description Who does it; null for nobody. */
             by?: null | string;
+        };
+        /** @description To take a narrowed number over into Move. */
+        TakeRequest: {
+            /**
+             * Format: int32
+             * @description The copy; null for the first.
+             */
+            copy: null | number;
+            /**
+             * Format: double
+             * @description The revision whose runs narrowed it.
+             */
+            revision: null | number;
+            /** @description Its name. */
+            number: null | string;
+            /** @description Who does it; null for nobody. */
+            by?: null | string;
+            /** @description A name by which it can be stopped; null for none. */
+            job?: null | string;
         };
         /** @description Takes tuned values over into the program. */
         TakeTunedRequest: {
@@ -13726,6 +14135,26 @@ export interface operations {
             };
         };
     };
+    getMissions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mission"][];
+                };
+            };
+        };
+    };
     getHelp: {
         parameters: {
             query?: never;
@@ -16799,6 +17228,187 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exportLog: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lookAtLogTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableLook"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    importLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableImported"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    takeNarrowed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearntView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link } from 'react-router'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { client, unwrap, type Schemas } from '../../app/api'
@@ -9,7 +10,10 @@ import { Faults } from '../../shared/Faults'
 import { sentencesOf } from '../../app/api'
 import { Spread, type Run } from './Spread'
 import { drop, forgetRefused, hold, onSent, put, release, useWaiting } from './waiting'
+import { Learnt } from './Learnt'
+import { ResultsSheet } from './ResultsSheet'
 import { SeriesForm } from './SeriesForm'
+import { TakeTable } from './TakeTable'
 import { Told } from './Told'
 
 type LogView = Schemas['LogView']
@@ -30,6 +34,7 @@ export default function LogPage() {
   const [ms, setMs] = useState(0)
   const [telling, setTelling] = useState<{ key: string; passed: boolean; number: number } | null>(null)
   const [planning, setPlanning] = useState(false)
+  const [taking, setTaking] = useState(false)
   const [chosen, setChosen] = useState<number | null>(null)
   useEffect(() => onSent(() => queries.invalidateQueries({ queryKey: partKey(rig.id, 'log', rig.copy) })), [queries, rig.id, rig.copy])
   useEffect(() => {
@@ -135,7 +140,7 @@ export default function LogPage() {
 
   return (
     <main className="page log-page">
-      <div className="row log-held">
+      <div className="row log-held no-print">
         <p data-testid="held">{view?.held.say ?? 'What the controller holds is asked…'}</p>
         {view && view.held.earlier.length + (view.held.now === held ? 0 : 1) > 1 && (
           <TextField
@@ -154,7 +159,7 @@ export default function LogPage() {
           </TextField>
         )}
       </div>
-      <div className="log-press">
+      <div className="log-press no-print">
         <button type="button" className="log-pass" onClick={() => record(true)}>
           <b>Passed</b>
           <span>key P</span>
@@ -164,7 +169,7 @@ export default function LogPage() {
           <span>key F, then why</span>
         </button>
       </div>
-      <div className="row log-watch">
+      <div className="row log-watch no-print">
         <Button onClick={watch}>{begun === null ? 'Start a run' : 'Stop the watch'}</Button>
         <output className="mono log-clock" aria-label="Stopwatch">
           {clock(ms)}
@@ -208,8 +213,8 @@ export default function LogPage() {
           Nothing was logged yet. After each run on the table press Passed or Failed; what was promised stands beside what came of it.
         </p>
       )}
-      {shown.map((s) => (
-        <div key={s.revision} className="log-spread">
+      {shown.map((s, i) => (
+        <div key={s.revision} className="log-spread no-print">
           <Spread spread={s} runs={runsOf(s)} />
           {(s.changed.length > 0 || s.settled) && (
             <p className="muted log-between">
@@ -218,8 +223,39 @@ export default function LogPage() {
               {s.settled}
             </p>
           )}
+          {s.promise && s.lines.length > 0 && (
+            <Learnt
+              key={`${rig.copy} ${s.revision}`}
+              revision={s.revision}
+              called={s.called !== null && s.called !== undefined}
+              runs={s.lines.map((l) => `${l.passed ? 1 : 0}${l.timeS ?? ''}`).join(' ')}
+              open={i === 0 && s.promise.proof !== null && s.promise.proof !== undefined}
+            />
+          )}
         </div>
       ))}
+      {taking && <TakeTable revision={held} onDone={() => setTaking(false)} />}
+      {view && (
+        <div className="row log-out no-print">
+          <Button component={Link} to={`/rigs/${rig.id}/log/match?copy=${rig.copy}`}>
+            Plan a match
+          </Button>
+          <Button onClick={() => setTaking(!taking)} aria-expanded={taking}>
+            Take in a table
+          </Button>
+          <Button component="a" href={`/api/rigs/${rig.id}/log/export?copy=${rig.copy}`} download>
+            This copy as CSV
+          </Button>
+          <Button component="a" href={`/api/rigs/${rig.id}/log/export`} download>
+            All copies as CSV
+          </Button>
+          <Button component="a" href={`/api/rigs/${rig.id}/export`} download>
+            Everything as JSON
+          </Button>
+          <Button onClick={() => window.print()}>Print the results</Button>
+        </div>
+      )}
+      {view && <ResultsSheet view={view} />}
       {view && view.copies.length > 1 && (
         <section>
           <h2 className="small-head">Copies side by side</h2>
