@@ -100,7 +100,10 @@ public static class DataSetup
                             }
                         ),
                     ]
-                ),
+                )
+                {
+                    Log = rig.Log,
+                },
                 "made",
                 cancel,
                 rig.Id,

@@ -134,7 +134,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
         (LogField.Passed, ["passed", "pass", "result", "outcome", "success", "ok", "worked"]),
         (LogField.Expected, ["expected", "cause expected"]),
         (LogField.Seconds, ["seconds", "time in s", "time s", "duration", "run time", "stopwatch", "took"]),
-        (LogField.Time, ["time utc", "when", "date", "time", "timestamp", "at"]),
+        (LogField.Time, ["time utc", "when", "date", "day", "time", "timestamp", "at"]),
         (LogField.Revision, ["revision", "version", "program"]),
         (LogField.Copy, ["copy", "robot"]),
         (LogField.Series, ["series", "session", "round"]),
@@ -262,8 +262,9 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
         return (c, "");
     }
 
-    // Days that only one form can read say which it is.
-    private DayForm Days(int column)
+    /// <summary>How days are written in a column: the first form that reads them all.</summary>
+    /// <param name="column">The column, from 0.</param>
+    public DayForm Days(int column)
     {
         foreach (var form in Enum.GetValues<DayForm>())
             if (Rows.All(r => r[column] == "" || Time(r[column], form, 0) is not null))

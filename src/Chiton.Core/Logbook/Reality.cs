@@ -230,7 +230,8 @@ public static class Reality
         void Add(RunsDone runs, int from)
         {
             for (var i = 0; i < runs.Results.Count; i++)
-                if (runs.Results[i] is { Passed: true, TimeMicros: var micros })
+                // Of a gauge it was not kept how long its runs took.
+                if (runs.Results[i] is { Passed: true, TimeMicros: > 0 and var micros })
                 {
                     var at = from + runs.Layout.Copy(i) - runs.Layout.First;
                     var s = micros * 1e-6;

@@ -33,7 +33,11 @@ public sealed record DemoCopy(
 }
 
 /// <summary>A demo rig with its copies.</summary>
-public sealed record DemoRig(string Id, RigDesign Design, IReadOnlyList<DemoCopy> Copies);
+public sealed record DemoRig(string Id, RigDesign Design, IReadOnlyList<DemoCopy> Copies)
+{
+    /// <summary>What happened on the table; null for nothing.</summary>
+    public FileLog? Log { get; init; }
+}
 
 /// <summary>
 /// The Saltmarsh Oyster Farm: nine rigs that a school builds to model a small oyster farm on a tidal creek. All of it is
@@ -66,7 +70,18 @@ public static class Farm
     /// <param name="now">The time from which the ages of their recordings count back, UTC.</param>
     /// <param name="there">Addresses of the rigs that are there.</param>
     public static IEnumerable<DemoRig> Missing(DateTime now, IReadOnlySet<string> there) =>
-        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now)).Select(r => r with { Design = Scenes.With(r.Design) });
+        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now)).Select(r =>
+                r with
+                {
+                    Design = Scenes.With(r.Design),
+                    Log = r.Log is { } log
+                        ? log with
+                        {
+                            Earlier = [.. (log.Earlier ?? []).Select(e => e with { Design = Scenes.With(e.Design!) })],
+                        }
+                        : null,
+                }
+            );
 
     // ---- helpers ----
 
@@ -251,7 +266,10 @@ public static class Farm
                 Copy(2, "Winkles", SeedTrolley.Motion(742, 2200, false)),
                 Copy(3, "Cockles", SeedTrolley.Motion(771, 2150, true), "the one with blue tape"),
             ]
-        );
+        )
+        {
+            Log = TrolleyLog.Of(now),
+        };
     }
 
     private static DemoRig Hoist(DateTime now)

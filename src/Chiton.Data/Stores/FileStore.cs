@@ -352,7 +352,12 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         // Of the library what its programs have goes along.
         var used = RigPrograms.Of(design).SelectMany(p => p.Parsed.Program.Routines).Select(r => r.Name).ToHashSet();
         var routines = (await rigs.Library.Routines(cancel)).Select(r => r.Routine).Where(r => used.Contains(r.Name)).ToArray();
-        var sends = await Db.Sends.AsNoTracking().Where(s => s.RigId == id).OrderBy(s => s.Id).ToListAsync(cancel);
+        var sends = await Db
+            .Sends.AsNoTracking()
+            .Where(s => s.RigId == id)
+            .OrderBy(s => s.TimeUtc)
+            .ThenBy(s => s.Id)
+            .ToListAsync(cancel);
         return new(RigFile.FormatName, RigFile.CurrentVersion, design, copies, routines.Length == 0 ? null : routines)
         {
             Log = await Log(id, sends, rigs, cancel),

@@ -3,6 +3,12 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chiton.Data;
 
+/// <summary>Something that happened to a copy.</summary>
+/// <param name="TimeUtc">When, UTC.</param>
+/// <param name="What">What kind of thing: send, series, runs, trial, readings or proof.</param>
+/// <param name="Say">In words.</param>
+public sealed record Happened(DateTime TimeUtc, string What, string Say);
+
 /// <summary>
 /// Runs on a table. A page that could not reach the server sends its lines again until it hears that they are kept: each line and each
 /// series has a key of its own, and what is known by it already is kept once.
@@ -155,6 +161,37 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             .OrderBy(l => l.TimeUtc)
             .ThenBy(l => l.Id)
             .ToListAsync(cancel);
+
+    /// <summary>What happened to a copy besides its runs: what was sent, tried, read and proved.</summary>
+    public async Task<IReadOnlyList<Happened>> Told(string rig, int copy, CancellationToken cancel)
+    {
+        var sends = await Sends(rig, copy, cancel);
+        var motions = await Db.Motions.AsNoTracking().Where(m => m.RigId == rig && m.Copy == copy).ToListAsync(cancel);
+        var read = await Db.Calibrations.AsNoTracking().Where(c => c.RigId == rig && c.Copy == copy).ToListAsync(cancel);
+        var proofs = await Db
+            .Proofs.AsNoTracking()
+            .Where(p => p.RigId == rig && p.Copy == copy && !p.Light)
+            .Select(p => new
+            {
+                p.TimeUtc,
+                p.Revision,
+                p.Passes,
+                p.Runs,
+                p.Scene,
+            })
+            .ToListAsync(cancel);
+        return
+        [
+            .. sends.Select(s => new Happened(s.TimeUtc, "send", $"revision {s.Revision} was sent to the controller")),
+            .. motions.Select(m => new Happened(m.TimeUtc, "trial", $"{m.Motion}: {m.What}")),
+            .. read.Select(c => new Happened(c.TimeUtc, "readings", $"{c.Sensor}: {c.What}")),
+            .. proofs.Select(p => new Happened(
+                p.TimeUtc,
+                "proof",
+                $"revision {p.Revision} was proved in “{p.Scene}”: {p.Passes} of {p.Runs} pass"
+            )),
+        ];
+    }
 
     /// <summary>Keys of all runs of a rig, also of those that were taken back.</summary>
     public async Task<IReadOnlyList<string>> Keys(string rig, CancellationToken cancel) =>

@@ -13,17 +13,20 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
     /// <summary>Longest time a gauge may take: a slow program has no gauge, and holds up no other.</summary>
     public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
 
-    private readonly Channel<(string Rig, int Copy)> queue = Channel.CreateBounded<(string, int)>(
+    private readonly Channel<(string Rig, int Copy, int? Revision)> queue = Channel.CreateBounded<(string, int, int?)>(
         new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest }
     );
 
     /// <summary>Asks for the rate of a copy; returns at once.</summary>
-    public void Ask(string rig, int copy) => queue.Writer.TryWrite((rig, copy));
+    /// <param name="rig">Address of the rig.</param>
+    /// <param name="copy">Copy number.</param>
+    /// <param name="revision">An earlier revision that ran on a table; null for the latest.</param>
+    public void Ask(string rig, int copy, int? revision = null) => queue.Writer.TryWrite((rig, copy, revision));
 
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        var asked = new List<(string Rig, int Copy)>();
+        var asked = new List<(string Rig, int Copy, int? Revision)>();
         while (asked.Count > 0 || await queue.Reader.WaitToReadAsync(stoppingToken))
         {
             // Who asked last waits least: the open rig goes before a list of others.
@@ -34,16 +37,16 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
             }
             if (asked.Count == 0)
                 continue;
-            var (rig, copy) = asked[^1];
+            var (rig, copy, revision) = asked[^1];
             asked.RemoveAt(asked.Count - 1);
             try
             {
                 await using var scope = scopes.CreateAsyncScope();
                 var store = scope.ServiceProvider.GetRequiredService<RigStore>();
-                var state = await store.Load(rig, copy, null, stoppingToken);
+                var state = await store.Load(rig, copy, revision, stoppingToken);
                 // Also notes why a copy cannot run, so that lists need not ask again.
                 if (state.Parsed.Diagnostics.Count == 0 && await Rates.Hindrance(state, store, stoppingToken) is null)
-                    await Count(state, store, stoppingToken);
+                    await Count(state, revision is null, store, stoppingToken);
                 if (stoppingToken.IsCancellationRequested)
                     break;
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
@@ -55,8 +58,9 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
         }
     }
 
-    // Of every scene that counts, those that were not counted yet; the time is theirs together.
-    private async Task Count(RigState state, RigStore store, CancellationToken stopping)
+    // Of every scene that counts, those that were not counted yet; the time is theirs together. Nobody who edits waits for one that ran
+    // before: all of its runs are made.
+    private async Task Count(RigState state, bool soon, RigStore store, CancellationToken stopping)
     {
         var scenes = new List<string>();
         foreach (var scene in state.Known.Counting)
@@ -73,7 +77,12 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 stop =>
                 {
                     var watch = System.Diagnostics.Stopwatch.StartNew();
-                    return Gauge.Count(bench, () => watch.ElapsedMilliseconds >= Gauge.Ms / scenes.Count, stop, TaskScheduler.Current);
+                    return Gauge.Count(
+                        bench,
+                        () => soon && watch.ElapsedMilliseconds >= Gauge.Ms / scenes.Count,
+                        stop,
+                        TaskScheduler.Current
+                    );
                 },
                 stopping,
                 true

@@ -300,7 +300,7 @@ public static class DesignEndpoints
         if (file.Log is { } log)
             RigFileRules.Check(log, copies);
         var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
-        return new(id, design.Name, 1);
+        return new(id, design.Name, 1 + (file.Log?.Earlier?.Count ?? 0));
     }
 
     private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel)

@@ -29,6 +29,7 @@ public static class LogEndpoints
         log.MapPost("/lines", KeepLines).WithName("keepLogLines").ProducesValidationProblem().ProducesProblem(404);
         log.MapPost("/series", KeepSeries).WithName("keepLogSeries").ProducesValidationProblem().ProducesProblem(404);
         log.MapPost("/lines/{key}/back", TakeBack).WithName("takeBackLogLine").ProducesValidationProblem().ProducesProblem(404);
+        log.MapGet("/history", History).WithName("getLogHistory").ProducesProblem(404);
         log.MapGet("/export", Export).WithName("exportLog").Produces(200, contentType: "text/csv").ProducesProblem(404);
         log.MapPost("/import/look", Look).WithName("lookAtLogTable").ProducesValidationProblem().ProducesProblem(404);
         log.MapPost("/import", Import).WithName("importLog").ProducesValidationProblem().ProducesProblem(404);
@@ -153,6 +154,7 @@ public static class LogEndpoints
         string id,
         SeriesRequest request,
         RigStore store,
+        RateKeeper keeper,
         TimeProvider clock,
         CancellationToken cancel
     )
@@ -183,7 +185,7 @@ public static class LogEndpoints
         };
         need.Done();
         await store.Log.Keep(row, cancel);
-        return await View(state, store, cancel);
+        return await View(state, store, keeper, cancel);
     }
 
     private static async Task<LogView> TakeBack(
@@ -191,6 +193,7 @@ public static class LogEndpoints
         string key,
         TakeBackRequest request,
         RigStore store,
+        RateKeeper keeper,
         Announcer announce,
         CancellationToken cancel,
         int? copy = null
@@ -200,11 +203,11 @@ public static class LogEndpoints
         RigEndpoints.Forget();
         var state = await store.Load(id, copy, null, cancel);
         await announce.Changed(id, state.Copy, state.Revision, request.Back ? "took a run back" : "gave a run back", request.By);
-        return await View(state, store, cancel);
+        return await View(state, store, keeper, cancel);
     }
 
-    private static async Task<LogView> Get(string id, int? copy, RigStore store, CancellationToken cancel) =>
-        await View(await store.Load(id, copy, null, cancel), store, cancel);
+    private static async Task<LogView> Get(string id, int? copy, RigStore store, RateKeeper keeper, CancellationToken cancel) =>
+        await View(await store.Load(id, copy, null, cancel), store, keeper, cancel);
 
     private static LogLine Line(LogRow l) =>
         new(
@@ -221,7 +224,10 @@ public static class LogEndpoints
             Documents.Read<List<MeasuredValue>>(l.Measured)
         );
 
-    private static async Task<LogView> View(RigState state, RigStore store, CancellationToken cancel)
+    // Revisions that ran and were never gauged: asked for once.
+    private static readonly ConcurrentDictionary<string, bool> Asked = new();
+
+    private static async Task<LogView> View(RigState state, RigStore store, RateKeeper keeper, CancellationToken cancel)
     {
         var lines = await store.Log.Lines(state.Id, state.Copy, cancel);
         var series = await store.Log.SeriesOf(state.Id, state.Copy, cancel);
@@ -229,31 +235,44 @@ public static class LogEndpoints
         var sent = sends.Select(s => s.Revision).Append(state.ControllerRevision ?? 0).Where(r => r > 0).ToHashSet();
         var spreads = new List<LogSpread>();
         LogSpread? below = null;
-        foreach (var group in lines.GroupBy(l => l.Revision).OrderBy(g => g.Key))
+        var scenes = Scenes(series);
+        foreach (
+            var group in lines
+                .GroupBy(l => (l.Revision, Scene: scenes.GetValueOrDefault(l.Series, "")))
+                .OrderBy(g => g.Key.Revision)
+                .ThenBy(g => g.First().Id)
+        )
         {
             var runs = group.ToArray();
-            var held = await Held(state, group.Key, runs, store, cancel);
+            var ((revision, scene), held) = (group.Key, await Held(state, group.Key.Revision, group.Key.Scene, runs, store, cancel));
+            if (held is null && scene == "" && Asked.TryAdd($"{store.Log.Place}|{state.Stamp}|{revision}", true))
+                keeper.Ask(state.Id, state.Copy, revision == state.Revision ? null : revision);
             var passes = runs.Count(r => r.Passed);
+            var compared = below is { } b && (b.Revision != revision || b.Scene != scene) ? b : null;
             below = new(
-                group.Key,
-                sent.Contains(group.Key),
+                revision,
+                scene,
+                sent.Contains(revision),
                 passes,
-                held?.Promise,
+                held is null ? null : held.Promise with { Afterwards = held.Proof.TimeUtc > runs[0].TimeUtc },
                 held is null ? null : held.Learnt.AsPromised,
                 held?.Learnt.Called,
                 SpreadWords.Say(passes, runs.Length, held?.Learnt.Promised, held?.Learnt.Called),
-                below is null
+                compared is null
                     ? []
                     :
                     [
                         .. ProgramDifference
                             .Between(
-                                await store.Designs.DesignOf(state.Id, below.Revision, cancel),
-                                await store.Designs.DesignOf(state.Id, group.Key, cancel)
+                                await store.Designs.DesignOf(state.Id, compared.Revision, cancel),
+                                await store.Designs.DesignOf(state.Id, revision, cancel)
                             )
                             .Select(c => c.Say),
                     ],
-                below is null ? null : SpreadWords.Settled((below.Passes, below.Lines.Count), (passes, runs.Length)),
+                // In another scene it is another question.
+                compared is null || compared.Scene != scene
+                    ? null
+                    : SpreadWords.Settled((compared.Passes, compared.Lines.Count), (passes, runs.Length)),
                 [.. runs.Select(Line)]
             );
             spreads.Insert(0, below);
@@ -351,11 +370,11 @@ public static class LogEndpoints
         var lines = await store.Log.Lines(state.Id, state.Copy, cancel);
         if (lines.Count == 0)
             return null;
-        var runs = lines.Where(l => l.Revision == lines[^1].Revision).ToArray();
+        var (scene, runs) = Latest(lines, await store.Log.SeriesOf(state.Id, state.Copy, cancel));
         return (
             runs.Count(r => r.Passed),
             runs.Length,
-            (await Held(state, lines[^1].Revision, runs, store, cancel))?.Learnt is { } learnt
+            (await Held(state, lines[^1].Revision, scene, runs, store, cancel))?.Learnt is { } learnt
                 ? learnt.AsPromised && learnt.Called is null
                 : null
         );
@@ -375,18 +394,30 @@ public static class LogEndpoints
     // Made-up copies beyond those of a proof.
     private static readonly ConcurrentDictionary<string, RunsDone> Further = new();
 
+    // The scene that each series is held against; empty for the one that counts.
+    private static Dictionary<string, string> Scenes(IReadOnlyList<SeriesRow> series) => series.ToDictionary(s => s.Key, s => s.Scene);
+
+    // The runs that belong together with the last one: of its revision, held against its scene.
+    private static (string Scene, LogRow[] Runs) Latest(IReadOnlyList<LogRow> lines, IReadOnlyList<SeriesRow> series)
+    {
+        var scenes = Scenes(series);
+        var scene = scenes.GetValueOrDefault(lines[^1].Series, "");
+        return (
+            scene,
+            [.. lines.Where(l => l.Revision == lines[^1].Revision && scenes.GetValueOrDefault(l.Series, "") == scene)]
+        );
+    }
+
     private static async Task<HeldAgainst?> Held(
         RigState state,
         int revision,
+        string scene,
         IReadOnlyList<LogRow> runs,
         RigStore store,
         CancellationToken cancel,
         Func<HeldAgainst, RunsDone, CancellationToken, Task<RunsDone?>>? more = null
     )
     {
-        var scene = runs.Select(r => r.Series).FirstOrDefault(s => s != "") is { } first
-            ? (await store.Log.SeriesOf(state.Id, state.Copy, cancel)).FirstOrDefault(s => s.Key == first)?.Scene ?? ""
-            : "";
         var row = await store.Log.Promise(state.Id, state.Copy, revision, scene, runs[0].TimeUtc, cancel);
         if (row is null)
             return null;
@@ -445,6 +476,7 @@ public static class LogEndpoints
         string id,
         int? copy,
         int revision,
+        string? scene,
         string? job,
         RigStore store,
         Jobs jobs,
@@ -453,13 +485,17 @@ public static class LogEndpoints
     )
     {
         var state = await store.Load(id, copy, null, cancel);
-        var runs = (await store.Log.Lines(id, state.Copy, cancel)).Where(l => l.Revision == revision).ToArray();
+        var scenes = Scenes(await store.Log.SeriesOf(id, state.Copy, cancel));
+        var runs = (await store.Log.Lines(id, state.Copy, cancel))
+            .Where(l => l.Revision == revision && scenes.GetValueOrDefault(l.Series, "") == (scene ?? ""))
+            .ToArray();
         if (runs.Length == 0)
             throw new InputProblem("revision", $"No run of revision {revision} is in the log of copy {state.Copy}.");
         var held =
             await Held(
                 state,
                 revision,
+                scene ?? "",
                 runs,
                 store,
                 cancel,
@@ -496,10 +532,11 @@ public static class LogEndpoints
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel,
         int? copy = null,
+        string? scene = null,
         string? job = null
     )
     {
-        var (state, held, runs) = await Learnt(id, copy, revision, job, store, jobs, hub, cancel);
+        var (state, held, runs) = await Learnt(id, copy, revision, scene, job, store, jobs, hub, cancel);
         return View(state, held, revision, runs);
     }
 
@@ -524,8 +561,8 @@ public static class LogEndpoints
             candidates,
             [.. (learnt.Next ?? []).Select(ProofWords.Buys).OfType<string>()],
             learnt.Enough,
-            held.Proof.Light
-                ? $"{say} It was only gauged before it ran: a proof makes up enough copies to learn from."
+            held.Proof.Light && learnt.Called is null && revision == state.Revision
+                ? $"{say} It was only gauged: a proof makes up enough copies to learn from."
                 : held.Changed
                     ? $"{say} Numbers of this copy have changed since it was proved, so no more are made up."
                     : say
@@ -565,7 +602,7 @@ public static class LogEndpoints
         var need = new Require();
         var revision = need.Whole(request.Revision, "revision", 1, int.MaxValue);
         need.Done();
-        var (state, held, runs) = await Learnt(id, request.Copy, revision, request.Job, store, jobs, hub, cancel);
+        var (state, held, runs) = await Learnt(id, request.Copy, revision, request.Scene, request.Job, store, jobs, hub, cancel);
         var narrowed =
             held.Learnt.Numbers.FirstOrDefault(n => n.Name == request.Number)
             ?? throw new InputProblem(
@@ -609,9 +646,9 @@ public static class LogEndpoints
             var lines = await store.Log.Lines(rig.Rig.Id, copy.Number, cancel);
             if (lines.Count > 0)
             {
-                var runs = lines.Where(l => l.Revision == lines[^1].Revision).ToArray();
+                var (scene, runs) = Latest(lines, await store.Log.SeriesOf(rig.Rig.Id, copy.Number, cancel));
                 var state = await store.Load(rig.Rig.Id, copy.Number, null, cancel);
-                var held = await Held(state, lines[^1].Revision, runs, store, cancel);
+                var held = await Held(state, lines[^1].Revision, scene, runs, store, cancel);
                 var passes = runs.Count(r => r.Passed);
                 var range = held?.Learnt is { Called: null } learnt ? learnt.After : Prover.RangeOf(null, passes, runs.Length);
                 double[] took = [.. runs.Where(r => r is { Passed: true, TimeS: not null }).Select(r => r.TimeS!.Value).Order()];
@@ -647,6 +684,38 @@ public static class LogEndpoints
         return missions;
     }
 
+    private static async Task<IReadOnlyList<Happened>> History(string id, RigStore store, CancellationToken cancel, int? copy = null)
+    {
+        var state = await store.Load(id, copy, null, cancel);
+        var lines = await store.Log.Lines(id, state.Copy, cancel);
+        var series = await store.Log.SeriesOf(id, state.Copy, cancel);
+        return
+        [
+            .. (await store.Log.Told(id, state.Copy, cancel))
+                .Concat(
+                    series.Select(s => new Happened(
+                        s.TimeUtc,
+                        "series",
+                        $"a series{(s.Planned > 0 ? $" of {s.Planned}" : "")} began"
+                            + string.Concat(new[] { s.Light, s.Pack, s.Floor, s.Who }.Where(c => c != "").Select(c => $", {c}"))
+                    ))
+                )
+                // Runs of a revision that followed one another on a day are told together.
+                .Concat(
+                    lines
+                        .GroupBy(l => (l.Revision, l.Series, l.TimeUtc.Date))
+                        .Select(g => new Happened(
+                            g.Max(l => l.TimeUtc),
+                            "runs",
+                            $"{g.Count(l => l.Passed)} of {Figures.Count(g.Count(), "run")} of revision {g.Key.Revision} passed"
+                        ))
+                )
+                .OrderByDescending(h => h.TimeUtc)
+                .Select(h => h with { TimeUtc = DateTime.SpecifyKind(h.TimeUtc, DateTimeKind.Utc) })
+                .Take(300),
+        ];
+    }
+
     private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel, int? copy = null)
     {
         // Of a rig or a copy that is not there this says so.
@@ -669,7 +738,8 @@ public static class LogEndpoints
                     (c, i) =>
                         new LogColumn(
                             c,
-                            [.. table.Rows.Select(r => r[i]).Where(v => v != "").Distinct(StringComparer.OrdinalIgnoreCase).Take(12)]
+                            [.. table.Rows.Select(r => r[i]).Where(v => v != "").Distinct(StringComparer.OrdinalIgnoreCase).Take(12)],
+                            table.Days(i)
                         )
                 ),
             ],
@@ -683,6 +753,7 @@ public static class LogEndpoints
         string id,
         ImportRequest request,
         RigStore store,
+        RateKeeper keeper,
         TimeProvider clock,
         Announcer announce,
         CancellationToken cancel
@@ -734,7 +805,7 @@ public static class LogEndpoints
             read.Entries.Count - added,
             read.Entries.Count(e => e.Passed),
             read.Bad,
-            await View(await store.Load(id, state.Copy, null, cancel), store, cancel)
+            await View(await store.Load(id, state.Copy, null, cancel), store, keeper, cancel)
         );
     }
 }

@@ -138,10 +138,22 @@ public sealed record LogSeries(
 /// <param name="Mean">Share of runs that passed in it, 0 to 1.</param>
 /// <param name="RangeLow">Where the copy's rate lay, lower end.</param>
 /// <param name="RangeHigh">Upper end.</param>
-public sealed record LogPromise(long? Proof, string Scene, int Runs, int Low, int High, double Mean, double RangeLow, double RangeHigh);
+/// <param name="Afterwards">True where it was worked out after the first run: nobody knew it then.</param>
+public sealed record LogPromise(
+    long? Proof,
+    string Scene,
+    int Runs,
+    int Low,
+    int High,
+    double Mean,
+    double RangeLow,
+    double RangeHigh,
+    bool Afterwards = false
+);
 
 /// <summary>All runs of a revision on a copy.</summary>
 /// <param name="Revision">The revision.</param>
+/// <param name="Scene">The scene that its series are held against; empty for the one that counts.</param>
 /// <param name="Sent">False where it was never sent to the controller of this copy, as far as is known.</param>
 /// <param name="Passes">Runs that passed.</param>
 /// <param name="Promise">What was promised; null where nothing was.</param>
@@ -153,6 +165,7 @@ public sealed record LogPromise(long? Proof, string Scene, int Runs, int Low, in
 /// <param name="Lines">The runs in order.</param>
 public sealed record LogSpread(
     int Revision,
+    string Scene,
     bool Sent,
     int Passes,
     LogPromise? Promise,
@@ -254,9 +267,17 @@ public sealed record LearntNumber(
 /// <param name="Copy">The copy; null for the first.</param>
 /// <param name="Revision">The revision whose runs narrowed it.</param>
 /// <param name="Number">Its name.</param>
+/// <param name="Scene">The scene that the series are held against; null or empty for the one that counts.</param>
 /// <param name="By">Who does it; null for nobody.</param>
 /// <param name="Job">A name by which it can be stopped; null for none.</param>
-public sealed record TakeRequest(int? Copy, double? Revision, string? Number, string? By = null, string? Job = null);
+public sealed record TakeRequest(
+    int? Copy,
+    double? Revision,
+    string? Number,
+    string? Scene = null,
+    string? By = null,
+    string? Job = null
+);
 
 /// <summary>A table of text with runs.</summary>
 /// <param name="Copy">The copy that ran; null for the first.</param>
@@ -266,7 +287,8 @@ public sealed record TableRequest(int? Copy, string? Text);
 /// <summary>A column of a table.</summary>
 /// <param name="Name">Its heading.</param>
 /// <param name="Values">What stands in it, each once, at most 12.</param>
-public sealed record LogColumn(string Name, IReadOnlyList<string> Values);
+/// <param name="Days">How days would be written in it.</param>
+public sealed record LogColumn(string Name, IReadOnlyList<string> Values, DayForm Days);
 
 /// <summary>A table that was looked at.</summary>
 /// <param name="Columns">Its columns.</param>

@@ -240,4 +240,17 @@ public class RealityTests(ITestOutputHelper output)
         Assert.Equal((5, 0, true), (call!.Trials, call.Passes, call.Worse));
         Assert.True(call.Low >= 4);
     }
+
+    [Fact]
+    public void A_gauge_that_kept_no_times_says_nothing_of_them()
+    {
+        var hidden = HiddenCopies.Noticing(5, 77);
+        var proof = ManyRuns.Run(hidden.Bench, new(7, RunLayout.Kinds.Copies, 400), threads: 1);
+        var untimed = proof with { Results = [.. proof.Results.Select(r => r with { TimeMicros = 0 })] };
+        RealRun[] trials = [.. Enumerable.Range(0, 8).Select(i => new RealRun(true, 1e4 + i))];
+        Assert.Null(Reality.Learn(hidden.Bench.Draws, untimed, null, trials, false).Times);
+        // Where times were kept, such ones are told.
+        var timed = proof with { Results = [.. proof.Results.Select(r => r with { TimeMicros = 5_000_000 })] };
+        Assert.Contains("Runs that pass take", Reality.Learn(hidden.Bench.Draws, timed, null, trials, false).Times);
+    }
 }

@@ -51,15 +51,15 @@ public class CheckTests
         );
         // It is still listed, no revision was made, and another copy keeps its own counsel.
         Assert.Equal(before.Length, (await Findings(client, rig)).Length);
-        Assert.Equal(1, program.GetProperty("revision").GetInt32());
+        Assert.Equal(2, program.GetProperty("revision").GetInt32());
         Assert.All(await Findings(client, rig, "?copy=2"), f => Assert.Equal(JsonValueKind.Null, f.GetProperty("silenced").ValueKind));
 
         // A comment above moves its line and changes nothing of what it says.
         var script = program.GetProperty("script").GetString()!;
-        await Save(client, rig, script.Replace("\nregion Main", "\n# A word more.\n\nregion Main", StringComparison.Ordinal), 1);
+        await Save(client, rig, script.Replace("\nregion Main", "\n# A word more.\n\nregion Main", StringComparison.Ordinal), 2);
         Assert.Equal("1 to settle", await Plate(client, rig));
         // Slower it rolls over more readings: what was set aside speaks again, and remembers.
-        await Save(client, rig, script.Replace("cruise = 60 %", "cruise = 50 %", StringComparison.Ordinal), 2);
+        await Save(client, rig, script.Replace("cruise = 60 %", "cruise = 50 %", StringComparison.Ordinal), 3);
         // What was kept is kept: also when the server is started anew.
         bench.Restart();
         client = bench.Http;
@@ -143,7 +143,7 @@ public class CheckTests
         var small = Far(await Exploration(client));
         Assert.Equal((true, false, false), (small.Complete, small.MayGoOn, small.Running));
 
-        await Save(client, SeedTrolley.Id, Rings, 1);
+        await Save(client, SeedTrolley.Id, Rings, 2);
         var before = Far(await Exploration(client));
         Assert.Equal((false, true, false), (before.Complete, before.MayGoOn, before.Running));
         async Task<JsonElement> Looked(string code) =>
@@ -178,7 +178,7 @@ public class CheckTests
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/rigs/no-such-rig/exploration")).StatusCode);
 
         // Where a program cannot be read there is nothing to go through.
-        await Save(client, SeedTrolley.Id, "program Seed trolley\n\nregion Main\n  state A, initial\n    when nonsense\n", 2);
+        await Save(client, SeedTrolley.Id, "program Seed trolley\n\nregion Main\n  state A, initial\n    when nonsense\n", 3);
         Assert.Equal(
             HttpStatusCode.BadRequest,
             (await client.PostAsJsonAsync($"/api/rigs/{SeedTrolley.Id}/exploration", new { })).StatusCode
@@ -199,7 +199,7 @@ public class CheckTests
                 + "tag: go Rolling\n\n  state Rolling\n    while here: run Trolley at 40 %\n    when Tag eye becomes sleepers: go "
                 + "Standing\n\nregion "
                 + "Flap\n  state Shut, initial\n    after 2 s: go Open\n\n  state Open\n    after 1 s: go Shut\n",
-            1
+            2
         );
         var found = (await Findings(client, SeedTrolley.Id)).Single(f => f.GetProperty("code").GetString() == "interlock");
         Assert.Equal("stops", found.GetProperty("severity").GetString());

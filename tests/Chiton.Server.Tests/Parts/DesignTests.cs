@@ -256,7 +256,7 @@ public class DesignTests
             Bench.Rig + "/design",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 design = view["design"],
                 copy = 1,
             }
@@ -272,7 +272,7 @@ public class DesignTests
                     Bench.Rig + "/design",
                     new
                     {
-                        baseRevision = 1,
+                        baseRevision = 2,
                         design = view["design"],
                         copy = 1,
                     }
@@ -288,7 +288,7 @@ public class DesignTests
             Bench.Rig + "/design",
             new
             {
-                baseRevision = 3,
+                baseRevision = 4,
                 design = view["design"],
                 copy = 1,
             }
@@ -304,7 +304,7 @@ public class DesignTests
             Bench.Rig + "/rename",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 what = "device",
                 from = "Tag eye",
                 to = "Bed eye",
@@ -334,7 +334,7 @@ public class DesignTests
             Bench.Rig + "/rename",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 what = "zone",
                 of = "Tag eye",
                 from = "bed tag",
@@ -501,7 +501,7 @@ public class DesignTests
             Bench.Rig + "/ports",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 device = "Tag eye",
                 lead = "signal",
                 copy = 1,

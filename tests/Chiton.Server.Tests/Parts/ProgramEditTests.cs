@@ -285,7 +285,7 @@ public class ProgramEditTests
         );
         // The demo was written since; reading it, or editing it, settles it.
         Assert.Empty((await bench.Get("/api/rigs/seed-trolley/program")).GetProperty("changed").EnumerateArray());
-        await bench.Post(rig + "/programs/0/read", new { baseRevision = 1 });
+        await bench.Post(rig + "/programs/0/read", new { baseRevision = 2 });
         Assert.Empty((await bench.Get(rig + "/program")).GetProperty("changed").EnumerateArray());
         await bench.Post(rig + "/undo", new { });
         Assert.Single((await bench.Get(rig + "/program")).GetProperty("changed").EnumerateArray());

@@ -8,7 +8,7 @@ public class ProgramTests
         using var bench = new Bench();
         await bench.Save((await bench.Script()).Replace("var beds = 0", "var   beds   =   (0)"));
         Assert.Contains("\nvar beds = 0\n", await bench.Script());
-        Assert.Equal(1, await bench.Revision());
+        Assert.Equal(2, await bench.Revision());
     }
 
     [Fact]
@@ -41,10 +41,10 @@ public class ProgramTests
         var (status, problem) = await bench.Send(
             HttpMethod.Put,
             Bench.Rig + "/program",
-            new { baseRevision = 1, script = script.Replace("60 %", "40 %") }
+            new { baseRevision = 2, script = script.Replace("60 %", "40 %") }
         );
         Assert.Equal(HttpStatusCode.Conflict, status);
-        Assert.Equal(2, problem.GetProperty("current").GetInt32());
+        Assert.Equal(3, problem.GetProperty("current").GetInt32());
         Assert.Contains("58 %", problem.GetProperty("detail").GetString());
         Assert.Contains("58 %", await bench.Script());
     }
@@ -61,13 +61,13 @@ public class ProgramTests
                     bench.Send(
                         HttpMethod.Put,
                         Bench.Rig + "/program",
-                        new { baseRevision = 1, script = script.Replace("60 %", $"{50 + i} %") }
+                        new { baseRevision = 2, script = script.Replace("60 %", $"{50 + i} %") }
                     )
                 )
         );
         Assert.Single(both, b => b.Status == HttpStatusCode.OK);
         Assert.Equal(7, both.Count(b => b.Status == HttpStatusCode.Conflict));
-        Assert.Equal(2, await bench.Revision());
+        Assert.Equal(3, await bench.Revision());
     }
 
     [Fact]
@@ -110,7 +110,7 @@ public class ProgramTests
         Assert.Equal(JsonValueKind.Null, (await bench.Get(Bench.Rig)).GetProperty("redo").ValueKind);
         // Two edits, two undone, two redone: seven revisions, none gone.
         Assert.Equal(
-            [7, 6, 5, 4, 3, 2, 1],
+            [8, 7, 6, 5, 4, 3, 2, 1],
             (await bench.Get(Bench.Rig + "/revisions")).EnumerateArray().Select(r => r.GetProperty("number").GetInt32())
         );
     }
@@ -144,7 +144,7 @@ public class ProgramTests
         );
         Assert.Equal("bed tag", view.GetProperty("completions")[0].GetProperty("text").GetString());
         Assert.Equal(12, view.GetProperty("diagnostics")[0].GetProperty("line").GetInt32());
-        Assert.Equal(1, await bench.Revision());
+        Assert.Equal(2, await bench.Revision());
     }
 
     [Fact]
@@ -154,7 +154,7 @@ public class ProgramTests
         var (status, problem) = await bench.Send(
             HttpMethod.Put,
             Bench.Rig + "/program",
-            new { baseRevision = 1, script = new string('x', 1_000_001) }
+            new { baseRevision = 2, script = new string('x', 1_000_001) }
         );
         Assert.Equal(HttpStatusCode.BadRequest, status);
         Assert.Contains("at most 1000000 characters", problem.GetProperty("errors").GetProperty("script")[0].GetString());
@@ -165,9 +165,9 @@ public class ProgramTests
     {
         using var bench = new Bench();
         await bench.Save((await bench.Script()).Replace("60 %", "55 %"));
-        Assert.Equal(1, (await bench.Get(Bench.Rig)).GetProperty("controllerRevision").GetInt32());
-        await bench.Post(Bench.Rig + "/send", new { copy = 1 });
         Assert.Equal(2, (await bench.Get(Bench.Rig)).GetProperty("controllerRevision").GetInt32());
+        await bench.Post(Bench.Rig + "/send", new { copy = 1 });
+        Assert.Equal(3, (await bench.Get(Bench.Rig)).GetProperty("controllerRevision").GetInt32());
         Assert.Equal(JsonValueKind.Null, (await bench.Get(Bench.Rig + "?copy=2")).GetProperty("controllerRevision").ValueKind);
     }
 
@@ -178,7 +178,7 @@ public class ProgramTests
         var first = await bench.Script();
         await bench.Save(first.Replace("cruise = 60 %", "cruise = 45 %"));
         await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "after 20 s: go Lost"));
-        var difference = await bench.Get(Bench.Rig + "/program/difference?before=1&after=3");
+        var difference = await bench.Get(Bench.Rig + "/program/difference?before=2&after=4");
         Assert.Equal(
             [
                 "In the head “var cruise = 60 %” now reads “var cruise = 45 %”.",
@@ -187,14 +187,14 @@ public class ProgramTests
             difference.GetProperty("changes").EnumerateArray().Select(c => c.GetProperty("say").GetString())
         );
         Assert.False(difference.GetProperty("other").GetBoolean());
-        await bench.Post(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 });
+        await bench.Post(Bench.Rig + "/program/restore", new { baseRevision = 4, revision = 2 });
         Assert.Equal(first, await bench.Script());
-        Assert.Equal(4, await bench.Revision());
+        Assert.Equal(5, await bench.Revision());
         await bench.Post(Bench.Rig + "/undo", new { copy = 1 });
         Assert.Contains("cruise = 45 %", await bench.Script());
         Assert.Equal(
             HttpStatusCode.Conflict,
-            (await bench.TryPost(Bench.Rig + "/program/restore", new { baseRevision = 3, revision = 1 })).Status
+            (await bench.TryPost(Bench.Rig + "/program/restore", new { baseRevision = 4, revision = 2 })).Status
         );
         Assert.Equal(HttpStatusCode.NotFound, (await bench.Http.GetAsync(Bench.Rig + "/program/difference?before=1&after=99")).StatusCode);
     }

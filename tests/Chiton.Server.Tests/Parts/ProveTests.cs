@@ -179,7 +179,7 @@ public class ProveTests
         await bench.Save((await bench.Script()).Replace("60 %", "45 %"));
         var proof = await Prove(bench);
         var against = proof.GetProperty("against");
-        Assert.Equal(1, against.GetProperty("revision").GetInt32());
+        Assert.Equal(2, against.GetProperty("revision").GetInt32());
         Assert.Equal("better", against.GetProperty("rates").GetProperty("verdict").GetString());
         Assert.StartsWith("Better: on the same luck ", against.GetProperty("rates").GetProperty("say").GetString());
         var header = (await bench.Get(Bench.Rig)).GetProperty("rate").GetProperty("against");
@@ -189,15 +189,15 @@ public class ProveTests
             Proofs + "/compare",
             new
             {
-                earlier = new { revision = 1, copy = 1 },
-                later = new { revision = 2, copy = 1 },
+                earlier = new { revision = 2, copy = 1 },
+                later = new { revision = 3, copy = 1 },
                 runs = 200,
                 seed = 1,
             }
         );
         var rates = compared.GetProperty("rates");
         Assert.Equal(
-            ("revision 1", "revision 2"),
+            ("revision 2", "revision 3"),
             (compared.GetProperty("earlier").GetString(), compared.GetProperty("later").GetString())
         );
         Assert.Equal("better", rates.GetProperty("verdict").GetString());
@@ -207,7 +207,7 @@ public class ProveTests
         Assert.Equal(gained + lost, parted.Length);
         // A run that only the later one passed fails on the earlier one when it is seen again there.
         var one = parted.First(p => p.GetProperty("gained").GetBoolean());
-        foreach (var (revision, outcome) in new[] { (1, "fail"), (2, "pass") })
+        foreach (var (revision, outcome) in new[] { (2, "fail"), (3, "pass") })
         {
             var run = await bench.Post(
                 Bench.Rig + "/runs",
@@ -360,13 +360,13 @@ public class ProveTests
             Bench.Rig + "/tune/take",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 numbers,
                 source = "tuned",
                 copy = 1,
             }
         );
-        Assert.Equal(2, taken.GetProperty("revision").GetInt32());
+        Assert.Equal(3, taken.GetProperty("revision").GetInt32());
         Assert.DoesNotContain("var cruise = 60 %", await bench.Script());
         var program = await bench.Get(Bench.Rig + "/program");
         Assert.Contains("\"tuned\"", program.GetRawText());

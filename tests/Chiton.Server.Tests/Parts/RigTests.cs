@@ -60,7 +60,7 @@ public class RigTests
             Bench.Rig + "/ports",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 device = "Lamp",
                 lead = "light",
                 controller = "Deck box",
@@ -86,7 +86,7 @@ public class RigTests
             Bench.Rig + "/ports",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 device = "Lamp",
                 lead = "light",
                 copy = 1,
@@ -108,7 +108,7 @@ public class RigTests
             Bench.Rig + "/ports",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 device,
                 lead,
                 controller,
@@ -134,7 +134,7 @@ public class RigTests
             Bench.Rig + "/power",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 input,
                 copy = 1,
             }
@@ -152,7 +152,7 @@ public class RigTests
             Bench.Rig + "/power",
             new
             {
-                baseRevision = 2,
+                baseRevision = 3,
                 input,
                 copy = 1,
             }

@@ -357,7 +357,7 @@ public class SenseTests
             Bench.Rig + "/zones",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 sensor = "Tag eye",
                 name,
                 copy = 1,
@@ -375,13 +375,13 @@ public class SenseTests
             Bench.Rig + "/zones",
             new
             {
-                baseRevision = 1,
+                baseRevision = 2,
                 sensor = "Tag eye",
                 name = "depot tag",
                 copy = 1,
             }
         );
-        Assert.Equal(2, await bench.Revision());
+        Assert.Equal(3, await bench.Revision());
         await bench.Save((await bench.Script()).Replace("after 30 s: go Lost", "when Tag eye becomes depot tag for 3 readings: go Lost"));
         Assert.Empty((await bench.Get(Bench.Rig + "/program")).GetProperty("diagnostics").EnumerateArray());
         var (status, problem) = await bench.TryPost(Bench.Rig + "/runs", new { seed = 1 });

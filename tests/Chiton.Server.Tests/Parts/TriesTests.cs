@@ -120,7 +120,7 @@ public class TriesTests
         var program = await client.GetFromJsonAsync<JsonElement>($"/api/rigs/{rig}/program");
         var saved = await client.PutAsJsonAsync(
             $"/api/rigs/{rig}/program",
-            new { script = program.GetProperty("script").GetString()!.Replace("cruise = 60 %", "cruise = 50 %"), baseRevision = 1 }
+            new { script = program.GetProperty("script").GetString()!.Replace("cruise = 60 %", "cruise = 50 %"), baseRevision = 2 }
         );
         Assert.True(saved.IsSuccessStatusCode);
         // What is said is of what stands there now.

@@ -68,7 +68,10 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       }
     }
     const rate = (id: string) => {
-      if (id === rig) void queries.invalidateQueries({ queryKey: ['rig', rig] })
+      if (id !== rig) return
+      void queries.invalidateQueries({ queryKey: ['rig', rig] })
+      // What was promised of revisions that ran may be known now.
+      void queries.invalidateQueries({ queryKey: ['part', rig, 'log'] })
     }
     // What the bench said may change every finding, in every part.
     const tried = (id: string) => {

@@ -1764,6 +1764,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/log/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLogHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/log/export": {
         parameters: {
             query?: never;
@@ -4227,7 +4243,6 @@ export interface components {
         };
         /**
          * @description How days are written.
-         * @default yearFirst
          * @enum {unknown}
          */
         DayForm: "yearFirst" | "dayFirst" | "monthFirst";
@@ -5265,6 +5280,12 @@ export interface components {
              */
             high: number;
         };
+        Happened: {
+            /** Format: date-time */
+            timeUtc: string;
+            what: string;
+            say: string;
+        };
         /** @description The success rate that the header shows. */
         HeaderRate: {
             /** @description known, counting, faults (the program cannot run) or none (the copy lacks zones). */
@@ -6290,6 +6311,8 @@ export interface components {
             name: string;
             /** @description What stands in it, each once, at most 12. */
             values: string[];
+            /** @description How days would be written in it. */
+            days: components["schemas"]["DayForm"];
         };
         /** @description A copy in the log. */
         LogCopy: {
@@ -6517,6 +6540,11 @@ export interface components {
              * @description Upper end.
              */
             rangeHigh: number;
+            /**
+             * @description True where it was worked out after the first run: nobody knew it then.
+             * @default false
+             */
+            afterwards: boolean;
         };
         /** @description A series of runs, as it is kept. */
         LogSeries: {
@@ -6560,6 +6588,8 @@ export interface components {
              * @description The revision.
              */
             revision: number;
+            /** @description The scene that its series are held against; empty for the one that counts. */
+            scene: string;
             /** @description False where it was never sent to the controller of this copy, as far as is known. */
             sent: boolean;
             /**
@@ -10860,6 +10890,8 @@ export interface components {
             revision: null | number;
             /** @description Its name. */
             number: null | string;
+            /** @description The scene that the series are held against; null or empty for the one that counts. */
+            scene?: null | string;
             /** @description Who does it; null for nobody. */
             by?: null | string;
             /** @description A name by which it can be stopped; null for none. */
@@ -17237,6 +17269,39 @@ export interface operations {
             };
         };
     };
+    getLogHistory: {
+        parameters: {
+            query?: {
+                copy?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Happened"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     exportLog: {
         parameters: {
             query?: {
@@ -17423,6 +17488,7 @@ export interface operations {
             query: {
                 revision: number;
                 copy?: number;
+                scene?: string;
                 job?: string;
             };
             header?: never;

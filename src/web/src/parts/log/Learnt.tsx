@@ -12,12 +12,24 @@ import { show } from '../../shared/format'
 let asked = 0
 
 /** What the runs of a revision teach: the range that follows, numbers they narrowed, what to measure next, or what would explain a surprise. */
-export function Learnt({ revision, runs, open, called }: { revision: number; runs: string; open: boolean; called: boolean }) {
+export function Learnt({
+  revision,
+  scene,
+  runs,
+  open,
+  called,
+}: {
+  revision: number
+  scene: string
+  runs: string
+  open: boolean
+  called: boolean
+}) {
   const { rig, say } = useRig()
   const queries = useQueryClient()
   const [wanted, setWanted] = useState(open)
   const [job, setJob] = useState<string | null>(null)
-  const key = [...partKey(rig.id, 'log', rig.copy), 'learnt', revision, runs]
+  const key = [...partKey(rig.id, 'log', rig.copy), 'learnt', revision, scene, runs]
   const learnt = useQuery({
     queryKey: key,
     enabled: wanted,
@@ -27,7 +39,7 @@ export function Learnt({ revision, runs, open, called }: { revision: number; run
       setJob(own)
       return unwrap(
         client.GET('/api/rigs/{id}/log/learnt', {
-          params: { path: { id: rig.id }, query: { copy: rig.copy, revision, job: own } },
+          params: { path: { id: rig.id }, query: { copy: rig.copy, revision, scene, job: own } },
           signal,
         }),
       )
@@ -39,7 +51,7 @@ export function Learnt({ revision, runs, open, called }: { revision: number; run
       unwrap(
         client.POST('/api/rigs/{id}/log/learnt/take', {
           params: { path: { id: rig.id } },
-          body: { copy: rig.copy, revision, number, by: tabId, job: `learnt-${tabId}-${++asked}` },
+          body: { copy: rig.copy, revision, scene, number, by: tabId, job: `learnt-${tabId}-${++asked}` },
         }),
       ),
     onSuccess: (view, number) => {
@@ -51,14 +63,14 @@ export function Learnt({ revision, runs, open, called }: { revision: number; run
   const view = learnt.data
   if (!wanted)
     return (
-      <p className="no-print">
+      <p className="log-ask no-print">
         <Button variant="text" onClick={() => setWanted(true)}>
           What did these runs teach?
         </Button>
       </p>
     )
   return (
-    <section className="log-learnt" aria-label={`What revision ${revision} teaches`} data-testid="learnt">
+    <section className="log-learnt" aria-label={`What revision ${revision}${scene ? `, ${scene},` : ''} teaches`} data-testid="learnt">
       <h3 className="small-head">What these runs teach</h3>
       {learnt.isFetching && !view && (
         <div className="row no-print">

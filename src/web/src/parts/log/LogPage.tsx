@@ -10,6 +10,7 @@ import { Faults } from '../../shared/Faults'
 import { sentencesOf } from '../../app/api'
 import { Spread, type Run } from './Spread'
 import { drop, forgetRefused, hold, onSent, put, release, useWaiting } from './waiting'
+import { History } from './History'
 import { Learnt } from './Learnt'
 import { ResultsSheet } from './ResultsSheet'
 import { SeriesForm } from './SeriesForm'
@@ -114,11 +115,16 @@ export default function LogPage() {
   }, [])
 
   const spreads = view?.spreads ?? []
+  // Runs of a series are held against its scene; what waits may belong to a series that waits too.
+  const begunSeries = mine.flatMap((w) => (w.kind === 'series' ? [w.series] : []))
+  const sceneOf = (key: string | null | undefined) =>
+    (key && (begunSeries.find((x) => x.key === key) ?? view?.series.find((x) => x.key === key))?.scene) || ''
   const shown = [...spreads]
   for (const line of more)
-    if (!shown.some((s) => s.revision === line.revision))
+    if (!shown.some((s) => s.revision === line.revision && s.scene === sceneOf(line.series)))
       shown.unshift({
         revision: line.revision ?? revision,
+        scene: sceneOf(line.series),
         sent: true,
         passes: 0,
         promise: null,
@@ -132,7 +138,7 @@ export default function LogPage() {
   const runsOf = (s: (typeof shown)[number]): Run[] => [
     ...s.lines.filter((l) => !back.has(l.key)).map((l) => ({ key: l.key, passed: l.passed, cause: l.cause, timeS: l.timeS ?? null })),
     ...more
-      .filter((l) => l.revision === s.revision)
+      .filter((l) => l.revision === s.revision && sceneOf(l.series) === s.scene)
       .map((l) => ({ key: l.key, passed: l.passed === true, cause: l.cause ?? '', timeS: l.timeS ?? null, waits: true })),
   ]
   const count = mine.filter((w) => w.kind === 'line').length
@@ -214,7 +220,7 @@ export default function LogPage() {
         </p>
       )}
       {shown.map((s, i) => (
-        <div key={s.revision} className="log-spread no-print">
+        <div key={`${s.revision} ${s.scene}`} className="log-spread no-print">
           <Spread spread={s} runs={runsOf(s)} />
           {(s.changed.length > 0 || s.settled) && (
             <p className="muted log-between">
@@ -225,8 +231,9 @@ export default function LogPage() {
           )}
           {s.promise && s.lines.length > 0 && (
             <Learnt
-              key={`${rig.copy} ${s.revision}`}
+              key={`${rig.copy} ${s.revision} ${s.scene}`}
               revision={s.revision}
+              scene={s.scene}
               called={s.called !== null && s.called !== undefined}
               runs={s.lines.map((l) => `${l.passed ? 1 : 0}${l.timeS ?? ''}`).join(' ')}
               open={i === 0 && s.promise.proof !== null && s.promise.proof !== undefined}
@@ -255,6 +262,7 @@ export default function LogPage() {
           <Button onClick={() => window.print()}>Print the results</Button>
         </div>
       )}
+      <History />
       {view && <ResultsSheet view={view} />}
       {view && view.copies.length > 1 && (
         <section>

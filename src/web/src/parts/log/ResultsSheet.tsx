@@ -12,15 +12,15 @@ export function ResultsSheet({ view }: { view: Schemas['LogView'] }) {
         {rig.place}. Copy {view.copy}
         {rig.team ? `, ${rig.team}` : ''}. Printed {new Date().toLocaleDateString()}.
       </p>
-      {view.spreads.length === 0 && <p>Nothing was logged yet.</p>}
+      {view.spreads.length === 0 && <p>No run was logged on this copy.</p>}
       {view.spreads.map((s) => (
-        <div key={s.revision}>
+        <div key={`${s.revision} ${s.scene}`}>
           <h2>
             Revision {s.revision}: {s.passes} of {s.lines.length} passed
           </h2>
           <p>
             {s.promise
-              ? `Promised: ${s.promise.low} to ${s.promise.high} of ${s.promise.runs}, in the scene “${s.promise.scene}”. `
+              ? `${s.promise.afterwards ? 'Worked out since' : 'Promised'}: ${s.promise.low} to ${s.promise.high} of ${s.promise.runs}, in the scene “${s.promise.scene}”. `
               : 'Nothing was promised. '}
             {s.say} {s.settled}
           </p>

@@ -21,9 +21,10 @@ export function Spread({ spread, runs, learnt }: { spread: SpreadView; runs: Run
   const low = promise && promise.runs > 0 ? promise.low / promise.runs : 0
   const high = promise && promise.runs > 0 ? promise.high / promise.runs : 0
   return (
-    <section className="spread" aria-label={`Revision ${spread.revision}`}>
+    <section className="spread" aria-label={`Revision ${spread.revision}${spread.scene ? `, ${spread.scene}` : ''}`}>
       <div>
         <h2 className="small-head">Revision {spread.revision}</h2>
+        {spread.scene && <p className="fine muted">held against {spread.scene}</p>}
         {!spread.sent && <p className="fine attention">Never sent to this copy, as far as Chiton knows.</p>}
       </div>
       <div ref={ref}>
@@ -31,7 +32,7 @@ export function Spread({ spread, runs, learnt }: { spread: SpreadView; runs: Run
           width={width}
           height={78}
           role="img"
-          aria-label={`${promise ? `Promised: ${promise.low} to ${promise.high} of ${promise.runs}. ` : ''}Passed: ${passes} of ${runs.length}.`}
+          aria-label={`${promise ? `${promise.afterwards ? 'Worked out since' : 'Promised'}: ${promise.low} to ${promise.high} of ${promise.runs}. ` : ''}Passed: ${passes} of ${runs.length}.`}
         >
           <line x1={left} x2={width - left} y1={26} y2={26} stroke="var(--line)" strokeWidth={1.5} />
           {promise && (
@@ -39,13 +40,13 @@ export function Spread({ spread, runs, learnt }: { spread: SpreadView; runs: Run
               <path d={`M${x(low)} 18V10H${x(high)}V18`} fill="none" stroke="var(--mussel)" strokeWidth={2} />
               <line x1={x(promise.mean)} x2={x(promise.mean)} y1={20} y2={32} stroke="var(--ink)" strokeWidth={3} />
               <text
-                x={x(high) + 62 > width ? x(low) - 6 : x(high) + 6}
+                x={x(high) + (promise.afterwards ? 110 : 62) > width ? x(low) - 6 : x(high) + 6}
                 y={15}
-                textAnchor={x(high) + 62 > width ? 'end' : 'start'}
+                textAnchor={x(high) + (promise.afterwards ? 110 : 62) > width ? 'end' : 'start'}
                 fontSize={12}
                 fill="var(--muted)"
               >
-                promised
+                {promise.afterwards ? 'worked out since' : 'promised'}
               </text>
             </>
           )}

@@ -145,14 +145,13 @@ export function TakeTable({ revision, onDone }: { revision: number; onDone: () =
           <div className="log-columns">
             {columns.map((c, i) => {
               const is = mapping.columns.find((m) => m.column === c.name) ?? { column: c.name, field: 'none' as Field, unit: '' }
+              const of = (o: { name: string }) =>
+                mapping.columns.find((m) => m.column === o.name) ?? { column: o.name, field: 'none' as Field, unit: '' }
               const put = (next: Partial<typeof is>) =>
                 change({
                   ...mapping,
-                  columns: columns.map((o, k) =>
-                    k === i
-                      ? { ...is, ...next }
-                      : (mapping.columns.find((m) => m.column === o.name) ?? { column: o.name, field: 'none', unit: '' }),
-                  ),
+                  columns: columns.map((o, k) => (k === i ? { ...is, ...next } : of(o))),
+                  days: next.field === 'time' ? c.days : mapping.days,
                 })
               return (
                 <div key={c.name} className="row">
