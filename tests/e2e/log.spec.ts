@@ -113,9 +113,21 @@ test('the demo has a log of two revisions, one a surprise, and what a series tea
   await expect(surprise).toContainText('7 runs failed by “the cable caught the rail”, which the bench never shows.')
   await expectAccessible(page)
 
-  // Four more pass by: what the controller holds counts, and the range narrows.
+  await expect(page.getByRole('region', { name: 'What revision 2 teaches' }).getByTestId('learnt-say')).toContainText(
+    'With these the range narrows to',
+  )
+  await page.getByRole('button', { name: 'History of this copy' }).click()
+  await expect(page.getByText('revision 2 was sent to the controller')).toBeVisible()
+})
+
+test('a number that a series narrowed goes over into Move with one press', async ({ page, open, server }) => {
+  const at = `${server.url}/api/rigs/seed-trolley`
+  expect((await page.request.post(`${at}/proofs`, { data: { runs: 4000, seed: 3, copy: 1 } })).ok()).toBe(true)
+  const line = (i: number) => ({ key: `line-${1000 + i}`, revision: 2, passed: true, timeUtc: new Date().toISOString() })
+  const kept = await page.request.post(`${at}/log/lines`, { data: { copy: 1, lines: Array.from({ length: 12 }, (_, i) => line(i)) } })
+  expect(kept.ok()).toBe(true)
+  await open('/rigs/seed-trolley/log?copy=1')
   const teaches = page.getByRole('region', { name: 'What revision 2 teaches' })
-  await expect(teaches.getByTestId('learnt-say')).toContainText('With these the range narrows to')
   const take = teaches.getByRole('button', { name: /^Take over / }).first()
   const name = (await take.getAttribute('aria-label'))!.replace('Take over ', '')
   await take.focus()
@@ -131,7 +143,8 @@ test('a log that was kept elsewhere is taken in, goes out again, and is printed'
   await page.getByLabel('Or paste it here').fill('nonsense')
   await page.getByRole('button', { name: 'Read it' }).click()
   await expect(page.getByText('There are headings but no run.')).toBeVisible()
-  const table = 'At last;Result;Took;Stood (mm)\n28.11.2026 08:05;OK;12,4;812,5\n28.11.2026 08:07;off the rail;;\n28.11.2026 08:09;ok;11;813\n'
+  const table =
+    'At last;Result;Took;Stood (mm)\n28.11.2026 08:05;OK;12,4;812,5\n28.11.2026 08:07;off the rail;;\n28.11.2026 08:09;ok;11;813\n'
   await page.getByLabel('Or paste it here').fill(table)
   await page.getByRole('button', { name: 'Read it' }).click()
   await page.getByLabel('“At last” is').selectOption('time')
@@ -214,33 +227,42 @@ test('over 200 random cuts of network and bench no run is lost and none is kept 
   }
   let cuts = 0
   let calm = false
+  let told: () => void = () => undefined
   await page.route('**/api/rigs/*/log/lines', async (route) => {
     const fate = calm ? 1 : chance()
-    if (fate > 0.75) return route.continue().catch(() => undefined)
-    cuts++
-    if (fate < 0.25) return route.abort().catch(() => undefined)
-    if (fate < 0.35)
-      return route.fulfill({ status: 503, contentType: 'application/problem+json', body: '{"title":"busy"}' }).catch(() => undefined)
-    // The bench kept it, and its answer is lost.
-    await route.fetch().catch(() => undefined)
-    return route.abort().catch(() => undefined)
+    if (fate > 0.85) await route.continue().catch(() => undefined)
+    else {
+      cuts++
+      if (fate < 0.3) await route.abort().catch(() => undefined)
+      else if (fate < 0.4)
+        await route.fulfill({ status: 503, contentType: 'application/problem+json', body: '{"title":"busy"}' }).catch(() => undefined)
+      else {
+        // The bench kept it, and its answer is lost.
+        await route.fetch().catch(() => undefined)
+        await route.abort().catch(() => undefined)
+      }
+    }
+    told()
   })
   const pressed: boolean[] = []
-  const soon = () => page.evaluate(() => window.dispatchEvent(new Event('online')))
-  for (let i = 0; cuts < 200 || i % 50 !== 0; i++) {
-    const passed = chance() < 0.6
+  const press = async (passed: boolean) => {
     await page.keyboard.press(passed ? 'p' : 'f')
     pressed.push(passed)
-    await soon()
-    if (i % 40 === 20) {
+    const sent = new Promise<void>((done) => {
+      told = done
+    })
+    await page.evaluate(() => window.dispatchEvent(new Event('online')))
+    await Promise.race([sent, new Promise((done) => setTimeout(done, 150))])
+  }
+  for (let i = 0; cuts < 200; i++) {
+    await press(chance() < 0.6)
+    if (i % 60 === 20) {
       cuts++
       await server.kill()
-      await page.keyboard.press('p')
-      pressed.push(true)
-      await soon()
+      await press(true)
       await server.start()
     }
-    if (i % 60 === 35) {
+    if (i % 60 === 45) {
       cuts++
       await page.reload()
       await page.getByRole('button', { name: /^Passed/ }).waitFor()
