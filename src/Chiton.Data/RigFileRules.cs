@@ -179,11 +179,7 @@ public static class RigFileRules
             need.That(there.Contains(revision), $"{at}.revision", $"There is no revision {revision} in this file.");
         void Text(string? text, string at, int most) => need.That(text is null || text.Length <= most, at, $"At most {most} characters.");
         void Key(string? key, HashSet<string> all, string at) =>
-            need.That(
-                LogTable.IsKey(key) && all.Add(key!),
-                $"{at}.key",
-                "Must be 8 to 64 letters, digits and hyphens, each differently."
-            );
+            need.That(LogTable.IsKey(key) && all.Add(key!), $"{at}.key", "Must be 8 to 64 letters, digits and hyphens, each differently.");
         var keys = new HashSet<string>();
         for (var i = 0; i < series.Count; i++)
         {
@@ -197,7 +193,9 @@ public static class RigFileRules
             Copy(s.Copy, at);
             Time(s.TimeUtc, at);
             need.That(s.Planned is >= 0 and <= 500, $"{at}.planned", "Must be a whole number from 0 to 500.");
-            foreach (var (name, text) in new[] { ("scene", s.Scene), ("light", s.Light), ("pack", s.Pack), ("floor", s.Floor), ("who", s.Who) })
+            foreach (
+                var (name, text) in new[] { ("scene", s.Scene), ("light", s.Light), ("pack", s.Pack), ("floor", s.Floor), ("who", s.Who) }
+            )
                 Text(text, $"{at}.{name}", 100);
         }
         keys = [];

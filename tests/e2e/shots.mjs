@@ -50,13 +50,6 @@ try {
   await page.locator('.tide svg').waitFor()
   await settled()
   await take('program')
-  await page.locator('#line-12').press('Enter')
-  await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes bed ')
-  await page.getByRole('listbox').getByRole('option').first().waitFor()
-  await page.waitForTimeout(300)
-  await take('program-typing')
-  await page.keyboard.press('Escape')
-
   await page.goto(`${rig}/prove`)
   await page.locator('.tide svg').waitFor()
   await take('prove')
@@ -106,6 +99,11 @@ try {
       await page.getByRole('button', { name: /^Next: / }).click()
       await page.waitForTimeout(400)
     }
+  })
+  await farm('seed-trolley/log?copy=3', 'log', async () => {
+    await page.getByText('worked out since').nth(1).waitFor()
+    await page.getByRole('button', { name: 'What did these runs teach?' }).last().click()
+    await page.getByRole('region', { name: 'What revision 1 teaches' }).getByTestId('learnt-say').waitFor()
   })
   await farm('buoy-line-rover/program', 'program-pattern', async () => {
     await page.getByRole('button', { name: 'Put in a pattern' }).click()

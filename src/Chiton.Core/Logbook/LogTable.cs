@@ -199,15 +199,17 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
     }
 
     // What was made safe for a spreadsheet comes in as it was.
-    private static string Plain(string cell) =>
-        cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
+    private static string Plain(string cell) => cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
 
     private static string[] Named(string[] cells)
     {
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         for (var i = 0; i < cells.Length; i++)
         {
-            var name = cells[i] == "" ? $"column {i + 1}" : cells[i].Length > 80 ? cells[i][..80] : cells[i];
+            var name =
+                cells[i] == "" ? $"column {i + 1}"
+                : cells[i].Length > 80 ? cells[i][..80]
+                : cells[i];
             for (var n = 2; !seen.Add(name); n++)
                 name = $"{(cells[i] == "" ? $"column {i + 1}" : cells[i])} ({n})";
             cells[i] = name;
@@ -226,11 +228,19 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
         var taken = new HashSet<LogField>();
         var columns = Columns.Select((c, i) => Suggest(c, i, taken)).ToArray();
         var at = Array.FindIndex(columns, c => c.Field == LogField.Passed);
-        if (at < 0 && (at = Enumerable.Range(0, Columns.Count).FirstOrDefault(i => columns[i].Field == LogField.None && IsVerdict(i), -1)) >= 0)
+        if (
+            at < 0
+            && (at = Enumerable.Range(0, Columns.Count).FirstOrDefault(i => columns[i].Field == LogField.None && IsVerdict(i), -1)) >= 0
+        )
             columns[at] = columns[at] with { Field = LogField.Passed };
         var said = at < 0 ? [] : Rows.Select(r => r[at]).Where(c => c != "").Distinct(StringComparer.OrdinalIgnoreCase).Take(20).ToArray();
         var time = Array.FindIndex(columns, c => c.Field == LogField.Time);
-        return new(columns, [.. said.Where(s => Is(PassWords, s))], [.. said.Where(s => Is(FailWords, s))], time < 0 ? default : Days(time));
+        return new(
+            columns,
+            [.. said.Where(s => Is(PassWords, s))],
+            [.. said.Where(s => Is(FailWords, s))],
+            time < 0 ? default : Days(time)
+        );
     }
 
     private static bool Is(IEnumerable<string> words, string said) => words.Contains(said, StringComparer.OrdinalIgnoreCase);
@@ -240,7 +250,10 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
     private MappedColumn Suggest(string column, int at, HashSet<LogField> taken)
     {
         var (name, unit) = Unit(column);
-        var plain = string.Join(' ', column.ToLowerInvariant().Split([' ', '_', '-', '(', ')', '[', ']', ':'], StringSplitOptions.RemoveEmptyEntries));
+        var plain = string.Join(
+            ' ',
+            column.ToLowerInvariant().Split([' ', '_', '-', '(', ')', '[', ']', ':'], StringSplitOptions.RemoveEmptyEntries)
+        );
         var field = Headings.FirstOrDefault(h => h.Words.Contains(plain)).Field;
         if (field == LogField.Time && Rows.All(r => r[at] == "" || Number(r[at]) is not null))
             field = LogField.Seconds;
@@ -292,7 +305,11 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             else if (c.Field == LogField.Measured)
                 measured.Add((column, Clip(Unit(c.Column).Name, 60), Clip(c.Unit ?? "", 20)));
             else
-                need.That(at.TryAdd(c.Field, column), $"mapping.columns[{i}].field", $"Two columns are {c.Field.ToString().ToLowerInvariant()}.");
+                need.That(
+                    at.TryAdd(c.Field, column),
+                    $"mapping.columns[{i}].field",
+                    $"Two columns are {c.Field.ToString().ToLowerInvariant()}."
+                );
         }
         need.That(at.ContainsKey(LogField.Passed), "mapping.columns", "Say which column tells whether a run passed.");
         need.Done();
@@ -327,7 +344,12 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
                 otherwise.NowUtc.AddSeconds(r - Rows.Count),
                 "no time that can be"
             );
-            var seconds = Or(LogField.Seconds, c => Seconds(c) is > 0 and <= 3600 and var s ? s : null, 0.0, "no time of a run, above 0 and at most 3 600 s");
+            var seconds = Or(
+                LogField.Seconds,
+                c => Seconds(c) is > 0 and <= 3600 and var s ? s : null,
+                0.0,
+                "no time of a run, above 0 and at most 3 600 s"
+            );
             var revision = Or(
                 LogField.Revision,
                 c => Whole(c) is >= 1 and var v && v <= otherwise.Revisions ? v : null,
@@ -338,7 +360,8 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
                 LogField.Copy,
                 c => Whole(c) is { } v && otherwise.Copies.Contains(v) ? v : null,
                 otherwise.Copy,
-                $"no copy of this rig: there {(otherwise.Copies.Count == 1 ? "is" : "are")} {Figures.List(otherwise.Copies.Select(c => $"{c}"))}"
+                $"no copy of this rig: there {(otherwise.Copies.Count == 1 ? "is" : "are")} "
+                    + Figures.List(otherwise.Copies.Select(c => $"{c}"))
             );
             var values = new List<MeasuredValue>();
             foreach (var m in measured)
@@ -448,7 +471,24 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             .Select(m => (m.What, m.Unit))
             .Distinct()
             .ToArray();
-        string[] heads = ["key", "copy", "revision", "passed", "time UTC", "seconds", "series", "light", "pack", "floor", "who", "goal", "cause", "expected", "note"];
+        string[] heads =
+        [
+            "key",
+            "copy",
+            "revision",
+            "passed",
+            "time UTC",
+            "seconds",
+            "series",
+            "light",
+            "pack",
+            "floor",
+            "who",
+            "goal",
+            "cause",
+            "expected",
+            "note",
+        ];
         var csv = new StringBuilder();
         csv.AppendJoin(',', heads.Concat(measured.Select(m => Text(m.Unit == "" ? $"{m.What} (-)" : $"{m.What} ({m.Unit})")))).Append('\n');
         foreach (var e in entries)

@@ -70,7 +70,9 @@ public static class Farm
     /// <param name="now">The time from which the ages of their recordings count back, UTC.</param>
     /// <param name="there">Addresses of the rigs that are there.</param>
     public static IEnumerable<DemoRig> Missing(DateTime now, IReadOnlySet<string> there) =>
-        Rigs.Where(r => !there.Contains(r.Id)).Select(r => r.Make(now)).Select(r =>
+        Rigs.Where(r => !there.Contains(r.Id))
+            .Select(r => r.Make(now))
+            .Select(r =>
                 r with
                 {
                     Design = Scenes.With(r.Design),

@@ -149,19 +149,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         return new(
             head,
             [.. rows.Select(r => new FileRevision(r.Number, Designs.Read(r.Document), Utc(r.TimeUtc), r.What))],
-            [
-                .. series.Select(s => new FileSeries(
-                    s.Key,
-                    s.Copy,
-                    Utc(s.TimeUtc),
-                    s.Planned,
-                    s.Scene,
-                    s.Light,
-                    s.Pack,
-                    s.Floor,
-                    s.Who
-                )),
-            ],
+            [.. series.Select(s => new FileSeries(s.Key, s.Copy, Utc(s.TimeUtc), s.Planned, s.Scene, s.Light, s.Pack, s.Floor, s.Who))],
             LogStore.Entries(lines, series),
             [.. sends.Select(s => new FileSend(s.Copy, s.Revision, Utc(s.TimeUtc)))]
         );
@@ -352,12 +340,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         // Of the library what its programs have goes along.
         var used = RigPrograms.Of(design).SelectMany(p => p.Parsed.Program.Routines).Select(r => r.Name).ToHashSet();
         var routines = (await rigs.Library.Routines(cancel)).Select(r => r.Routine).Where(r => used.Contains(r.Name)).ToArray();
-        var sends = await Db
-            .Sends.AsNoTracking()
-            .Where(s => s.RigId == id)
-            .OrderBy(s => s.TimeUtc)
-            .ThenBy(s => s.Id)
-            .ToListAsync(cancel);
+        var sends = await Db.Sends.AsNoTracking().Where(s => s.RigId == id).OrderBy(s => s.TimeUtc).ThenBy(s => s.Id).ToListAsync(cancel);
         return new(RigFile.FormatName, RigFile.CurrentVersion, design, copies, routines.Length == 0 ? null : routines)
         {
             Log = await Log(id, sends, rigs, cancel),

@@ -270,7 +270,8 @@ public static class LogEndpoints
                             .Select(c => c.Say),
                     ],
                 // In another scene it is another question.
-                compared is null || compared.Scene != scene
+                compared is null
+                || compared.Scene != scene
                     ? null
                     : SpreadWords.Settled((compared.Passes, compared.Lines.Count), (passes, runs.Length)),
                 [.. runs.Select(Line)]
@@ -402,10 +403,7 @@ public static class LogEndpoints
     {
         var scenes = Scenes(series);
         var scene = scenes.GetValueOrDefault(lines[^1].Series, "");
-        return (
-            scene,
-            [.. lines.Where(l => l.Revision == lines[^1].Revision && scenes.GetValueOrDefault(l.Series, "") == scene)]
-        );
+        return (scene, [.. lines.Where(l => l.Revision == lines[^1].Revision && scenes.GetValueOrDefault(l.Series, "") == scene)]);
     }
 
     private static async Task<HeldAgainst?> Held(
@@ -562,10 +560,9 @@ public static class LogEndpoints
             [.. (learnt.Next ?? []).Select(ProofWords.Buys).OfType<string>()],
             learnt.Enough,
             held.Proof.Light && learnt.Called is null && revision == state.Revision
-                ? $"{say} It was only gauged: a proof makes up enough copies to learn from."
-                : held.Changed
-                    ? $"{say} Numbers of this copy have changed since it was proved, so no more are made up."
-                    : say
+                    ? $"{say} It was only gauged: a proof makes up enough copies to learn from."
+                : held.Changed ? $"{say} Numbers of this copy have changed since it was proved, so no more are made up."
+                : say
         );
     }
 
@@ -584,7 +581,8 @@ public static class LogEndpoints
             n.Sd,
             n.Say,
             plan?.Key,
-            plan is null || accepted is null ? null
+            plan is null || accepted is null
+                ? null
                 : accepted.Narrowed == trials && Math.Abs(accepted.Value - n.Measured!.Motion(n.Value)) <= 1e-9 * Math.Abs(accepted.Value)
         );
     }
@@ -768,10 +766,7 @@ public static class LogEndpoints
         need.Done();
         var copies = await store.Copies.Copies(id, cancel);
         var now = clock.GetUtcNow().UtcDateTime;
-        var read = table.Entries(
-            request.Mapping!,
-            new(state.Copy, revision, state.Revision, [.. copies.Select(c => c.Number)], now, east)
-        );
+        var read = table.Entries(request.Mapping!, new(state.Copy, revision, state.Revision, [.. copies.Select(c => c.Number)], now, east));
         var keys = (await store.Log.Keys(id, cancel)).ToHashSet();
         var fresh = read.Entries.Count(e => keys.Add(e.Key));
         if (request.Dry)

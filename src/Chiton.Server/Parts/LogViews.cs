@@ -270,14 +270,7 @@ public sealed record LearntNumber(
 /// <param name="Scene">The scene that the series are held against; null or empty for the one that counts.</param>
 /// <param name="By">Who does it; null for nobody.</param>
 /// <param name="Job">A name by which it can be stopped; null for none.</param>
-public sealed record TakeRequest(
-    int? Copy,
-    double? Revision,
-    string? Number,
-    string? Scene = null,
-    string? By = null,
-    string? Job = null
-);
+public sealed record TakeRequest(int? Copy, double? Revision, string? Number, string? Scene = null, string? By = null, string? Job = null);
 
 /// <summary>A table of text with runs.</summary>
 /// <param name="Copy">The copy that ran; null for the first.</param>

@@ -20,7 +20,20 @@ public class LogTableTests
     private static LogEntry[] Made(int count, ulong seed)
     {
         var luck = new RandomStream(seed, 5);
-        string[] texts = ["", "plain", "with, comma", "with \"quotes\"", "two\nlines", "=SUM(A1)", "-1 off", "@home", "+2", "ölig; ½", "a\tb"];
+        string[] texts =
+        [
+            "",
+            "plain",
+            "with, comma",
+            "with \"quotes\"",
+            "two\nlines",
+            "=SUM(A1)",
+            "-1 off",
+            "@home",
+            "+2",
+            "ölig; ½",
+            "a\tb",
+        ];
         string Text() => texts[(int)(luck.Uniform() * texts.Length)];
         return
         [
@@ -97,7 +110,10 @@ public class LogTableTests
         Assert.Equal([12.4, 62.5, null], read.Entries.Select(e => e.TimeS));
         Assert.Equal(new DateTime(2026, 11, 29, 7, 5, 0, DateTimeKind.Utc), read.Entries[0].TimeUtc);
         Assert.Equal([new MeasuredValue("stop", 812.5, "mm")], read.Entries[0].Measured);
-        Assert.Equal(("ran past", "wet rail", 2, 3), (read.Entries[1].Cause, read.Entries[1].Note, read.Entries[1].Copy, read.Entries[1].Revision));
+        Assert.Equal(
+            ("ran past", "wet rail", 2, 3),
+            (read.Entries[1].Cause, read.Entries[1].Note, read.Entries[1].Copy, read.Entries[1].Revision)
+        );
     }
 
     [Fact]
@@ -147,7 +163,9 @@ public class LogTableTests
     [InlineData("a,b\n1,", "mapping.columns")]
     public void What_is_no_log_is_refused(string text, string field)
     {
-        var problem = Assert.Throws<InputProblem>(() => Read(text, m => m with { Columns = [.. m.Columns.Select(c => c with { Field = LogField.None })] }));
+        var problem = Assert.Throws<InputProblem>(() =>
+            Read(text, m => m with { Columns = [.. m.Columns.Select(c => c with { Field = LogField.None })] })
+        );
         Assert.Equal([field], problem.Errors.Keys);
     }
 
@@ -155,7 +173,10 @@ public class LogTableTests
     public void Columns_that_are_not_there_and_one_thing_twice_are_named()
     {
         var problem = Assert.Throws<InputProblem>(() =>
-            Read("passed,a\nyes,1", _ => new([new("passed", LogField.Passed), new("a", LogField.Passed), new("b", LogField.Note)], ["yes"], []))
+            Read(
+                "passed,a\nyes,1",
+                _ => new([new("passed", LogField.Passed), new("a", LogField.Passed), new("b", LogField.Note)], ["yes"], [])
+            )
         );
         Assert.Equal(["mapping.columns[1].field", "mapping.columns[2].column"], problem.Errors.Keys);
     }

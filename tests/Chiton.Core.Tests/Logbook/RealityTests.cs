@@ -250,7 +250,10 @@ public class RealityTests(ITestOutputHelper output)
         RealRun[] trials = [.. Enumerable.Range(0, 8).Select(i => new RealRun(true, 1e4 + i))];
         Assert.Null(Reality.Learn(hidden.Bench.Draws, untimed, null, trials, false).Times);
         // Where times were kept, such ones are told.
-        var timed = proof with { Results = [.. proof.Results.Select(r => r with { TimeMicros = 5_000_000 })] };
+        var timed = proof with
+        {
+            Results = [.. proof.Results.Select(r => r with { TimeMicros = 5_000_000 })],
+        };
         Assert.Contains("Runs that pass take", Reality.Learn(hidden.Bench.Draws, timed, null, trials, false).Times);
     }
 }

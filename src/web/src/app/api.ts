@@ -1,3 +1,4 @@
+import { newKey } from './keys'
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
@@ -12,7 +13,7 @@ export type Proof = Schemas['ProofView']
 export const client = createClient<paths>({ baseUrl: window.location.origin })
 
 /** This tab, so that it is not told of its own edits. */
-export const tabId = crypto.randomUUID()
+export const tabId = newKey()
 
 /** What the server said was wrong, in words for people. */
 export class Problem extends Error {

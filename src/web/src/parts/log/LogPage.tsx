@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import { useEffect, useRef, useState } from 'react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link } from 'react-router'
@@ -61,7 +62,7 @@ export default function LogPage() {
   const record = (passed: boolean) => {
     if (telling) release(telling.key)
     const line = {
-      key: crypto.randomUUID(),
+      key: newKey(),
       revision,
       passed,
       timeUtc: new Date().toISOString(),
@@ -89,7 +90,7 @@ export default function LogPage() {
     if (!latest) return
     if (telling?.key === latest.key) setTelling(null)
     // What is on its way already is taken back behind it.
-    if (!drop(latest.key)) put({ rig: rig.id, copy: rig.copy, key: crypto.randomUUID(), kind: 'back', line: latest.key, back: true })
+    if (!drop(latest.key)) put({ rig: rig.id, copy: rig.copy, key: newKey(), kind: 'back', line: latest.key, back: true })
     say('The last run was taken back.')
   }
   const act = useRef({ record, takeBack })

@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import { useState } from 'react'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
@@ -20,8 +21,7 @@ export function SeriesForm({ last, onBegin }: { last?: Partial<Series>; onBegin:
       className="row log-series"
       onSubmit={(e) => {
         e.preventDefault()
-        if (!bad)
-          onBegin({ key: crypto.randomUUID(), timeUtc: new Date().toISOString(), copy: null, planned: runs, scene: scene || null, ...told })
+        if (!bad) onBegin({ key: newKey(), timeUtc: new Date().toISOString(), copy: null, planned: runs, scene: scene || null, ...told })
       }}
     >
       <TextField

@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import { useSyncExternalStore } from 'react'
 import { client, Problem, tabId, unwrap, type Schemas } from '../../app/api'
 import { waitingIn } from '../../app/settings'
@@ -37,11 +38,11 @@ const read = (): readonly Waiting[] | null => {
 const longMs = 15 * 60_000
 const tab = (() => {
   try {
-    const known = sessionStorage.getItem(name) ?? crypto.randomUUID()
+    const known = sessionStorage.getItem(name) ?? newKey()
     sessionStorage.setItem(name, known)
     return known
   } catch {
-    return crypto.randomUUID()
+    return newKey()
   }
 })()
 export const hold = () => ({ tab, since: Date.now() })

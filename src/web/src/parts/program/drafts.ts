@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import type { Act } from './sheet'
 
 /** A line being typed: an existing one, or a new one. */
@@ -20,7 +21,7 @@ const prefix = (rig: string) => `chiton-draft-2-${rig}-`
 
 // Survives a reload of this tab, but is not shared with others.
 const tab = (() => {
-  const known = sessionStorage.getItem('chiton-tab') ?? crypto.randomUUID()
+  const known = sessionStorage.getItem('chiton-tab') ?? newKey()
   sessionStorage.setItem('chiton-tab', known)
   return known
 })()

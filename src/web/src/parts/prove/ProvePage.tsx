@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useLocation, useNavigate, useSearchParams } from 'react-router'
@@ -52,7 +53,7 @@ export default function ProvePage() {
     retry: false,
   })
   const begin = () => {
-    const name = crypto.randomUUID()
+    const name = newKey()
     setJob(name)
     return name
   }

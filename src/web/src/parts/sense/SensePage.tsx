@@ -1,3 +1,4 @@
+import { newKey } from '../../app/keys'
 import { useEdit } from '../../app/edit'
 import { Term } from '../../shared/Term'
 import { settings } from '../../app/settings'
@@ -120,7 +121,7 @@ function SenseView({ sense }: { sense: Sense }) {
   }
   const start = () => {
     if (record.isPending || zone === '' || real) return
-    const name = crypto.randomUUID()
+    const name = newKey()
     setJob(name)
     record.mutate(name)
   }
