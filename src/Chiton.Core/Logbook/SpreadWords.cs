@@ -11,8 +11,10 @@ public static class SpreadWords
     /// <param name="runs">All runs.</param>
     /// <param name="promised">Of as many, so many were promised; null where nothing was.</param>
     /// <param name="called">Where the bench does not know something.</param>
-    public static string Say(int passes, int runs, NextRuns? promised, CalledOut? called)
+    /// <param name="afterwards">True where that was worked out after the first run: nobody had promised it.</param>
+    public static string Say(int passes, int runs, NextRuns? promised, CalledOut? called, bool afterwards = false)
     {
+        var were = afterwards ? "were to be expected" : "were promised";
         var count = $"{passes} of {runs}";
         if (runs == 0)
             return "No run yet.";
@@ -20,10 +22,10 @@ public static class SpreadWords
             return $"{count}. Nothing was promised: it was not proved on this copy.";
         if (called is not null)
             return $"{count}. After {Figures.Count(called.Trials, "run")} {called.Passes} had passed, and "
-                + $"{Between(called.Low, called.High)} were promised: the bench does not know something.";
+                + $"{Between(called.Low, called.High)} {were}: the bench does not know something.";
         return passes >= promised.Low && passes <= promised.High
-            ? $"{count}, as promised."
-            : $"{count}; {Between(promised.Low, promised.High)} were promised.";
+            ? $"{count}, {(afterwards ? "as was to be expected" : "as promised")}."
+            : $"{count}; {Between(promised.Low, promised.High)} {were}.";
     }
 
     private static string Between(int low, int high) => low == high ? $"{low}" : $"{low} to {high}";

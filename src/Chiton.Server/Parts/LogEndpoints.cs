@@ -248,16 +248,17 @@ public static class LogEndpoints
             if (held is null && scene == "" && Asked.TryAdd($"{store.Log.Place}|{state.Stamp}|{revision}", true))
                 keeper.Ask(state.Id, state.Copy, revision == state.Revision ? null : revision);
             var passes = runs.Count(r => r.Passed);
+            var afterwards = held?.Proof.TimeUtc > runs[0].TimeUtc;
             var compared = below is { } b && (b.Revision != revision || b.Scene != scene) ? b : null;
             below = new(
                 revision,
                 scene,
                 sent.Contains(revision),
                 passes,
-                held is null ? null : held.Promise with { Afterwards = held.Proof.TimeUtc > runs[0].TimeUtc },
+                held is null ? null : held.Promise with { Afterwards = afterwards },
                 held is null ? null : held.Learnt.AsPromised,
                 held?.Learnt.Called,
-                SpreadWords.Say(passes, runs.Length, held?.Learnt.Promised, held?.Learnt.Called),
+                SpreadWords.Say(passes, runs.Length, held?.Learnt.Promised, held?.Learnt.Called, afterwards),
                 compared is null
                     ? []
                     :

@@ -256,4 +256,18 @@ public class RealityTests(ITestOutputHelper output)
         };
         Assert.Contains("Runs that pass take", Reality.Learn(hidden.Bench.Draws, timed, null, trials, false).Times);
     }
+
+    [Fact]
+    public void What_nobody_promised_is_not_called_a_promise()
+    {
+        Assert.Equal("5 of 7, as promised.", SpreadWords.Say(5, 7, new(7, 3, 6), null));
+        Assert.Equal("5 of 7, as was to be expected.", SpreadWords.Say(5, 7, new(7, 3, 6), null, true));
+        Assert.Equal("2 of 7; 3 to 6 were promised.", SpreadWords.Say(2, 7, new(7, 3, 6), null));
+        Assert.Equal("2 of 7; 3 to 6 were to be expected.", SpreadWords.Say(2, 7, new(7, 3, 6), null, true));
+        Assert.Equal(
+            "2 of 7. After 5 runs 1 had passed, and 5 were to be expected: the bench does not know something.",
+            SpreadWords.Say(2, 7, new(7, 6, 7), new(5, 1, 5, 5, 0.001), true)
+        );
+        Assert.Equal("2 of 7. Nothing was promised: it was not proved on this copy.", SpreadWords.Say(2, 7, null, null));
+    }
 }

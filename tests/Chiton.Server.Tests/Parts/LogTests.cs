@@ -288,7 +288,7 @@ public class LogTests
         Assert.Equal(proof.GetProperty("passes").GetInt32() / 200.0, promise.GetProperty("mean").GetDouble(), 10);
         var inside = promise.GetProperty("low").GetInt32() <= 6 && 6 <= promise.GetProperty("high").GetInt32();
         Assert.Equal(inside, spread.GetProperty("asPromised").GetBoolean());
-        Assert.Equal(inside, Text(spread, "say") == "6 of 10, as promised.");
+        Assert.Equal(inside, Text(spread, "say") == "6 of 10, as was to be expected.");
         Assert.True(spread.GetProperty("changed").GetArrayLength() == 0 && spread.GetProperty("settled").ValueKind == JsonValueKind.Null);
     }
 
@@ -382,7 +382,7 @@ public class LogTests
         );
         Assert.Equal(10, kept.GetProperty("kept").GetArrayLength());
         var copies = (await bench.Get(Log + "?copy=2")).GetProperty("copies").EnumerateArray().ToArray();
-        Assert.Equal([(1, 9), (2, 1), (3, 12)], copies.Select(c => (c.GetProperty("copy").GetInt32(), c.GetProperty("passes").GetInt32())));
+        Assert.Equal([(1, 9), (2, 1), (3, 11)], copies.Select(c => (c.GetProperty("copy").GetInt32(), c.GetProperty("passes").GetInt32())));
         Assert.Equal("It passes less often than the others: settled.", Text(copies[1], "say"));
         Assert.Equal("It passes more often than the others: settled.", Text(copies[0], "say"));
     }
