@@ -52,6 +52,8 @@ try {
   await take('program')
   await page.goto(`${rig}/prove`)
   await page.locator('.tide svg').waitFor()
+  await page.getByTestId('proof').waitFor()
+  await page.waitForTimeout(500)
   await take('prove')
 
   const farm = async (path, name, ready) => {
@@ -104,6 +106,7 @@ try {
     await page.getByText('worked out since').nth(1).waitFor()
     await page.getByRole('button', { name: 'What did these runs teach?' }).last().click()
     await page.getByRole('region', { name: 'What revision 1 teaches' }).getByTestId('learnt-say').waitFor()
+    await page.evaluate(() => window.scrollTo(0, 0))
   })
   await farm('buoy-line-rover/program', 'program-pattern', async () => {
     await page.getByRole('button', { name: 'Put in a pattern' }).click()
