@@ -1,3 +1,4 @@
+using Chiton.Core.Logbook;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
@@ -97,8 +98,10 @@ public class TruthTests(ITestOutputHelper output)
             above = 0,
             next10 = 0,
             next20 = 0,
-            moved = 0;
-        var width = 0.0;
+            moved = 0,
+            taught = 0,
+            called = 0;
+        var (width, after) = (0.0, 0.0);
         for (var c = 0; c < copies; c++)
         {
             var read = BenchPlan.Build(Read(known, readings, c), scene);
@@ -115,9 +118,8 @@ public class TruthTests(ITestOutputHelper output)
                     }
             );
             moved += read.Draws.Count(d => d.Dof > 0 && Math.Abs(d.Usual - truth[d.Name].Usual) > 1e-9);
-            var range = CopyRange.Of(
-                RunsDone.Merged(ManyRuns.Run(new PlanProved(read), new(100 + c, RunLayout.Kinds.Copies, 200)).ByCopy())
-            );
+            var proof = ManyRuns.Run(new PlanProved(read), new(100 + c, RunLayout.Kinds.Copies, 200));
+            var range = CopyRange.Of(RunsDone.Merged(proof.ByCopy()));
             var (low, high) = range.Whole;
             // A copy that none of the proof's is.
             var hidden = RandomStream.SeedOfRun(9_000, c);
@@ -136,11 +138,18 @@ public class TruthTests(ITestOutputHelper output)
             var rate = passed.Count(p => p) / (double)runs;
             (below, above, width) = (below + (rate < low ? 1 : 0), above + (rate > high ? 1 : 0), width + high - low);
             bool Holds(int n) => range.Next(n) is var r && passed.Take(n).Count(p => p) is var x && x >= r.Low && x <= r.High;
+            // Ten runs on the table teach; nothing is off here, so nothing is to be called out.
+            RealRun[] trials = [.. passed.Take(20).Select(p => new RealRun(p))];
+            var learnt = Reality.Learn(read.Draws, proof, null, trials[..10], false);
+            after += learnt.After.High - learnt.After.Low;
+            taught += rate >= learnt.After.Low && rate <= learnt.After.High ? 1 : 0;
+            called += Reality.Learn(read.Draws, proof, null, trials, false).Called is null ? 0 : 1;
             (next10, next20) = (next10 + (Holds(10) ? 1 : 0), next20 + (Holds(20) ? 1 : 0));
         }
         output.WriteLine(
             $"{id}, {(readings is { } n ? $"{n} readings a zone" : "as it ships")}: {below} below, {above} above of {copies}; "
-                + $"mean width {width / copies:0.00}; of 10 {next10}, of 20 {next20} held"
+                + $"mean width {width / copies:0.00}; of 10 {next10}, of 20 {next20} held; "
+                + $"after ten trials {after / copies:0.00} wide, {taught} held; {called} called out"
         );
         // What was read came out otherwise than it is.
         Assert.InRange(moved, copies, 4 * copies);
@@ -150,5 +159,8 @@ public class TruthTests(ITestOutputHelper output)
         Assert.InRange(above, 0, most);
         Assert.InRange(next10, 0.85 * copies - 3 * Math.Sqrt(0.85 * 0.15 * copies), copies);
         Assert.InRange(next20, 0.85 * copies - 3 * Math.Sqrt(0.85 * 0.15 * copies), copies);
+        Assert.True(after < width, $"{after / copies:0.00} wide after ten trials, {width / copies:0.00} before");
+        Assert.InRange(taught, 0.84 * copies - 3 * Math.Sqrt(0.84 * 0.16 * copies), copies);
+        Assert.InRange(called, 0, 0.05 * copies + 3 * Math.Sqrt(0.05 * 0.95 * copies));
     }
 }
