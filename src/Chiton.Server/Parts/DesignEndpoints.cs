@@ -283,24 +283,40 @@ public static class DesignEndpoints
     {
         file = file with { Design = Placing.Apart(file.Design!) };
         RigRules.Check(file.Design, "design");
-        var design = file.Design with { Name = file.Design.Name.Trim(), Place = file.Design.Place?.Trim() ?? "" };
-        if (design.Programs.Count == 0)
-            design = design with
-            {
-                Programs =
-                [
-                    new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", []) { Meaning = ProgramText.MeaningNow },
-                ],
-            };
+        var design = WithProgram(file.Design);
         IReadOnlyList<FileCopy> copies = file.Copies is { Count: > 0 } given
             ? [.. given.Select(c => c?.Today(design)!)]
             : [new(1, "", null, null)];
         RigFileRules.Check(design, copies);
         PatternEndpoints.Check(file.Routines ?? []);
         if (file.Log is { } log)
+        {
             RigFileRules.Check(log, copies);
+            file = file with
+            {
+                Log = log with
+                {
+                    Earlier = [.. (log.Earlier ?? []).Select(e => e with { Design = WithProgram(Placing.Apart(e.Design!)) })],
+                },
+            };
+        }
         var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
         return new(id, design.Name, 1 + (file.Log?.Earlier?.Count ?? 0));
+    }
+
+    // Every rig has a program, if only an empty one.
+    private static RigDesign WithProgram(RigDesign given)
+    {
+        var design = given with { Name = given.Name.Trim(), Place = given.Place?.Trim() ?? "" };
+        return design.Programs.Count > 0
+            ? design
+            : design with
+            {
+                Programs =
+                [
+                    new($"program {(RigNames.IsName(design.Name) ? design.Name : "New")}\n", []) { Meaning = ProgramText.MeaningNow },
+                ],
+            };
     }
 
     private static async Task<IResult> Export(string id, RigStore store, CancellationToken cancel)

@@ -236,6 +236,8 @@ public static class LogEndpoints
         var spreads = new List<LogSpread>();
         LogSpread? below = null;
         var scenes = Scenes(series);
+        if (Asked.Count > 5000)
+            Asked.Clear();
         foreach (
             var group in lines
                 .GroupBy(l => (l.Revision, Scene: scenes.GetValueOrDefault(l.Series, "")))

@@ -487,4 +487,24 @@ public class LogTeachesTests
             Assert.Contains(told, h => Text(h, "say") == say);
         Assert.DoesNotContain((await bench.Get(Log + "/history?copy=1")).EnumerateArray(), h => Text(h, "what") == "runs");
     }
+
+    [Fact]
+    public async Task An_earlier_revision_without_a_program_comes_in_and_its_runs_are_shown()
+    {
+        using var bench = new Bench();
+        var file = JsonNode.Parse(await bench.Http.GetStringAsync(Bench.Rig + "/export"))!;
+        file["log"]!["earlier"]![0]!["design"]!["programs"] = new JsonArray();
+        file["log"]!["earlier"]![0]!["design"]!["name"] = " Spaced ";
+        file["name"] = "Without a program";
+        var made = await bench.Post("/api/rigs", JsonDocument.Parse(file.ToJsonString()).RootElement);
+        Assert.Equal(2, made.GetProperty("revision").GetInt32());
+        var view = await bench.Get($"/api/rigs/{Text(made, "id")}/log?copy=3");
+        Assert.Equal([2, 1], view.GetProperty("spreads").EnumerateArray().Select(s => s.GetProperty("revision").GetInt32()));
+        Assert.Equal(JsonValueKind.Null, view.GetProperty("spreads")[1].GetProperty("promise").ValueKind);
+        // As of every rig that comes in its names are trimmed and it has a program, if only an empty one.
+        var again = JsonNode.Parse(await bench.Http.GetStringAsync($"/api/rigs/{Text(made, "id")}/export"))!;
+        var earlier = again["log"]!["earlier"]![0]!["design"]!;
+        Assert.Equal("Spaced", earlier["name"]!.GetValue<string>());
+        Assert.StartsWith("program Spaced", Assert.Single(earlier["programs"]!.AsArray())!["script"]!.GetValue<string>());
+    }
 }
