@@ -608,7 +608,9 @@ public static partial class ScxmlImport
         private static partial Regex Delay();
 
         [GeneratedRegex(
-            @"^\s*(?:(?<in>In\(\s*['""](?<id>[^'""]+)['""]\s*\))|(?<number>\d+(?:\.\d+)?)|(?<word>[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_]\w*)*)|(?<text>'[^'""\\]*'|""[^""\\]*"")|(?<sign>===|!==|==|!=|<=|>=|&&|\|\||[-+*/<>!(),]))"
+            @"^\s*(?:(?<in>In\(\s*['""](?<id>[^'""]+)['""]\s*\))|(?<number>\d+(?:\.\d+)?)|"
+                + @"(?<word>[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_]\w*)*)|(?<text>'[^'""\\]*'|""[^""\\]*"")|"
+                + @"(?<sign>===|!==|==|!=|<=|>=|&&|\|\||[-+*/<>!(),]))"
         )]
         private static partial Regex Token();
     }

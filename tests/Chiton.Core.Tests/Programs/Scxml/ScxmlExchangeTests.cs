@@ -167,7 +167,8 @@ public class ScxmlExchangeTests
                 """
                 <parallel id="both">
                   <state id="left"><state id="l1"><transition event="t" cond="In('r2')" target="l2"/></state><state id="l2"/></state>
-                  <state id="right"><transition event="u" target="right"/><state id="r1"><transition event="t" target="r2"/></state><parallel id="r2"><state id="p"><state id="p1"/></state><state id="q"/></parallel></state>
+                  <state id="right"><transition event="u" target="right"/><state id="r1"><transition event="t" target="r2"/></state>
+                  <parallel id="r2"><state id="p"><state id="p1"/></state><state id="q"/></parallel></state>
                 </parallel>
                 """
             ),
