@@ -213,8 +213,18 @@ test('a match is planned from the log and from typed figures, and is still there
   await expect(plan).toContainText('How often A succeeds is not known well')
   await expect(plan.getByRole('row').nth(1)).toContainText('nothing yet')
   await expectAccessible(page)
+  // By the keyboard and by touch missions change places, and what was held stays held.
+  const named = (i: number) => page.getByRole('group', { name: `Mission ${i}` }).getByRole('textbox', { name: 'Mission', exact: true })
+  await page.getByRole('group', { name: 'Mission 2' }).getByRole('textbox', { name: 'Points' }).press('Alt+ArrowUp')
+  await expect(named(1)).toHaveValue('B')
+  const points = page.getByRole('group', { name: 'Mission 1' }).getByRole('textbox', { name: 'Points' })
+  await expect(points).toBeFocused()
+  await points.press('Alt+ArrowUp')
+  await expect(named(1)).toHaveValue('B')
+  await page.getByRole('button', { name: 'Move mission 1 down' }).click()
+  await expect(named(2)).toHaveValue('B')
   await page.reload()
-  await expect(page.getByRole('group', { name: 'Mission 2' }).getByRole('textbox', { name: 'Mission', exact: true })).toHaveValue('B')
+  await expect(named(2)).toHaveValue('B')
 })
 
 test('over 200 random cuts of network and bench no run is lost and none is kept twice', async ({ page, open, server }) => {

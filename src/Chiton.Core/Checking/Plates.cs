@@ -65,9 +65,9 @@ public sealed record PlateFacts(
     /// <summary>What was looked for, and what came of it; null where nothing was.</summary>
     public IReadOnlyList<Looked>? Looked { get; init; }
 
-    /// <summary>Runs on the table of the revision that ran last, and whether as many passed as were promised (null where nothing was); null
-    /// where none was logged.</summary>
-    public (int Passes, int Runs, bool? AsPromised)? Logged { get; init; }
+    /// <summary>Runs on the table of the revision that ran last, and whether as many passed as were promised (null where nothing was), or,
+    /// where that was worked out after the first run, as were to be expected; null where none was logged.</summary>
+    public (int Passes, int Runs, bool? AsPromised, bool Afterwards)? Logged { get; init; }
 }
 
 /// <summary>The lines of the eight plates. Each says only what is known: nothing wrong, not looked at, and cannot be looked at are three
@@ -78,7 +78,7 @@ public static class Plates
     public static IReadOnlyList<Plate> Of(PlateFacts facts) =>
         [Rig(facts.Design), Sense(facts), Move(facts), Program(facts), Check(facts), Simulate(facts), Prove(facts), Log(facts.Logged)];
 
-    private static Plate Log((int Passes, int Runs, bool? AsPromised)? logged)
+    private static Plate Log((int Passes, int Runs, bool? AsPromised, bool Afterwards)? logged)
     {
         Plate Made(string line, PlateState state, string why) => new("log", 8, line, state, why);
         if (logged is not { } log)
@@ -86,17 +86,19 @@ public static class Plates
         var count = $"{log.Passes} of {log.Runs}";
         // A plate has room for twenty characters.
         string Fit(params string[] lines) => lines.FirstOrDefault(l => l.Length <= 20) ?? count;
+        // Nobody promised what was worked out since.
+        var (word, told) = log.Afterwards ? ("expected", "was to be expected, as was worked out since") : ("promised", "the bench had promised");
         return log.AsPromised switch
         {
             true => Made(
-                Fit($"{count}, as promised", $"{count} as promised", $"{count} passed"),
+                Fit($"{count}, as {word}", $"{count} as {word}", $"{count} passed"),
                 PlateState.Fine,
-                "Of the runs on the table as many passed as the bench had promised."
+                $"Of the runs on the table as many passed as {told}."
             ),
             false => Made(
                 Fit($"{count}, a surprise", $"{count} passed"),
                 PlateState.Attention,
-                "Of the runs on the table fewer or more passed than the bench had promised."
+                $"Of the runs on the table fewer or more passed than {told}."
             ),
             null => Made(Fit($"{count} passed"), PlateState.NotLooked, "Nothing was promised of the revision that ran on the table."),
         };

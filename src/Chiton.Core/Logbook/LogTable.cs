@@ -119,6 +119,9 @@ public sealed record RowDefaults(int Copy, int Revision, int Revisions, IReadOnl
 /// <param name="Lines">Line of each row in the text, from 1.</param>
 public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, IReadOnlyList<int> Lines)
 {
+    // What a column is headed, where another has the same heading.
+    private IReadOnlyDictionary<string, string> Again { get; init; } = new Dictionary<string, string>();
+
     /// <summary>Most rows that are taken in at once.</summary>
     public const int MostRows = 5000;
 
@@ -175,6 +178,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             }
         );
         string[]? columns = null;
+        var again = new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase);
         var (rows, lines) = (new List<string[]>(), new List<int>());
         while (reader.Read())
         {
@@ -185,7 +189,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             {
                 if (cells.Length > MostColumns)
                     throw new InputProblem("text", $"At most {MostColumns} columns; there are {cells.Length}.");
-                columns = Named(cells);
+                columns = Named(cells, again);
                 continue;
             }
             if (rows.Count == MostRows)
@@ -195,23 +199,26 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
         }
         if (columns is null || rows.Count == 0)
             throw new InputProblem("text", "There are headings but no run. A table is wanted, a run a row.");
-        return new(columns, rows, lines);
+        return new(columns, rows, lines) { Again = again };
     }
 
     // What was made safe for a spreadsheet comes in as it was.
     private static string Plain(string cell) => cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
 
-    private static string[] Named(string[] cells)
+    private static string[] Named(string[] cells, Dictionary<string, string> again)
     {
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         for (var i = 0; i < cells.Length; i++)
         {
-            var name =
+            var head =
                 cells[i] == "" ? $"column {i + 1}"
                 : cells[i].Length > 80 ? cells[i][..80]
                 : cells[i];
+            var name = head;
             for (var n = 2; !seen.Add(name); n++)
-                name = $"{(cells[i] == "" ? $"column {i + 1}" : cells[i])} ({n})";
+                name = $"{head} ({n})";
+            if (name != head)
+                again[name] = head;
             cells[i] = name;
         }
         return cells;
@@ -249,7 +256,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
 
     private MappedColumn Suggest(string column, int at, HashSet<LogField> taken)
     {
-        var (name, unit) = Unit(column);
+        var (name, unit) = Unit(Again.GetValueOrDefault(column, column));
         var plain = string.Join(
             ' ',
             column.ToLowerInvariant().Split([' ', '_', '-', '(', ')', '[', ']', ':'], StringSplitOptions.RemoveEmptyEntries)
@@ -303,7 +310,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             if (column < 0)
                 need.That(false, $"mapping.columns[{i}].column", $"There is no column “{c.Column}”.");
             else if (c.Field == LogField.Measured)
-                measured.Add((column, Clip(Unit(c.Column).Name, 60), Clip(c.Unit ?? "", 20)));
+                measured.Add((column, Clip(Unit(Again.GetValueOrDefault(c.Column, c.Column)).Name, 60), Clip(c.Unit ?? "", 20)));
             else
                 need.That(
                     at.TryAdd(c.Field, column),
@@ -463,13 +470,14 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             : null;
     }
 
-    /// <summary>A log as CSV, a run a row; what was measured has a column each. Read in again it is the same.</summary>
+    /// <summary>A log as CSV, a run a row; what was measured has a column each, and one more for each time that it was measured again in the
+    /// same run. Read in again it is the same.</summary>
     public static string Csv(IReadOnlyList<LogEntry> entries)
     {
         var measured = entries
-            .SelectMany(e => e.Measured.DistinctBy(m => (m.What, m.Unit)))
-            .Select(m => (m.What, m.Unit))
-            .Distinct()
+            .SelectMany(e => e.Measured.GroupBy(m => (m.What, m.Unit)).Select(g => (g.Key.What, g.Key.Unit, Times: g.Count())))
+            .GroupBy(m => (m.What, m.Unit))
+            .SelectMany(g => Enumerable.Range(0, g.Max(m => m.Times)).Select(n => (g.Key.What, g.Key.Unit, Nth: n)))
             .ToArray();
         string[] heads =
         [
@@ -511,7 +519,7 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
                 e.CauseExpected ? "yes" : "",
                 Text(e.Note),
                 .. measured.Select(m =>
-                    e.Measured.FirstOrDefault(v => v.What == m.What && v.Unit == m.Unit) is { } v
+                    e.Measured.Where(v => v.What == m.What && v.Unit == m.Unit).ElementAtOrDefault(m.Nth) is { } v
                         ? v.Value.ToString("R", CultureInfo.InvariantCulture)
                         : ""
                 ),

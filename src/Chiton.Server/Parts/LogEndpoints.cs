@@ -250,7 +250,7 @@ public static class LogEndpoints
             if (held is null && scene == "" && Asked.TryAdd($"{store.Log.Place}|{state.Stamp}|{revision}", true))
                 keeper.Ask(state.Id, state.Copy, revision == state.Revision ? null : revision);
             var passes = runs.Count(r => r.Passed);
-            var afterwards = held?.Proof.TimeUtc > runs[0].TimeUtc;
+            var afterwards = Since(held, runs);
             var compared = below is { } b && (b.Revision != revision || b.Scene != scene) ? b : null;
             below = new(
                 revision,
@@ -369,20 +369,27 @@ public static class LogEndpoints
     }
 
     /// <summary>How the revision that ran last came out on the table; null where no run was logged.</summary>
-    internal static async Task<(int Passes, int Runs, bool? AsPromised)?> Tally(RigState state, RigStore store, CancellationToken cancel)
+    internal static async Task<(int Passes, int Runs, bool? AsPromised, bool Afterwards)?> Tally(
+        RigState state,
+        RigStore store,
+        CancellationToken cancel
+    )
     {
         var lines = await store.Log.Lines(state.Id, state.Copy, cancel);
         if (lines.Count == 0)
             return null;
         var (scene, runs) = Latest(lines, await store.Log.SeriesOf(state.Id, state.Copy, cancel));
+        var held = await Held(state, lines[^1].Revision, scene, runs, store, cancel);
         return (
             runs.Count(r => r.Passed),
             runs.Length,
-            (await Held(state, lines[^1].Revision, scene, runs, store, cancel))?.Learnt is { } learnt
-                ? learnt.AsPromised && learnt.Called is null
-                : null
+            held?.Learnt is { } learnt ? learnt.AsPromised && learnt.Called is null : null,
+            Since(held, runs)
         );
     }
+
+    // True where what was to be expected was worked out after the first run: nobody had promised it.
+    private static bool Since(HeldAgainst? held, IReadOnlyList<LogRow> runs) => held?.Proof.TimeUtc > runs[0].TimeUtc;
 
     private sealed record HeldAgainst(LogPromise Promise, Learnt Learnt, ProofRow Proof, BenchNumbers Numbers)
     {

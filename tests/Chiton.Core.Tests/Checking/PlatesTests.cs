@@ -161,7 +161,19 @@ public class PlatesTests
     [InlineData(9, 14, null, "9 of 14 passed", PlateState.NotLooked)]
     [InlineData(100000, 1000000, null, "100000 of 1000000", PlateState.NotLooked)]
     public void Log_says_how_the_runs_on_the_table_came_out(int passes, int runs, bool? promised, string line, PlateState state) =>
-        Assert.Equal((line, state), Plate(Facts with { Logged = (passes, runs, promised) }, "log"));
+        Assert.Equal((line, state), Plate(Facts with { Logged = (passes, runs, promised, false) }, "log"));
+
+    [Theory]
+    [InlineData(7, 10, true, "7 of 10, as expected", "as many passed as was to be expected, as was worked out since.")]
+    [InlineData(10, 12, true, "10 of 12 as expected", "as many passed as was to be expected")]
+    [InlineData(2, 10, false, "2 of 10, a surprise", "fewer or more passed than was to be expected")]
+    public void What_was_worked_out_since_was_not_promised(int passes, int runs, bool held, string line, string why)
+    {
+        var plate = Plates.Of(Facts with { Logged = (passes, runs, held, true) }).Single(p => p.Part == "log");
+        Assert.Equal(line, plate.Line);
+        Assert.Contains(why, plate.Why);
+        Assert.DoesNotContain("promised", plate.Why);
+    }
 
     [Fact]
     public void Every_line_fits_its_plate() => Assert.All(Plates.Of(Facts), p => Assert.InRange(p.Line.Length, 1, 20));

@@ -89,6 +89,27 @@ public class LogTableTests
     }
 
     [Fact]
+    public void What_was_measured_again_in_a_run_has_a_column_for_each_time()
+    {
+        MeasuredValue[] twice = [new("stopped", 812, "mm"), new("stopped", 809.5, "mm"), new("turns", 3, ""), new("stopped", 815, "mm")];
+        var entry = Made(1, 5)[0];
+        var csv = LogTable.Csv([entry with { Measured = twice }, entry with { Key = entry.Key + "b", Measured = [twice[1]] }]);
+        Assert.EndsWith("stopped (mm),stopped (mm),stopped (mm),turns (-)", csv.Split('\n')[0]);
+        var read = Read(csv);
+        Assert.Empty(read.Bad);
+        Assert.Equal([twice[0], twice[1], twice[3], twice[2]], read.Entries[0].Measured);
+        Assert.Equal([twice[1]], read.Entries[1].Measured);
+    }
+
+    // A heading of somebody else's that only looks like a second one stays what it is.
+    [Fact]
+    public void A_heading_that_ends_in_a_number_keeps_it()
+    {
+        var read = Read("passed,bay (2) in mm,bay in mm\nyes,5,7\n");
+        Assert.Equal([("bay (2)", 5.0), ("bay", 7.0)], read.Entries[0].Measured.Select(m => (m.What, m.Value)));
+    }
+
+    [Fact]
     public void A_table_of_somebody_elses_is_understood()
     {
         var read = Read(

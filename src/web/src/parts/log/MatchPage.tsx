@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import Checkbox from '@mui/material/Checkbox'
@@ -99,6 +99,23 @@ export default function MatchPage() {
     if (sum.data || sum.isError) sum.reset()
   }
   const put = (i: number, change: Partial<Row>) => set({ rows: plan.rows.map((r, k) => (k === i ? { ...r, ...change } : r)) })
+  const sheet = useRef<HTMLFormElement>(null)
+  const move = (i: number, by: number) => {
+    const to = i + by
+    if (to < 0 || to >= plan.rows.length) return
+    const rows = [...plan.rows]
+    const [row] = rows.splice(i, 1)
+    rows.splice(to, 0, row!)
+    set({ rows })
+    // What was held stays held: the same field, or button, of the mission that moved.
+    const groups = sheet.current?.querySelectorAll('.log-mission')
+    const held = [...(groups?.[i]?.querySelectorAll('input, button') ?? [])].indexOf(document.activeElement as Element)
+    requestAnimationFrame(() => {
+      const there = groups?.[to]?.querySelectorAll<HTMLElement>('input, button')[held]
+      const other = there?.closest('.log-mission')?.querySelector<HTMLElement>('input')
+      ;(there?.matches(':disabled') ? other : there)?.focus()
+    })
+  }
   const add = (m: Schemas['Mission']) => {
     const row: Row = {
       ...empty,
@@ -132,6 +149,7 @@ export default function MatchPage() {
         </Button>
       </p>
       <form
+        ref={sheet}
         onSubmit={(e) => {
           e.preventDefault()
           if (!local) sum.mutate(plan)
@@ -165,7 +183,17 @@ export default function MatchPage() {
         </div>
         <h3 className="small-head">Missions</h3>
         {plan.rows.map((r, i) => (
-          <div key={i} className="row log-mission" role="group" aria-label={`Mission ${i + 1}`}>
+          <div
+            key={i}
+            className="row log-mission"
+            role="group"
+            aria-label={`Mission ${i + 1}`}
+            onKeyDown={(e) => {
+              if (!e.altKey || (e.key !== 'ArrowUp' && e.key !== 'ArrowDown')) return
+              e.preventDefault()
+              move(i, e.key === 'ArrowUp' ? -1 : 1)
+            }}
+          >
             <TextField
               size="small"
               label="Mission"
@@ -193,6 +221,28 @@ export default function MatchPage() {
                 />
               )
             })}
+            {plan.rows.length > 1 && (
+              <>
+                <Button
+                  variant="text"
+                  className="no-print"
+                  disabled={i === 0}
+                  onClick={() => move(i, -1)}
+                  aria-label={`Move mission ${i + 1} up`}
+                >
+                  Up
+                </Button>
+                <Button
+                  variant="text"
+                  className="no-print"
+                  disabled={i === plan.rows.length - 1}
+                  onClick={() => move(i, 1)}
+                  aria-label={`Move mission ${i + 1} down`}
+                >
+                  Down
+                </Button>
+              </>
+            )}
             <Button
               variant="text"
               className="no-print"
