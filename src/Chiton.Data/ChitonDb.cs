@@ -65,6 +65,18 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Routines of the workshop's library.</summary>
     public DbSet<RoutineRow> Routines => Set<RoutineRow>();
 
+    /// <summary>Classes.</summary>
+    public DbSet<ClassRow> Classes => Set<ClassRow>();
+
+    /// <summary>Teams.</summary>
+    public DbSet<TeamRow> Teams => Set<TeamRow>();
+
+    /// <summary>Openings of rooms.</summary>
+    public DbSet<RoomRow> Rooms => Set<RoomRow>();
+
+    /// <summary>Devices in rooms.</summary>
+    public DbSet<SessionRow> Sessions => Set<SessionRow>();
+
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
     public static string Connection(string file) =>
         new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
@@ -148,6 +160,14 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Copy });
         model.Entity<LogMappingRow>().HasIndex(m => m.Columns).IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
+        model.Entity<RigRow>().HasIndex(r => r.TeamId);
+        model.Entity<TeamRow>().HasIndex(t => new { t.ClassId, t.Name }).IsUnique();
+        model.Entity<TeamRow>().HasIndex(t => t.Code).IsUnique();
+        model.Entity<SessionRow>().HasIndex(s => s.Hash).IsUnique();
+        foreach (var entity in new[] { typeof(TeamRow), typeof(RoomRow), typeof(SessionRow) })
+            model.Entity(entity).HasOne(typeof(ClassRow)).WithMany().HasForeignKey("ClassId").OnDelete(DeleteBehavior.Restrict);
+        model.Entity<RigRow>().HasOne<TeamRow>().WithMany().HasForeignKey(r => r.TeamId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<SessionRow>().HasOne<TeamRow>().WithMany().HasForeignKey(s => s.TeamId).OnDelete(DeleteBehavior.Restrict);
         foreach (
             var entity in new[]
             {

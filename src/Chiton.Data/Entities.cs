@@ -17,6 +17,15 @@ public sealed class RigRow
 
     /// <summary>True when it is put away: it stays whole, but stands apart in the list.</summary>
     public bool Archived { get; set; }
+
+    /// <summary>The team it belongs to; null for the desk's.</summary>
+    public long? TeamId { get; set; }
+
+    /// <summary>Address of the rig it was handed out from; null where it was not.</summary>
+    public string? OriginRig { get; set; }
+
+    /// <summary>The revision of that rig.</summary>
+    public int? OriginRevision { get; set; }
 }
 
 /// <summary>A revision of a design. Never changed once written.</summary>
@@ -68,6 +77,10 @@ public sealed class CopyRow
 
     /// <summary>What the simulated controller's sensors really see, as JSON. Never leaves the server.</summary>
     public required string Truth { get; set; }
+
+    /// <summary>Whose hidden numbers a stand-in has, as "seed-trolley/1": those of the copy it was handed out from; empty for its
+    /// own.</summary>
+    public string Hidden { get; set; } = "";
 
     /// <summary>How many recordings were made, so that each draws its own noise.</summary>
     public int Recordings { get; set; }

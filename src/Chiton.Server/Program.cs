@@ -1,7 +1,8 @@
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Chiton.Server.Parts;
-using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.AspNetCore.SignalR;
 using Microsoft.EntityFrameworkCore;
 
 // The database is read and written on the threads of requests: enough of them are there before the first crowd, not a second later.
@@ -18,8 +19,10 @@ var builder = WebApplication.CreateBuilder(
 );
 
 DataFolder? folder = null;
+Listening listening;
 try
 {
+    listening = new(Listening.Desk(builder.Configuration["urls"]));
     folder = DataFolder.Open(builder.Configuration["CHITON_DATA"] ?? "data");
     await DataSetup.Prepare(
         folder,
@@ -29,7 +32,7 @@ try
         CancellationToken.None
     );
 }
-catch (FolderTrouble trouble)
+catch (Exception trouble) when (trouble is FolderTrouble or ChitonTrouble)
 {
     folder?.Dispose();
     Console.Error.WriteLine($"Chiton cannot start. {trouble.Message}");
@@ -37,10 +40,12 @@ catch (FolderTrouble trouble)
 }
 var file = folder.Database;
 
-if (builder.Configuration["urls"] is null && Environment.GetEnvironmentVariable("ASPNETCORE_URLS") is null)
-    builder.WebHost.UseUrls("http://127.0.0.1:5180");
+// Where it listens changes while it runs, and stands nowhere else: that it was started with another address is no news.
+builder.Logging.AddFilter("Microsoft.AspNetCore.Server.Kestrel", LogLevel.Error);
+var listened = new ConfigurationBuilder().Add(listening).Build();
 builder.WebHost.ConfigureKestrel(o =>
 {
+    o.Configure(listened, reloadOnChange: true);
     o.Limits.MaxRequestBodySize = Limits.BodyBytes;
     o.AddServerHeader = false;
 });
@@ -58,15 +63,24 @@ builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection
 // Made by the container, so that it lets go of the folder when the server ends.
 builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
-builder.Services.AddScoped<RigStore>();
-builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>();
+builder.Services.AddScoped<Sight>().AddScoped<Caller>();
+builder.Services.AddScoped<RigStore>().AddScoped<ClassStore>().AddScoped<RoomStore>();
+builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>();
+builder.Services.AddSingleton(listening).AddSingleton<Network>().AddSingleton<Presence>().AddSingleton<RoomTeller>();
+builder.Services.AddSingleton<Owners>();
+builder.Services.AddSingleton<RoomKeeper>();
+builder.Services.AddHostedService(s => s.GetRequiredService<RoomKeeper>());
 builder.Services.AddSingleton<Announcer>();
 builder.Services.AddSingleton<RateKeeper>();
 builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());
 builder.Services.AddSingleton<Trier>();
 builder.Services.AddHostedService(s => s.GetRequiredService<Trier>());
 builder
-    .Services.AddSignalR(o => o.MaximumReceiveMessageSize = 16 * 1024)
+    .Services.AddSignalR(o =>
+    {
+        o.MaximumReceiveMessageSize = 16 * 1024;
+        o.AddFilter(typeof(HubDoor));
+    })
     .AddJsonProtocol(o => Documents.Configure(o.PayloadSerializerOptions));
 builder.Services.AddOpenApi("v1", OpenApiShape.Configure);
 builder.Services.AddProblemDetails();
@@ -78,30 +92,18 @@ builder.Services.AddResponseCompression(o =>
 builder.Services.AddRateLimiter(o =>
 {
     o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
-    // One person at one machine: generous for typing, tight enough that a runaway script does not starve a class.
-    o.GlobalLimiter = System.Threading.RateLimiting.PartitionedRateLimiter.Create<HttpContext, string>(_ =>
-        System.Threading.RateLimiting.RateLimitPartition.GetTokenBucketLimiter(
-            "all",
-            _ =>
-                new()
-                {
-                    TokenLimit = 4000,
-                    TokensPerPeriod = 2000,
-                    ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-                    QueueLimit = 0,
-                }
-        )
-    );
+    o.GlobalLimiter = SessionLimits.Limiter;
 });
 
 var app = builder.Build();
 app.UseExceptionHandler();
 app.UseStatusCodePages();
 app.UseMiddleware<Guard>();
+app.UseMiddleware<Door>();
+app.UseRateLimiter();
 app.UseMiddleware<JsonInput>();
 app.UseMiddleware<QueryInput>();
 app.UseResponseCompression();
-app.UseRateLimiter();
 app.UseStaticFiles(
     new StaticFileOptions
     {
@@ -133,6 +135,8 @@ TuneEndpoints.Map(api);
 LogEndpoints.Map(api);
 SumEndpoints.Map(api);
 HelpEndpoints.Map(api);
+ClassEndpoints.Map(api);
+RoomEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();
 

@@ -17,6 +17,7 @@ public partial class LayersTests
         ["Checking"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Simulation"],
         ["Proving"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Checking", "Simulation"],
         ["Logbook"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Checking", "Simulation", "Proving"],
+        ["Classroom"] = ["Quantities", "Rigs", "Sensing", "Motion", "Programs", "Checking", "Simulation", "Proving", "Logbook"],
     };
 
     private static string Root

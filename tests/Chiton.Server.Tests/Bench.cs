@@ -1,6 +1,12 @@
 using Chiton.Data;
+using Chiton.Server.App.Room;
+using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.AspNetCore.TestHost;
+using Microsoft.Extensions.Configuration;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Chiton.Server.Tests;
 
@@ -17,7 +23,50 @@ public sealed class Bench : IDisposable
             builder.UseSetting("CHITON_DEMO", "1");
             // What is tried between edits would change what others read meanwhile.
             builder.UseSetting("CHITON_TRIES", tries ? "always" : "asked");
+            builder.ConfigureServices(s => s.AddTransient<IStartupFilter, Wires>());
+            // No wire is real here: the room is wherever a request says it came in at.
+            builder.ConfigureTestServices(s => s.AddSingleton<Network, NoWires>());
         }
+    }
+
+    /// <summary>The header that says at which local address a request came in; at the desk where there is none.</summary>
+    public const string CameInAt = "test-came-in-at";
+
+    /// <summary>The address of the room in tests.</summary>
+    public const string RoomAddress = "127.0.0.2";
+
+    // The server of tests has no connections: which one a request came by is said here, before anything of ours looks at it.
+    private sealed class Wires : IStartupFilter
+    {
+        public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) =>
+            app =>
+            {
+                app.Use(
+                    (context, then) =>
+                    {
+                        context.Connection.LocalIpAddress = IPAddress.Parse(
+                            context.Request.Headers[CameInAt].FirstOrDefault() ?? "127.0.0.1"
+                        );
+                        context.Connection.RemoteIpAddress = IPAddress.Parse(
+                            context.Request.Headers["test-from"].FirstOrDefault() ?? "127.0.0.9"
+                        );
+                        return then(context);
+                    }
+                );
+                next(app);
+            };
+    }
+
+    private sealed class NoWires(Listening listening, IServer server, IConfiguration settings) : Network(listening, server, settings)
+    {
+        public override bool Ready => true;
+
+        public override int Port => 80;
+
+        public override IReadOnlyList<IPAddress> Addresses() => [IPAddress.Parse(RoomAddress)];
+
+        public override Task Listen(IReadOnlyList<IPAddress> addresses, IReadOnlyList<IPAddress> already, CancellationToken cancel) =>
+            Task.CompletedTask;
     }
 
     private readonly bool tries;
@@ -44,7 +93,7 @@ public sealed class Bench : IDisposable
         if (folder is null)
             File.Copy(Demo.Value, Path.Combine(Folder, "chiton.db"));
         factory = new(Folder, tries);
-        Http = factory.CreateClient();
+        Http = factory.CreateClient(new() { HandleCookies = false });
     }
 
     private static readonly Lazy<Bench> Common = new(() =>
@@ -67,7 +116,7 @@ public sealed class Bench : IDisposable
         factory.Dispose();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         factory = new(Folder, tries);
-        Http = factory.CreateClient();
+        Http = factory.CreateClient(new() { HandleCookies = false });
     }
 
     public async Task<JsonElement> Get(string path)

@@ -27,6 +27,9 @@ public sealed class LiveServer : IDisposable
         return ((IPEndPoint)socket.LocalEndpoint).Port;
     }
 
+    /// <summary>The port that it listens at.</summary>
+    public int Port => port;
+
     private Process Start() => Launch(folder, port);
 
     /// <summary>Starts the server as a process on a folder, with its words to be read.</summary>
@@ -43,6 +46,9 @@ public sealed class LiveServer : IDisposable
         };
         info.Environment["CHITON_DATA"] = folder;
         info.Environment["CHITON_DEMO"] = "1";
+        // The room of tests: it is of this machine alone, and it is not the desk.
+        info.Environment["CHITON_LISTEN"] = "127.0.0.2";
+        info.Environment["CHITON_HOSTS"] = "farm.test";
         info.Environment["Logging__LogLevel__Default"] = "Error";
         return Process.Start(info)!;
     }

@@ -87,7 +87,9 @@ public static class Plates
         // A plate has room for twenty characters.
         string Fit(params string[] lines) => lines.FirstOrDefault(l => l.Length <= 20) ?? count;
         // Nobody promised what was worked out since.
-        var (word, told) = log.Afterwards ? ("expected", "was to be expected, as was worked out since") : ("promised", "the bench had promised");
+        var (word, told) = log.Afterwards
+            ? ("expected", "was to be expected, as was worked out since")
+            : ("promised", "the bench had promised");
         return log.AsPromised switch
         {
             true => Made(

@@ -176,6 +176,24 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Changes");
                 });
 
+            modelBuilder.Entity("Chiton.Data.ClassRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Classes");
+                });
+
             modelBuilder.Entity("Chiton.Data.CopyRow", b =>
                 {
                     b.Property<string>("RigId")
@@ -186,6 +204,10 @@ namespace Chiton.Data.Migrations
 
                     b.Property<bool>("AsksKind")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hidden")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Motion")
                         .IsRequired()
@@ -602,9 +624,61 @@ namespace Chiton.Data.Migrations
                     b.Property<int>("HeadRevision")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("OriginRevision")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OriginRig")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("TeamId")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
+                    b.HasIndex("TeamId");
+
                     b.ToTable("Rigs");
+                });
+
+            modelBuilder.Entity("Chiton.Data.RoomRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Addresses")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ClassId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("ClosedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("EndsUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("JoinCode")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("JudgeCode")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Message")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("OpenedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ClassId");
+
+                    b.ToTable("Rooms");
                 });
 
             modelBuilder.Entity("Chiton.Data.RoutineRow", b =>
@@ -765,6 +839,40 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Series");
                 });
 
+            modelBuilder.Entity("Chiton.Data.SessionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ClassId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("TeamId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("UntilUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ClassId");
+
+                    b.HasIndex("Hash")
+                        .IsUnique();
+
+                    b.HasIndex("TeamId");
+
+                    b.ToTable("Sessions");
+                });
+
             modelBuilder.Entity("Chiton.Data.SilenceRow", b =>
                 {
                     b.Property<long>("Id")
@@ -799,6 +907,43 @@ namespace Chiton.Data.Migrations
                         .IsUnique();
 
                     b.ToTable("Silences");
+                });
+
+            modelBuilder.Entity("Chiton.Data.TeamRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ClassId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("HandUpUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Table")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.HasIndex("ClassId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Teams");
                 });
 
             modelBuilder.Entity("Chiton.Data.TrialRow", b =>
@@ -978,6 +1123,23 @@ namespace Chiton.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chiton.Data.RigRow", b =>
+                {
+                    b.HasOne("Chiton.Data.TeamRow", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Restrict);
+                });
+
+            modelBuilder.Entity("Chiton.Data.RoomRow", b =>
+                {
+                    b.HasOne("Chiton.Data.ClassRow", null)
+                        .WithMany()
+                        .HasForeignKey("ClassId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chiton.Data.RunRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
@@ -1005,11 +1167,34 @@ namespace Chiton.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chiton.Data.SessionRow", b =>
+                {
+                    b.HasOne("Chiton.Data.ClassRow", null)
+                        .WithMany()
+                        .HasForeignKey("ClassId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+
+                    b.HasOne("Chiton.Data.TeamRow", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Restrict);
+                });
+
             modelBuilder.Entity("Chiton.Data.SilenceRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
                         .WithMany()
                         .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.TeamRow", b =>
+                {
+                    b.HasOne("Chiton.Data.ClassRow", null)
+                        .WithMany()
+                        .HasForeignKey("ClassId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });

@@ -28,6 +28,29 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             + $"{await Db.Copies.CountAsync(c => c.RigId == id, cancel)}";
     }
 
+    /// <summary>The same as long as the controller of a copy holds the same, and the same findings are set aside.</summary>
+    public async Task<string> SettledStamp(string id, int copy, CancellationToken cancel)
+    {
+        var unit = await Db
+            .Copies.Where(c => c.RigId == id && c.Number == copy)
+            .Join(
+                Db.Units,
+                c => c.UnitId,
+                u => u.Id,
+                (c, u) =>
+                    new
+                    {
+                        u.Kind,
+                        u.HeldRig,
+                        u.HeldRevision,
+                        u.HeldHash,
+                    }
+            )
+            .FirstOrDefaultAsync(cancel);
+        var silences = await Db.Silences.Where(s => s.RigId == id && s.Copy == copy).Select(s => s.Id).ToListAsync(cancel);
+        return $"{unit} {string.Join(',', silences)}";
+    }
+
     /// <summary>The units of a rig's copies, by key.</summary>
     public async Task<IReadOnlyDictionary<long, UnitRow>> UnitsOf(string rig, CancellationToken cancel)
     {
@@ -336,7 +359,7 @@ public sealed class CopyStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         foreach (
             var thing in own.Select(s => SampleBench.Surface(sensor.Kind, s)).OfType<BenchThing>().Concat(SampleBench.Things(sensor.Kind))
         )
-            things.TryAdd(thing.Name, SampleBench.Seen(thing, SampleBench.Seed(state.Id, state.Copy.ToString(), sensor.Name)));
+            things.TryAdd(thing.Name, SampleBench.Seen(thing, SampleBench.Seed(state.Hidden.Rig, state.Hidden.Copy, sensor.Name)));
         return (things, row.Recordings);
     }
 

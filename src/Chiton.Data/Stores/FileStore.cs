@@ -265,7 +265,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     }
 
     // A free address for a rig of that name: lower-case words with hyphens, numbered when taken.
-    private async Task<string> FreeId(string name, CancellationToken cancel)
+    internal async Task<string> FreeId(string name, CancellationToken cancel)
     {
         const string accented = "àáâãäåçèéêëìíîïñòóôõöøùúûüýÿ",
             plain = "aaaaaaceeeeiiiinoooooouuuuyy";

@@ -46,8 +46,10 @@ public sealed record GaugeRow(string Scene, int Runs, int Passes, double Low, do
 public sealed record ListedRig(RigRow Rig, KnownDesign Design, IReadOnlyList<ListedCopy> Copies);
 
 /// <summary>Reads rigs whole, and holds the stores that change what they are made of.</summary>
-public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
+public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = null) : Store(db, clock)
 {
+    private readonly Sight sight = sight ?? new();
+
     /// <summary>Designs, their revisions and programs.</summary>
     public DesignStore Designs { get; } = new(db, clock);
 
@@ -86,10 +88,28 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
 
     private sealed record CalibrationTaken(DateTime? LatestUtc, IReadOnlyList<string> Modes, IReadOnlyList<double> SupplyV);
 
-    /// <summary>All rigs with their copies, by name of address, and how often the current design works on each.</summary>
-    public async Task<IReadOnlyList<ListedRig>> List(CancellationToken cancel)
+    /// <summary>The rigs of whoever asks with their copies, by name of address, and how often the current design works on each: a team's own,
+    /// or the desk's.</summary>
+    public Task<IReadOnlyList<ListedRig>> List(CancellationToken cancel)
     {
-        var rigs = await Db.Rigs.AsNoTracking().OrderBy(r => r.Id).ToListAsync(cancel);
+        var team = sight.Team;
+        return List(Db.Rigs.Where(r => r.TeamId == team), cancel);
+    }
+
+    /// <summary>The rigs of all teams of a class.</summary>
+    public Task<IReadOnlyList<ListedRig>> ListOf(long room, CancellationToken cancel) =>
+        List(Db.Rigs.Where(r => r.TeamId != null && Db.Teams.Any(t => t.Id == r.TeamId && t.ClassId == room)), cancel);
+
+    /// <summary>The team that a rig belongs to; null for the desk's, or where there is no such rig.</summary>
+    public Task<long?> Owner(string rig, CancellationToken cancel) =>
+        Db.Rigs.AsNoTracking().Where(r => r.Id == rig).Select(r => r.TeamId).FirstOrDefaultAsync(cancel);
+
+    /// <inheritdoc cref="Owner"/>
+    public long? OwnerNow(string rig) => Db.Rigs.AsNoTracking().Where(r => r.Id == rig).Select(r => r.TeamId).FirstOrDefault();
+
+    private async Task<IReadOnlyList<ListedRig>> List(IQueryable<RigRow> which, CancellationToken cancel)
+    {
+        var rigs = await which.AsNoTracking().OrderBy(r => r.Id).ToListAsync(cancel);
         var hashes = await Db
             .Rigs.AsNoTracking()
             .Join(
@@ -230,10 +250,55 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
     /// <param name="revision">Revision number; null for the current one.</param>
     /// <param name="cancel">Gives up.</param>
     /// <exception cref="NotStored">When there is no such rig, copy or revision.</exception>
+    /// <exception cref="NotYours">When a team asks for what is not its own, there or not.</exception>
     public async Task<RigState> Load(string id, int? copy, int? revision, CancellationToken cancel)
     {
-        var rig =
-            await Db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotStored($"There is no rig “{id}”.");
+        var rig = await Db.Rigs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel);
+        if (sight.Team is { } team && rig?.TeamId != team)
+            throw new NotYours();
+        return await Load(rig ?? throw new NotStored($"There is no rig “{id}”."), copy, revision, cancel);
+    }
+
+    /// <summary>The guest of a scene by its name or address: of the rigs of the same team first, then of the desk's; never another
+    /// team's.</summary>
+    /// <param name="owner">The team that the scene's rig belongs to; null for the desk's.</param>
+    /// <param name="name">The guest's name or address.</param>
+    /// <param name="copy">Its copy.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <returns>The guest; null when there is none.</returns>
+    public async Task<RigState?> Guest(long? owner, string name, int copy, CancellationToken cancel)
+    {
+        var rigs = await Db
+            .Rigs.AsNoTracking()
+            .Where(r => r.TeamId == null || r.TeamId == owner)
+            .OrderBy(r => r.TeamId == null)
+            .ThenBy(r => r.Id)
+            .ToListAsync(cancel);
+        foreach (var rig in rigs)
+        {
+            var hash = await Db
+                .Revisions.AsNoTracking()
+                .Where(r => r.RigId == rig.Id && r.Number == rig.HeadRevision)
+                .Select(r => r.Hash)
+                .FirstAsync(cancel);
+            if (rig.Id != name && (await Design(rig.Id, rig.HeadRevision, hash, cancel)).Design.Name != name)
+                continue;
+            try
+            {
+                return await Load(rig, copy, null, cancel);
+            }
+            catch (NotStored)
+            {
+                // The plan says which line asks for a copy that is not there.
+                return null;
+            }
+        }
+        return null;
+    }
+
+    private async Task<RigState> Load(RigRow rig, int? copy, int? revision, CancellationToken cancel)
+    {
+        var id = rig.Id;
         var number = revision ?? rig.HeadRevision;
         var hash =
             await Db
@@ -279,6 +344,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
         return new(id, number, hash, design, at, copyRow.Team, unit, moves.Motion, read, rows)
         {
             AsksKind = copyRow.AsksKind,
+            Owner = rig.TeamId,
+            Hidden = copyRow.Hidden.Split('/') is [var lent, var which] ? (lent, which) : (id, $"{at}"),
             Known = known,
             Ages = ages,
             Moves = moves,

@@ -7,6 +7,16 @@ namespace Chiton.Data;
 /// <summary>Nothing of that name is stored.</summary>
 public sealed class NotStored(string what) : Exception(what);
 
+/// <summary>A team asked for what is not its own, whether it is there or not.</summary>
+public sealed class NotYours() : Exception("This is not yours.");
+
+/// <summary>Whose rigs can be seen: set once for a request, by whoever knows who asks.</summary>
+public sealed class Sight
+{
+    /// <summary>The team that sees its own rigs alone; null where all can be seen, and those of the desk are listed.</summary>
+    public long? Team { get; set; }
+}
+
 /// <summary>Someone else changed the same thing first. Nothing was written.</summary>
 /// <param name="current">Number of the revision, or version of what was changed, that is current.</param>
 /// <param name="what">What the other change was.</param>
@@ -59,6 +69,21 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
         finally
         {
             Db.ChangeTracker.Clear();
+            gate.Release();
+        }
+    }
+
+    /// <summary>Does what no transaction may hold, while nobody writes.</summary>
+    protected async Task Alone(Func<Task> work)
+    {
+        var gate = Gates.GetOrAdd(Db.Database.GetConnectionString() ?? "", _ => new(1, 1));
+        await gate.WaitAsync(CancellationToken.None);
+        try
+        {
+            await work();
+        }
+        finally
+        {
             gate.Release();
         }
     }

@@ -6,6 +6,7 @@ using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.App;
@@ -24,6 +25,9 @@ public interface IBenchPage
 
     /// <summary>The bench was tried for the checks of a rig's copy.</summary>
     Task Tried(string rig, int copy);
+
+    /// <summary>Something of the room changed that this page may know of.</summary>
+    Task Room();
 }
 
 /// <summary>How far a job is.</summary>
@@ -50,10 +54,25 @@ public sealed record RigChange(string Rig, int Revision, string What, string? By
 public sealed record LiveReading(double? Reading, string? Zone, double[]? All = null, string? Word = null);
 
 /// <summary>Progress, changes and live readings.</summary>
-public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
+public sealed class BenchHub(RigStore store, Plays plays, Caller caller, Presence presence) : Hub<IBenchPage>
 {
-    /// <summary>Begins to hear of a rig.</summary>
-    public Task Follow(string rig) => Groups.AddToGroupAsync(Context.ConnectionId, "rig:" + rig);
+    /// <summary>Begins to hear of a rig; of one that is not there nothing is ever heard.</summary>
+    public async Task Follow(string rig)
+    {
+        if (caller.Team is { } team && await store.Owner(rig, Context.ConnectionAborted) != team)
+            throw new NotYours();
+        await Groups.AddToGroupAsync(Context.ConnectionId, "rig:" + rig);
+    }
+
+    /// <summary>Begins to hear of the room: the desk of all that goes on in it, others of what is theirs.</summary>
+    public async Task FollowRoom()
+    {
+        foreach (var group in Presence.Groups(caller))
+            await Groups.AddToGroupAsync(Context.ConnectionId, group);
+    }
+
+    /// <summary>Says in which part this page is, for the board.</summary>
+    public void At(string part) => presence.At(caller, part);
 
     /// <summary>Live readings of a sensor on the simulated controller, five a second, while it is held over something.</summary>
     /// <param name="rig">Address of the rig.</param>
@@ -62,32 +81,40 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
     /// <param name="over">What it is held over.</param>
     /// <param name="amount">How far, how hard or how deep; null where that means nothing.</param>
     /// <param name="cancel">Ends it.</param>
-    public async IAsyncEnumerable<LiveReading> Live(
+    public async Task<IAsyncEnumerable<LiveReading>> Live(
         string rig,
         int copy,
         string sensor,
         string over,
         double? amount,
-        [EnumeratorCancellation] CancellationToken cancel
+        CancellationToken cancel
     )
     {
         var state = await store.Load(rig, copy, null, cancel);
         // What is on a table has no live value here.
-        if (state.Unit.Kind == UnitKind.Real)
-            yield break;
-        if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
-            yield break;
+        if (state.Unit.Kind == UnitKind.Real || state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
+            return AsyncEnumerable.Empty<LiveReading>();
         var (things, recording) = await store.Copies.Bench(state, device, false, cancel);
         if (!things.TryGetValue(over, out var thing))
-            yield break;
-        var zones = ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor));
-        var held = new SimulatedSensor(
+            return AsyncEnumerable.Empty<LiveReading>();
+        return Readings(
+            ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor)),
             device,
-            thing,
-            amount is { } a && double.IsFinite(a) ? a : 0,
-            BenchCare.AsItIs,
-            new((ulong)recording, 9)
+            new(device, thing, amount is { } a && double.IsFinite(a) ? a : 0, BenchCare.AsItIs, new((ulong)recording, 9)),
+            presence.Stream(caller),
+            cancel
         );
+    }
+
+    private static async IAsyncEnumerable<LiveReading> Readings(
+        ZoneReader zones,
+        Sensor device,
+        SimulatedSensor held,
+        IDisposable stream,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
+    {
+        using var holding = stream;
         while (!cancel.IsCancellationRequested)
         {
             var reading = new double[held.Width];
@@ -110,7 +137,7 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
         e switch
         {
             InputProblem p => string.Join(' ', p.Errors.Values),
-            TooBusy or NotStored => e.Message,
+            TooBusy or NotStored or NotYours or TooMany => e.Message,
             _ => null,
         };
 
@@ -130,16 +157,18 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
     {
         var page = Context.ConnectionId;
         Play? play = null;
+        IDisposable? stream = null;
         ScenePlan? place = null;
         string? refused = null;
         try
         {
+            stream = presence.Stream(caller);
             var need = new Require();
             var luck = RunInput.Seed(need, seed);
             need.Done();
             var state = await store.Load(rig, copy, null, cancel);
             var where = state.Scene(scene);
-            play = new(state.Plan(where, await RunInput.Guests(store, where, cancel), true), luck);
+            play = new(state.Plan(where, await RunInput.Guests(store, state, where, cancel), true), luck);
             place = ScenePlan.Of(play.Scene, state.Design, state.Positions.ToDictionary(p => p.Key, p => p.Value.Angles));
             plays.Begin(page, play);
         }
@@ -147,6 +176,7 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
         {
             refused = words;
         }
+        using var playing = stream;
         if (play is null || refused is not null)
         {
             yield return new(null, null, null, 0, refused);
@@ -208,8 +238,20 @@ public sealed class BenchHub(RigStore store, Plays plays) : Hub<IBenchPage>
     public void PutAway() => plays.End(Context.ConnectionId);
 
     /// <inheritdoc/>
+    public override async Task OnConnectedAsync()
+    {
+        if (!presence.Come(Context, caller))
+        {
+            Context.Abort();
+            return;
+        }
+        await base.OnConnectedAsync();
+    }
+
+    /// <inheritdoc/>
     public override Task OnDisconnectedAsync(Exception? exception)
     {
+        presence.Go(Context.ConnectionId);
         plays.End(Context.ConnectionId);
         return base.OnDisconnectedAsync(exception);
     }

@@ -1,32 +1,44 @@
+using System.Net;
 using System.Security.Cryptography;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Chiton.Server.App;
 
 /// <summary>
-/// Lets only this machine's own pages in: the Host header must name this machine and an Origin must be the same as the
-/// host, so that no other page a person has open can reach the bench. Sets the security headers.
+/// Lets only this server's own pages in: the Host header must name this machine, at the desk as itself and in the room by an address that
+/// is listened at, and an Origin must be the same as the host, so that no other page a person has open can reach the bench. Sets the
+/// security headers.
 /// </summary>
-public sealed class Guard(RequestDelegate next, IConfiguration configuration)
+public sealed class Guard(RequestDelegate next, IConfiguration configuration, RoomKeeper room)
 {
     /// <summary>Where the request's nonce is kept.</summary>
     public const string NonceKey = "csp-nonce";
 
-    private readonly HashSet<string> hosts = new(
-        [
-            "127.0.0.1",
-            "localhost",
-            "[::1]",
-            .. (configuration["CHITON_HOSTS"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
-        ],
+    private readonly HashSet<string> named = new(
+        (configuration["CHITON_HOSTS"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
         StringComparer.OrdinalIgnoreCase
     );
+
+    /// <summary>True for a request that came in at the desk: by the local address of its connection, never by where it came from.</summary>
+    public static bool IsDesk(HttpContext context) =>
+        context.Connection.LocalIpAddress is { } at && (at.IsIPv4MappedToIPv6 ? at.MapToIPv4() : at).Equals(IPAddress.Loopback);
+
+    private bool Serves(HttpContext context)
+    {
+        var host = context.Request.Host.Host;
+        if (named.Contains(host))
+            return true;
+        return IsDesk(context)
+            ? host is "127.0.0.1" or "[::1]" || host.Equals("localhost", StringComparison.OrdinalIgnoreCase)
+            : IPAddress.TryParse(host, out var address) && room.Open?.Addresses.Contains(address) == true;
+    }
 
     /// <summary>Handles a request.</summary>
     public async Task Invoke(HttpContext context)
     {
         var request = context.Request;
-        if (!hosts.Contains(request.Host.Host))
+        if (!Serves(context))
         {
             await Refuse(context, "This address is not served here.");
             return;
@@ -81,11 +93,12 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration)
         Uri.TryCreate(origin, UriKind.Absolute, out var uri)
         && string.Equals(uri.Authority, request.Host.Value, StringComparison.OrdinalIgnoreCase);
 
-    private static Task Refuse(HttpContext context, string why)
+    /// <summary>Answers that something is not for whoever asks.</summary>
+    internal static Task Refuse(HttpContext context, string why, int status = StatusCodes.Status403Forbidden)
     {
-        context.Response.StatusCode = StatusCodes.Status403Forbidden;
+        context.Response.StatusCode = status;
         return context.Response.WriteAsJsonAsync(
-            new ProblemDetails { Status = 403, Title = why },
+            new ProblemDetails { Status = status, Title = why },
             options: null,
             contentType: "application/problem+json"
         );

@@ -54,7 +54,7 @@ public sealed class Jobs : IDisposable
     /// <exception cref="InputProblem">When there is one of that name already.</exception>
     public Job Begin(string? name, CancellationToken request)
     {
-        if (name is { Length: > 100 })
+        if (name is { Length: > 140 })
             throw new InputProblem("job", "At most 100 characters.");
         var source = CancellationTokenSource.CreateLinkedTokenSource(request);
         if (name is { Length: > 0 } && !running.TryAdd(name, source))

@@ -62,6 +62,8 @@ public sealed partial class Problems(IProblemDetailsService service, DataFolder 
                 Detail = bad.Message,
             },
             NotStored n => new() { Status = 404, Title = n.Message },
+            NotYours y => new() { Status = 403, Title = y.Message },
+            Room.TooMany m => new() { Status = 429, Title = m.Message },
             TooBusy b => new() { Status = 503, Title = b.Message },
             TookTooLong t => new()
             {

@@ -2,13 +2,20 @@ using System.Threading.Channels;
 using Chiton.Core.Proving;
 using Chiton.Core.Quantities;
 using Chiton.Data;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.App;
 
 /// <summary>Counts 100 runs in the background after every edit, for the gauge in the header.</summary>
-public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub, IBenchPage> hub, Jobs jobs, ILogger<RateKeeper> log)
-    : BackgroundService
+public sealed class RateKeeper(
+    IServiceScopeFactory scopes,
+    IHubContext<BenchHub, IBenchPage> hub,
+    Jobs jobs,
+    Owners owners,
+    RoomTeller room,
+    ILogger<RateKeeper> log
+) : BackgroundService
 {
     /// <summary>Longest time a gauge may take: a slow program has no gauge, and holds up no other.</summary>
     public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
@@ -26,19 +33,15 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        var asked = new List<(string Rig, int Copy, int? Revision)>();
+        // In turns, so that no team waits for another's; of what one asked for, the latest goes first: the open rig before a list of others.
+        var asked = new FairTurns<(string Rig, int Copy, int? Revision)>(a => owners.Of(a.Rig));
         while (asked.Count > 0 || await queue.Reader.WaitToReadAsync(stoppingToken))
         {
-            // Who asked last waits least: the open rig goes before a list of others.
             while (queue.Reader.TryRead(out var next))
-            {
-                asked.Remove(next);
                 asked.Add(next);
-            }
             if (asked.Count == 0)
                 continue;
-            var (rig, copy, revision) = asked[^1];
-            asked.RemoveAt(asked.Count - 1);
+            var (rig, copy, revision) = asked.Take();
             try
             {
                 await using var scope = scopes.CreateAsyncScope();
@@ -50,6 +53,11 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
                 if (stoppingToken.IsCancellationRequested)
                     break;
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
+                room.Board();
+            }
+            catch (NotStored)
+            {
+                // It was deleted meanwhile.
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
@@ -69,7 +77,7 @@ public sealed class RateKeeper(IServiceScopeFactory scopes, IHubContext<BenchHub
         foreach (var name in scenes)
         {
             var scene = state.Scene(name);
-            var bench = new PlanProved(state.Plan(scene, await RunInput.Guests(store, scene, stopping)));
+            var bench = new PlanProved(state.Plan(scene, await RunInput.Guests(store, state, scene, stopping)));
             var done = await jobs.Run(
                 WorkKind.Gauge,
                 null,

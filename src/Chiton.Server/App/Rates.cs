@@ -27,7 +27,7 @@ public static class Rates
             {
                 var scene = state.Scene(name);
                 alone &= !scene.All("guest").Any();
-                why ??= state.Plan(scene, await RunInput.Guests(store, scene, cancel)).Unproved;
+                why ??= state.Plan(scene, await RunInput.Guests(store, state, scene, cancel)).Unproved;
             }
             catch (InputProblem p)
             {

@@ -20,29 +20,17 @@ public static class RunInput
     }
 
     /// <summary>The rigs that a scene has as guests, by their names or addresses.</summary>
-    internal static async Task<GuestFinder?> Guests(RigStore store, SceneNode scene, CancellationToken cancel)
+    internal static async Task<GuestFinder?> Guests(RigStore store, RigState host, SceneNode scene, CancellationToken cancel)
     {
         var lines = scene.All("guest").ToArray();
         if (lines.Length == 0)
             return null;
-        var listed = await store.List(cancel);
         var found = new Dictionary<(string, int), BenchCopy>();
         foreach (var line in lines)
         {
-            var (name, copy) = (line.Name("rig")!, (int)line.Value("n")!.Value);
-            if (
-                listed.FirstOrDefault(r => r.Design.Design.Name == name || r.Rig.Id == name) is not { } rig
-                || found.ContainsKey((name, copy))
-            )
-                continue;
-            try
-            {
-                found[(name, copy)] = (await store.Load(rig.Rig.Id, copy, null, cancel)).Bench;
-            }
-            catch (NotStored)
-            {
-                // The plan says which line asks for a copy that is not there.
-            }
+            var asked = (Name: line.Name("rig")!, Copy: (int)line.Value("n")!.Value);
+            if (!found.ContainsKey(asked) && await store.Guest(host.Owner, asked.Name, asked.Copy, cancel) is { } guest)
+                found[asked] = guest.Bench;
         }
         return (rig, copy) => found.GetValueOrDefault((rig, copy));
     }

@@ -1,5 +1,6 @@
 using Chiton.Core.Simulation;
 using Chiton.Data;
+using Chiton.Server.App.Room;
 using Chiton.Server.Parts;
 using Microsoft.AspNetCore.SignalR;
 
@@ -10,6 +11,8 @@ public sealed class Trier(
     IServiceScopeFactory scopes,
     IHubContext<BenchHub, IBenchPage> hub,
     Jobs jobs,
+    Owners owners,
+    RoomTeller room,
     IConfiguration settings,
     ILogger<Trier> log
 ) : BackgroundService
@@ -23,11 +26,13 @@ public sealed class Trier(
     private readonly bool always = settings["CHITON_TRIES"] != "asked";
     private readonly Lock gate = new();
     private (string Rig, int Copy, CancellationTokenSource Stop)? current;
-    private (string Rig, int Copy)? stopped;
+    private readonly HashSet<(string Rig, int Copy)> stopped = [];
 
-    // What is to be run next, and when it was first asked for or last changed, ms of the machine's clock.
-    private (string Rig, int Copy)? wanted;
-    private long since;
+    // What each wants next, and since when it was asked for or last changed, ms of the machine's clock; and who was served when. A team
+    // that opens another rig gives up its own, and nobody else's.
+    private readonly Dictionary<long, (string Rig, int Copy, long Since)> wanted = [];
+    private readonly Dictionary<long, long> served = [];
+    private long turn;
 
     /// <summary>A rig is open: its bench is run once edits pause.</summary>
     /// <param name="rig">Address of the rig.</param>
@@ -35,39 +40,45 @@ public sealed class Trier(
     /// <param name="pressed">True where somebody asks for it in so many words.</param>
     public void Ask(string rig, int copy, bool pressed = false)
     {
+        var owner = owners.Of(rig);
         lock (gate)
         {
-            if (!pressed && (!always || stopped == (rig, copy)))
+            if (!pressed && (!always || stopped.Contains((rig, copy))))
                 return;
             if (pressed)
-                stopped = null;
+                stopped.Remove((rig, copy));
             // Asking again for what runs, or waits, changes nothing: pages ask as often as they look.
-            if (current is { Stop.IsCancellationRequested: false } now && (now.Rig, now.Copy) == (rig, copy) || wanted == (rig, copy))
+            if (
+                current is { Stop.IsCancellationRequested: false } now && (now.Rig, now.Copy) == (rig, copy)
+                || wanted.TryGetValue(owner, out var waits) && (waits.Rig, waits.Copy) == (rig, copy)
+            )
                 return;
-            // Another rig is open now.
-            current?.Stop.Cancel();
-            Want(rig, copy);
+            // Another of its rigs is open now.
+            if (current is { } running && owners.Of(running.Rig) == owner)
+                running.Stop.Cancel();
+            Want(owner, rig, copy);
         }
     }
 
-    private void Want(string rig, int copy)
+    private void Want(long owner, string rig, int copy)
     {
-        (wanted, since) = ((rig, copy), Environment.TickCount64);
+        wanted[owner] = (rig, copy, Environment.TickCount64);
         signal.Release();
     }
 
     /// <summary>A rig was changed: what was begun is of no use any more.</summary>
     public void Changed(string rig)
     {
+        var owner = owners.Of(rig);
         lock (gate)
         {
-            if (wanted is { } waits && waits.Rig == rig)
-                since = Environment.TickCount64;
+            if (wanted.TryGetValue(owner, out var waits) && waits.Rig == rig)
+                wanted[owner] = waits with { Since = Environment.TickCount64 };
             if (current is not { } now || now.Rig != rig)
                 return;
             now.Stop.Cancel();
             if (always)
-                Want(rig, now.Copy);
+                Want(owner, rig, now.Copy);
         }
     }
 
@@ -76,7 +87,9 @@ public sealed class Trier(
     {
         lock (gate)
         {
-            stopped = (rig, copy);
+            if (stopped.Count > 500)
+                stopped.Clear();
+            stopped.Add((rig, copy));
             if (current is { } now && (now.Rig, now.Copy) == (rig, copy))
                 now.Stop.Cancel();
         }
@@ -88,34 +101,37 @@ public sealed class Trier(
         while (true)
         {
             await signal.WaitAsync(stoppingToken);
-            // While somebody changes things, it waits.
-            (string Rig, int Copy) asked;
-            while (true)
+            // While somebody changes things, theirs waits.
+            (string Rig, int Copy)? next = null;
+            while (next is null)
             {
                 long left;
                 lock (gate)
                 {
-                    if (wanted is not { } next)
-                    {
-                        asked = ("", 0);
+                    if (wanted.Count == 0)
                         break;
-                    }
-                    asked = next;
-                    left = since + (long)Pause.TotalMilliseconds - Environment.TickCount64;
+                    long Left(long since) => since + (long)Pause.TotalMilliseconds - Environment.TickCount64;
+                    left = wanted.Values.Min(w => Left(w.Since));
                     if (left <= 0)
                     {
-                        wanted = null;
-                        break;
+                        var who = wanted
+                            .Where(w => Left(w.Value.Since) <= 0)
+                            .MinBy(w => (served.GetValueOrDefault(w.Key), w.Value.Since))
+                            .Key;
+                        next = (wanted[who].Rig, wanted[who].Copy);
+                        wanted.Remove(who);
+                        served[who] = ++turn;
                     }
                 }
-                await Task.Delay(TimeSpan.FromMilliseconds(left), stoppingToken);
+                if (next is null)
+                    await Task.Delay(TimeSpan.FromMilliseconds(left), stoppingToken);
             }
-            if (asked.Rig == "")
+            if (next is not { } asked)
                 continue;
             using var stop = CancellationTokenSource.CreateLinkedTokenSource(stoppingToken);
             lock (gate)
             {
-                if (stopped == asked)
+                if (stopped.Contains(asked))
                     continue;
                 current = (asked.Rig, asked.Copy, stop);
             }
@@ -153,11 +169,12 @@ public sealed class Trier(
             return;
         var guests = new Dictionary<string, GuestFinder?>();
         foreach (var scene in state.Scenes.Where(s => s.Diagnostics.Count == 0))
-            guests[scene.Scene.Name] = await RunInput.Guests(store, scene.Scene, stop);
+            guests[scene.Scene.Name] = await RunInput.Guests(store, state, scene.Scene, stop);
         void Told()
         {
             RigEndpoints.Forget();
             _ = hub.Clients.Group("rig:" + rig).Tried(rig, copy);
+            room.Board();
         }
         await jobs.Run(
             WorkKind.Idle,

@@ -7,6 +7,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.Parts;
@@ -438,7 +439,7 @@ public static class LogEndpoints
         if (then.Known.Scenes.All(s => s.Scene.Name != row.Scene) && row.Scene != "")
             return null;
         var at = then.Scene(row.Scene == "" ? null : row.Scene);
-        var plan = then.Plan(at, await RunInput.Guests(store, at, cancel));
+        var plan = then.Plan(at, await RunInput.Guests(store, then, at, cancel));
         var promised = Promised.Runs(row, plan.Draws);
         RealRun[] trials = [.. runs.Select(r => new RealRun(r.Passed, r.TimeS))];
         var learnt = Reality.Learn(plan.Draws, promised, null, trials, more is not null, cancel);
@@ -487,7 +488,7 @@ public static class LogEndpoints
         string? scene,
         string? job,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel
     )
@@ -536,7 +537,7 @@ public static class LogEndpoints
         string id,
         int revision,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel,
         int? copy = null,
@@ -601,7 +602,7 @@ public static class LogEndpoints
         string id,
         TakeRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         Announcer announce,
         CancellationToken cancel

@@ -111,7 +111,14 @@ public static class MoveEndpoints
                         r.ReadingsNeeded,
                         r.MaxWheelMmPerS
                     );
-                    return LineFollow.Run(state.Design, state.Moves, state.Calibrations, m, wish, SampleBench.Seed(id, "line", m.Name));
+                    return LineFollow.Run(
+                        state.Design,
+                        state.Moves,
+                        state.Calibrations,
+                        m,
+                        wish,
+                        SampleBench.Seed(state.Hidden.Rig, "line", m.Name)
+                    );
                 }
             )
             .WithName("followLine")
@@ -275,9 +282,9 @@ public static class MoveEndpoints
     // The simulated controller does it; every trial of a copy has luck of its own.
     private static double Try(RigState state, TrialPlan plan, TrialEntry trial)
     {
-        var copy = state.Copy.ToString(CultureInfo.InvariantCulture);
-        var noise = new RandomStream(SampleBench.Seed(state.Id, copy, plan.Key), (uint)state.MotionVersions.GetValueOrDefault(plan.Key));
-        var seed = SampleBench.Seed(state.Id, copy, plan.Mechanism);
+        var (rig, copy) = state.Hidden;
+        var noise = new RandomStream(SampleBench.Seed(rig, copy, plan.Key), (uint)state.MotionVersions.GetValueOrDefault(plan.Key));
+        var seed = SampleBench.Seed(rig, copy, plan.Mechanism);
         return TrialBench.Try(plan, state.Design, state.Delivered, seed, trial.Asked, trial.Commanded, ref noise);
     }
 

@@ -4,6 +4,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Simulation;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.Parts;
@@ -327,7 +328,7 @@ public static class ProveEndpoints
         string id,
         ProofRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel
     )
@@ -367,7 +368,7 @@ public static class ProveEndpoints
         string id,
         ProofsRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel
     )
@@ -413,7 +414,7 @@ public static class ProveEndpoints
         string id,
         CompareProofsRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel
     )
@@ -434,7 +435,7 @@ public static class ProveEndpoints
         need.Done();
         // Both are run in the scene as it is in the later one: a machine is compared, not its place.
         var scene = later.Scene(request.Scene);
-        var guests = await RunInput.Guests(store, scene, cancel);
+        var guests = await RunInput.Guests(store, later, scene, cancel);
         BenchPlan[] plans = [earlier.Plan(scene, guests), later.Plan(scene, guests)];
         foreach (var plan in plans)
             if (plan.Unproved is { } nothing)
@@ -503,7 +504,7 @@ public static class ProveEndpoints
     private static async Task<BenchPlan> PlanOf(RigState state, string? name, RigStore store, CancellationToken cancel)
     {
         var scene = state.Scene(name);
-        var plan = state.Plan(scene, await RunInput.Guests(store, scene, cancel));
+        var plan = state.Plan(scene, await RunInput.Guests(store, state, scene, cancel));
         return plan.Unproved is { } nothing ? throw new InputProblem("scene", nothing) : plan;
     }
 

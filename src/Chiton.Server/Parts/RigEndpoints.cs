@@ -4,6 +4,7 @@ using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.Parts;
@@ -679,13 +680,14 @@ public static class RigEndpoints
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>
-public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper, Trier trier)
+public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper, Trier trier, RoomTeller room)
 {
     /// <summary>A rig was changed.</summary>
     public async Task Changed(string rig, int copy, int revision, string what, string? by)
     {
         keeper.Ask(rig, copy);
         trier.Changed(rig);
+        room.Board();
         await hub.Clients.Group("rig:" + rig).Changed(new(rig, revision, what, by));
     }
 }

@@ -4,6 +4,7 @@ using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.Parts;
@@ -126,7 +127,7 @@ public static class SenseEndpoints
             .ProducesProblem(404)
             .ProducesProblem(409);
         sense.MapPost("/zones", AddZone).WithName("addZone").ProducesValidationProblem().ProducesProblem(404).ProducesProblem(409);
-        api.MapDelete("/jobs/{job}", (string job, Jobs jobs) => jobs.Stop(job) ? Results.NoContent() : Results.NotFound())
+        api.MapDelete("/jobs/{job}", (string job, OwnJobs jobs) => jobs.Stop(job) ? Results.NoContent() : Results.NotFound())
             .WithName("stopJob")
             .WithTags("Jobs")
             .Produces(204)
@@ -239,7 +240,7 @@ public static class SenseEndpoints
         string id,
         RecordRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         Announcer announce,
         CancellationToken cancel

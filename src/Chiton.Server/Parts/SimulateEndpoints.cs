@@ -5,6 +5,7 @@ using Chiton.Core.Simulation;
 using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 
 namespace Chiton.Server.Parts;
 
@@ -136,7 +137,7 @@ public static class SimulateEndpoints
             .ProducesProblem(404);
     }
 
-    private static async Task<RunView> Run(string id, RunRequest request, RigStore store, Jobs jobs, CancellationToken cancel)
+    private static async Task<RunView> Run(string id, RunRequest request, RigStore store, OwnJobs jobs, CancellationToken cancel)
     {
         var need = new Require();
         var seed = RunInput.Seed(need, request.Seed);
@@ -179,7 +180,7 @@ public static class SimulateEndpoints
             var volts = state.Design.Power is { } p ? p.Cells * p.VoltsPerCell : 6;
             scene = SceneParser.Parse(SceneStarts.With(ScenePrinter.Print(scene), faults, duration, volts), state.Design).Scene;
         }
-        var guests = await RunInput.Guests(store, scene, cancel);
+        var guests = await RunInput.Guests(store, state, scene, cancel);
         IReadOnlyList<string>? tried = null;
         BenchPlan plan;
         if (request.Numbers is { Count: > 0 } numbers)

@@ -117,6 +117,7 @@ public static class SumEndpoints
             .WithName("sumMatchPlan")
             .ProducesValidationProblem();
         sums.MapPost("/{name}", (string name) => Results.Problem(title: $"There is no sum “{name}”.", statusCode: 404))
+            .WithName("sumOfNoName")
             .ExcludeFromDescription();
     }
 

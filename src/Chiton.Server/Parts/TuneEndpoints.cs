@@ -5,6 +5,7 @@ using Chiton.Core.Rigs;
 using Chiton.Core.Simulation;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Chiton.Server.Parts;
@@ -126,7 +127,7 @@ public static class TuneEndpoints
         string id,
         TuneRequest request,
         RigStore store,
-        Jobs jobs,
+        OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         CancellationToken cancel
     )
@@ -158,7 +159,7 @@ public static class TuneEndpoints
         }
         need.Done();
         var scene = state.Scene(request.Scene);
-        var guests = await RunInput.Guests(store, scene, cancel);
+        var guests = await RunInput.Guests(store, state, scene, cancel);
         if (state.Plan(scene, guests).Unproved is { } nothing)
             throw new InputProblem("scene", nothing);
         string? refused = null;

@@ -9,6 +9,7 @@ using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 
 namespace Chiton.Server.Parts;
 
@@ -48,7 +49,7 @@ public static class WalkEndpoints
     public static void Map(RouteGroupBuilder api) =>
         api.MapPost(
                 "/walk",
-                async Task<WalkResult> (WalkRequest request, RigStore store, Jobs jobs, CancellationToken cancel) =>
+                async Task<WalkResult> (WalkRequest request, RigStore store, OwnJobs jobs, CancellationToken cancel) =>
                 {
                     var need = new Require();
                     need.That(request.Format is "scxml" or "script", "format", "Must be script or scxml.");
