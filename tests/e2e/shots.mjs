@@ -3,6 +3,7 @@ import { chromium } from '@playwright/test'
 import { startServer } from './server.mjs'
 
 const folder = process.argv[2]
+process.env.CHITON_LISTEN = '127.0.0.2'
 const server = await startServer()
 const browser = await chromium.launch({
   executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
@@ -75,7 +76,6 @@ try {
     }
   })
   await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
-  await farm('berthing-lights/sense', 'sense-bands', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('deck-scrubber/move?view=trials', 'move', async () => {
     const run = page.getByRole('button', { name: 'Run it on the stand-in' }).first()
     await run.waitFor()
@@ -108,17 +108,53 @@ try {
     await page.getByRole('region', { name: 'What revision 1 teaches' }).getByTestId('learnt-say').waitFor()
     await page.evaluate(() => window.scrollTo(0, 0))
   })
-  await farm('buoy-line-rover/program', 'program-pattern', async () => {
-    await page.getByRole('button', { name: 'Put in a pattern' }).click()
-    await page
-      .getByTestId('patterns')
-      .getByRole('button', { name: /Follow a line/ })
-      .click()
-    await page
-      .getByTestId('pattern-text')
-      .getByText(/region /)
-      .waitFor()
-  })
+  // A room with six teams, some of which have gone further than others.
+  const json = { 'content-type': 'application/json' }
+  const ask = async (base, method, path, body, headers = {}) => {
+    const answer = await fetch(base + path, { method, headers: { ...json, ...headers }, body: body && JSON.stringify(body) })
+    const text = await answer.text()
+    return { cookie: answer.headers.get('set-cookie')?.split(';')[0], body: text === '' ? null : JSON.parse(text) }
+  }
+  const at = `http://127.0.0.2:${new URL(server.url).port}`
+  const id = (await ask(server.url, 'POST', '/api/classes', { name: 'Creek group 3' })).body.id
+  const { joinCode } = (await ask(server.url, 'POST', '/api/room', { class: id, minutes: 40 })).body
+  const teams = []
+  for (const team of ['Gulls', 'Crabs', 'Eels', 'Dabs', 'Terns', 'Cockles']) {
+    const { cookie } = await ask(at, 'POST', '/api/me/join', { code: joinCode, team }, { origin: at })
+    teams.push({ team, headers: { origin: at, cookie } })
+  }
+  const { rigs } = (await ask(server.url, 'POST', `/api/classes/${id}/hand-out`, { rig: 'seed-trolley' })).body
+  const { script } = (await ask(server.url, 'GET', '/api/rigs/seed-trolley/program')).body
+  for (const [i, cruise] of [
+    [0, '55 %'],
+    [1, '40 %'],
+    [3, '75 %'],
+  ])
+    await ask(
+      at,
+      'PUT',
+      `/api/rigs/${rigs[i]}/program`,
+      { baseRevision: 1, script: script.replace('cruise = 60 %', `cruise = ${cruise}`) },
+      teams[i].headers,
+    )
+  await ask(at, 'POST', `/api/rigs/${rigs[0]}/send`, { copy: 1 }, teams[0].headers)
+  await ask(at, 'POST', `/api/rigs/${rigs[3]}/send`, { copy: 1 }, teams[3].headers)
+  await ask(
+    at,
+    'PUT',
+    `/api/rigs/${rigs[3]}/program`,
+    { baseRevision: 2, script: script.replace('cruise = 60 %', 'cruise = 70 %') },
+    teams[3].headers,
+  )
+  await ask(at, 'POST', '/api/me/hand', { up: true }, teams[4].headers)
+  await ask(server.url, 'POST', '/api/room/message', { text: 'Find out why the trolley stops too late.' })
+  await page.goto(`${server.url}/class/board`)
+  for (let i = 0; i < 300 && (await page.getByText(/counting/).count()) > 0; i++) await page.waitForTimeout(500)
+  await page.waitForTimeout(1500)
+  await take('class-board')
+  await page.goto(`${server.url}/class/${id}`)
+  await page.getByRole('rowheader', { name: 'Cockles' }).waitFor()
+  await take('class')
 
   await page.goto(`${rig}/sense`)
   await page.getByTestId('live').getByText(/\d/).waitFor()

@@ -33,6 +33,9 @@ public sealed class Exploring
     /// <summary>How far it has come.</summary>
     public ExploredFar Far { get; private set; } = ExploredFar.Nothing;
 
+    /// <summary>The one that goes on; null where none does.</summary>
+    public static Exploring? Going => latest is { Running: true } one ? one : null;
+
     /// <summary>The one of a state; null where nobody asked to go deeper there.</summary>
     public static Exploring? Of(string stamp) => latest is { } one && one.Stamp == stamp ? one : null;
 

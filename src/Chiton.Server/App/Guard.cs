@@ -63,6 +63,7 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration, Ro
             // Read to its end before answering, within reason: a browser that is cut off while it sends never sees the answer.
             if (
                 request.ContentLength <= Limits.DrainBytes
+                && IsDesk(context)
                 && context.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit
             )
             {
@@ -82,7 +83,9 @@ public sealed class Guard(RequestDelegate next, IConfiguration configuration, Ro
         headers.XContentTypeOptions = "nosniff";
         headers.XFrameOptions = "DENY";
         headers["Referrer-Policy"] = "no-referrer";
-        headers["Cross-Origin-Opener-Policy"] = "same-origin";
+        // Browsers heed it only where the origin is one they trust: this machine's own.
+        if (IsDesk(context))
+            headers["Cross-Origin-Opener-Policy"] = "same-origin";
         headers["Cross-Origin-Resource-Policy"] = "same-origin";
         if (request.Path.StartsWithSegments("/api"))
             headers.CacheControl = "no-store";

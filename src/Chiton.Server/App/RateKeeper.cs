@@ -4,6 +4,7 @@ using Chiton.Core.Quantities;
 using Chiton.Data;
 using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chiton.Server.App;
 
@@ -55,9 +56,10 @@ public sealed class RateKeeper(
                 await hub.Clients.Group("rig:" + rig).Rate(rig, copy);
                 room.Board();
             }
-            catch (NotStored)
+            catch (Exception e)
+                when (e is NotStored or DbUpdateException { InnerException: Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 19 } })
             {
-                // It was deleted meanwhile.
+                // It was deleted meanwhile: there is nothing to keep a rate of.
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {

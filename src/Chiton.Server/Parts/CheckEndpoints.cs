@@ -3,6 +3,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Room;
 
 namespace Chiton.Server.Parts;
 
@@ -247,10 +248,14 @@ public static class CheckEndpoints
         ExploreRequest request,
         RigStore store,
         Announcer announce,
+        Caller caller,
         CancellationToken cancel
     )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
+        // There is one at a time in the whole server: a team waits for another's, the desk goes first.
+        if (caller.Session is not null && Exploring.Going is { } going && going.Stamp != state.Stamp)
+            throw new TooMany("Somebody else goes through everything at this moment. Try again once that is over.");
         var exploring =
             state.ExploreDeeper(() =>
             {

@@ -68,7 +68,7 @@ public sealed record RoomAddress(string Address, string Url);
 /// <param name="Urls">Where it is open, as it stands in a browser.</param>
 /// <param name="JoinCode">The code that teams join with, in groups.</param>
 /// <param name="JudgeCode">The code that judges join with.</param>
-/// <param name="EndsUtc">When the lesson ends; null when nobody said.</param>
+/// <param name="LeftS">Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.</param>
 /// <param name="Message">What is said to all; may be empty.</param>
 /// <param name="Locked">True when too many wrong codes were tried and joining waits for the desk.</param>
 /// <param name="WrongCodes">Wrong codes since the desk let joining go on last.</param>
@@ -79,7 +79,7 @@ public sealed record RoomView(
     IReadOnlyList<string> Urls,
     string JoinCode,
     string JudgeCode,
-    DateTime? EndsUtc,
+    double? LeftS,
     string Message,
     bool Locked,
     int WrongCodes
@@ -89,8 +89,8 @@ public sealed record RoomView(
 /// <param name="ClassName">Name of the class.</param>
 /// <param name="Url">Where to join; empty while the room is closed.</param>
 /// <param name="JoinCode">The code to join with.</param>
-/// <param name="Squares">The address as a picture to be read by a camera: a row a text, 1 for dark.</param>
-/// <param name="EndsUtc">When the lesson ends.</param>
+/// <param name="Squares">The address, with the code, as a picture to be read by a camera: a row a text, 1 for dark.</param>
+/// <param name="LeftS">Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.</param>
 /// <param name="Message">What is said to all.</param>
 /// <param name="Teams">The teams.</param>
 public sealed record ProjectorView(
@@ -98,7 +98,7 @@ public sealed record ProjectorView(
     string Url,
     string JoinCode,
     IReadOnlyList<string> Squares,
-    DateTime? EndsUtc,
+    double? LeftS,
     string Message,
     IReadOnlyList<ProjectedTeam> Teams
 );
@@ -129,7 +129,7 @@ public sealed record BoardView(BoardOrder Order, IReadOnlyList<BoardLine> Lines)
 /// <param name="Finding">Its first finding that is not settled, or what is known of them.</param>
 /// <param name="Unsettled">True where there is such a finding.</param>
 /// <param name="Unchanged">Whole minutes without a change.</param>
-/// <param name="HandUpUtc">Since when its hand is up; null when it is down.</param>
+/// <param name="HandMin">For how many whole minutes its hand has been up; null when it is down.</param>
 /// <param name="Pages">How many of its pages are connected.</param>
 public sealed record BoardLine(
     long Team,
@@ -145,7 +145,7 @@ public sealed record BoardLine(
     string Finding,
     bool Unsettled,
     int Unchanged,
-    DateTime? HandUpUtc,
+    int? HandMin,
     int Pages
 );
 
@@ -154,10 +154,10 @@ public sealed record BoardLine(
 /// <param name="Open">True while the room is open.</param>
 /// <param name="Team">Of a team: what it is.</param>
 /// <param name="ClassName">Name of the class; empty at the desk while the room is closed, and for a stranger.</param>
-/// <param name="EndsUtc">When the lesson ends; null when nobody said.</param>
+/// <param name="LeftS">Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.</param>
 /// <param name="Message">What the educator says to all; may be empty.</param>
 /// <param name="Hands">At the desk: how many hands are up.</param>
-public sealed record MeView(string Who, bool Open, MyTeam? Team, string ClassName, DateTime? EndsUtc, string Message, int Hands);
+public sealed record MeView(string Who, bool Open, MyTeam? Team, string ClassName, double? LeftS, string Message, int Hands);
 
 /// <summary>A team as it sees itself.</summary>
 /// <param name="Name">Its name.</param>

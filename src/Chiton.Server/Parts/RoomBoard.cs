@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Chiton.Core.Checking;
 using Chiton.Core.Classroom;
 using Chiton.Core.Quantities;
 using Chiton.Data;
@@ -74,7 +75,7 @@ public static class RoomBoard
                     known.Finding,
                     known.Unsettled,
                     place.Unchanged(now),
-                    team.HandUpUtc is { } up ? DateTime.SpecifyKind(up, DateTimeKind.Utc) : null,
+                    team.HandUpUtc is { } up ? Math.Max(0, (int)(now - up).TotalMinutes) : null,
                     presence.PagesOf(team.Id)
                 )
             );
@@ -96,8 +97,10 @@ public static class RoomBoard
             Rates.Empty(state.Parsed) ? new(holds, "Nothing written yet", false)
             : !readable ? new(holds, state.Parsed.Diagnostics[0].Message, true)
             : state.Open is not { } open ? new(holds, "Not looked at yet", false)
-            : open.Count > 0 ? new(holds, open[0].Headline, true)
-            : new(holds, "Nothing to settle in what was looked at", false);
+            : open.FirstOrDefault(f => f.Severity is Severity.Stops or Severity.Risky) is { } first ? new(holds, first.Headline, true)
+            // What was not looked at to the end is no "nothing".
+            : state.Report().Looked is { } looked && looked.All(l => l.State != LookedState.NotYet) ? new(holds, "Nothing to settle", false)
+            : new(holds, "Nothing found so far", false);
         if (Lines.Count > 1000)
             Lines.Clear();
         return Lines[key] = known;

@@ -38,13 +38,16 @@ public static class RoomEndpoints
         api.MapPost("/me/hand", Hand).WithTags("Class").WithName("raiseHand").ProducesValidationProblem();
     }
 
-    private static DateTime? Utc(DateTime? time) => time is { } t ? DateTime.SpecifyKind(t, DateTimeKind.Utc) : null;
+    // Told as what is left: clocks of devices do not agree.
+    private static double? Left(RoomRow row, TimeProvider clock) =>
+        row.EndsUtc is { } ends ? Math.Max(0, Math.Round((ends - clock.GetUtcNow().UtcDateTime).TotalSeconds)) : null;
 
     private static async Task<RoomView> View(
         RoomKeeper room,
         RoomStore store,
         ClassStore classes,
         Network network,
+        TimeProvider clock,
         CancellationToken cancel
     ) =>
         room.Open is { } open && await store.Current(cancel) is { } row
@@ -55,7 +58,7 @@ public static class RoomEndpoints
                 [.. open.Addresses.Select(network.Url)],
                 JoinCode.Show(row.JoinCode),
                 JoinCode.Show(row.JudgeCode),
-                Utc(row.EndsUtc),
+                Left(row, clock),
                 row.Message,
                 room.Locked,
                 room.WrongCodes
@@ -83,7 +86,7 @@ public static class RoomEndpoints
         if (minutes is { } last)
             await store.Change(r => r.EndsUtc = clock.GetUtcNow().UtcDateTime.AddMinutes(last), cancel);
         await tell.All(request.Class.Value);
-        return await View(room, store, classes, network, cancel);
+        return await View(room, store, classes, network, clock, cancel);
     }
 
     private static async Task<IResult> Close(RoomKeeper room, RoomStore store, Presence presence, RoomTeller tell, CancellationToken cancel)
@@ -142,7 +145,7 @@ public static class RoomEndpoints
             cancel
         );
         await tell.All(row.ClassId);
-        return new(Utc(row.EndsUtc));
+        return new(Left(row, clock));
     }
 
     private static async Task<ProjectorView> Projector(
@@ -151,6 +154,7 @@ public static class RoomEndpoints
         ClassStore classes,
         Network network,
         Presence presence,
+        TimeProvider clock,
         CancellationToken cancel
     )
     {
@@ -161,8 +165,9 @@ public static class RoomEndpoints
             (await classes.Class(open.Class, cancel)).Name,
             url,
             JoinCode.Show(row.JoinCode),
-            Squares(url),
-            Utc(row.EndsUtc),
+            // What a camera reads brings its own code along.
+            Squares($"{url}/?code={row.JoinCode}"),
+            Left(row, clock),
             row.Message,
             [
                 .. (await classes.Teams(open.Class, cancel)).Select(t => new ProjectedTeam(
@@ -182,7 +187,14 @@ public static class RoomEndpoints
         return [.. data.ModuleMatrix.Select(row => string.Concat(row.Cast<bool>().Select(dark => dark ? '1' : '0')))];
     }
 
-    private static async Task<MeView> Me(Caller caller, RoomKeeper room, RoomStore store, ClassStore classes, CancellationToken cancel)
+    private static async Task<MeView> Me(
+        Caller caller,
+        RoomKeeper room,
+        RoomStore store,
+        ClassStore classes,
+        TimeProvider clock,
+        CancellationToken cancel
+    )
     {
         var who = System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(caller.Who.ToString());
         if (caller.Who == Who.Stranger || room.Open is not { } open || await store.Current(cancel) is not { } row)
@@ -194,7 +206,7 @@ public static class RoomEndpoints
             true,
             mine is null ? null : new(mine.Name, mine.Table, JoinCode.Show(mine.Code), mine.HandUpUtc is not null),
             (await classes.Class(open.Class, cancel)).Name,
-            Utc(row.EndsUtc),
+            Left(row, clock),
             row.Message,
             caller.Who is Who.Desk or Who.Educator ? teams.Count(t => t.HandUpUtc is not null) : 0
         );
@@ -311,6 +323,6 @@ public static class RoomEndpoints
     }
 }
 
-/// <summary>When the lesson ends.</summary>
-/// <param name="EndsUtc">When; null when nobody said.</param>
-public sealed record MinutesLeft(DateTime? EndsUtc);
+/// <summary>How long the lesson lasts still.</summary>
+/// <param name="LeftS">Seconds left, 0 when it is over.</param>
+public sealed record MinutesLeft(double? LeftS);

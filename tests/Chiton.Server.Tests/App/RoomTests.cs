@@ -402,6 +402,8 @@ public class RoomTests
         } while (first.IsCompleted);
         Assert.Equal(HttpStatusCode.TooManyRequests, second.Status);
         Assert.Equal(HttpStatusCode.NotFound, (await crabs.Send(HttpMethod.Delete, "/api/jobs/mine")).Status);
+        Assert.Equal(HttpStatusCode.NoContent, (await gulls.Send(HttpMethod.Delete, "/api/jobs/mine")).Status);
+        await first;
         Assert.Equal(
             HttpStatusCode.OK,
             (
@@ -417,11 +419,35 @@ public class RoomTests
                 )
             ).Status
         );
-        Assert.Equal(HttpStatusCode.NoContent, (await gulls.Send(HttpMethod.Delete, "/api/jobs/mine")).Status);
-        await first;
         Assert.Equal(
             HttpStatusCode.OK,
             (await gulls.Send(HttpMethod.Post, $"/api/rigs/{rig}/proofs", new { runs = 100, seed = 2 })).Status
         );
+    }
+
+    [Fact]
+    public async Task One_device_does_not_take_all_threads()
+    {
+        using var bench = new Bench();
+        var open = await OpenClass.On(bench);
+        var (gulls, _, rig) = await open.Team("Gulls");
+        var (crabs, _, other) = await open.Team("Crabs");
+        const string busy = "program Busy\n\nvar n = 0\n\nregion Main\n  state A, initial\n    every 1 ms: set n to n + 1; stay\n";
+        object Walk(string of) =>
+            new
+            {
+                format = "script",
+                source = busy,
+                rigId = of,
+                events = new[] { new { afterMs = 600_000 } },
+            };
+        var all = Enumerable.Range(0, 9).Select(_ => gulls.Send(HttpMethod.Post, "/api/walk", Walk(rig))).ToArray();
+        await Task.Delay(300);
+        // Whatever the one does, the other's is worked on.
+        var (status, body) = await crabs.Send(HttpMethod.Post, "/api/walk", Walk(other));
+        Assert.True(status == HttpStatusCode.OK, body.ToString());
+        var answers = await Task.WhenAll(all);
+        Assert.Contains(answers, a => a.Status == HttpStatusCode.TooManyRequests);
+        Assert.Contains(answers, a => a.Status == HttpStatusCode.OK);
     }
 }

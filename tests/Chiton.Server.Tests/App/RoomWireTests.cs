@@ -232,7 +232,7 @@ public class RoomWireTests
             ("Gulls", "sense", 1),
             (line.GetProperty("name").GetString(), line.GetProperty("part").GetString(), line.GetProperty("pages").GetInt32())
         );
-        Assert.Equal(JsonValueKind.String, line.GetProperty("handUpUtc").ValueKind);
+        Assert.Equal(0, line.GetProperty("handMin").GetInt32());
         while (await atTeam.WaitAsync(500)) { }
         await Ask(server.Http, HttpMethod.Post, "/api/room/message", new { text = "Five minutes, then clear the tables." });
         Assert.True(await atTeam.WaitAsync(TimeSpan.FromSeconds(20)));

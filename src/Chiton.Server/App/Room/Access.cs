@@ -22,7 +22,7 @@ public static class Access
             """
             listClasses makeClass getClass renameClass exportClass addTeam changeTeam newTeamCode handOut getRoom sayToAll addMinutes
             getBoard getProjector lowerHand moveTeam
-            createRig addCopy nameTeam sayKind freeName duplicateRig archiveRig plantFault
+            createRig freeName duplicateRig archiveRig plantFault
             showFaults keepRoutine readScxml addScxml forgetRoutine lookAtLogTable importLog
             """
         ),
@@ -30,7 +30,7 @@ public static class Access
             Teams,
             """
             raiseHand
-            getRigSchema
+            getRigSchema addCopy nameTeam sayKind
             listRigs getRig listRevisions getPorts runLead getWiring assignPorts getPower
             savePower getCopies getBeside undo redo send getTemplates exportRig
             getDesign saveDesign rename findPosition getPreflight checkPreflight tryPreflight seenPreflight

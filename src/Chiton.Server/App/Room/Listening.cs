@@ -66,6 +66,9 @@ public class Network(Listening listening, IServer server, IConfiguration setting
     /// <summary>True once the desk is listened at.</summary>
     public virtual bool Ready => server.Features.Get<IServerAddressesFeature>()?.Addresses is { Count: > 0 };
 
+    /// <summary>What <c>CHITON_LISTEN</c> says; null where it is not set.</summary>
+    public string? Named => settings["CHITON_LISTEN"] is { Length: > 0 } named ? named : null;
+
     /// <summary>The port that is listened at.</summary>
     public virtual int Port =>
         server.Features.Get<IServerAddressesFeature>()?.Addresses is { Count: > 0 } all
@@ -77,7 +80,7 @@ public class Network(Listening listening, IServer server, IConfiguration setting
     /// others can reach.</summary>
     public virtual IReadOnlyList<IPAddress> Addresses()
     {
-        if (settings["CHITON_LISTEN"] is { Length: > 0 } named)
+        if (Named is { } named)
             return
             [
                 .. named

@@ -6,8 +6,11 @@ namespace Chiton.Server.App.Room;
 /// <summary>Jobs of whoever asks: a device in the room can stop its own alone, and has one long one at a time.</summary>
 public sealed class OwnJobs(Jobs jobs, Caller caller)
 {
-    // Devices whose long job goes on.
-    private static readonly ConcurrentDictionary<(Jobs, string), bool> Busy = new();
+    /// <summary>Most short jobs of a device at once.</summary>
+    public const int MostAtOnce = 4;
+
+    // How many jobs of each device go on, long ones by themselves.
+    private static readonly ConcurrentDictionary<(Jobs, string), int> Busy = new();
 
     private string? Name(string? name) =>
         name is { Length: > 100 } ? throw new InputProblem("job", "At most 100 characters.")
@@ -27,17 +30,26 @@ public sealed class OwnJobs(Jobs jobs, Caller caller)
         bool partial = false
     )
     {
-        var one = kind == WorkKind.Long && caller.Session is not null;
-        if (one && !Busy.TryAdd((jobs, caller.Key), true))
-            throw new TooMany("One long job at a time: the one before goes on. Wait for it, or stop it.");
+        if (caller.Session is null)
+            return await jobs.Run(kind, name, most, work, request, partial);
+        // A long one stands for itself; of short ones a few at once, so that no device takes all the machine's threads.
+        var (key, limit) = kind == WorkKind.Long ? ((jobs, $"{caller.Key} long"), 1) : ((jobs, caller.Key), MostAtOnce);
+        if (Busy.AddOrUpdate(key, 1, (_, n) => n + 1) > limit)
+        {
+            Busy.AddOrUpdate(key, 0, (_, n) => n - 1);
+            throw new TooMany(
+                kind == WorkKind.Long
+                    ? "One long job at a time: the one before goes on. Wait for it, or stop it."
+                    : $"At most {MostAtOnce} runs and walks at once on one device. Wait for one of them."
+            );
+        }
         try
         {
             return await jobs.Run(kind, Name(name), most, work, request, partial);
         }
         finally
         {
-            if (one)
-                Busy.TryRemove((jobs, caller.Key), out _);
+            Busy.AddOrUpdate(key, 0, (_, n) => n - 1);
         }
     }
 

@@ -43,7 +43,10 @@ public sealed class RoomKeeper(IServiceScopeFactory scopes, Network network, Tim
         if (possible.Count == 0)
             throw new InputProblem(
                 "addresses",
-                "This machine is on no network that others could reach it by. Join one first; teams can take turns at the desk meanwhile."
+                network.Named is { } named
+                    ? $"CHITON_LISTEN says “{named}”, which is no address that others could reach this machine by. Name its address on "
+                        + "the network of the room, or leave it out."
+                    : "This machine is on no network that others could reach it by. Join one first; teams can take turns at the desk meanwhile."
             );
         var chosen = addresses.Count == 0 ? possible : [.. addresses.Select(a => Chosen(a, possible)).Distinct()];
         await turning.WaitAsync(cancel);

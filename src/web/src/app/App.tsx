@@ -1,5 +1,6 @@
 import { Navigate, Route, Routes } from 'react-router'
 import { Home } from './Home'
+import { useMe } from './me'
 import { page } from './page'
 import { pages } from './pages'
 import { Shell } from './Shell'
@@ -22,12 +23,29 @@ const ProvePage = page(pages.prove)
 const LogPage = page(pages.log)
 const MatchPage = page(pages['log/match'])
 
+const ClassPage = page(pages.class)
+const OneClassPage = page(pages['class/one'])
+const BoardPage = page(pages['class/board'])
+const ProjectorPage = page(pages['class/projector'])
+const JoinPage = page(pages.join)
+const JudgePage = page(pages.judge)
+
 export function App() {
+  const me = useMe()
+  // Whoever has not joined joins first, whatever address was opened; a judge has one page.
+  if (me.data?.who === 'stranger') return <JoinPage />
+  if (me.data?.who === 'judge') return <JudgePage />
+  // Nothing is asked for before it is known by whom; where that cannot be found out, the pages say so themselves.
+  if (!me.data && me.failureCount === 0) return null
   return (
     <Routes>
       <Route path="/" element={<Home />} />
       <Route path="/help" element={<Navigate to="/help/guide" replace />} />
       <Route path="/help/:name" element={<HelpPage />} />
+      <Route path="/class" element={<ClassPage />} />
+      <Route path="/class/board" element={<BoardPage />} />
+      <Route path="/class/projector" element={<ProjectorPage />} />
+      <Route path="/class/:id" element={<OneClassPage />} />
       <Route path="/rigs/:id" element={<Shell />}>
         <Route index element={<Navigate to="program" replace />} />
         <Route path="rig" element={<RigPage />} />

@@ -9,6 +9,8 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, unwrap, type Schemas } from './api'
+import { useMe } from './me'
+import { RoomStrip } from './RoomStrip'
 import { SumsKey } from './SumsKey'
 import { Faults } from '../shared/Faults'
 
@@ -26,6 +28,7 @@ class Taken extends Error {
 }
 
 export function Home() {
+  const team = useMe().data?.team
   const queries = useQueryClient()
   const navigate = useNavigate()
   const file = useRef<HTMLInputElement>(null)
@@ -114,24 +117,32 @@ export function Home() {
         </Link>
       </header>
       <div className="desk">
+        <RoomStrip />
         <main className="page">
-          <h1 className="page-title">Rigs</h1>
+          <h1 className="page-title">{team ? `Rigs of ${team.name}` : 'Rigs'}</h1>
           <p className="lead">
             Open a rig to see how often its machine works, why it fails, and which number to mend. A rig may have several{' '}
             <Term word="copy">copies</Term>; its eight <Term word="plate">plates</Term> say how each part of the work stands.
           </p>
           <div className="row" style={{ marginBottom: 10 }}>
-            <Button
-              variant="contained"
-              onClick={() => {
-                make.reset()
-                setName('')
-                setAsked({ kind: 'new', template: 'two-wheel drive' })
-              }}
-            >
-              New rig
-            </Button>
-            <Button onClick={() => file.current?.click()}>Take in a file</Button>
+            {!team && (
+              <>
+                <Button
+                  variant="contained"
+                  onClick={() => {
+                    make.reset()
+                    setName('')
+                    setAsked({ kind: 'new', template: 'two-wheel drive' })
+                  }}
+                >
+                  New rig
+                </Button>
+                <Button onClick={() => file.current?.click()}>Take in a file</Button>
+                <Button component={Link} to="/class">
+                  Class
+                </Button>
+              </>
+            )}
             <input
               ref={file}
               type="file"
@@ -198,8 +209,14 @@ export function Home() {
           )}
           {rigs.data?.length === 0 && (
             <p className="lead">
-              There is no rig here yet. Make one, take one in from a file, or start with the demo: stop the program and type{' '}
-              <span className="mono">./dev demo</span>.
+              {team
+                ? 'Nothing has been handed out to you yet. It stands here as soon as it is.'
+                : 'There is no rig here yet. Make one, take one in from a file, or start with the demo: stop the program and type '}
+              {!team && (
+                <>
+                  <span className="mono">./dev demo</span>.
+                </>
+              )}
             </p>
           )}
           {rigs.data && rigs.data.length > 0 && shown.length === 0 && (
@@ -249,27 +266,31 @@ export function Home() {
                 )}
               </div>
               <div className="row" style={{ gap: 2 }}>
-                <Button
-                  variant="text"
-                  onClick={() => {
-                    make.reset()
-                    setName(`${rig.name} copy`)
-                    setAsked({ kind: 'copy', rig })
-                  }}
-                  aria-label={`Copy ${rig.name}`}
-                >
-                  Copy
-                </Button>
+                {!team && (
+                  <Button
+                    variant="text"
+                    onClick={() => {
+                      make.reset()
+                      setName(`${rig.name} copy`)
+                      setAsked({ kind: 'copy', rig })
+                    }}
+                    aria-label={`Copy ${rig.name}`}
+                  >
+                    Copy
+                  </Button>
+                )}
                 <Button variant="text" component="a" href={`/api/rigs/${rig.id}/export`} aria-label={`Export ${rig.name}`}>
                   Export
                 </Button>
-                <Button
-                  variant="text"
-                  onClick={() => archive.mutate({ id: rig.id, archived: !rig.archived })}
-                  aria-label={`${rig.archived ? 'Take out' : 'Put away'} ${rig.name}`}
-                >
-                  {rig.archived ? 'Take out' : 'Put away'}
-                </Button>
+                {!team && (
+                  <Button
+                    variant="text"
+                    onClick={() => archive.mutate({ id: rig.id, archived: !rig.archived })}
+                    aria-label={`${rig.archived ? 'Take out' : 'Put away'} ${rig.name}`}
+                  >
+                    {rig.archived ? 'Take out' : 'Put away'}
+                  </Button>
+                )}
               </div>
             </section>
           ))}

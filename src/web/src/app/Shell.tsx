@@ -9,6 +9,7 @@ import { useConnected, useFollow } from './live'
 import { parts } from './parts'
 import { RigContext, rigKey, useRigActions } from './rig'
 import { FindDialog, KeysDialog } from './dialogs'
+import { RoomStrip } from './RoomStrip'
 import { SumsKey } from './SumsKey'
 
 /** The spine with the eight plates, the header, and the open part. */
@@ -79,6 +80,7 @@ export function Shell() {
           </ul>
         </nav>
         <div className="desk">
+          <RoomStrip />
           {query.data && <Top rig={query.data} />}
           <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>
             {said}

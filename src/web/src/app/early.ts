@@ -1,11 +1,13 @@
 import type { QueryClient } from '@tanstack/react-query'
 import { client, unwrap } from './api'
+import { meKey } from './me'
 import { fetchPage } from './page'
 import { pages } from './pages'
 import { programKey, rigKey } from './rig'
 
 /** Asks for what the address needs, code and data at once, before anything is drawn. */
 export function early(queries: QueryClient, at: Location) {
+  void queries.prefetchQuery({ queryKey: meKey, queryFn: () => unwrap(client.GET('/api/me')) })
   const [root, id, ...rest] = at.pathname.slice(1).split('/')
   if (root !== 'rigs' || !id) return
   const part = rest.join('/') || 'program'

@@ -16,5 +16,11 @@ export const pages = {
   help: () => import('../parts/help/HelpPage'),
   prove: () => import('../parts/prove/ProvePage'),
   log: () => import('../parts/log/LogPage'),
+  class: () => import('../parts/class/ClassPage'),
+  'class/one': () => import('../parts/class/OneClassPage'),
+  'class/board': () => import('../parts/class/BoardPage'),
+  'class/projector': () => import('../parts/class/ProjectorPage'),
+  join: () => import('../parts/class/JoinPage'),
+  judge: () => import('../parts/class/JudgePage'),
   'log/match': () => import('../parts/log/MatchPage'),
 }

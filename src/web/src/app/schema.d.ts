@@ -804,6 +804,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getMe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["leaveRoom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["raiseHand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/move": {
         parameters: {
             query?: never;
@@ -2436,6 +2500,279 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listClasses"];
+        put?: never;
+        post: operations["makeClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getClass"];
+        put: operations["renameClass"];
+        post?: never;
+        delete: operations["deleteClass"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportClass"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/hand-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["handOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["changeTeam"];
+        post?: never;
+        delete: operations["deleteTeam"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["newTeamCode"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["moveTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["lowerHand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getRoom"];
+        put?: never;
+        post: operations["openRoom"];
+        delete: operations["closeRoom"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getRoomAddresses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/educator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeEducatorCode"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/let-join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["letJoin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sayToAll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addMinutes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The board as it is now. */
+        get: operations["getBoard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/projector": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getProjector"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3425,6 +3762,66 @@ export interface components {
             /** @description Lines of regions and routines that begin before it; left out when there are none. */
             regions?: null | components["schemas"]["LineView"][];
         };
+        /** @description A team's line on the board. */
+        BoardLine: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            team: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its table.
+             */
+            table: number;
+            /** @description Its own code. */
+            code: string;
+            /** @description Address of the rig it works on; null while it has none. */
+            rig: null | string;
+            /** @description The rig's name. */
+            rigName: string;
+            /** @description In which part it is; empty while nobody knows. */
+            part: string;
+            /** @description How often its machine works, in words. */
+            rate: string;
+            /** @description The range, or what to do. */
+            likely: string;
+            /** @description True when its controller holds what is on the screen; null where nothing was sent. */
+            holds: null | boolean;
+            /** @description Its first finding that is not settled, or what is known of them. */
+            finding: string;
+            /** @description True where there is such a finding. */
+            unsettled: boolean;
+            /**
+             * Format: int32
+             * @description Whole minutes without a change.
+             */
+            unchanged: number;
+            /**
+             * Format: int32
+             * @description For how many whole minutes its hand has been up; null when it is down.
+             */
+            handMin: null | number;
+            /**
+             * Format: int32
+             * @description How many of its pages are connected.
+             */
+            pages: number;
+        };
+        /**
+         * @description How the lines of the board are ordered.
+         * @enum {unknown}
+         */
+        BoardOrder: "seat" | "stuck";
+        /** @description The board of the room. */
+        BoardView: {
+            /** @description How it is ordered. */
+            order: components["schemas"]["BoardOrder"];
+            /** @description A line a team. */
+            lines: components["schemas"]["BoardLine"][];
+        };
         /** @description Something about the body of a rig that people ought to know. */
         BodyNote: {
             /** @description The device or mechanism it speaks of; empty for the whole body. */
@@ -3776,6 +4173,46 @@ export interface components {
             copy: null | number;
             key: null | string;
             done: boolean;
+        };
+        ClassFile: {
+            format: string;
+            /** Format: int32 */
+            version: number;
+            name: string;
+            teams: components["schemas"]["FileTeam"][];
+        };
+        /** @description A class in the list. */
+        ClassItem: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How many teams it has.
+             */
+            teams: number;
+            /** @description True while its room is open. */
+            open: boolean;
+        };
+        /** @description A class with its teams. */
+        ClassView: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /** @description Its name. */
+            name: string;
+            /** @description True while its room is open. */
+            open: boolean;
+            /** @description Its teams by their tables. */
+            teams: components["schemas"]["TeamView"][];
+            /** @description Names of backups that still hold it, should it be deleted. */
+            backups: string[];
         };
         /** @description Starts a zone anew. */
         ClearRequest: {
@@ -4697,6 +5134,16 @@ export interface components {
             /** @description The program as it stands. */
             program: components["schemas"]["ProgramView"];
         };
+        /** @description A code for another device of the educator. */
+        EducatorCode: {
+            /** @description The code, in groups. */
+            code: string;
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
+            untilUtc: string;
+        };
         /** @description A sum that a finding rests on. */
         Evidence: {
             /** @description Name of the sum, as in Bench sums. */
@@ -4908,6 +5355,12 @@ export interface components {
             pack?: null | string;
             floor?: null | string;
             who?: null | string;
+        };
+        FileTeam: {
+            name: string;
+            /** Format: int32 */
+            table: number;
+            rigs: components["schemas"]["RigFile"][];
         };
         FileTrial: {
             /** Format: double */
@@ -5265,6 +5718,25 @@ export interface components {
          * @enum {unknown}
          */
         Grade: "solid" | "workable" | "fragile" | "unusable";
+        /** @description Hands a rig out. */
+        HandOutRequest: {
+            /** @description Address of the desk's rig. */
+            rig: null | string;
+            /** @description The teams; all of the class when left out. */
+            teams?: null | number[];
+        };
+        /** @description Puts a hand up or down. */
+        HandRequest: {
+            /** @description True to put it up. */
+            up: null | boolean;
+        };
+        /** @description What was handed out. */
+        HandedOut: {
+            /** @description Addresses of the rigs that were made. */
+            rigs: string[];
+            /** @description What was done, in words. */
+            say: string;
+        };
         /** @description How far the answer hangs on a success that is not known well. */
         HangsOn: {
             /** @description The mission. */
@@ -5487,6 +5959,25 @@ export interface components {
              * @description The same of the other, V.
              */
             toStepV: number;
+        };
+        /** @description Joins the room. */
+        JoinRequest: {
+            /** @description The code. */
+            code: null | string;
+            /** @description With the code of the class: the name of the new team. */
+            team?: null | string;
+            /**
+             * Format: double
+             * @description The table it sits at, from 1; the first where nobody sits when left out.
+             */
+            table?: null | number;
+        };
+        /** @description What came of joining. */
+        Joined: {
+            /** @description team, educator or judge; null where the name of a new team is still wanted. */
+            who: null | string;
+            /** @description The team's name; null for others. */
+            team: null | string;
         };
         JsonElement: unknown;
         /** @description Keeps a routine of a program in the workshop's library. */
@@ -6882,6 +7373,28 @@ export interface components {
             /** @description Missions whose success is not known well, in the listed order. */
             hangsOn: components["schemas"]["HangsOn"][];
         };
+        /** @description Who this page is. */
+        MeView: {
+            /** @description desk, educator, team, judge or stranger. */
+            who: string;
+            /** @description True while the room is open. */
+            open: boolean;
+            team: null | components["schemas"]["MyTeam"];
+            /** @description Name of the class; empty at the desk while the room is closed, and for a stranger. */
+            className: string;
+            /**
+             * Format: double
+             * @description Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.
+             */
+            leftS: null | number;
+            /** @description What the educator says to all; may be empty. */
+            message: string;
+            /**
+             * Format: int32
+             * @description At the desk: how many hands are up.
+             */
+            hands: number;
+        };
         /** @description A line that means something else than when it was written. */
         MeaningChange: {
             /**
@@ -7064,6 +7577,22 @@ export interface components {
              * @description What that costs, rounded.
              */
             charge: number;
+        };
+        /** @description How long the lesson lasts still. */
+        MinutesLeft: {
+            /**
+             * Format: double
+             * @description Seconds left, 0 when it is over.
+             */
+            leftS: null | number;
+        };
+        /** @description Gives more minutes. */
+        MinutesRequest: {
+            /**
+             * Format: double
+             * @description How many, −600 to 600; counted from now where no end was said.
+             */
+            minutes: null | number;
         };
         /** @description A name that a line uses and nobody has made. */
         MissingName: {
@@ -7305,6 +7834,30 @@ export interface components {
             /** @description The motion that was looked at; null for none. */
             key: null | string;
         };
+        /** @description A team as it sees itself. */
+        MyTeam: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its table.
+             */
+            table: number;
+            /** @description Its own code, with which another device joins it. */
+            code: string;
+            /** @description True while its hand is up. */
+            handUp: boolean;
+        };
+        /** @description Names a class or a team. */
+        NameRequest: {
+            /** @description The name. */
+            name: null | string;
+            /**
+             * Format: double
+             * @description Of a team: its table, from 1; the first free one, or as it is, when left out.
+             */
+            table?: null | number;
+        };
         /** @description Zones of a sensor that reports colour words. */
         NamedColours: {
             /** @description In the order they were made. */
@@ -7496,6 +8049,21 @@ export interface components {
              * @description Switches, on and off, an hour.
              */
             switchesPerHour: number;
+        };
+        /** @description Opens the room. */
+        OpenRoomRequest: {
+            /**
+             * Format: int64
+             * @description The class.
+             */
+            class: null | number;
+            /** @description Where; everywhere that others can reach this machine at when left out. */
+            addresses?: null | string[];
+            /**
+             * Format: double
+             * @description How long the lesson lasts, 1 to 600 minutes; not said when left out.
+             */
+            minutes?: null | number;
         };
         /**
          * @description What is done to a line, a state, a region or a routine of a program.
@@ -8508,6 +9076,40 @@ export interface components {
             /** @description Lines of a program from before that do otherwise now. */
             changed: components["schemas"]["MeaningChange"][];
         };
+        /** @description What may be shown of a team. */
+        ProjectedTeam: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its table.
+             */
+            table: number;
+            /** @description In which part it is; empty while nobody knows. */
+            part: string;
+            /** @description True while its hand is up. */
+            handUp: boolean;
+        };
+        /** @description What may be shown on a wall. */
+        ProjectorView: {
+            /** @description Name of the class. */
+            className: string;
+            /** @description Where to join; empty while the room is closed. */
+            url: string;
+            /** @description The code to join with. */
+            joinCode: string;
+            /** @description The address, with the code, as a picture to be read by a camera: a row a text, 1 for dark. */
+            squares: string[];
+            /**
+             * Format: double
+             * @description Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.
+             */
+            leftS: null | number;
+            /** @description What is said to all. */
+            message: string;
+            /** @description The teams. */
+            teams: components["schemas"]["ProjectedTeam"][];
+        };
         /** @description A proof that was kept, in short. */
         ProofItem: {
             /** Format: int64 */
@@ -9298,6 +9900,45 @@ export interface components {
             tremble: components["schemas"]["Quantity"];
             trial: null | components["schemas"]["TrialLink"];
         };
+        /** @description An address that the room can be opened at. */
+        RoomAddress: {
+            /** @description The address. */
+            address: string;
+            /** @description As it stands in a browser. */
+            url: string;
+        };
+        /** @description The room as the educator sees it. */
+        RoomView: {
+            /** @description True while it is open. */
+            open: boolean;
+            /**
+             * Format: int64
+             * @description The class; null while it is closed.
+             */
+            class: null | number;
+            /** @description Its name; empty while it is closed. */
+            className: string;
+            /** @description Where it is open, as it stands in a browser. */
+            urls: string[];
+            /** @description The code that teams join with, in groups. */
+            joinCode: string;
+            /** @description The code that judges join with. */
+            judgeCode: string;
+            /**
+             * Format: double
+             * @description Seconds of the lesson left, 0 when it is over; null when nobody said when it ends.
+             */
+            leftS: null | number;
+            /** @description What is said to all; may be empty. */
+            message: string;
+            /** @description True when too many wrong codes were tried and joining waits for the desk. */
+            locked: boolean;
+            /**
+             * Format: int32
+             * @description Wrong codes since the desk let joining go on last.
+             */
+            wrongCodes: number;
+        };
         /** @description Runs that were counted. */
         RunCount: {
             /**
@@ -9526,6 +10167,11 @@ export interface components {
              * @description Which program, by its place; the one that runs when left out.
              */
             program?: null | number;
+        };
+        /** @description Says something to all. */
+        SayRequest: {
+            /** @description What; empty to take it away. At most 200 letters. */
+            text: null | string;
         };
         /** @description What is worth knowing of a scene before it is run on a copy. */
         SceneFinding: {
@@ -10955,6 +11601,49 @@ export interface components {
             kind?: null | components["schemas"]["UnitKind"];
             /** @description What the unit is called; as it is when left out. */
             unit?: null | string;
+        };
+        /** @description A team's rig. */
+        TeamRigView: {
+            /** @description Its address. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Name of the rig it was handed out from; null where it was not, or that one is gone. */
+            origin: null | string;
+            /**
+             * Format: int32
+             * @description The revision of that rig.
+             */
+            originRevision: null | number;
+            /**
+             * Format: int32
+             * @description How many sentences of its programs differ from what was handed out; null where it was not.
+             */
+            different: null | number;
+        };
+        /** @description A team as the educator sees it. */
+        TeamView: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description The table it sits at, from 1.
+             */
+            table: number;
+            /** @description Its own code, in groups as it is read aloud. */
+            code: string;
+            /**
+             * Format: int32
+             * @description Devices that have joined it.
+             */
+            devices: number;
+            /** @description Its rigs. */
+            rigs: components["schemas"]["TeamRigView"][];
         };
         /** @description A template in a list. */
         TemplateItem: {
@@ -14257,6 +14946,119 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeView"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Joined"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    leaveRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    raiseHand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandRequest"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
         };
@@ -18717,6 +19519,747 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    listClasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassItem"][];
+                };
+            };
+        };
+    };
+    makeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    getClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    renameClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassItem"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exportClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassFile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    handOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOutRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    changeTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    newTeamCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    moveTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lowerHand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomView"];
+                };
+            };
+        };
+    };
+    openRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenRoomRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    closeRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    getRoomAddresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomAddress"][];
+                };
+            };
+        };
+    };
+    makeEducatorCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EducatorCode"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    letJoin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sayToAll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SayRequest"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addMinutes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MinutesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesLeft"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBoard: {
+        parameters: {
+            query?: {
+                order?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getProjector: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectorView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

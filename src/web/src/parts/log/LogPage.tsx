@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { client, unwrap, type Schemas } from '../../app/api'
+import { useIsTeam } from '../../app/me'
 import { partKey, useRig } from '../../app/rig'
 import { settings } from '../../app/settings'
 import { Faults } from '../../shared/Faults'
@@ -25,6 +26,7 @@ const clock = (ms: number) => `${Math.floor(ms / 60_000)}:${((ms % 60_000) / 100
 /** What really happened, kept where it happens: two fields as large as a hand, the stopwatch, and what was promised beside what came. */
 export default function LogPage() {
   const { rig, say } = useRig()
+  const team = useIsTeam()
   const queries = useQueryClient()
   const key = partKey(rig.id, 'log', rig.copy)
   const log = useQuery({
@@ -248,9 +250,11 @@ export default function LogPage() {
           <Button component={Link} to={`/rigs/${rig.id}/log/match?copy=${rig.copy}`}>
             Plan a match
           </Button>
-          <Button onClick={() => setTaking(!taking)} aria-expanded={taking}>
-            Take in a table
-          </Button>
+          {!team && (
+            <Button onClick={() => setTaking(!taking)} aria-expanded={taking}>
+              Take in a table
+            </Button>
+          )}
           <Button component="a" href={`/api/rigs/${rig.id}/log/export?copy=${rig.copy}`} download>
             This copy as CSV
           </Button>

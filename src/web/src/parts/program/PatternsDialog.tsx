@@ -6,6 +6,7 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { client, Problem, sentencesOf, unwrap, type Program, type Schemas } from '../../app/api'
+import { useIsTeam } from '../../app/me'
 import { partKey, useProgramIndex, useRig } from '../../app/rig'
 import { blocksOf } from './sheet'
 import { Faults } from '../../shared/Faults'
@@ -23,6 +24,7 @@ export function PatternsDialog({
   onInsert: (script: string, what: string) => void
 }) {
   const { rig } = useRig()
+  const team = useIsTeam()
   const which = useProgramIndex()
   const list = useQuery({
     queryKey: [...partKey(rig.id, 'patterns', rig.copy), which ?? null],
@@ -87,6 +89,7 @@ export function PatternsDialog({
                     </span>
                   </button>
                   {p.routine &&
+                    !team &&
                     (leaving === p.id ? (
                       <span className="row">
                         <Button

@@ -3,6 +3,7 @@ import { useLocation } from 'react-router'
 import Button from '@mui/material/Button'
 import { client, tabId, unwrap, type Finding, type Program } from '../../app/api'
 import { useEdit } from '../../app/edit'
+import { useIsTeam } from '../../app/me'
 import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ChoiceMenu } from '../../shared/ChoiceMenu'
 import { Note } from '../../shared/NoteCard'
@@ -26,6 +27,7 @@ const none: Program['changed'] = []
 
 export default function ProgramPage() {
   const { rig } = useRig()
+  const team = useIsTeam()
   const { hash } = useLocation()
   const query = useProgram()
   const program = query.data
@@ -191,7 +193,7 @@ export default function ProgramPage() {
       fold: (p) => latest.current.fold(p),
       addState: (b, i) => latest.current.addState(b, i),
       state: (a, b) => latest.current.state(a, b),
-      keepRoutine: (n) => setRoutine(n),
+      keepRoutine: team ? undefined : (n) => setRoutine(n),
       go: (f) => latest.current.go(f),
     }),
     [],

@@ -6,6 +6,7 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { client, sentencesOf, tabId, unwrap, type Program, type Schemas } from '../../app/api'
+import { useIsTeam } from '../../app/me'
 import { useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { BringIn } from './BringIn'
@@ -14,6 +15,7 @@ import { AlsoOn, PlaceValues } from './PlaceValues'
 /** The programs of the rig: where each is, which run, and how long their messages take. */
 export function ProgramsDialog({ program, onClose, onOpen }: { program: Program; onClose: () => void; onOpen: (index: number) => void }) {
   const { rig } = useRig()
+  const team = useIsTeam()
   const [name, setName] = useState('')
   const [delay, setDelay] = useState(program.messageDelay ? String(program.messageDelay.value) : '')
   const [leaving, setLeaving] = useState<number | null>(null)
@@ -214,14 +216,16 @@ export function ProgramsDialog({ program, onClose, onOpen }: { program: Program;
             {program.messageDelay ? `${program.messageDelay.kind}, ${program.messageDelay.source}` : 'not said: messages arrive at once'}
           </span>
         </form>
-        <BringIn
-          base={base}
-          onDone={(index) => {
-            onOpen(index)
-            onClose()
-          }}
-          next={program.programs.length}
-        />
+        {!team && (
+          <BringIn
+            base={base}
+            onDone={(index) => {
+              onOpen(index)
+              onClose()
+            }}
+            next={program.programs.length}
+          />
+        )}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Done</Button>

@@ -17,7 +17,8 @@ export type SheetActs = {
   fold: (path: string) => void
   addState: (block: Block, inside: boolean) => void
   state: (act: Act, block: Block) => void
-  keepRoutine: (name: string) => void
+  /** Left out where there is no library to keep it in. */
+  keepRoutine?: (name: string) => void
   go: (f: Finding) => void
 }
 
@@ -99,8 +100,8 @@ export const SheetBlock = memo(function SheetBlock({
                   {region.text}
                 </span>
               )}
-              {region.part === 'routine' && !editing(region.line) && (
-                <Button variant="text" sx={{ ml: 1.5 }} onClick={() => acts.keepRoutine(region.name)}>
+              {region.part === 'routine' && !editing(region.line) && acts.keepRoutine && (
+                <Button variant="text" sx={{ ml: 1.5 }} onClick={() => acts.keepRoutine?.(region.name)}>
                   Keep in the library
                 </Button>
               )}

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
+import { useIsTeam } from '../../app/me'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { number } from './fields'
 
@@ -17,6 +18,7 @@ const marks: Record<string, string> = { works: '✓', fault: '✗', untested: ''
 /** Preflight: a checklist, then every device seen to work, and a name for what does not. */
 export function PreflightSheet() {
   const { rig, say } = useRig()
+  const team = useIsTeam()
   const queries = useQueryClient()
   const refresh = useRefresh()
   const key = partKey(rig.id, 'preflight', rig.copy)
@@ -161,7 +163,7 @@ export function PreflightSheet() {
           Begin anew
         </Button>
       )}
-      {!real && (
+      {!real && !team && (
         <section style={{ marginTop: 18 }}>
           <h2 className="small-head">Practise</h2>
           <p className="fine muted">

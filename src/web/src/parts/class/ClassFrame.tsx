@@ -1,0 +1,30 @@
+import type { ReactNode } from 'react'
+import { Link, NavLink } from 'react-router'
+import { RoomStrip } from '../../app/RoomStrip'
+
+/** The frame of the pages about classes: beside the eight parts, not one of them. */
+export function ClassFrame({ children }: { children: ReactNode }) {
+  return (
+    <div className="app">
+      <nav className="spine" aria-label="Chiton">
+        <Link to="/" className="wordmark">
+          chiton
+        </Link>
+        <ul className="class-ways">
+          <li>
+            <NavLink to="/" end>
+              Rigs
+            </NavLink>
+          </li>
+          <li>
+            <NavLink to="/class">Class</NavLink>
+          </li>
+        </ul>
+      </nav>
+      <div className="desk">
+        <RoomStrip />
+        {children}
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,203 @@
+import { test as base, expect, expectAccessible } from './fixtures'
+import { chromium, type Browser, type Page } from '@playwright/test'
+
+// The room of tests: an address of this machine that is not the desk's, and a plain name for it, which is no secure context.
+process.env.CHITON_LISTEN = '127.0.0.2'
+process.env.CHITON_HOSTS = 'bench.test'
+
+const test = base.extend<{ room: Browser; device: (touch?: boolean) => Promise<Page> }>({
+  room: async ({}, use) => {
+    const browser = await chromium.launch({
+      executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
+      args: [...(process.getuid?.() === 0 ? ['--no-sandbox'] : []), '--disable-gpu', '--host-resolver-rules=MAP bench.test 127.0.0.2'],
+    })
+    await use(browser)
+    await browser.close()
+  },
+  device: async ({ room, server }, use) => {
+    const faults: string[] = []
+    await use(async (touch = false) => {
+      const context = await room.newContext({
+        viewport: touch ? { width: 768, height: 1024 } : { width: 1280, height: 800 },
+        hasTouch: touch,
+      })
+      const page = await context.newPage()
+      page.on('pageerror', (e) => faults.push(e.message))
+      page.on('console', (m) => {
+        if (m.type() === 'error' && !/40[03] \((Bad Request|Forbidden)\)|ERR_CONNECTION_REFUSED/.test(m.text())) faults.push(m.text())
+      })
+      await page.goto(`http://bench.test:${new URL(server.url).port}/`)
+      return page
+    })
+    expect(faults).toEqual([])
+  },
+})
+
+/** Makes a class with the keyboard and opens its room; says the code of the class. */
+async function openRoom(page: Page) {
+  await page.getByRole('link', { name: 'Class' }).click()
+  await page.getByLabel('Name of a new class').fill('Tide pool')
+  await page.keyboard.press('Enter')
+  await page.getByLabel('The lesson lasts, minutes').fill('40')
+  await page.keyboard.press('Enter')
+  const code = page.getByText('Teams join with').locator('xpath=following-sibling::dd')
+  await expect(code).toHaveText(/^[A-Z]{3} [A-Z]{3}$/)
+  return (await code.textContent())!
+}
+
+async function join(page: Page, code: string, team: string) {
+  await page.getByLabel('Code').fill(code.toLowerCase())
+  await page.keyboard.press('Enter')
+  await page.getByLabel('Team').fill(team)
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: `Rigs of ${team}` })).toBeVisible()
+}
+
+test('a class: the room is opened, a team joins, works and puts its hand up, and the board shows it', async ({ page, open, device }) => {
+  await open('/')
+  const code = await openRoom(page)
+  await expectAccessible(page)
+  const gulls = await device()
+  await expect(gulls.getByRole('heading', { name: 'Join the room' })).toBeVisible()
+  await expectAccessible(gulls)
+  // No secure context: everything works all the same.
+  expect(await gulls.evaluate(() => window.isSecureContext)).toBe(false)
+  await gulls.getByLabel('Code').fill('AAAAAA')
+  await gulls.keyboard.press('Enter')
+  await expect(gulls.getByText('This code lets nobody in')).toBeVisible()
+  await join(gulls, code, 'Gulls')
+  await expect(gulls.getByText('Nothing has been handed out to you yet')).toBeVisible()
+  await expect(gulls.getByRole('button', { name: 'New rig' })).toHaveCount(0)
+
+  await page.bringToFront()
+  await expect(page.getByRole('rowheader', { name: 'Gulls' })).toBeVisible()
+  await page.getByLabel('Rig', { exact: true }).selectOption('seed-trolley')
+  await page.getByRole('button', { name: 'To all teams' }).click()
+  await expect(page.getByText('Handed out to Gulls.')).toBeVisible()
+  await page.getByLabel('Say to all').fill('Find out why it stops too late.')
+  await page.keyboard.press('Enter')
+  await expectAccessible(page)
+
+  await gulls.bringToFront()
+  // It hears of it by itself.
+  await expect(gulls.getByText('Find out why it stops too late.')).toBeVisible()
+  await gulls.getByRole('link', { name: 'Seed trolley', exact: true }).click()
+  await expect(gulls.getByTestId('rate')).toContainText('Revision 1')
+  await gulls.getByRole('button', { name: 'Put a hand up' }).click()
+  await expect(gulls.getByRole('button', { name: 'Take the hand down' })).toHaveAttribute('aria-pressed', 'true')
+  await expectAccessible(gulls)
+
+  await page.bringToFront()
+  await page.getByRole('region', { name: 'The room', exact: true }).getByRole('link', { name: 'Board' }).click()
+  const line = page.getByRole('row', { name: /Gulls/ })
+  await expect(line).toContainText('Program')
+  await expect(line).toContainText('It rolls too fast to stop on its tag')
+  await expect(line).toContainText('nothing sent')
+  await expectAccessible(page)
+
+  // The team mends it; the board follows by itself.
+  await gulls.bringToFront()
+  await gulls.getByRole('button', { name: 'Use 55 %' }).click()
+  await expect(gulls.getByTestId('rate')).toContainText('Revision 2')
+  await gulls.getByRole('button', { name: 'Send 2' }).click()
+  await page.bringToFront()
+  await expect(line).toContainText('holds it')
+  await expect(line).not.toContainText('It rolls too fast')
+  await expect(line).toContainText('One bed tag can be counted twice')
+  await page.getByRole('button', { name: 'Longest stuck first' }).click()
+  await page.getByRole('button', { name: 'Gulls: hand up, take it down' }).click()
+  await expect(page.getByRole('button', { name: 'Gulls: hand up, take it down' })).toHaveCount(0)
+  await gulls.bringToFront()
+  await expect(gulls.getByRole('button', { name: 'Put a hand up' })).toBeVisible()
+
+  // What is another's is not shown, by whatever address.
+  await gulls.goto(new URL('/rigs/rack-hoist/program', gulls.url()).href)
+  await expect(gulls.getByRole('heading', { name: 'This is not yours.' })).toBeVisible()
+})
+
+test('a tablet breaks, and its replacement goes on with the team’s own code; closed, the room is closed', async ({
+  page,
+  open,
+  device,
+}) => {
+  await open('/')
+  const code = await openRoom(page)
+  const first = await device(true)
+  await join(first, code, 'Crabs')
+  await first.getByRole('button', { name: 'Another device' }).tap()
+  const own = (await first.locator('.room-strip .mono').textContent())!
+  const second = await device(true)
+  await second.getByLabel('Code').fill(own)
+  await second.getByRole('button', { name: 'Join' }).tap()
+  await expect(second.getByRole('heading', { name: 'Rigs of Crabs' })).toBeVisible()
+  await expectAccessible(second)
+  // A judge has a page of its own and nothing else.
+  const judge = await device()
+  const judges = page.getByText('Judges join with').locator('xpath=following-sibling::dd')
+  await judge.getByLabel('Code').fill((await judges.textContent())!)
+  await judge.keyboard.press('Enter')
+  await expect(judge.getByRole('heading', { name: 'You are a judge here' })).toBeVisible()
+  await expectAccessible(judge)
+  // The educator's other device.
+  await page.bringToFront()
+  await page.getByRole('button', { name: 'My other device' }).click()
+  const single = (await page.getByText('Your other device joins with').locator('b').textContent())!
+  const educator = await device()
+  await educator.getByLabel('Code').fill(single)
+  await educator.keyboard.press('Enter')
+  await expect(educator.getByRole('region', { name: 'The open room' })).toContainText('The room of Tide pool is open')
+  await educator.getByRole('link', { name: 'Board' }).click()
+  await expect(educator.getByRole('row', { name: /Crabs/ })).toBeVisible()
+  // For the wall: one code, and no other.
+  await page.bringToFront()
+  await page.getByRole('link', { name: 'For the wall' }).click()
+  await expect(page.getByText(code)).toBeVisible()
+  await expect(page.getByText(own)).toHaveCount(0)
+  await expect(page.getByRole('img', { name: /A camera reads/ })).toBeVisible()
+  await expectAccessible(page)
+  await page.goBack()
+  await page.getByRole('button', { name: 'Close the room' }).click()
+  await expect(page.getByRole('button', { name: 'Open the room' })).toBeVisible()
+  await second.bringToFront()
+  await expect(async () => {
+    expect(
+      await second.evaluate(() =>
+        fetch('/api/me')
+          .then((r) => r.status)
+          .catch(() => 0),
+      ),
+    ).not.toBe(200)
+  }).toPass({ timeout: 30_000 })
+})
+
+test('a class is deleted with all that is its own, once it was offered to be kept', async ({ page, open, server }) => {
+  const post = (path: string, body: object) =>
+    fetch(server.url + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then((r) =>
+      r.json(),
+    )
+  const { id } = (await post('/api/classes', { name: 'Tide pool' })) as { id: number }
+  await post(`/api/classes/${id}/teams`, { name: 'Gulls' })
+  await post(`/api/classes/${id}/hand-out`, { rig: 'seed-trolley' })
+  await open(`/class/${id}`)
+  await expect(page.getByText('as it was handed out')).toBeVisible()
+  // Another table is another copy.
+  await page.getByRole('button', { name: 'Another table for Gulls' }).click()
+  await page.getByLabel('To table').fill('0')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('A whole number from 1 to 99.')).toBeVisible()
+  await page.getByLabel('To table').fill('6')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('row', { name: /Gulls/ }).getByRole('cell').first()).toHaveText('6')
+  await page.getByRole('button', { name: 'Delete the class' }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog).toContainText('There is no way back.')
+  await expectAccessible(page)
+  const download = page.waitForEvent('download')
+  await dialog.getByRole('link', { name: 'Export it first' }).click()
+  expect((await download).suggestedFilename()).toMatch(/^class-\d+\.json$/)
+  await dialog.getByRole('button', { name: 'Delete it' }).click()
+  await expect(page.getByText('There is no class yet')).toBeVisible()
+  await expectAccessible(page)
+  await page.goto(`${server.url}/class/${id}`)
+  await expect(page.getByRole('heading', { name: 'There is no such class.' })).toBeVisible()
+})
