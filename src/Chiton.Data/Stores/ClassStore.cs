@@ -173,14 +173,15 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
             cancel
         );
 
-    /// <summary>Hands a rig out to a team: a rig of its own, made from the current revision, with a stand-in that has the hidden numbers
-    /// and the calibrations of the first stand-in there.</summary>
+    /// <summary>Hands a rig out to a team: a rig of its own, made from a revision, with a stand-in that has the hidden numbers and the
+    /// calibrations of the first stand-in there.</summary>
     /// <param name="id">Address of the rig.</param>
     /// <param name="team">The team.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
+    /// <param name="revision">The revision; the current one when left out.</param>
     /// <returns>Address of the team's rig.</returns>
-    /// <exception cref="NotStored">When there is no such rig, or no such team.</exception>
-    public Task<string> HandOut(string id, long team, CancellationToken cancel) =>
+    /// <exception cref="NotStored">When there is no such rig, no such revision, or no such team.</exception>
+    public Task<string> HandOut(string id, long team, CancellationToken cancel, int? revision = null) =>
         Write(
             async () =>
             {
@@ -190,6 +191,9 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                     throw new NotStored($"The desk has no rig “{id}”.");
                 var files = new FileStore(Db, Clock);
                 var file = await files.Export(id, cancel);
+                var start = revision ?? from.HeadRevision;
+                if (start != from.HeadRevision)
+                    file = file with { Design = await new DesignStore(Db, Clock).DesignOf(id, start, cancel) };
                 var copies = await Db.Copies.AsNoTracking().Where(c => c.RigId == id).OrderBy(c => c.Number).ToListAsync(cancel);
                 var standIns = (file.Copies ?? []).Where(c => c.Kind == UnitKind.StandIn).Select(c => c.Number).ToHashSet();
                 var source = copies.FirstOrDefault(c => standIns.Contains(c.Number));
@@ -210,7 +214,7 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                             },
                         ]
                     ),
-                    $"handed out from {file.Design.Name}, revision {from.HeadRevision}",
+                    $"handed out from {file.Design.Name}, revision {start}",
                     cancel,
                     address,
                     _ =>
@@ -222,13 +226,41 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                         )
                 );
                 var made = await Db.Rigs.FirstAsync(r => r.Id == address, cancel);
-                (made.TeamId, made.OriginRig, made.OriginRevision) = (team, id, from.HeadRevision);
+                (made.TeamId, made.OriginRig, made.OriginRevision) = (team, id, start);
                 var copy = await Db.Copies.FirstAsync(c => c.RigId == address, cancel);
                 copy.Hidden =
                     source is null ? ""
                     : source.Hidden is { Length: > 0 } further ? further
                     : $"{id}/{source.Number}";
                 return address;
+            },
+            cancel
+        );
+
+    /// <summary>Gives a team that came late the same start as the others: of each rig that was handed out to them and that it has not, the
+    /// revision that most of them began with.</summary>
+    /// <param name="team">The team.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <returns>Addresses of the rigs that were made; none where it has them all.</returns>
+    public Task<IReadOnlyList<string>> SameStart(long team, CancellationToken cancel) =>
+        Write(
+            async () =>
+            {
+                var to = await Team(team, cancel);
+                var all = await Rigs(to.ClassId, cancel);
+                var has = all.Where(r => r.Team == team).Select(r => r.OriginRig).ToHashSet();
+                var made = new List<string>();
+                foreach (var start in all.Where(r => r.OriginRig is not null && !has.Contains(r.OriginRig)).GroupBy(r => r.OriginRig!))
+                {
+                    var revision = start
+                        .GroupBy(r => r.OriginRevision)
+                        .OrderByDescending(g => g.Count())
+                        .ThenByDescending(g => g.Key)
+                        .First()
+                        .Key;
+                    made.Add(await HandOut(start.Key, team, cancel, revision));
+                }
+                return (IReadOnlyList<string>)made;
             },
             cancel
         );

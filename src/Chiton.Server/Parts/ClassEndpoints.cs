@@ -26,11 +26,13 @@ public static class ClassEndpoints
         classes.MapGet("/{id:long}/export", Export).WithName("exportClass").Produces<ClassFile>().ProducesProblem(404);
         classes.MapPost("/{id:long}/teams", AddTeam).WithName("addTeam").ProducesValidationProblem().ProducesProblem(404);
         classes.MapPost("/{id:long}/hand-out", HandOut).WithName("handOut").ProducesValidationProblem().ProducesProblem(404);
+        classes.MapGet("/{id:long}/compare", Compare).WithName("compareTeams").ProducesValidationProblem().ProducesProblem(404);
         var teams = api.MapGroup("/teams/{team:long}").WithTags("Class");
         teams.MapPut("", ChangeTeam).WithName("changeTeam").ProducesValidationProblem().ProducesProblem(404);
         teams.MapDelete("", DeleteTeam).WithName("deleteTeam").ProducesProblem(404);
         teams.MapPost("/code", NewCode).WithName("newTeamCode").ProducesProblem(404);
         teams.MapPost("/table", MoveTeam).WithName("moveTeam").ProducesValidationProblem().ProducesProblem(404);
+        teams.MapPost("/same-start", SameStart).WithName("sameStart").ProducesValidationProblem().ProducesProblem(404);
         teams.MapPost("/hand", LowerHand).WithName("lowerHand").ProducesProblem(404);
     }
 
@@ -258,5 +260,53 @@ public static class ClassEndpoints
             await tell.Team(team.Id);
         }
         return new(made, $"Handed out to {Figures.List(to.Select(t => t.Name))}.");
+    }
+
+    private static async Task<HandedOut> SameStart(
+        long team,
+        ClassStore classes,
+        RoomTeller tell,
+        RateKeeper keeper,
+        CancellationToken cancel
+    )
+    {
+        var row = await classes.Team(team, cancel);
+        var made = await classes.SameStart(team, cancel);
+        if (made.Count == 0)
+            throw new InputProblem("team", $"{row.Name} has all that was handed out to the others.");
+        foreach (var rig in made)
+            keeper.Ask(rig, 1);
+        await tell.Team(team);
+        return new(made, $"{row.Name} has the same start now.");
+    }
+
+    // Two teams' programs side by side, or one beside what was handed out.
+    private static async Task<TeamsCompared> Compare(
+        long id,
+        string? one,
+        string? two,
+        ClassStore classes,
+        RigStore rigs,
+        CancellationToken cancel
+    )
+    {
+        await classes.Class(id, cancel);
+        var all = await classes.Rigs(id, cancel);
+        TeamRig Find(string? rig, string field) =>
+            all.FirstOrDefault(r => r.Id == rig) ?? throw new InputProblem(field, "Say which rig of a team of this class, by its address.");
+        var first = Find(one, "one");
+        var after = await rigs.Designs.DesignOf(first.Id, first.Revision, cancel);
+        if (!string.IsNullOrEmpty(two))
+        {
+            var second = Find(two, "two");
+            return new(
+                ProgramDifference.Between(await rigs.Designs.DesignOf(second.Id, second.Revision, cancel), after),
+                first.Revision,
+                second.Revision
+            );
+        }
+        if (first is not { OriginRig: { } from, OriginRevision: { } revision })
+            throw new InputProblem("two", "This rig was not handed out: say which other one it is held against.");
+        return new(ProgramDifference.Between(await rigs.Designs.DesignOf(from, revision, cancel), after), first.Revision, revision);
     }
 }

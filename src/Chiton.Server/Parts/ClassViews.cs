@@ -50,6 +50,12 @@ public sealed record HandOutRequest(string? Rig, IReadOnlyList<long>? Teams = nu
 /// <param name="Say">What was done, in words.</param>
 public sealed record HandedOut(IReadOnlyList<string> Rigs, string Say);
 
+/// <summary>Two rigs of a class held against each other, sentence by sentence.</summary>
+/// <param name="Changes">What differs: before is the second, or what was handed out; after is the first.</param>
+/// <param name="One">Revision of the first.</param>
+/// <param name="Two">Revision of the second, or the one that was handed out.</param>
+public sealed record TeamsCompared(IReadOnlyList<Core.Programs.Language.ProgramChange> Changes, int One, int Two);
+
 /// <summary>Opens the room.</summary>
 /// <param name="Class">The class.</param>
 /// <param name="Addresses">Where; everywhere that others can reach this machine at when left out.</param>

@@ -102,6 +102,56 @@ public class ClassTests
     }
 
     [Fact]
+    public async Task A_team_that_comes_late_begins_where_the_others_began()
+    {
+        using var bench = new Bench();
+        var id = await Class(bench, "Gulls", "Crabs");
+        await bench.Post($"/api/classes/{id}/hand-out", new { rig = "seed-trolley" });
+        var began = await bench.Revision();
+        // Meanwhile the educator mends it, and gives one team a rig of another kind.
+        await bench.Save((await bench.Script()).Replace("var cruise = 60 %", "var cruise = 20 %"));
+        var gulls = (await Teams(bench, id))[0].GetProperty("id").GetInt64();
+        await bench.Post($"/api/classes/{id}/hand-out", new { rig = "rack-hoist", teams = new[] { gulls } });
+        await bench.Post($"/api/classes/{id}/teams", new { name = "Eels" });
+        var late = (await Teams(bench, id))[2].GetProperty("id").GetInt64();
+        var made = await bench.Post($"/api/teams/{late}/same-start", new { });
+        Assert.Equal(
+            ["rack-hoist-eels", "seed-trolley-eels"],
+            made.GetProperty("rigs").EnumerateArray().Select(r => r.GetString()).Order()
+        );
+        Assert.Contains("60 %", (await bench.Get("/api/rigs/seed-trolley-eels/program")).GetProperty("script").GetString());
+        var eels = (await Teams(bench, id))[2]
+            .GetProperty("rigs")
+            .EnumerateArray()
+            .Single(r => r.GetProperty("id").GetString() == "seed-trolley-eels");
+        Assert.Equal((began, 0), (eels.GetProperty("originRevision").GetInt32(), eels.GetProperty("different").GetInt32()));
+        // It has them all now.
+        Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost($"/api/teams/{late}/same-start", new { })).Status);
+    }
+
+    [Fact]
+    public async Task Two_teams_programs_are_held_against_each_other_and_against_what_was_handed_out()
+    {
+        using var bench = new Bench();
+        var id = await Class(bench, "Gulls", "Crabs");
+        await bench.Post($"/api/classes/{id}/hand-out", new { rig = "seed-trolley" });
+        var script = await bench.Script();
+        await bench.Send(
+            HttpMethod.Put,
+            "/api/rigs/seed-trolley-gulls/program",
+            new { baseRevision = 1, script = script.Replace("var cruise = 60 %", "var cruise = 30 %") }
+        );
+        var compared = await bench.Get($"/api/classes/{id}/compare?one=seed-trolley-gulls&two=seed-trolley-crabs");
+        var change = Assert.Single(compared.GetProperty("changes").EnumerateArray());
+        Assert.Contains("60 %", change.GetProperty("before").GetString());
+        Assert.Contains("30 %", change.GetProperty("after").GetString());
+        Assert.Empty((await bench.Get($"/api/classes/{id}/compare?one=seed-trolley-crabs")).GetProperty("changes").EnumerateArray());
+        Assert.Single((await bench.Get($"/api/classes/{id}/compare?one=seed-trolley-gulls")).GetProperty("changes").EnumerateArray());
+        foreach (var wrong in new[] { "", "?one=seed-trolley", "?one=seed-trolley-gulls&two=rack-hoist" })
+            Assert.Equal(HttpStatusCode.BadRequest, (await bench.Http.GetAsync($"/api/classes/{id}/compare{wrong}")).StatusCode);
+    }
+
+    [Fact]
     public async Task Another_table_is_a_new_copy_and_the_earlier_one_stays()
     {
         using var bench = new Bench();

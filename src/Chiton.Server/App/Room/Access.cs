@@ -21,7 +21,7 @@ public static class Access
             Educators,
             """
             listClasses makeClass getClass renameClass exportClass addTeam changeTeam newTeamCode handOut getRoom sayToAll addMinutes
-            getBoard getProjector lowerHand moveTeam
+            getBoard getProjector lowerHand moveTeam sameStart compareTeams
             createRig freeName duplicateRig archiveRig plantFault
             showFaults keepRoutine readScxml addScxml forgetRoutine lookAtLogTable importLog
             """

@@ -25,6 +25,7 @@ const MatchPage = page(pages['log/match'])
 
 const ClassPage = page(pages.class)
 const OneClassPage = page(pages['class/one'])
+const ComparePage = page(pages['class/compare'])
 const BoardPage = page(pages['class/board'])
 const ProjectorPage = page(pages['class/projector'])
 const JoinPage = page(pages.join)
@@ -45,6 +46,7 @@ export function App() {
       <Route path="/class" element={<ClassPage />} />
       <Route path="/class/board" element={<BoardPage />} />
       <Route path="/class/projector" element={<ProjectorPage />} />
+      <Route path="/class/:id/compare" element={<ComparePage />} />
       <Route path="/class/:id" element={<OneClassPage />} />
       <Route path="/rigs/:id" element={<Shell />}>
         <Route index element={<Navigate to="program" replace />} />

@@ -18,6 +18,7 @@ export const pages = {
   log: () => import('../parts/log/LogPage'),
   class: () => import('../parts/class/ClassPage'),
   'class/one': () => import('../parts/class/OneClassPage'),
+  'class/compare': () => import('../parts/class/ComparePage'),
   'class/board': () => import('../parts/class/BoardPage'),
   'class/projector': () => import('../parts/class/ProjectorPage'),
   join: () => import('../parts/class/JoinPage'),

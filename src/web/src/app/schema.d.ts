@@ -2580,6 +2580,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["compareTeams"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/teams/{team}": {
         parameters: {
             query?: never;
@@ -2622,6 +2638,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["moveTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}/same-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sameStart"];
         delete?: never;
         options?: never;
         head?: never;
@@ -11645,6 +11677,21 @@ export interface components {
             /** @description Its rigs. */
             rigs: components["schemas"]["TeamRigView"][];
         };
+        /** @description Two rigs of a class held against each other, sentence by sentence. */
+        TeamsCompared: {
+            /** @description What differs: before is the second, or what was handed out; after is the first. */
+            changes: components["schemas"]["ProgramChange"][];
+            /**
+             * Format: int32
+             * @description Revision of the first.
+             */
+            one: number;
+            /**
+             * Format: int32
+             * @description Revision of the second, or the one that was handed out.
+             */
+            two: number;
+        };
         /** @description A template in a list. */
         TemplateItem: {
             template: string;
@@ -19792,6 +19839,49 @@ export interface operations {
             };
         };
     };
+    compareTeams: {
+        parameters: {
+            query?: {
+                one?: string;
+                two?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamsCompared"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     changeTeam: {
         parameters: {
             query?: never;
@@ -19911,6 +20001,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sameStart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOut"];
                 };
             };
             /** @description Bad Request */

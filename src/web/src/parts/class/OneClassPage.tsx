@@ -96,7 +96,14 @@ export default function OneClassPage() {
               </thead>
               <tbody>
                 {teams.map((t) => (
-                  <TeamRow key={t.id} team={t} desk={me.data?.who === 'desk'} onDelete={() => setGoing(t)} />
+                  <TeamRow
+                    key={t.id}
+                    team={t}
+                    room={key}
+                    late={t.rigs.length === 0 && teams.some((o) => o.rigs.length > 0)}
+                    desk={me.data?.who === 'desk'}
+                    onDelete={() => setGoing(t)}
+                  />
                 ))}
               </tbody>
             </table>
@@ -122,6 +129,11 @@ export default function OneClassPage() {
           </Button>
         </form>
         {add.isError && <Faults sentences={sentencesOf(add.error)} />}
+        {teams.flatMap((t) => t.rigs).length > 1 && (
+          <p>
+            <Link to={`/class/${key}/compare`}>Compare two teams’ programs</Link>
+          </p>
+        )}
         {teams.length > 0 && (
           <section aria-label="Hand out a rig">
             <h2 className="small-head">Hand out a rig</h2>
@@ -211,13 +223,29 @@ export default function OneClassPage() {
   )
 }
 
-function TeamRow({ team, desk, onDelete }: { team: Schemas['TeamView']; desk: boolean; onDelete: () => void }) {
+function TeamRow({
+  team,
+  room,
+  late,
+  desk,
+  onDelete,
+}: {
+  team: Schemas['TeamView']
+  room: number
+  late: boolean
+  desk: boolean
+  onDelete: () => void
+}) {
   const queries = useQueryClient()
   const [table, setTable] = useState('')
   const [moving, setMoving] = useState(false)
   const fresh = () => queries.invalidateQueries({ queryKey: ['room'] })
   const code = useMutation({
     mutationFn: () => unwrap(client.POST('/api/teams/{team}/code', { params: { path: { team: team.id } } })),
+    onSuccess: fresh,
+  })
+  const start = useMutation({
+    mutationFn: () => unwrap(client.POST('/api/teams/{team}/same-start', { params: { path: { team: team.id } } })),
     onSuccess: fresh,
   })
   const move = useMutation({
@@ -250,11 +278,15 @@ function TeamRow({ team, desk, onDelete }: { team: Schemas['TeamView']; desk: bo
                 {r.different !== null && r.different !== undefined && (
                   <span className="fine muted">
                     {' '}
-                    {r.different === 0
-                      ? 'as it was handed out'
-                      : r.different === 1
-                        ? '1 sentence differs from what was handed out'
-                        : `${r.different} sentences differ from what was handed out`}
+                    {r.different === 0 ? (
+                      'as it was handed out'
+                    ) : (
+                      <Link to={`/class/${room}/compare?one=${r.id}`}>
+                        {r.different === 1
+                          ? '1 sentence differs from what was handed out'
+                          : `${r.different} sentences differ from what was handed out`}
+                      </Link>
+                    )}
                   </span>
                 )}
               </li>
@@ -264,6 +296,11 @@ function TeamRow({ team, desk, onDelete }: { team: Schemas['TeamView']; desk: bo
       </td>
       <td>
         <div className="row" style={{ gap: 2 }}>
+          {late && (
+            <Button onClick={() => start.mutate()} disabled={start.isPending} aria-label={`The same start for ${team.name}`}>
+              The same start
+            </Button>
+          )}
           <Button variant="text" onClick={() => code.mutate()} aria-label={`New code for ${team.name}`}>
             New code
           </Button>
@@ -298,6 +335,7 @@ function TeamRow({ team, desk, onDelete }: { team: Schemas['TeamView']; desk: bo
           )}
         </div>
         {code.isError && <Faults sentences={sentencesOf(code.error)} />}
+        {start.isError && <Faults sentences={sentencesOf(start.error)} />}
         {move.isError && <Faults sentences={sentencesOf(move.error)} />}
       </td>
     </tr>
