@@ -2,8 +2,8 @@ using Chiton.Core.Quantities;
 
 namespace Chiton.Core.Classroom;
 
-/// <summary>Codes that let somebody into a room. They are read from a wall, read aloud and typed by hand: letters alone, without I, L, O, Q,
-/// S, U and Z, which are taken for others or for figures.</summary>
+/// <summary>Codes that let somebody into a room. They are read from a wall, read aloud and typed by hand: letters alone, without I, L,
+/// O, Q, S, U and Z, which are taken for others or for figures.</summary>
 public static class JoinCode
 {
     /// <summary>The letters that codes are made of.</summary>

@@ -470,8 +470,8 @@ public sealed record LogTable(IReadOnlyList<string> Columns, IReadOnlyList<IRead
             : null;
     }
 
-    /// <summary>A log as CSV, a run a row; what was measured has a column each, and one more for each time that it was measured again in the
-    /// same run. Read in again it is the same.</summary>
+    /// <summary>A log as CSV, a run a row; what was measured has a column each, and one more for each time that it was measured again in
+    /// the same run. Read in again it is the same.</summary>
     public static string Csv(IReadOnlyList<LogEntry> entries)
     {
         var measured = entries

@@ -57,7 +57,8 @@ public sealed record RigState(
     /// <summary>True until somebody has said whether this copy, made before that was told apart, is real or a stand-in.</summary>
     public bool AsksKind { get; init; }
 
-    /// <summary>Whose hidden numbers a stand-in has: address of a rig and number of its copy; its own where it was not handed out.</summary>
+    /// <summary>Whose hidden numbers a stand-in has: address of a rig and number of its copy; its own where it was not handed
+    /// out.</summary>
     public (string Rig, string Copy) Hidden { get; init; } = (Id, Copy.ToString(System.Globalization.CultureInfo.InvariantCulture));
 
     /// <summary>The team that the rig belongs to; null for the desk's.</summary>

@@ -88,8 +88,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
 
     private sealed record CalibrationTaken(DateTime? LatestUtc, IReadOnlyList<string> Modes, IReadOnlyList<double> SupplyV);
 
-    /// <summary>The rigs of whoever asks with their copies, by name of address, and how often the current design works on each: a team's own,
-    /// or the desk's.</summary>
+    /// <summary>The rigs of whoever asks with their copies, by name of address, and how often the current design works on each: a
+    /// team's own, or the desk's.</summary>
     public Task<IReadOnlyList<ListedRig>> List(CancellationToken cancel)
     {
         var team = sight.Team;

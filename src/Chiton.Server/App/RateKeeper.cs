@@ -34,7 +34,8 @@ public sealed class RateKeeper(
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        // In turns, so that no team waits for another's; of what one asked for, the latest goes first: the open rig before a list of others.
+        // In turns, so that no team waits for another's; of what one asked for, the latest goes first: the open rig before a list of
+        // others.
         var asked = new FairTurns<(string Rig, int Copy, int? Revision)>(a => owners.Of(a.Rig));
         while (asked.Count > 0 || await queue.Reader.WaitToReadAsync(stoppingToken))
         {

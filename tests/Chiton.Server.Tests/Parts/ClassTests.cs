@@ -112,15 +112,19 @@ public class ClassTests
         await bench.Save((await bench.Script()).Replace("var cruise = 60 %", "var cruise = 20 %"));
         var gulls = (await Teams(bench, id))[0].GetProperty("id").GetInt64();
         await bench.Post($"/api/classes/{id}/hand-out", new { rig = "rack-hoist", teams = new[] { gulls } });
+        // One that began later began elsewhere: what most began with counts.
+        await bench.Post($"/api/classes/{id}/teams", new { name = "Dabs" });
+        var dabs = (await Teams(bench, id))[2].GetProperty("id").GetInt64();
+        await bench.Post($"/api/classes/{id}/hand-out", new { rig = "seed-trolley", teams = new[] { dabs } });
         await bench.Post($"/api/classes/{id}/teams", new { name = "Eels" });
-        var late = (await Teams(bench, id))[2].GetProperty("id").GetInt64();
+        var late = (await Teams(bench, id))[3].GetProperty("id").GetInt64();
         var made = await bench.Post($"/api/teams/{late}/same-start", new { });
         Assert.Equal(
             ["rack-hoist-eels", "seed-trolley-eels"],
             made.GetProperty("rigs").EnumerateArray().Select(r => r.GetString()).Order()
         );
         Assert.Contains("60 %", (await bench.Get("/api/rigs/seed-trolley-eels/program")).GetProperty("script").GetString());
-        var eels = (await Teams(bench, id))[2]
+        var eels = (await Teams(bench, id))[3]
             .GetProperty("rigs")
             .EnumerateArray()
             .Single(r => r.GetProperty("id").GetString() == "seed-trolley-eels");

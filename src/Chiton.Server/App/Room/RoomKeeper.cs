@@ -18,7 +18,8 @@ public sealed class RoomKeeper(IServiceScopeFactory scopes, Network network, Tim
     /// <summary>How long a code for an educator's other device holds.</summary>
     public static readonly TimeSpan EducatorCodeHolds = TimeSpan.FromMinutes(2);
 
-    /// <summary>How old an opening may be to be opened again after a restart: a lesson goes on, another day does not begin by itself.</summary>
+    /// <summary>How old an opening may be to be opened again after a restart: a lesson goes on, another day does not begin by
+    /// itself.</summary>
     public static readonly TimeSpan GoesOn = TimeSpan.FromHours(4);
 
     private readonly Lock gate = new();
@@ -46,7 +47,8 @@ public sealed class RoomKeeper(IServiceScopeFactory scopes, Network network, Tim
                 network.Named is { } named
                     ? $"CHITON_LISTEN says “{named}”, which is no address that others could reach this machine by. Name its address on "
                         + "the network of the room, or leave it out."
-                    : "This machine is on no network that others could reach it by. Join one first; teams can take turns at the desk meanwhile."
+                    : "This machine is on no network that others could reach it by. Join one first; teams can take turns at the desk "
+                        + "meanwhile."
             );
         var chosen = addresses.Count == 0 ? possible : [.. addresses.Select(a => Chosen(a, possible)).Distinct()];
         await turning.WaitAsync(cancel);

@@ -59,7 +59,9 @@ export function RoomPanel({ id }: { id: number }) {
         {room.data.open && <p>The room of {room.data.className} is open. Opening this one closes it.</p>}
         {!desk ? (
           <p className="muted">The room is opened at the desk.</p>
-        ) : addresses.data?.length === 0 ? (
+        ) : !addresses.data ? (
+          <p className="muted">One moment…</p>
+        ) : addresses.data.length === 0 ? (
           <p className="lead">
             This machine is on no network that others could reach it by. Join one first; without a network teams take turns at this desk.
           </p>
@@ -72,7 +74,7 @@ export function RoomPanel({ id }: { id: number }) {
           >
             <fieldset className="plain-set">
               <legend>Others can reach this machine at</legend>
-              {(addresses.data ?? []).map((a) => (
+              {addresses.data.map((a) => (
                 <FormControlLabel
                   key={a.address}
                   control={
@@ -94,7 +96,7 @@ export function RoomPanel({ id }: { id: number }) {
                 slotProps={{ htmlInput: { inputMode: 'numeric', maxLength: 4 } }}
                 style={{ width: 210 }}
               />
-              <Button type="submit" variant="contained" disabled={open.isPending || left.length >= (addresses.data?.length ?? 0)}>
+              <Button type="submit" variant="contained" disabled={open.isPending || left.length >= addresses.data.length}>
                 Open the room
               </Button>
             </div>
