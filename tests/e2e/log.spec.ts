@@ -100,7 +100,7 @@ test('the demo has a log of two revisions, one a surprise, and what a series tea
   const proved = await page.request.post(`${at}/proofs`, { data: { runs: 4000, seed: 3, copy: 3 } })
   expect(proved.ok()).toBe(true)
   await open('/rigs/seed-trolley/log?copy=3')
-  await expect(page.getByRole('link', { name: /^Log/ })).toContainText('8 of 12, as promised')
+  await expect(page.getByRole('link', { name: /^Log/ })).toContainText('8 of 12, as expected')
   await expect(page.getByRole('region', { name: 'Revision 2', exact: true })).toContainText('8 of 12, as was to be expected.')
   // Nobody worked out then what the first one should do: it is worked out when somebody looks.
   const first = page.getByRole('region', { name: 'Revision 1', exact: true })

@@ -1,10 +1,10 @@
 import { Navigate, Route, Routes } from 'react-router'
-import { Home } from './Home'
 import { useMe } from './me'
 import { page } from './page'
 import { pages } from './pages'
 import { Shell } from './Shell'
 
+const Home = page(pages.home)
 const RigPage = page(pages.rig)
 const SensePage = page(pages.sense)
 const CardPage = page(pages['sense/card'])

@@ -27,7 +27,7 @@ class Taken extends Error {
   }
 }
 
-export function Home() {
+export default function Home() {
   const team = useMe().data?.team
   const queries = useQueryClient()
   const navigate = useNavigate()

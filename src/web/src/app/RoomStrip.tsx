@@ -1,97 +1,21 @@
-import { useState } from 'react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Link, useLocation } from 'react-router'
-import Button from '@mui/material/Button'
-import { client, sentencesOf, unwrap, type Schemas } from './api'
-import { leftWords, meKey, useFollowRoom, useLeft, useMe } from './me'
+import { lazy, Suspense } from 'react'
+import { useLocation } from 'react-router'
+import { useFollowRoom, useMe } from './me'
 import { parts } from './parts'
 
-/** One line over every page: at the desk that the room is open, for a team who it is, what the educator says, and its hand. */
+// Fetched where a room is open: most pages are opened without one.
+const RoomStrips = lazy(() => import('./RoomStrips'))
+
+/** One line over every page while the room is open. */
 export function RoomStrip() {
-  const me = useMe()
+  const me = useMe().data
   const { pathname } = useLocation()
   const part = /^\/rigs\/[^/]+\/([a-z]+)/.exec(pathname)?.[1]
-  const who = me.data?.who
-  useFollowRoom(who !== undefined && who !== 'stranger', who === 'team' && parts.some((p) => p.part === part) ? part : undefined)
-  if (!me.data?.open || who === 'stranger') return null
-  return who === 'team' && me.data.team ? (
-    <TeamStrip me={me.data} team={me.data.team} />
-  ) : who === 'judge' ? (
-    <JudgeStrip me={me.data} />
-  ) : (
-    <DeskStrip me={me.data} />
-  )
-}
-
-function Left({ leftS }: { leftS: number | null | undefined }) {
-  const left = useLeft(leftS)
-  if (left === null) return null
-  return <span className={left <= 0 ? 'risky' : undefined}>{leftWords(left)}</span>
-}
-
-function TeamStrip({ me, team }: { me: Schemas['MeView']; team: Schemas['MyTeam'] }) {
-  const queries = useQueryClient()
-  const [code, setCode] = useState(false)
-  const hand = useMutation({
-    mutationFn: (up: boolean) => unwrap(client.POST('/api/me/hand', { body: { up } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: meKey }),
-  })
+  useFollowRoom(me?.open === true && me.who !== 'stranger', me?.who === 'team' && parts.some((p) => p.part === part) ? part : undefined)
+  if (!me?.open || me.who === 'stranger') return null
   return (
-    <section className="room-strip no-print" aria-label="Your team">
-      <b>{team.name}</b>
-      <span>table {team.table}</span>
-      <Left leftS={me.leftS} />
-      {me.message && (
-        <span className="room-said" role="status">
-          {me.message}
-        </span>
-      )}
-      <span className="room-acts">
-        {code ? (
-          <span>
-            Another device joins with <b className="mono">{team.code}</b>
-          </span>
-        ) : (
-          <Button variant="text" onClick={() => setCode(true)}>
-            Another device
-          </Button>
-        )}
-        <Button variant={team.handUp ? 'contained' : 'outlined'} aria-pressed={team.handUp} onClick={() => hand.mutate(!team.handUp)}>
-          {team.handUp ? 'Take the hand down' : 'Put a hand up'}
-        </Button>
-      </span>
-      {hand.isError && <span className="fault">{sentencesOf(hand.error)[0]}</span>}
-    </section>
-  )
-}
-
-function JudgeStrip({ me }: { me: Schemas['MeView'] }) {
-  return (
-    <section className="room-strip no-print" aria-label="The open room">
-      <b>Judge</b>
-      <span>{me.className}</span>
-      <Left leftS={me.leftS} />
-      {me.message && <span className="room-said">{me.message}</span>}
-    </section>
-  )
-}
-
-function DeskStrip({ me }: { me: Schemas['MeView'] }) {
-  return (
-    <section className="room-strip no-print" aria-label="The open room">
-      <span>
-        The room of <b>{me.className}</b> is open
-      </span>
-      <Left leftS={me.leftS} />
-      {me.hands > 0 && <b className="risky">{me.hands === 1 ? '1 hand is up' : `${me.hands} hands are up`}</b>}
-      <span className="room-acts">
-        <Button component={Link} to="/class/board" variant="text">
-          Board
-        </Button>
-        <Button component={Link} to="/class" variant="text">
-          Class
-        </Button>
-      </span>
-    </section>
+    <Suspense fallback={null}>
+      <RoomStrips me={me} />
+    </Suspense>
   )
 }

@@ -9,6 +9,7 @@ import { programKey, rigKey } from './rig'
 export function early(queries: QueryClient, at: Location) {
   void queries.prefetchQuery({ queryKey: meKey, queryFn: () => unwrap(client.GET('/api/me')) })
   const [root, id, ...rest] = at.pathname.slice(1).split('/')
+  if (root === '') void fetchPage(pages.home).catch(() => undefined)
   if (root !== 'rigs' || !id) return
   const part = rest.join('/') || 'program'
   const params = new URLSearchParams(at.search)

@@ -81,7 +81,8 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
     }
     const follow = () => {
       setConnected(true)
-      void hub?.invoke('Follow', rig)
+      // What is not ours says so on the page.
+      void hub?.invoke('Follow', rig).catch(() => undefined)
       void queries.invalidateQueries({ queryKey: ['rig', rig] })
       void queries.invalidateQueries({ queryKey: ['part', rig] })
     }
@@ -92,7 +93,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       h.on('Rate', rate)
       h.on('Tried', tried)
       h.onreconnected(follow)
-      void h.invoke('Follow', rig)
+      void h.invoke('Follow', rig).catch(() => undefined)
     })
     return () => {
       gone = true

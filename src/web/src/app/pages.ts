@@ -1,5 +1,6 @@
 /** The pages, each fetched when it is opened. */
 export const pages = {
+  home: () => import('./Home'),
   rig: () => import('../parts/rig/RigPage'),
   sense: () => import('../parts/sense/SensePage'),
   'sense/card': () => import('../parts/sense/CardPage'),

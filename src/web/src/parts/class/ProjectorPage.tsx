@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { client, Problem, unwrap } from '../../app/api'
-import { leftWords, useFollowRoom, useLeft } from '../../app/me'
+import { leftWords, useLeft } from '../../app/left'
+import { useFollowRoom } from '../../app/me'
 import { parts } from '../../app/parts'
 
 /** For the wall: how to join, the time, what is said, and who is where. No code of a team, no judge's, no finding. */

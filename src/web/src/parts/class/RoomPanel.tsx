@@ -6,7 +6,8 @@ import Checkbox from '@mui/material/Checkbox'
 import FormControlLabel from '@mui/material/FormControlLabel'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, unwrap } from '../../app/api'
-import { leftWords, meKey, useLeft, useMe } from '../../app/me'
+import { leftWords, useLeft } from '../../app/left'
+import { meKey, useMe } from '../../app/me'
 import { Faults } from '../../shared/Faults'
 
 /** The room of a class: opened and closed here, with its codes, what is said to all, and its time. */
