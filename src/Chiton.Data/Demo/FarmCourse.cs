@@ -139,7 +139,8 @@ public static class FarmCourse
                     "A boat that comes too fast",
                     "berthing-lights",
                     "Let boats come to the quay in the bench: slow ones, fast ones, one that turns away. Put a hand before the range "
-                        + "sensor and pull its plug. Write each thing that went wrong into the scene as a sentence, so that it can be done again.",
+                        + "sensor and pull its plug. Write each thing that went wrong into the scene as a sentence, so that it can be done "
+                        + "again.",
                     40,
                     new(DoneKind.Answer, Question: "Which disturbance fooled the lights, and which sentence of the scene makes it again?"),
                     [
