@@ -445,8 +445,8 @@ public static class ThresholdSum
         return null;
     }
 
-    /// <summary>Solves costRatio·Q((t−m₁)/s₁) = Q((m₂−t)/s₂); the left falls and the right rises with t, so halving finds the one
-    /// t.</summary>
+    /// <summary>Solves costRatio·Q((t−m₁)/s₁) = Q((m₂−t)/s₂); the left falls and the right rises with t, so halving finds the
+    /// one t.</summary>
     private static double CostThreshold(double m1, double s1, double m2, double s2, double costRatio)
     {
         double low = Math.Min(m1, m2) - 40 * Math.Max(s1, s2),

@@ -364,8 +364,8 @@ public static class ScriptWalk
             _ => "held",
         };
 
-    /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”, “told ask from
-    /// Landing”, “Range reads 50 mm”.</summary>
+    /// <summary>Makes an event happen by its name: “Shelf eye is notch”, “Tongue done”, “Mast stalls”, “Order knob tapped”,
+    /// “told ask from Landing”, “Range reads 50 mm”.</summary>
     internal static void Happen(CompiledScript script, ScriptMachine machine, string name, object? data, string field)
     {
         var text = string.Join(' ', name.Split(' ', StringSplitOptions.RemoveEmptyEntries));

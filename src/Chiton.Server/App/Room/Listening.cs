@@ -51,8 +51,8 @@ public sealed class Listening : ConfigurationProvider, IConfigurationSource
         )
             return $"http://127.0.0.1:{url.Port}";
         throw new ChitonTrouble(
-            $"“{urls}” is no address of the desk. Chiton is started at http://127.0.0.1 with a port of your choice; others come in once "
-                + "you open the room on the page Class."
+            $"“{urls}” is no address of the desk. Chiton is started at http://127.0.0.1 with a port of your choice; others come in "
+                + "once you open the room on the page Class."
         );
     }
 }

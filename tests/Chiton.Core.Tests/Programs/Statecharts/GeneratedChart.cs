@@ -9,8 +9,8 @@ internal sealed class GeneratedChart
     public List<ChartNode> Nodes { get; } = [];
     public List<ChartTransition> Transitions { get; } = [];
 
-    /// <summary>Per transition: which events set it off (bits), a state that must be active (−1 none, ~s must not be), what it raises (−1
-    /// nothing).</summary>
+    /// <summary>Per transition: which events set it off (bits), a state that must be active (−1 none, ~s must not be), what it raises
+    /// (−1 nothing).</summary>
     public List<(int Events, int Guard, int Raises)> Meaning { get; } = [];
 
     /// <summary>Per node: event raised on entry or exit; −1 for none.</summary>

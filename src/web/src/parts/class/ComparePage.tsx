@@ -5,7 +5,7 @@ import { client, sentencesOf, unwrap } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
 
-const words: Record<string, string> = { added: 'only here', takenOut: 'only there', changed: 'otherwise', moved: 'elsewhere' }
+const words: Record<string, string> = { added: 'only here', takenOut: 'only there', changed: 'different', moved: 'in another place' }
 
 /** Two teams' programs held against each other, or one against what was handed out. */
 export default function ComparePage() {

@@ -221,37 +221,39 @@ export default function MatchPage() {
                 />
               )
             })}
-            {plan.rows.length > 1 && (
-              <>
-                <Button
-                  variant="text"
-                  className="no-print"
-                  disabled={i === 0}
-                  onClick={() => move(i, -1)}
-                  aria-label={`Move mission ${i + 1} up`}
-                >
-                  Up
-                </Button>
-                <Button
-                  variant="text"
-                  className="no-print"
-                  disabled={i === plan.rows.length - 1}
-                  onClick={() => move(i, 1)}
-                  aria-label={`Move mission ${i + 1} down`}
-                >
-                  Down
-                </Button>
-              </>
-            )}
-            <Button
-              variant="text"
-              className="no-print"
-              disabled={plan.rows.length === 1}
-              onClick={() => set({ rows: plan.rows.filter((_, k) => k !== i) })}
-              aria-label={`Take out mission ${i + 1}`}
-            >
-              Take out
-            </Button>
+            <span className="log-mission-acts no-print">
+              {plan.rows.length > 1 && (
+                <>
+                  <Button
+                    variant="text"
+                    className="no-print"
+                    disabled={i === 0}
+                    onClick={() => move(i, -1)}
+                    aria-label={`Move mission ${i + 1} up`}
+                  >
+                    Up
+                  </Button>
+                  <Button
+                    variant="text"
+                    className="no-print"
+                    disabled={i === plan.rows.length - 1}
+                    onClick={() => move(i, 1)}
+                    aria-label={`Move mission ${i + 1} down`}
+                  >
+                    Down
+                  </Button>
+                </>
+              )}
+              <Button
+                variant="text"
+                className="no-print"
+                disabled={plan.rows.length === 1}
+                onClick={() => set({ rows: plan.rows.filter((_, k) => k !== i) })}
+                aria-label={`Take out mission ${i + 1}`}
+              >
+                Take out
+              </Button>
+            </span>
             {r.from && <small className="muted log-from">{r.from}</small>}
           </div>
         ))}
