@@ -77,6 +77,21 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Devices in rooms.</summary>
     public DbSet<SessionRow> Sessions => Set<SessionRow>();
 
+    /// <summary>Courses.</summary>
+    public DbSet<CourseRow> Courses => Set<CourseRow>();
+
+    /// <summary>Versions of courses.</summary>
+    public DbSet<CourseVersionRow> CourseVersions => Set<CourseVersionRow>();
+
+    /// <summary>Lessons that were handed out.</summary>
+    public DbSet<AssignmentRow> Assignments => Set<AssignmentRow>();
+
+    /// <summary>Changes that are offered to teams.</summary>
+    public DbSet<OfferRow> Offers => Set<OfferRow>();
+
+    /// <summary>What teams handed in.</summary>
+    public DbSet<HandInRow> HandIns => Set<HandInRow>();
+
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
     public static string Connection(string file) =>
         new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
@@ -91,6 +106,12 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     protected override void OnModelCreating(ModelBuilder model)
     {
         model.Entity<RigRow>().HasKey(r => r.Id);
+        model.Entity<CourseRow>().HasKey(c => c.Id);
+        model.Entity<CourseVersionRow>().HasKey(c => new { c.CourseId, c.Number });
+        model.Entity<AssignmentRow>().HasIndex(a => a.TeamId);
+        model.Entity<AssignmentRow>().HasIndex(a => a.RigId);
+        model.Entity<OfferRow>().HasIndex(o => o.TeamId);
+        model.Entity<HandInRow>().HasIndex(h => h.TeamId);
         model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
         model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
         model.Entity<CopyRow>().HasIndex(c => c.UnitId);

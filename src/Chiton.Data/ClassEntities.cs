@@ -103,3 +103,156 @@ public sealed class SessionRow
     /// <summary>When it ends, UTC.</summary>
     public DateTime UntilUtc { get; set; }
 }
+
+/// <summary>A course: lessons in order.</summary>
+public sealed class CourseRow
+{
+    /// <summary>Address, lower-case words with hyphens.</summary>
+    public required string Id { get; set; }
+
+    /// <summary>Number of the current version.</summary>
+    public int Head { get; set; }
+
+    /// <summary>When it was made, UTC.</summary>
+    public DateTime CreatedUtc { get; set; }
+
+    /// <summary>True when it is put away: it stays whole, but stands apart in the list.</summary>
+    public bool Archived { get; set; }
+}
+
+/// <summary>A version of a course. Never changed once written.</summary>
+public sealed class CourseVersionRow
+{
+    /// <summary>Address of the course.</summary>
+    public required string CourseId { get; set; }
+
+    /// <summary>Number, from 1.</summary>
+    public int Number { get; set; }
+
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+
+    /// <summary>What changed, in words.</summary>
+    public required string What { get; set; }
+
+    /// <summary>The course as JSON.</summary>
+    public required string Document { get; set; }
+}
+
+/// <summary>A lesson that was handed out to a team, as it was then, or as the team took it over since.</summary>
+public sealed class AssignmentRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The team.</summary>
+    public long TeamId { get; set; }
+
+    /// <summary>Address of the course.</summary>
+    public required string CourseId { get; set; }
+
+    /// <summary>The version of the course.</summary>
+    public int Version { get; set; }
+
+    /// <summary>Name of the lesson.</summary>
+    public required string Lesson { get; set; }
+
+    /// <summary>The lesson as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>Address of the team's rig for it; null until a team that brings its own has chosen.</summary>
+    public string? RigId { get; set; }
+
+    /// <summary>How many hints the team has opened.</summary>
+    public int Hints { get; set; }
+
+    /// <summary>When it was handed out, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
+/// <summary>What became of something that was offered.</summary>
+public enum OfferState
+{
+    /// <summary>Nobody has decided yet.</summary>
+    Open,
+
+    /// <summary>It was taken.</summary>
+    Taken,
+
+    /// <summary>It was not.</summary>
+    Left,
+}
+
+/// <summary>A change of a lesson or of its program that is offered to a team that has it already.</summary>
+public sealed class OfferRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The team.</summary>
+    public long TeamId { get; set; }
+
+    /// <summary>The team's rig whose program would change; null where only the lesson does.</summary>
+    public string? RigId { get; set; }
+
+    /// <summary>What was handed out and would change; null where only the program does.</summary>
+    public long? AssignmentId { get; set; }
+
+    /// <summary>The version of the course that the lesson is of; 0 where only the program changes.</summary>
+    public int Version { get; set; }
+
+    /// <summary>The lesson, or the sentence, as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>What changes, in words.</summary>
+    public required string Say { get; set; }
+
+    /// <summary>What became of it.</summary>
+    public OfferState State { get; set; }
+
+    /// <summary>When it was offered, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
+/// <summary>Something that a team handed in. What was handed in is never changed; marks are added.</summary>
+public sealed class HandInRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The team.</summary>
+    public long TeamId { get; set; }
+
+    /// <summary>What was handed out.</summary>
+    public long AssignmentId { get; set; }
+
+    /// <summary>Its number, from 1: it can be handed in again.</summary>
+    public int Number { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>The revision.</summary>
+    public int Revision { get; set; }
+
+    /// <summary>The copy.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>What was known of it then, as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>What the team says to it; the answer, where one was asked for.</summary>
+    public string Says { get; set; } = "";
+
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+
+    /// <summary>The team's own marks, as JSON; empty until it has marked.</summary>
+    public string TeamMarks { get; set; } = "";
+
+    /// <summary>The educator's marks, as JSON; empty until they have marked.</summary>
+    public string EducatorMarks { get; set; } = "";
+
+    /// <summary>What the educator says to it; may be empty.</summary>
+    public string Note { get; set; } = "";
+}

@@ -55,7 +55,7 @@ public static class DataSetup
                 {
                     await made.Database.MigrateAsync(cancel);
                     if (demo)
-                        await AddDemo(new(made, clock), clock, cancel);
+                        await AddDemo(made, clock, cancel);
                     await Close(made, cancel);
                 }
                 Replace(folder);
@@ -67,7 +67,7 @@ public static class DataSetup
             if (demo)
             {
                 await using var db = Context(file);
-                await AddDemo(new(db, clock), clock, cancel);
+                await AddDemo(db, clock, cancel);
             }
             return backup;
         }
@@ -81,9 +81,10 @@ public static class DataSetup
         }
     }
 
-    /// <summary>Adds the demo rigs that are missing.</summary>
-    public static async Task AddDemo(RigStore store, TimeProvider clock, CancellationToken cancel)
+    /// <summary>Adds the demo rigs that are missing, and the demo's course.</summary>
+    public static async Task AddDemo(ChitonDb db, TimeProvider clock, CancellationToken cancel)
     {
+        var store = new RigStore(db, clock);
         var there = await store.Ids(cancel);
         foreach (var rig in Farm.Missing(clock.GetUtcNow().UtcDateTime, there))
             await store.Files.Add(
@@ -109,6 +110,11 @@ public static class DataSetup
                 rig.Id,
                 number => rig.Copies.First(c => c.Number == number).With
             );
+        if (await db.Courses.AnyAsync(c => c.Id == FarmCourse.Address, cancel))
+            return;
+        // The course is about the farm as it ships, whatever became of its rigs here.
+        var farm = Farm.Missing(clock.GetUtcNow().UtcDateTime, new HashSet<string>()).ToDictionary(r => r.Id, r => r.Design);
+        await new CourseStore(db, clock).Make(FarmCourse.Make(id => farm[id]), "came with the demo", cancel, FarmCourse.Address);
     }
 
     // Connections of their own, closed at once: the file they speak of is moved.

@@ -6,13 +6,20 @@ using Chiton.Core.Rigs;
 
 namespace Chiton.Data;
 
-/// <summary>The JSON schema of rig files.</summary>
+/// <summary>The JSON schemas of rig files and course files.</summary>
 public static class RigSchema
 {
     /// <summary>The schema, by draft 2020-12; made once.</summary>
     public static JsonNode Of => Schema.Value;
 
-    private static readonly Lazy<JsonNode> Schema = new(() =>
+    /// <summary>The schema of course files.</summary>
+    public static JsonNode OfCourse => CourseSchema.Value;
+
+    private static readonly Lazy<JsonNode> Schema = new(() => Make(typeof(RigFile), "A rig of Chiton, version 2"));
+
+    private static readonly Lazy<JsonNode> CourseSchema = new(() => Make(typeof(CourseFile), "A course of Chiton, version 1"));
+
+    private static JsonNode Make(Type file, string title)
     {
         JsonSchemaExporterOptions? options = null;
         options = new()
@@ -49,9 +56,9 @@ public static class RigSchema
                 return node;
             },
         };
-        var schema = Documents.Options.GetJsonSchemaAsNode(typeof(RigFile), options);
+        var schema = Documents.Options.GetJsonSchemaAsNode(file, options);
         schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
-        schema["title"] = "A rig of Chiton, version 2";
+        schema["title"] = title;
         return schema;
-    });
+    }
 }

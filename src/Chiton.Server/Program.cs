@@ -64,7 +64,7 @@ builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection
 builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<Sight>().AddScoped<Caller>();
-builder.Services.AddScoped<RigStore>().AddScoped<ClassStore>().AddScoped<RoomStore>();
+builder.Services.AddScoped<RigStore>().AddScoped<ClassStore>().AddScoped<CourseStore>().AddScoped<LessonStore>().AddScoped<RoomStore>();
 builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>();
 builder.Services.AddSingleton(listening).AddSingleton<Network>().AddSingleton<Presence>().AddSingleton<RoomTeller>();
 builder.Services.AddSingleton<Owners>();
@@ -136,6 +136,8 @@ LogEndpoints.Map(api);
 SumEndpoints.Map(api);
 HelpEndpoints.Map(api);
 ClassEndpoints.Map(api);
+CourseEndpoints.Map(api);
+LessonEndpoints.Map(api);
 RoomEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();

@@ -153,7 +153,8 @@ public sealed class Bench : IDisposable
             ? text.GetString()!
             : program.GetProperty("script").GetString()!.Split('\n')[line.GetProperty("line").GetInt32() - 1].Trim();
 
-    public async Task<string> Script() => (await Get(Rig + "/program")).GetProperty("script").GetString()!;
+    public async Task<string> Script(string? rig = null) =>
+        (await Get((rig is null ? Rig : $"/api/rigs/{rig}") + "/program")).GetProperty("script").GetString()!;
 
     public async Task<int> Revision() => (await Get(Rig)).GetProperty("revision").GetInt32();
 

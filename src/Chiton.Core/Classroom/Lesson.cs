@@ -107,6 +107,26 @@ public sealed record Lesson(
     /// <summary>Most rows of a rubric.</summary>
     public const int MostRows = 6;
 
+    /// <summary>The lesson as it is kept: no blanks around what was typed, and no list that is nothing.</summary>
+    public Lesson Clean() =>
+        this with
+        {
+            Name = Name?.Trim() ?? "",
+            Rig = Rig ?? "",
+            Scene = Scene ?? "",
+            Task = Task?.Trim() ?? "",
+            Done = Done is null ? Done! : Done with { Question = Done.Question?.Trim() ?? "" },
+            Script = Script?.ReplaceLineEndings("\n") ?? "",
+            Answer = Answer?.Trim() ?? "",
+            Hints = [.. (Hints ?? []).Select(h => h?.Trim() ?? "")],
+            Walks = Walks ?? [],
+            Rubric =
+            [
+                .. (Rubric ?? []).Select(r => new RubricRow(r?.What?.Trim() ?? "", [.. (r?.Levels ?? []).Select(l => l?.Trim() ?? "")])),
+            ],
+            BuildsOn = BuildsOn ?? [],
+        };
+
     /// <summary>The lesson as a team may know it: without what is wrong in its program, and without the hints that are not open.</summary>
     /// <param name="opened">How many hints are open.</param>
     public Lesson ForTeam(int opened) => this with { Answer = "", Script = "", Hints = [.. Hints.Take(Math.Max(0, opened))] };
@@ -120,6 +140,10 @@ public sealed record Course(string Name, string About, IReadOnlyList<Lesson> Les
 {
     /// <summary>Most lessons.</summary>
     public const int MostLessons = 40;
+
+    /// <summary>The course as it is kept.</summary>
+    public Course Clean() =>
+        new(Name?.Trim() ?? "", About?.Trim() ?? "", Lessons is null ? null! : [.. Lessons.Select(l => l is null ? l! : l.Clean())]);
 }
 
 /// <summary>What a lesson and a course must be.</summary>

@@ -1,4 +1,6 @@
 using Chiton.Core.Programs.Language;
+using Chiton.Core.Programs.Patterns;
+using Chiton.Core.Rigs;
 
 namespace Chiton.Core.Classroom;
 
@@ -136,6 +138,132 @@ public sealed record Offered(
                 ? Say(kind, SentenceKinds.Actions, Actions)
                 : null;
 
+    // Words that begin an action, by what kind it is.
+    private static readonly Dictionary<string, string> Begins = new()
+    {
+        ["run"] = "run",
+        ["zero"] = "run",
+        ["stop"] = "stop",
+        ["stop everything"] = "stop",
+        ["send"] = "send",
+        ["drive"] = "drive",
+        ["turn robot"] = "drive",
+        ["steer"] = "steer",
+        ["follow"] = "follow",
+        ["step"] = "servo",
+        ["turn"] = "lamp",
+        ["turn lamp of"] = "lamp",
+        ["blink"] = "lamp",
+        ["tone"] = "sound",
+        ["beep"] = "sound",
+        ["play"] = "sound",
+        ["show"] = "show",
+        ["wait"] = "wait",
+        ["if"] = "if",
+        ["repeat"] = "repeat",
+        ["repeat until"] = "repeat",
+        ["teach"] = "teach",
+        ["tell"] = "tell",
+        ["push"] = "queue",
+        ["take from"] = "queue",
+    };
+
+    // Words that say what kind a trigger is.
+    private static readonly Dictionary<string, string> Tells = new()
+    {
+        ["after"] = "after",
+        ["every"] = "every",
+        ["always"] = "always",
+        ["becomes"] = "zone",
+        ["leaves"] = "zone",
+        ["is pressed"] = "press",
+        ["is released"] = "press",
+        ["is tapped"] = "press",
+        ["is tapped twice"] = "press",
+        ["is held for"] = "press",
+        ["stalls"] = "stall",
+        ["gives up"] = "giveUp",
+        ["told"] = "told",
+        ["not told"] = "silence",
+        ["hears nothing"] = "condition",
+        ["cannot tell"] = "condition",
+        ["all done"] = "condition",
+        ["is done"] = "condition",
+        ["has given up"] = "condition",
+        ["holds"] = "condition",
+        ["is in"] = "condition",
+    };
+
+    private static readonly string[] Whens = ["zone", "press", "condition", "stall", "giveUp", "told", "silence"];
+
+    /// <summary>Whether something is proposed as what could be typed next. What may still become something that is offered is.</summary>
+    /// <param name="before">What stands on the line before it.</param>
+    /// <param name="text">What would be typed.</param>
+    /// <param name="kind">What it is, as the completion calls it: keyword, variable, servo and so on.</param>
+    public bool Proposes(string before, string text, string kind)
+    {
+        var line = before.TrimStart();
+        if (kind == "keyword" && text == "region")
+            return Regions;
+        if (kind == "keyword" && text is "routine" or "do")
+            return Routines;
+        if (line.Contains(':', StringComparison.Ordinal))
+            return Actions is null
+                || (
+                    kind == "keyword"
+                        ? text == "set"
+                            ? Actions.Contains("set") || Actions.Contains("servo")
+                            : Has(Actions, Begins, text)
+                        : !line.EndsWith("set ", StringComparison.Ordinal) || Actions.Contains(kind == "servo" ? "servo" : "set")
+                );
+        if (Triggers is null)
+            return true;
+        if (line == "" && text == "when")
+            return Triggers.Any(Whens.Contains);
+        // A zone may be asked for as a level too, and what is compared may be anything.
+        if (line == "when " && kind is "variable" or "function" or "value" or "region")
+            return Triggers.Contains("condition");
+        return kind is not ("keyword" or "condition") || Has(Triggers, Tells, text);
+    }
+
+    /// <summary>Whether a whole sentence is proposed, as an example or instead of one that cannot be read.</summary>
+    /// <param name="sentence">The sentence.</param>
+    /// <param name="words">The rig's names.</param>
+    public bool Proposes(string sentence, Vocabulary words) =>
+        In(ScriptParser.Parse($"program Piece\n\n  state Here, initial\n    {sentence}\n", words).Program).Count == 0;
+
+    /// <summary>Whether a pattern is proposed: whether all its sentences are offered, filled as it would be to begin with. Its region is
+    /// no hindrance, for its states can be put into another.</summary>
+    /// <param name="pattern">The pattern, fitted.</param>
+    /// <param name="rig">The rig.</param>
+    public bool Proposes(FittedPattern pattern, RigDesign rig)
+    {
+        if (Triggers is null && Actions is null && Regions && Routines)
+            return true;
+        if (pattern.Holes.Any(h => h.Missing is not null))
+            return false;
+        try
+        {
+            var made = PatternFitting.Insert(
+                pattern.Pattern,
+                rig,
+                $"program {(RigNames.IsName(rig.Name) ? rig.Name : "Piece")}\n",
+                pattern.Holes.ToDictionary(h => h.Hole.Id, h => h.Value),
+                new Dictionary<string, string>(),
+                null
+            );
+            return In(ScriptParser.Parse(made.Script, Vocabulary.For(rig, rig.Program)).Program).All(n => n.Kind == "regions");
+        }
+        catch (Quantities.InputProblem)
+        {
+            // What cannot be put in as it stands is not proposed to those who are to begin with little.
+            return false;
+        }
+    }
+
+    private static bool Has(IReadOnlyList<string> offered, Dictionary<string, string> kinds, string text) =>
+        !kinds.TryGetValue(text, out var kind) || offered.Contains(kind);
+
     /// <summary>Every sentence of a program that is not offered, in the order of lines; of one line each kind once.</summary>
     /// <param name="program">The program; it may have faults.</param>
     public IReadOnlyList<NotOffered> In(ProgramNode program)
@@ -149,29 +277,53 @@ public sealed record Offered(
         }
         if (!Routines)
             found.AddRange(program.Routines.Select(r => new NotOffered(r.Span.Line, "routines", "Routines are not part of this lesson.")));
-        var waiting = new Stack<ActionNode>();
         foreach (var line in program.AllStates.SelectMany(s => s.Lines))
         {
             var number = line.Span.Line;
             if (line is TransitionNode transition && To(transition.Trigger) is { } said)
                 found.Add(new(number, SentenceKinds.Of(transition.Trigger), said));
-            foreach (
-                var action in line switch
-                {
-                    ActivityNode a => a.Actions,
-                    TransitionNode t => t.Actions,
-                    _ => [],
-                }
-            )
-                waiting.Push(action);
-            while (waiting.TryPop(out var action))
-            {
+            foreach (var action in UsedSentences.Actions(line))
                 if (To(action) is { } say)
                     found.Add(new(number, SentenceKinds.Of(action) ?? "routines", say));
-                foreach (var inner in action.Inner)
-                    waiting.Push(inner);
-            }
         }
         return [.. found.DistinctBy(f => (f.Line, f.Kind)).OrderBy(f => f.Line).ThenBy(f => f.Kind, StringComparer.Ordinal)];
+    }
+}
+
+/// <summary>Which kinds of sentences a program uses: what a lesson about it must offer at least.</summary>
+public static class UsedSentences
+{
+    /// <summary>The kinds, in the order lessons choose from.</summary>
+    /// <param name="program">The program; it may have faults.</param>
+    public static Offered In(ProgramNode program)
+    {
+        var lines = program.AllStates.SelectMany(s => s.Lines).ToArray();
+        var triggers = lines.OfType<TransitionNode>().Select(t => SentenceKinds.Of(t.Trigger)).ToHashSet();
+        var actions = lines.SelectMany(Actions).Select(SentenceKinds.Of).ToHashSet();
+        return new(
+            [.. SentenceKinds.Triggers.Select(k => k.Key).Where(triggers.Contains)],
+            [.. SentenceKinds.Actions.Select(k => k.Key).Where(actions.Contains)],
+            program.Regions.Count > 1 || program.AllStates.Any(s => s.Regions.Count > 0),
+            program.Routines.Count > 0
+        );
+    }
+
+    /// <summary>Every action of a sentence, those within others too.</summary>
+    internal static IEnumerable<ActionNode> Actions(LineNode line)
+    {
+        var waiting = new Stack<ActionNode>(
+            line switch
+            {
+                ActivityNode a => a.Actions,
+                TransitionNode t => t.Actions,
+                _ => [],
+            }
+        );
+        while (waiting.TryPop(out var action))
+        {
+            yield return action;
+            foreach (var inner in action.Inner)
+                waiting.Push(inner);
+        }
     }
 }

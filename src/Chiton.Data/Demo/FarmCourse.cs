@@ -7,6 +7,9 @@ namespace Chiton.Data.Demo;
 /// bring their own rig.</summary>
 public static class FarmCourse
 {
+    /// <summary>Address of the course.</summary>
+    public const string Address = "a-season-on-the-oyster-farm";
+
     private static readonly RubricRow Works = new("It works", ["it does not run yet", "it works now and then", "it works nearly always"]);
 
     private static readonly RubricRow Reasons = new(

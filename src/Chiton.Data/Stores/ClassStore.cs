@@ -179,9 +179,16 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
     /// <param name="team">The team.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
     /// <param name="revision">The revision; the current one when left out.</param>
+    /// <param name="start">Makes what the team begins with of the design; null for the design itself.</param>
     /// <returns>Address of the team's rig.</returns>
     /// <exception cref="NotStored">When there is no such rig, no such revision, or no such team.</exception>
-    public Task<string> HandOut(string id, long team, CancellationToken cancel, int? revision = null) =>
+    public Task<string> HandOut(
+        string id,
+        long team,
+        CancellationToken cancel,
+        int? revision = null,
+        Func<RigDesign, RigDesign>? start = null
+    ) =>
         Write(
             async () =>
             {
@@ -191,9 +198,11 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                     throw new NotStored($"The desk has no rig “{id}”.");
                 var files = new FileStore(Db, Clock);
                 var file = await files.Export(id, cancel);
-                var start = revision ?? from.HeadRevision;
-                if (start != from.HeadRevision)
-                    file = file with { Design = await new DesignStore(Db, Clock).DesignOf(id, start, cancel) };
+                var begun = revision ?? from.HeadRevision;
+                if (begun != from.HeadRevision)
+                    file = file with { Design = await new DesignStore(Db, Clock).DesignOf(id, begun, cancel) };
+                if (start is not null)
+                    file = file with { Design = start(file.Design!) };
                 var copies = await Db.Copies.AsNoTracking().Where(c => c.RigId == id).OrderBy(c => c.Number).ToListAsync(cancel);
                 var standIns = (file.Copies ?? []).Where(c => c.Kind == UnitKind.StandIn).Select(c => c.Number).ToHashSet();
                 var source = copies.FirstOrDefault(c => standIns.Contains(c.Number));
@@ -214,7 +223,7 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                             },
                         ]
                     ),
-                    $"handed out from {file.Design.Name}, revision {start}",
+                    $"handed out from {file.Design.Name}, revision {begun}",
                     cancel,
                     address,
                     _ =>
@@ -226,7 +235,7 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                         )
                 );
                 var made = await Db.Rigs.FirstAsync(r => r.Id == address, cancel);
-                (made.TeamId, made.OriginRig, made.OriginRevision) = (team, id, start);
+                (made.TeamId, made.OriginRig, made.OriginRevision) = (team, id, begun);
                 var copy = await Db.Copies.FirstAsync(c => c.RigId == address, cancel);
                 copy.Hidden =
                     source is null ? ""
@@ -237,30 +246,71 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
             cancel
         );
 
-    /// <summary>Gives a team that came late the same start as the others: of each rig that was handed out to them and that it has not, the
-    /// revision that most of them began with.</summary>
+    /// <summary>Gives a team that came late the same start as the others: of each lesson and each rig that was handed out to them and
+    /// that it has not, the version and the revision that most of them began with.</summary>
     /// <param name="team">The team.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
-    /// <returns>Addresses of the rigs that were made; none where it has them all.</returns>
-    public Task<IReadOnlyList<string>> SameStart(long team, CancellationToken cancel) =>
+    /// <returns>Addresses of the rigs that were made, and how many lessons were handed out.</returns>
+    public Task<(IReadOnlyList<string> Rigs, int Lessons)> SameStart(long team, CancellationToken cancel) =>
         Write(
             async () =>
             {
                 var to = await Team(team, cancel);
                 var all = await Rigs(to.ClassId, cancel);
-                var has = all.Where(r => r.Team == team).Select(r => r.OriginRig).ToHashSet();
                 var made = new List<string>();
-                foreach (var start in all.Where(r => r.OriginRig is not null && !has.Contains(r.OriginRig)).GroupBy(r => r.OriginRig!))
+                // Of several the one that most have, and of as many the latest.
+                T Most<T>(IEnumerable<T> began) =>
+                    began.GroupBy(b => b).OrderByDescending(g => g.Count()).ThenByDescending(g => g.Key).First().Key;
+                var lessons = new LessonStore(Db, Clock);
+                var handed = 0;
+                var given = await lessons.OfClass(to.ClassId, cancel);
+                var ofLessons = given.Select(a => a.Row.RigId).ToHashSet();
+                var known = given.Where(a => a.Row.TeamId == team).Select(a => (a.Row.CourseId, a.Row.Lesson)).ToHashSet();
+                foreach (var lesson in given.GroupBy(a => (a.Row.CourseId, a.Row.Lesson)).Where(g => !known.Contains(g.Key)))
                 {
-                    var revision = start
-                        .GroupBy(r => r.OriginRevision)
-                        .OrderByDescending(g => g.Count())
-                        .ThenByDescending(g => g.Key)
-                        .First()
-                        .Key;
-                    made.Add(await HandOut(start.Key, team, cancel, revision));
+                    var version = Most(lesson.Select(a => a.Row.Version));
+                    var those = lesson.Where(a => a.Row.Version == version).ToArray();
+                    var revisions = all.Where(r => those.Any(a => a.Row.RigId == r.Id)).Select(r => r.OriginRevision).ToArray();
+                    var row = await lessons.HandOut(
+                        lesson.Key.CourseId,
+                        version,
+                        those[0].Lesson,
+                        team,
+                        cancel,
+                        those[0].Lesson.Rig == "" || revisions.Length == 0 ? null : Most(revisions)
+                    );
+                    if (row.RigId is { } rig)
+                        made.Add(rig);
+                    handed++;
                 }
-                return (IReadOnlyList<string>)made;
+                var plain = all.Where(r => r.OriginRig is not null && !ofLessons.Contains(r.Id)).ToArray();
+                var has = plain.Where(r => r.Team == team).Select(r => r.OriginRig).ToHashSet();
+                foreach (var start in plain.Where(r => !has.Contains(r.OriginRig)).GroupBy(r => r.OriginRig!))
+                    made.Add(await HandOut(start.Key, team, cancel, Most(start.Select(r => r.OriginRevision))));
+                return ((IReadOnlyList<string>)made, handed);
+            },
+            cancel
+        );
+
+    /// <summary>Most rigs that a team makes for itself.</summary>
+    public const int MostOwnRigs = 10;
+
+    /// <summary>Lets a team make a rig: made and given to it in one, so that it never stands at the desk.</summary>
+    /// <param name="make">Makes it.</param>
+    /// <param name="id">Address of what was made.</param>
+    /// <param name="team">The team.</param>
+    /// <param name="cancel">Gives up before anything is written.</param>
+    /// <exception cref="InputProblem">When it has enough already.</exception>
+    public Task<T> Own<T>(Func<Task<T>> make, Func<T, string> id, long team, CancellationToken cancel) =>
+        Write(
+            async () =>
+            {
+                if (await Db.Rigs.CountAsync(r => r.TeamId == team && r.OriginRig == null, cancel) >= MostOwnRigs)
+                    throw new InputProblem("name", $"A team makes at most {MostOwnRigs} rigs of its own.");
+                var made = await make();
+                var row = await Db.Rigs.FirstAsync(r => r.Id == id(made), cancel);
+                row.TeamId = team;
+                return made;
             },
             cancel
         );
@@ -271,13 +321,32 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
         var row = await Class(id, cancel);
         var files = new FileStore(Db, Clock);
         var rigs = (await Rigs(id, cancel)).ToLookup(r => r.Team);
+        var lessons = new LessonStore(Db, Clock);
+        var given = (await lessons.OfClass(id, cancel)).ToLookup(a => a.Row.TeamId);
+        var handed = (await lessons.HandInsOf(id, cancel)).ToLookup(h => h.AssignmentId);
         var teams = new List<FileTeam>();
         foreach (var team in await Teams(id, cancel))
         {
             var own = new List<RigFile>();
             foreach (var rig in rigs[team.Id])
                 own.Add(await files.Export(rig.Id, cancel));
-            teams.Add(new(team.Name, team.Table, own));
+            teams.Add(
+                new(
+                    team.Name,
+                    team.Table,
+                    own,
+                    [
+                        .. given[team.Id]
+                            .Select(a => new FileLesson(
+                                a.Lesson,
+                                a.Row.RigId,
+                                a.Row.Hints,
+                                Utc(a.Row.TimeUtc),
+                                [.. handed[a.Row.Id].OrderBy(h => h.Number).Select(FileHandIn.Of)]
+                            )),
+                    ]
+                )
+            );
         }
         return new(ClassFile.FormatName, 1, row.Name, teams);
     }
@@ -311,6 +380,9 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
     {
         var rigs = await Db.Rigs.Where(r => r.TeamId != null && teams.Contains(r.TeamId.Value)).Select(r => r.Id).ToListAsync(cancel);
         var units = await Db.Copies.Where(c => rigs.Contains(c.RigId)).Select(c => c.UnitId).ToListAsync(cancel);
+        await Db.Offers.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
+        await Db.HandIns.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
+        await Db.Assignments.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.Log.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Series.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Sends.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
@@ -416,4 +488,52 @@ public sealed record ClassFile(string Format, int Version, string Name, IReadOnl
 /// <param name="Name">Its name.</param>
 /// <param name="Table">Its table.</param>
 /// <param name="Rigs">Its rigs, whole.</param>
-public sealed record FileTeam(string Name, int Table, IReadOnlyList<RigFile> Rigs);
+/// <param name="Lessons">The lessons that it was handed, with what it handed in.</param>
+public sealed record FileTeam(string Name, int Table, IReadOnlyList<RigFile> Rigs, IReadOnlyList<FileLesson> Lessons);
+
+/// <summary>A lesson of a team in a file.</summary>
+/// <param name="Lesson">The lesson.</param>
+/// <param name="Rig">Address of its rig; null where it has none.</param>
+/// <param name="Hints">How many hints were opened.</param>
+/// <param name="TimeUtc">When it was handed out.</param>
+/// <param name="HandedIn">What was handed in, the first first.</param>
+public sealed record FileLesson(Lesson Lesson, string? Rig, int Hints, DateTime TimeUtc, IReadOnlyList<FileHandIn> HandedIn);
+
+/// <summary>Something that was handed in, in a file.</summary>
+/// <param name="Number">Its number.</param>
+/// <param name="TimeUtc">When.</param>
+/// <param name="Revision">The revision of the rig.</param>
+/// <param name="Copy">The copy.</param>
+/// <param name="Known">What was known of it then.</param>
+/// <param name="Says">What the team says.</param>
+/// <param name="TeamMarks">The team's own marks; none until it has marked.</param>
+/// <param name="EducatorMarks">The educator's marks.</param>
+/// <param name="Note">What the educator says to it.</param>
+public sealed record FileHandIn(
+    int Number,
+    DateTime TimeUtc,
+    int Revision,
+    int Copy,
+    HandedIn Known,
+    string Says,
+    IReadOnlyList<int?> TeamMarks,
+    IReadOnlyList<int?> EducatorMarks,
+    string Note
+)
+{
+    /// <summary>Marks as they are kept.</summary>
+    public static IReadOnlyList<int?> Marks(string kept) => kept == "" ? [] : Documents.Read<List<int?>>(kept);
+
+    internal static FileHandIn Of(HandInRow h) =>
+        new(
+            h.Number,
+            DateTime.SpecifyKind(h.TimeUtc, DateTimeKind.Utc),
+            h.Revision,
+            h.Copy,
+            Documents.Read<HandedIn>(h.Document),
+            h.Says,
+            Marks(h.TeamMarks),
+            Marks(h.EducatorMarks),
+            h.Note
+        );
+}

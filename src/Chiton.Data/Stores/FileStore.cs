@@ -265,7 +265,14 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
     }
 
     // A free address for a rig of that name: lower-case words with hyphens, numbered when taken.
-    internal async Task<string> FreeId(string name, CancellationToken cancel)
+    internal async Task<string> FreeId(string name, CancellationToken cancel) =>
+        Free(name, "rig", await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel));
+
+    /// <summary>A free address for something of a name.</summary>
+    /// <param name="name">The name.</param>
+    /// <param name="other">What it is called where nothing of the name can stand in an address.</param>
+    /// <param name="taken">Addresses that are taken.</param>
+    internal static string Free(string name, string other, IReadOnlyCollection<string> taken)
     {
         const string accented = "àáâãäåçèéêëìíîïñòóôõöøùúûüýÿ",
             plain = "aaaaaaceeeeiiiinoooooouuuuyy";
@@ -279,8 +286,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
         );
         var stem = string.Join('-', words.Split('-', StringSplitOptions.RemoveEmptyEntries));
         if (stem == "")
-            stem = "rig";
-        var taken = await Db.Rigs.AsNoTracking().Select(r => r.Id).ToListAsync(cancel);
+            stem = other;
         for (var n = 1; ; n++)
             if ((n == 1 ? stem : $"{stem}-{n}") is var id && !taken.Contains(id) && id is not "schema" and not "templates")
                 return id;
@@ -346,8 +352,6 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
             Log = await Log(id, sends, rigs, cancel),
         };
     }
-
-    private static DateTime Utc(DateTime time) => DateTime.SpecifyKind(time, DateTimeKind.Utc);
 
     private async Task<IReadOnlyList<FileMotion>?> Motions(RigState state, CancellationToken cancel)
     {

@@ -45,6 +45,9 @@ public abstract class Store(ChitonDb db, TimeProvider clock)
     /// <summary>The time, UTC.</summary>
     protected DateTime Now => Clock.GetUtcNow().UtcDateTime;
 
+    /// <summary>A time from the database, which does not say that it is UTC.</summary>
+    protected static DateTime Utc(DateTime time) => DateTime.SpecifyKind(time, DateTimeKind.Utc);
+
     /// <summary>Does one write: a transaction that is on disk before this returns, or nothing at all.</summary>
     protected async Task<T> Write<T>(Func<Task<T>> work, CancellationToken cancel)
     {

@@ -102,14 +102,15 @@ public static class ClassEndpoints
         var design = await rigs.Designs.DesignOf(rig.Id, rig.Revision, cancel);
         if (rig is not { OriginRig: { } from, OriginRevision: { } revision })
             return new(rig.Id, design.Name, null, null, null);
+        // What was handed out is its first revision: of a lesson it is not its origin's program.
+        var different = ProgramDifference.Between(await rigs.Designs.DesignOf(rig.Id, 1, cancel), design).Count;
         try
         {
-            var origin = await rigs.Designs.DesignOf(from, revision, cancel);
-            return new(rig.Id, design.Name, origin.Name, revision, ProgramDifference.Between(origin, design).Count);
+            return new(rig.Id, design.Name, (await rigs.Designs.DesignOf(from, revision, cancel)).Name, revision, different);
         }
         catch (NotStored)
         {
-            return new(rig.Id, design.Name, null, revision, null);
+            return new(rig.Id, design.Name, null, revision, different);
         }
     }
 
@@ -271,8 +272,8 @@ public static class ClassEndpoints
     )
     {
         var row = await classes.Team(team, cancel);
-        var made = await classes.SameStart(team, cancel);
-        if (made.Count == 0)
+        var (made, lessons) = await classes.SameStart(team, cancel);
+        if (made.Count == 0 && lessons == 0)
             throw new InputProblem("team", $"{row.Name} has all that was handed out to the others.");
         foreach (var rig in made)
             keeper.Ask(rig, 1);
@@ -305,8 +306,8 @@ public static class ClassEndpoints
                 second.Revision
             );
         }
-        if (first is not { OriginRig: { } from, OriginRevision: { } revision })
+        if (first is not { OriginRevision: { } revision })
             throw new InputProblem("two", "This rig was not handed out: say which other one it is held against.");
-        return new(ProgramDifference.Between(await rigs.Designs.DesignOf(from, revision, cancel), after), first.Revision, revision);
+        return new(ProgramDifference.Between(await rigs.Designs.DesignOf(first.Id, 1, cancel), after), first.Revision, revision);
     }
 }

@@ -8,6 +8,7 @@ using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Core.Simulation.Scenes;
 using Chiton.Data;
+using Chiton.Server.App.Room;
 
 namespace Chiton.Server.Parts;
 
@@ -248,7 +249,28 @@ public static class DesignEndpoints
         return trimmed.Length is > 0 and <= 60 ? trimmed : throw new InputProblem(field, "Give the rig a name of at most 60 characters.");
     }
 
-    private static async Task<RigMade> Create(NewRig request, RigStore store, CancellationToken cancel)
+    private static async Task<RigMade> Create(
+        NewRig request,
+        Caller caller,
+        ClassStore classes,
+        RigStore store,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        // What a team brings it describes here; files come in at the desk.
+        if (caller.Team is { } team)
+        {
+            if (request.Design is not null)
+                throw new NotYours();
+            var own = await classes.Own(() => MadeOf(request, store, cancel), m => m.Id, team, cancel);
+            await tell.Team(team);
+            return own;
+        }
+        return await MadeOf(request, store, cancel);
+    }
+
+    private static async Task<RigMade> MadeOf(NewRig request, RigStore store, CancellationToken cancel)
     {
         if (request.Design is null)
         {
@@ -281,6 +303,15 @@ public static class DesignEndpoints
 
     private static async Task<RigMade> Keep(RigFile file, string what, RigStore store, CancellationToken cancel)
     {
+        var good = Checked(file);
+        var id = await store.Files.Add(good, what, cancel);
+        return new(id, good.Design!.Name, 1 + (file.Log?.Earlier?.Count ?? 0));
+    }
+
+    /// <summary>A rig in a file that is what this program could have written, as it is kept.</summary>
+    /// <exception cref="InputProblem">When it is not, naming the field.</exception>
+    internal static RigFile Checked(RigFile file)
+    {
         file = file with { Design = Placing.Apart(file.Design!) };
         RigRules.Check(file.Design, "design");
         var design = WithProgram(file.Design);
@@ -300,8 +331,7 @@ public static class DesignEndpoints
                 },
             };
         }
-        var id = await store.Files.Add(file with { Design = design, Copies = copies }, what, cancel);
-        return new(id, design.Name, 1 + (file.Log?.Earlier?.Count ?? 0));
+        return file with { Design = design, Copies = copies };
     }
 
     // Every rig has a program, if only an empty one.

@@ -88,9 +88,17 @@ public static class PatternEndpoints
         patterns
             .MapGet(
                 "",
-                async Task<IReadOnlyList<PatternView>> (string id, int? copy, int? program, RigStore store, CancellationToken cancel) =>
+                async Task<IReadOnlyList<PatternView>> (
+                    string id,
+                    int? copy,
+                    int? program,
+                    RigStore store,
+                    LessonStore lessons,
+                    CancellationToken cancel
+                ) =>
                 {
                     var state = await store.Load(id, copy, null, cancel);
+                    var offered = await ProgramEndpoints.Offers(id, lessons, cancel);
                     var (name, readings) = (ProgramEndpoints.Read(state, program).Name, Readings(state));
                     var figures = PatternFigures.For(state.Design, state.Moves, state.Calibrations, readings);
                     var leasts = PatternFigures.LeastPowers(state.Design, state.Moves);
@@ -99,6 +107,7 @@ public static class PatternEndpoints
                         .. (await Kept(store, cancel))
                             .Concat(PatternLibrary.All)
                             .Select(p => PatternFitting.Fit(p, state.Design, name, readings, figures, leasts))
+                            .Where(f => offered.Proposes(f, state.Design))
                             .Select(f => new PatternView(
                                 f.Pattern.Id,
                                 f.Pattern.Number,

@@ -83,6 +83,9 @@ public sealed record DiagnoseView(IReadOnlyList<Diagnostic> Diagnostics, IReadOn
 
     /// <summary>Of a line that is typed: what it names and nobody has made yet.</summary>
     public MakeOffer? Make { get; init; }
+
+    /// <summary>Of a line that is typed: what the lesson does not offer of it, kindly.</summary>
+    public IReadOnlyList<string> Kindly { get; init; } = [];
 }
 
 /// <summary>Something that a line names and that can be made at once.</summary>
@@ -233,8 +236,18 @@ public static class ProgramEndpoints
         return state.Known.Programs.ElementAtOrDefault(index) ?? throw new NotStored($"The rig has no program {index}.");
     }
 
-    private static async Task<ProgramView> View(string id, int? copy, int? program, RigStore store, CancellationToken cancel) =>
-        ProgramView.Of(await store.Load(id, copy, null, cancel), program);
+    private static async Task<ProgramView> View(
+        string id,
+        int? copy,
+        int? program,
+        RigStore store,
+        LessonStore lessons,
+        CancellationToken cancel
+    ) => ProgramView.Of(await store.Load(id, copy, null, cancel), program, await Offers(id, lessons, cancel));
+
+    /// <summary>Which sentences the lesson offers that a rig is of; all of them for a rig of none.</summary>
+    internal static async Task<Core.Classroom.Offered> Offers(string id, LessonStore lessons, CancellationToken cancel) =>
+        (await lessons.ForRig(id, cancel))?.Offered ?? Core.Classroom.Offered.All;
 
     private static async Task<Edited> Save(string id, SaveRequest request, RigStore store, Announcer announce, CancellationToken cancel)
     {
@@ -249,6 +262,7 @@ public static class ProgramEndpoints
         string id,
         EditRequest request,
         RigStore store,
+        LessonStore lessons,
         Announcer announce,
         CancellationToken cancel
     )
@@ -262,7 +276,11 @@ public static class ProgramEndpoints
             cancel
         );
         await announce.Changed(id, request.Copy ?? 1, revision, "the program was edited", request.By);
-        return new(revision, line, ProgramView.Of(await store.Load(id, request.Copy, null, cancel), request.Program));
+        return new(
+            revision,
+            line,
+            ProgramView.Of(await store.Load(id, request.Copy, null, cancel), request.Program, await Offers(id, lessons, cancel))
+        );
     }
 
     private static async Task<Edited> Make(string id, MakeRequest request, RigStore store, Announcer announce, CancellationToken cancel)
@@ -298,17 +316,24 @@ public static class ProgramEndpoints
             )
             : new(what, line ?? 0, text);
 
-    private static async Task<DiagnoseView> Diagnose(string id, DiagnoseRequest request, RigStore store, CancellationToken cancel)
+    private static async Task<DiagnoseView> Diagnose(
+        string id,
+        DiagnoseRequest request,
+        RigStore store,
+        LessonStore lessons,
+        CancellationToken cancel
+    )
     {
+        var offered = await Offers(id, lessons, cancel);
         if (request.Typing is { } typing)
-            return await Typed(id, typing, request.Column, request.Offers == true, store, cancel);
+            return await Typed(id, typing, request.Column, request.Offers == true, offered, store, cancel);
         if (request.Script is null)
             throw new InputProblem("script", "Give the text of the program.");
         var design = await store.Designs.DesignNow(id, cancel);
         var words = Vocabulary.For(design, design.ProgramAt(request.Program ?? design.MainProgram));
         return new(
             ScriptParser.Parse(request.Script, words).Diagnostics,
-            request.Line is { } line && request.Column is { } column ? Completions(request.Script, line, column, 0, words) : []
+            request.Line is { } line && request.Column is { } column ? Completions(request.Script, line, column, 0, words, offered) : []
         );
     }
 
@@ -317,6 +342,7 @@ public static class ProgramEndpoints
         Typing typing,
         int? column,
         bool offers,
+        Core.Classroom.Offered offered,
         RigStore store,
         CancellationToken cancel
     )
@@ -327,32 +353,41 @@ public static class ProgramEndpoints
         var words = Vocabulary.For(known.Design, text);
         var before = known.Programs.ElementAtOrDefault(index)?.Parsed ?? ScriptParser.Parse(text.Script, words);
         var (script, line, indent) = Outline.Typed(text.Script, Asked(typing.Act, typing.Line, typing.Text ?? ""), before.Program);
+        var now = ScriptParser.Parse(script, words, before);
         Diagnostic[] said =
         [
-            .. ScriptParser
-                .Parse(script, words, before)
+            .. now
                 .Diagnostics.Where(d => d.Line == line)
                 .Select(d => Mending.Plain(d with { Column = Math.Max(1, d.Column - indent) }, typing.Text ?? "")),
         ];
         var typed = typing.Text?.Trim() ?? "";
-        return new(said, column is { } at ? Completions(script, line, indent + at, indent, words) : [])
+        return new(said, column is { } at ? Completions(script, line, indent + at, indent, words, offered) : [])
         {
+            Kindly = [.. offered.In(now.Program).Where(n => n.Line == line).Select(n => n.Say)],
             Offers =
                 !offers ? []
                 : typed == ""
-                    ? indent > 0 ? Mending.Examples(text.Script, words)
+                    ? indent > 0 ? [.. Mending.Examples(text.Script, words).Where(e => offered.Proposes(e, words))]
                         : []
-                : said.Length > 0 ? Mending.Offers(typed, text.Script, words, indent > 0)
+                : said.Length > 0 ? [.. Mending.Offers(typed, text.Script, words, indent > 0).Where(e => offered.Proposes(e, words))]
                 : [],
             Make =
                 offers && said.FirstOrDefault()?.Missing is { } missing && Making.Can(missing) ? new(missing, Making.Label(missing)) : null,
         };
     }
 
-    private static Completion[] Completions(string script, int line, int column, int indent, Vocabulary words) =>
+    private static Completion[] Completions(
+        string script,
+        int line,
+        int column,
+        int indent,
+        Vocabulary words,
+        Core.Classroom.Offered offered
+    ) =>
         [
             .. ScriptParser
                 .Complete(script, line, column, words)
+                .Where(c => offered.Proposes(script.Split('\n')[line - 1][..c.Start], c.Candidate.Text, c.Candidate.Kind))
                 .Take(100)
                 .Select(c => new Completion(c.Candidate.Text, c.Candidate.Kind, c.Start - indent)),
         ];

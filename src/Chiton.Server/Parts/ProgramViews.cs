@@ -46,9 +46,15 @@ public sealed record ProgramView(
                 .Select(n => new PlaceValue(n, text.Values.FirstOrDefault(v => v.Name == n)?.Value ?? "")),
         ];
 
+    /// <summary>What the lesson that the rig is of does not offer, line by line; nothing for a rig of none.</summary>
+    public IReadOnlyList<Core.Classroom.NotOffered> NotOffered { get; init; } = [];
+
     /// <summary>One of the programs of a rig as a page shows it.</summary>
+    /// <param name="state">The rig.</param>
+    /// <param name="program">Which program, by its place; the one that runs when null.</param>
+    /// <param name="offered">Which sentences the lesson offers that the rig is of.</param>
     /// <exception cref="NotStored">When the rig has no such program.</exception>
-    public static ProgramView Of(RigState state, int? program)
+    public static ProgramView Of(RigState state, int? program, Core.Classroom.Offered offered)
     {
         var read = ProgramEndpoints.Read(state, program);
         var text = state.Design.ProgramAt(read.Index);
@@ -81,7 +87,10 @@ public sealed record ProgramView(
             [.. state.Design.Controllers.Where(c => c.Role == NodeRole.Controller).Select(c => c.Name)],
             state.Design.MessageDelay,
             MeaningChanges.Of(text, read.Parsed.Program)
-        );
+        )
+        {
+            NotOffered = offered.In(read.Parsed.Program),
+        };
     }
 }
 

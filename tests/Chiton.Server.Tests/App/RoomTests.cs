@@ -44,7 +44,36 @@ public class RoomTests
     [Fact]
     public void What_no_row_names_is_the_desks() => Assert.Equal(Who.Desk, Access.Of("somethingNew"));
 
-    private static string Fill(string path, string rig, long team, long room) =>
+    // What a team has of lessons: one handed out, one handed in, one change offered.
+    private sealed record Has(long Assignment, long HandIn, long Offer);
+
+    private static async Task<Has> Lesson(OpenClass open, RoomDevice device, long team)
+    {
+        const string Course = "a-season-on-the-oyster-farm";
+        var handed = new
+        {
+            course = Course,
+            lesson = "Every lead in its place",
+            teams = new[] { team },
+        };
+        await open.Bench.Post($"/api/classes/{open.Id}/lessons", handed);
+        var id = (await device.Ask(HttpMethod.Get, "/api/me/lessons")).GetProperty("lessons")[0].GetProperty("id").GetInt64();
+        var handIn = await device.Ask(HttpMethod.Post, $"/api/lessons/{id}/hand-in", new { says = "It draws too much." });
+        await using var scope = open.Bench.Server.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<Chiton.Data.ChitonDb>();
+        var offer = new Chiton.Data.OfferRow
+        {
+            TeamId = team,
+            AssignmentId = id,
+            Document = "{}",
+            Say = "Nothing",
+        };
+        db.Offers.Add(offer);
+        await db.SaveChangesAsync();
+        return new(id, handIn.GetProperty("id").GetInt64(), offer.Id);
+    }
+
+    private static string Fill(string path, string rig, long team, long room, Has has) =>
         System.Text.RegularExpressions.Regex.Replace(
             path,
             @"\{(\w+)(:\w+)?\}",
@@ -53,6 +82,10 @@ public class RoomTests
                 {
                     "id" => path.StartsWith("/api/classes", StringComparison.Ordinal) ? $"{room}" : rig,
                     "team" => $"{team}",
+                    "assignment" => $"{has.Assignment}",
+                    "handIn" => $"{has.HandIn}",
+                    "offer" => $"{has.Offer}",
+                    "course" => "a-season-on-the-oyster-farm",
                     "copy" or "index" or "number" => "1",
                     _ => "x",
                 }
@@ -64,7 +97,8 @@ public class RoomTests
         using var bench = new Bench();
         var open = await OpenClass.On(bench);
         var (gulls, team, rig) = await open.Team("Gulls");
-        var (_, otherTeam, other) = await open.Team("Crabs");
+        var (crabs, otherTeam, other) = await open.Team("Crabs");
+        var (has, others) = (await Lesson(open, gulls, team), await Lesson(open, crabs, otherTeam));
         var judge = new RoomDevice(bench);
         await judge.Join(await open.Code("judgeCode"));
         var educator = new RoomDevice(bench);
@@ -86,7 +120,7 @@ public class RoomTests
                 continue;
             var (token, how) = (device.Token, new HttpMethod(method));
             var allowed = name != "" && (Access.Of(name) & who) != 0;
-            var (status, _) = await device.Send(how, Fill(path, rig, team, open.Id), how == HttpMethod.Get ? null : new { });
+            var (status, _) = await device.Send(how, Fill(path, rig, team, open.Id, has), how == HttpMethod.Get ? null : new { });
             var refused = status is HttpStatusCode.Forbidden or HttpStatusCode.Unauthorized;
             let += allowed ? 1 : 0;
             if (refused == allowed)
@@ -96,11 +130,12 @@ public class RoomTests
             if (device.Token != token)
                 wrong.Add($"{who} {method} {path} ({name}) changed who it is");
             // What is not its own is refused, there or not, whatever may be done with it.
-            if (who != Who.Team || !path.StartsWith("/api/rigs/{id}", StringComparison.Ordinal))
+            var named = new[] { "/api/rigs/{id}", "/api/lessons/{", "/api/hand-ins/{", "/api/offers/{" };
+            if (who != Who.Team || !named.Any(n => path.StartsWith(n, StringComparison.Ordinal)))
                 continue;
-            foreach (var foreign in new[] { other, "seed-trolley", "no-such-rig" })
+            foreach (var (foreign, its) in new[] { (other, others), ("seed-trolley", others), ("no-such-rig", new Has(9999, 9999, -1)) })
                 if (
-                    (await device.Send(how, Fill(path, foreign, otherTeam, open.Id), how == HttpMethod.Get ? null : new { })).Status
+                    (await device.Send(how, Fill(path, foreign, otherTeam, open.Id, its), how == HttpMethod.Get ? null : new { })).Status
                     != HttpStatusCode.Forbidden
                 )
                     wrong.Add($"team {method} {path} of {foreign}");

@@ -27,6 +27,13 @@ public enum ChangeKind
 /// <param name="Say">All of it in a sentence.</param>
 public sealed record ProgramChange(ChangeKind Kind, string Where, string? Before, string? After, string Say);
 
+/// <summary>A part of a program whose sentences are held against each other.</summary>
+/// <param name="Name">What it is called in differences, as "state Rolling".</param>
+/// <param name="Head">Its own line, as it is printed.</param>
+/// <param name="Line">That line, from 1.</param>
+/// <param name="Lines">Its sentences as they are printed, with their lines.</param>
+internal sealed record ProgramBlock(string Name, string Head, int Line, IReadOnlyList<(string Text, int Line)> Lines);
+
 /// <summary>Two revisions of a program, held against each other sentence by sentence.</summary>
 public static class ProgramDifference
 {
@@ -86,10 +93,10 @@ public static class ProgramDifference
     {
         var changes = new List<ProgramChange>();
         var (old, now) = (Blocks(before), Blocks(after));
-        foreach (var (name, head, lines) in now)
+        foreach (var (name, head, _, lines) in now)
         {
             var match = old.FirstOrDefault(b => b.Name == name);
-            if (match.Name is null)
+            if (match is null)
             {
                 changes.Add(
                     new(
@@ -101,14 +108,14 @@ public static class ProgramDifference
                     )
                 );
                 foreach (var line in lines)
-                    changes.Add(Made(ChangeKind.Added, name, null, line));
+                    changes.Add(Made(ChangeKind.Added, name, null, line.Text));
                 continue;
             }
             if (match.Head != head)
                 changes.Add(Made(ChangeKind.Changed, name, match.Head, head));
-            Lines(name, match.Lines, lines, changes);
+            Lines(name, [.. match.Lines.Select(l => l.Text)], [.. lines.Select(l => l.Text)], changes);
         }
-        foreach (var (name, head, lines) in old.Where(b => now.All(n => n.Name != b.Name)))
+        foreach (var (name, head, _, lines) in old.Where(b => now.All(n => n.Name != b.Name)))
             changes.Add(
                 new(
                     ChangeKind.TakenOut,
@@ -121,20 +128,25 @@ public static class ProgramDifference
         return changes;
     }
 
-    private static List<(string Name, string Head, List<string> Lines)> Blocks(ProgramNode program)
+    /// <summary>The blocks of a program as differences name them: the head, states by their paths, regions and routines.</summary>
+    internal static List<ProgramBlock> Blocks(ProgramNode program)
     {
-        var blocks = new List<(string, string, List<string>)>
+        var blocks = new List<ProgramBlock>
         {
-            ("the head", Printer.Head(program), [.. program.Head.Select(h => Printer.Plain(Printer.Pieces(h)))]),
+            new("the head", Printer.Head(program), 1, [.. program.Head.Select(h => (Printer.Plain(Printer.Pieces(h)), h.Span.Line))]),
         };
         void State(StateNode s, string path)
         {
             var here = path == "" ? s.Name : $"{path}.{s.Name}";
             blocks.Add(
-                (
+                new(
                     $"state {here}",
                     Printer.Plain(Printer.Pieces(s)),
-                    [.. s.Lines.Select(l => Printer.Plain(Printer.Pieces(l))), .. s.Histories.Select(h => Printer.Plain(Printer.Pieces(h)))]
+                    s.Span.Line,
+                    [
+                        .. s.Lines.Select(l => (Printer.Plain(Printer.Pieces(l)), l.Span.Line)),
+                        .. s.Histories.Select(h => (Printer.Plain(Printer.Pieces(h)), h.Span.Line)),
+                    ]
                 )
             );
             foreach (var inner in s.States)
@@ -149,7 +161,7 @@ public static class ProgramDifference
                 : path == "" ? region.Name
                 : $"{path}.{region.Name}";
             if (region.Name != "")
-                blocks.Add(($"region {here}", "region " + region.Name, []));
+                blocks.Add(new($"region {here}", "region " + region.Name, region.Span.Line, []));
             foreach (var state in region.States)
                 State(state, here);
         }
@@ -157,7 +169,7 @@ public static class ProgramDifference
             Region(region, "");
         foreach (var routine in program.Routines)
         {
-            blocks.Add(($"routine {routine.Name}", Printer.Plain(Printer.Pieces(routine)), []));
+            blocks.Add(new($"routine {routine.Name}", Printer.Plain(Printer.Pieces(routine)), routine.Span.Line, []));
             foreach (var region in routine.Regions)
                 Region(region, routine.Name);
         }

@@ -22,14 +22,18 @@ public static class Access
             """
             listClasses makeClass getClass renameClass exportClass addTeam changeTeam newTeamCode handOut getRoom sayToAll addMinutes
             getBoard getProjector lowerHand moveTeam sameStart compareTeams
-            createRig freeName duplicateRig archiveRig plantFault
+            listCourses makeCourse getCourseSchema importCourse getLessonStuff makeStart getCourse saveCourse addLesson
+            listCourseVersions restoreCourse archiveCourse exportCourse
+            listClassLessons handOutLesson getChangesToOffer offerChange
+            duplicateRig archiveRig plantFault
             showFaults keepRoutine readScxml addScxml forgetRoutine lookAtLogTable importLog
             """
         ),
         (
             Teams,
             """
-            raiseHand
+            raiseHand getMyLessons getLesson openHint chooseRig handIn mark decideOffer
+            createRig freeName
             getRigSchema addCopy nameTeam sayKind
             listRigs getRig listRevisions getPorts runLead getWiring assignPorts getPower
             savePower getCopies getBeside undo redo send getTemplates exportRig

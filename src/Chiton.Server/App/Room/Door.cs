@@ -14,7 +14,7 @@ public sealed class Door(RequestDelegate next, RoomKeeper room)
     public const string Cookie = "chiton-room";
 
     /// <summary>Handles a request.</summary>
-    public async Task Invoke(HttpContext context, Caller caller, RoomStore sessions, RigStore rigs)
+    public async Task Invoke(HttpContext context, Caller caller, RoomStore sessions, RigStore rigs, LessonStore lessons)
     {
         var request = context.Request;
         if (Guard.IsDesk(context))
@@ -64,7 +64,19 @@ public sealed class Door(RequestDelegate next, RoomKeeper room)
                 && await rigs.Owner(rig, context.RequestAborted) != team
             )
                 throw new NotYours();
+            if (caller.Team is { } its && await Named(request.RouteValues, lessons, context.RequestAborted) is { } other && other != its)
+                throw new NotYours();
         }
         await next(context);
+    }
+
+    // The team that a lesson, an offer or something handed in belongs to, by its key in the address: −1 where there is none, null where
+    // none is named.
+    private static async Task<long?> Named(RouteValueDictionary values, LessonStore lessons, CancellationToken cancel)
+    {
+        foreach (var of in LessonStore.Keys)
+            if (values.GetValueOrDefault(of) is { } said)
+                return long.TryParse($"{said}", out var key) ? await lessons.OwnerOf(of, key, cancel) ?? -1 : -1;
+        return null;
     }
 }

@@ -1,0 +1,627 @@
+using Chiton.Core.Classroom;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Quantities;
+using Chiton.Core.Rigs;
+using Chiton.Data;
+using Chiton.Server.App;
+using Chiton.Server.App.Room;
+
+namespace Chiton.Server.Parts;
+
+/// <summary>Lessons of teams: handed out, worked on, handed in and marked.</summary>
+public static class LessonEndpoints
+{
+    /// <summary>Maps the calls.</summary>
+    public static void Map(RouteGroupBuilder api)
+    {
+        var room = api.MapGroup("/classes/{id:long}").WithTags("Class");
+        room.MapGet("/lessons", OfClass).WithName("listClassLessons").ProducesProblem(404);
+        room.MapPost("/lessons", HandOut).WithName("handOutLesson").ProducesValidationProblem().ProducesProblem(404);
+        room.MapGet("/changes", Changes).WithName("getChangesToOffer").ProducesValidationProblem().ProducesProblem(404);
+        room.MapPost("/changes", Offer).WithName("offerChange").ProducesValidationProblem().ProducesProblem(404);
+        api.MapGet("/me/lessons", Mine).WithTags("Class").WithName("getMyLessons").ProducesProblem(404);
+        var lesson = api.MapGroup("/lessons/{assignment:long}").WithTags("Class");
+        lesson.MapGet("", One).WithName("getLesson").ProducesProblem(404);
+        lesson.MapPost("/hint", Hint).WithName("openHint").ProducesValidationProblem().ProducesProblem(404);
+        lesson.MapPost("/rig", Choose).WithName("chooseRig").ProducesValidationProblem().ProducesProblem(404);
+        lesson.MapPost("/hand-in", HandIn).WithName("handIn").ProducesValidationProblem().ProducesProblem(404);
+        api.MapPut("/hand-ins/{handIn:long}/marks", Mark)
+            .WithTags("Class")
+            .WithName("mark")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+        api.MapPost("/offers/{offer:long}", Decide)
+            .WithTags("Class")
+            .WithName("decideOffer")
+            .ProducesValidationProblem()
+            .ProducesProblem(404);
+    }
+
+    /// <summary>How far a team is with a lesson.</summary>
+    private sealed record Progress(bool? Met, string Say, RigState? State, HeaderRate? Rate, IReadOnlyList<LogRow> Lines);
+
+    private static async Task<Progress> Of(
+        Assignment at,
+        int? copy,
+        RigStore rigs,
+        RateKeeper keeper,
+        int handedIn,
+        CancellationToken cancel
+    )
+    {
+        if (at.Row.RigId is not { } rig)
+            return new(null, "no rig chosen yet", null, null, []);
+        var state = await rigs.Load(rig, copy ?? (await rigs.Copies.Copies(rig, cancel))[^1].Number, null, cancel);
+        var rate = await Rates.Of(state, rigs, cancel);
+        if (rate.State == "counting")
+            keeper.Ask(rig, state.Copy);
+        var lines = (await rigs.Log.Lines(rig, null, cancel)).Where(l => !l.TakenBack).OrderBy(l => l.TimeUtc).ThenBy(l => l.Id).ToArray();
+        var done = at.Lesson.Done;
+        switch (done.Kind)
+        {
+            case DoneKind.Rate:
+                if (rate.State != "known")
+                    return new(
+                        rate.State == "counting" ? null : false,
+                        rate.State == "counting" ? "being counted" : rate.Say,
+                        state,
+                        rate,
+                        lines
+                    );
+                var met = done.Met(rate.Passes, rate.Runs);
+                return new(
+                    met,
+                    $"{Math.Round(100.0 * rate.Passes / rate.Runs):0} of 100 pass; {(met ? "that is enough" : $"wanted are {done.Passes} of {done.Of}")}",
+                    state,
+                    rate,
+                    lines
+                );
+            case DoneKind.Table:
+                // The latest runs count: what went before they had the hang of it does not stand against them.
+                var latest = lines.TakeLast(done.Of).ToArray();
+                var passed = latest.Count(l => l.Passed);
+                return new(
+                    done.Met(passed, latest.Length),
+                    latest.Length < done.Of
+                        ? $"{latest.Length} of {done.Of} runs made, {passed} passed"
+                        : $"{passed} of the latest {done.Of} runs passed",
+                    state,
+                    rate,
+                    lines
+                );
+            default:
+                return new(null, handedIn == 0 ? "no answer handed in yet" : "answered; the educator reads it", state, rate, lines);
+        }
+    }
+
+    private static async Task<LessonOfTeam> View(
+        Assignment at,
+        TeamRow team,
+        IReadOnlyList<HandInRow> handed,
+        IReadOnlyList<OfferRow> offers,
+        Caller caller,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        CancellationToken cancel
+    )
+    {
+        var mine = handed.Where(h => h.AssignmentId == at.Row.Id).ToArray();
+        var progress = await Of(at, null, rigs, keeper, mine.Length, cancel);
+        var shown = at.Lesson.ForTeam(at.Row.Hints);
+        var own = new List<RigName>();
+        if (shown.Rig == "")
+            foreach (var rig in (await classes.Rigs(team.ClassId, cancel)).Where(r => r.Team == team.Id))
+                own.Add(new(rig.Id, (await rigs.Designs.DesignNow(rig.Id, cancel)).Name));
+        return new(
+            at.Row.Id,
+            shown.Name,
+            team.Name,
+            shown.Task,
+            shown.Minutes,
+            shown.Done.Say(shown.Scene),
+            shown.Done.Kind == DoneKind.Answer ? shown.Done.Question : "",
+            progress.Met,
+            progress.Say,
+            at.Row.RigId,
+            progress.State?.Design.Name ?? "",
+            shown.Rig == "",
+            own,
+            shown.Start switch
+            {
+                StartKind.Empty => "Its program is empty: you write it.",
+                StartKind.Gaps => "Sentences of its program are missing.",
+                StartKind.Fault => "One sentence of its program was made wrong.",
+                _ => "",
+            },
+            LeavesOut(shown.Offered),
+            shown.Hints,
+            at.Lesson.Hints.Count - shown.Hints.Count,
+            shown.Walks,
+            shown.Rubric,
+            progress.State is { } state ? await Different(state, rigs, cancel) : null,
+            [.. mine.Select(h => HandInView.Of(h, caller.Who == Who.Team))],
+            [
+                .. offers
+                    .Where(o => o.State == OfferState.Open && (o.AssignmentId == at.Row.Id || o.RigId != null && o.RigId == at.Row.RigId))
+                    .Select(View),
+            ]
+        );
+    }
+
+    private static OfferView View(OfferRow o) => new(o.Id, o.Say, o.RigId, DateTime.SpecifyKind(o.TimeUtc, DateTimeKind.Utc));
+
+    // What was handed out is the rig's first revision.
+    private static async Task<int> Different(RigState state, RigStore rigs, CancellationToken cancel) =>
+        ProgramDifference.Between(await rigs.Designs.DesignOf(state.Id, 1, cancel), state.Design).Count;
+
+    private static IReadOnlyList<string> LeavesOut(Offered offered)
+    {
+        IEnumerable<string> Missing(IReadOnlyList<string>? has, IReadOnlyList<SentenceKind> all) =>
+            has is null ? [] : all.Where(k => !has.Contains(k.Key)).Select(k => k.Words);
+        string[] said =
+        [
+            .. Missing(offered.Triggers, SentenceKinds.Triggers),
+            .. Missing(offered.Actions, SentenceKinds.Actions),
+            .. offered.Regions ? Array.Empty<string>() : ["Several regions"],
+            .. offered.Routines ? Array.Empty<string>() : ["Routines"],
+        ];
+        return said;
+    }
+
+    private static async Task<LessonsOfTeam> Mine(
+        Caller caller,
+        LessonStore lessons,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        CancellationToken cancel
+    )
+    {
+        if (caller.Team is not { } id)
+            throw new NotStored("Only a team has lessons of its own. Those of a class stand on its page.");
+        var team = await classes.Team(id, cancel);
+        var (handed, offers) = (await lessons.HandIns(id, cancel), await lessons.Offers(id, cancel));
+        var views = new List<LessonOfTeam>();
+        var given = await lessons.Of(id, cancel);
+        foreach (var at in given)
+            views.Add(await View(at, team, handed, offers, caller, classes, rigs, keeper, cancel));
+        return new(
+            views,
+            [
+                .. offers
+                    .Where(o => o.State == OfferState.Open && o.AssignmentId is null && given.All(a => a.Row.RigId != o.RigId))
+                    .Select(View),
+            ]
+        );
+    }
+
+    private static async Task<LessonOfTeam> One(
+        long assignment,
+        Caller caller,
+        LessonStore lessons,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        CancellationToken cancel
+    )
+    {
+        var at = await lessons.One(assignment, cancel);
+        var team = at.Row.TeamId;
+        return await View(
+            at,
+            await classes.Team(team, cancel),
+            await lessons.HandIns(team, cancel),
+            await lessons.Offers(team, cancel),
+            caller,
+            classes,
+            rigs,
+            keeper,
+            cancel
+        );
+    }
+
+    private static async Task<LessonOfTeam> Hint(
+        long assignment,
+        HintRequest request,
+        Caller caller,
+        LessonStore lessons,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        var row = await lessons.OpenHint(assignment, request.Number, cancel);
+        await tell.Team(row.TeamId);
+        return await One(assignment, caller, lessons, classes, rigs, keeper, cancel);
+    }
+
+    private static async Task<LessonOfTeam> Choose(
+        long assignment,
+        ChooseRig request,
+        Caller caller,
+        LessonStore lessons,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        var row = await lessons.Choose(assignment, request.Rig ?? "", cancel);
+        await tell.Team(row.TeamId);
+        return await One(assignment, caller, lessons, classes, rigs, keeper, cancel);
+    }
+
+    private static async Task<HandInView> HandIn(
+        long assignment,
+        HandInRequest request,
+        Caller caller,
+        LessonStore lessons,
+        RigStore rigs,
+        RateKeeper keeper,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        var at = await lessons.One(assignment, cancel);
+        var says = request.Says?.Trim() ?? "";
+        var need = new Require();
+        var asked = at.Lesson.Done.Kind == DoneKind.Answer;
+        need.That(
+            says.Length <= Marking.MostSaid && (says.Length > 0 || !asked),
+            "says",
+            asked ? $"Write the answer, in at most {Marking.MostSaid} letters." : $"At most {Marking.MostSaid} letters."
+        );
+        need.That(at.Row.RigId is not null, "rig", "Choose a rig of your own first.");
+        need.Done();
+        var progress = await Of(at, request.Copy, rigs, keeper, 1, cancel);
+        var state = progress.State!;
+        var proof = await rigs.Runs.Gauge(state, cancel);
+        var lines = progress.Lines.Where(l => l.Copy == state.Copy).ToArray();
+        var known = new HandedIn(
+            state.Design.Name,
+            Units.Word(state.Unit.Kind),
+            [.. state.CalibrationRows.Values.OrderBy(c => c.Sensor, StringComparer.Ordinal).Select(c => $"{c.Sensor} {c.Version}")],
+            proof?.Id,
+            proof?.Scene ?? "",
+            proof?.Runs ?? 0,
+            proof?.Passes ?? 0,
+            proof?.Low ?? 0,
+            proof?.High ?? 1,
+            lines.Length,
+            lines.Count(l => l.Passed),
+            lines.Length == 0 ? "" : Last(lines[^1], lines.Length),
+            at.Row.Hints,
+            await Different(state, rigs, cancel),
+            progress.Met
+        );
+        var row = await lessons.HandIn(
+            new()
+            {
+                TeamId = at.Row.TeamId,
+                AssignmentId = assignment,
+                RigId = state.Id,
+                Revision = state.Revision,
+                Copy = state.Copy,
+                Document = Documents.Write(known),
+                Says = says,
+            },
+            cancel
+        );
+        await tell.Team(row.TeamId);
+        return HandInView.Of(row, caller.Who == Who.Team);
+    }
+
+    private static string Last(LogRow line, int number) =>
+        $"run {number} on revision {line.Revision} {(line.Passed ? "passed" : line.Cause == "" ? "failed" : $"failed: {line.Cause}")}"
+        + (line.TimeS is { } s ? $", {Figures.Show(s)} s" : "");
+
+    private static async Task<HandInView> Mark(
+        long handIn,
+        MarksRequest request,
+        Caller caller,
+        LessonStore lessons,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        var row = await lessons.HandInOf(handIn, cancel);
+        var rubric = (await lessons.One(row.AssignmentId, cancel)).Lesson.Rubric;
+        var team = caller.Who == Who.Team;
+        var need = new Require();
+        var levels = Marking.Check(need, rubric, request.Levels);
+        need.That(!team || request.Note is null, "note", "Only the educator writes a note; what you say is handed in.");
+        need.That((request.Note?.Trim().Length ?? 0) <= Marking.MostSaid, "note", $"At most {Marking.MostSaid} letters.");
+        need.Done();
+        var marked = await lessons.Mark(handIn, levels, !team, request.Note?.Trim(), cancel);
+        await tell.Team(row.TeamId);
+        return HandInView.Of(marked, team);
+    }
+
+    private static async Task<Decided> Decide(
+        long offer,
+        DecideRequest request,
+        LessonStore lessons,
+        RigStore rigs,
+        Announcer announce,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        if (request.Take is not { } take)
+            throw new InputProblem("take", "Say true or false.");
+        var (row, revision) = await lessons.Decide(offer, take, cancel);
+        if (revision is { } now)
+            await announce.Changed(
+                row.RigId!,
+                (await rigs.Copies.Copies(row.RigId!, cancel))[^1].Number,
+                now,
+                $"took over: {row.Say}",
+                null
+            );
+        await tell.Team(row.TeamId);
+        return new(take ? "It is in now." : "It stays as it is.", revision);
+    }
+
+    // Of the educator.
+
+    private static async Task<ClassLessons> OfClass(
+        long id,
+        Caller caller,
+        LessonStore lessons,
+        CourseStore courses,
+        ClassStore classes,
+        RigStore rigs,
+        RateKeeper keeper,
+        TimeProvider clock,
+        CancellationToken cancel
+    )
+    {
+        await classes.Class(id, cancel);
+        var teams = (await classes.Teams(id, cancel)).ToDictionary(t => t.Id);
+        var handed = (await lessons.HandInsOf(id, cancel)).ToLookup(h => h.AssignmentId);
+        var offers = (await lessons.OffersOf(id, cancel)).Where(o => o.State == OfferState.Open).ToArray();
+        var known = (await courses.List(cancel)).ToDictionary(c => c.Row.Id, c => c.Course);
+        var made = new List<ClassLesson>();
+        foreach (var group in (await lessons.OfClass(id, cancel)).GroupBy(a => (a.Row.CourseId, a.Row.Lesson)))
+        {
+            var first = group.First().Lesson;
+            var now = known.GetValueOrDefault(group.Key.CourseId)?.Lessons.FirstOrDefault(l => l.Name == group.Key.Lesson);
+            var lines = new List<ClassLessonTeam>();
+            foreach (var at in group.OrderBy(a => teams[a.Row.TeamId].Table).ThenBy(a => a.Row.Id))
+            {
+                HandInRow[] mine = [.. handed[at.Row.Id]];
+                var team = teams[at.Row.TeamId];
+                var progress = await Of(at, null, rigs, keeper, mine.Length, cancel);
+                lines.Add(
+                    new(
+                        at.Row.Id,
+                        team.Id,
+                        team.Name,
+                        team.Table,
+                        at.Row.RigId,
+                        progress.Met,
+                        progress.Say,
+                        at.Row.Hints,
+                        Math.Max(0, (int)(clock.GetUtcNow().UtcDateTime - at.Row.TimeUtc).TotalMinutes),
+                        offers.Count(o => o.AssignmentId == at.Row.Id || o.RigId != null && o.RigId == at.Row.RigId),
+                        [.. mine.Select(h => HandInView.Of(h, caller.Who == Who.Team))]
+                    )
+                );
+            }
+            made.Add(
+                new(
+                    group.Key.CourseId,
+                    known.GetValueOrDefault(group.Key.CourseId)?.Name ?? group.Key.CourseId,
+                    group.Key.Lesson,
+                    first.Minutes,
+                    first.Done.Say(first.Scene),
+                    first.Rubric,
+                    now is null ? [] : [.. group.SelectMany(a => Marking.Differs(a.Lesson, now)).Distinct()],
+                    lines
+                )
+            );
+        }
+        return new(made);
+    }
+
+    private static async Task<HandedOut> HandOut(
+        long id,
+        HandOutLesson request,
+        LessonStore lessons,
+        CourseStore courses,
+        ClassStore classes,
+        RoomStore rooms,
+        RoomKeeper room,
+        RoomTeller tell,
+        RateKeeper keeper,
+        TimeProvider clock,
+        CancellationToken cancel
+    )
+    {
+        await classes.Class(id, cancel);
+        var need = new Require();
+        need.That(!string.IsNullOrWhiteSpace(request.Course), "course", "Say which course, by its address.");
+        need.That(!string.IsNullOrWhiteSpace(request.Lesson), "lesson", "Say which lesson, by its name.");
+        need.Done();
+        var kept = await courses.Course(request.Course!, cancel);
+        var lesson =
+            kept.Course.Lessons.FirstOrDefault(l => l.Name == request.Lesson)
+            ?? throw new InputProblem("lesson", $"The course has no lesson “{request.Lesson}”.");
+        // What was changed at its rig since the lesson was kept may have made it one that nobody can do.
+        var designs = await courses.Rigs(cancel);
+        LessonRules.Check(need, lesson, "lesson", r => designs.GetValueOrDefault(r));
+        need.Done();
+        var all = await classes.Teams(id, cancel);
+        if (request.Teams?.Except(all.Select(t => t.Id)).Any() == true)
+            throw new InputProblem("teams", "One of these is no team of this class.");
+        if (all.Count == 0)
+            throw new InputProblem("teams", "The class has no team yet. Add one, or let one join.");
+        var has = (await lessons.OfClass(id, cancel))
+            .Where(a => a.Row.CourseId == request.Course && a.Row.Lesson == request.Lesson)
+            .Select(a => a.Row.TeamId)
+            .ToHashSet();
+        TeamRow[] to = [.. all.Where(t => request.Teams is null ? !has.Contains(t.Id) : request.Teams.Contains(t.Id))];
+        if (to.Length == 0)
+            throw new InputProblem("teams", "All teams have this lesson already. Offer them what has changed instead.");
+        var made = new List<string>();
+        foreach (var team in to)
+        {
+            var row = await lessons.HandOut(request.Course!, kept.Row.Head, lesson, team.Id, cancel);
+            if (row.RigId is { } rig)
+            {
+                made.Add(rig);
+                keeper.Ask(rig, 1);
+            }
+            await tell.Team(team.Id);
+        }
+        if (request.Clock == true && room.Open?.Class == id)
+        {
+            await rooms.Change(r => r.EndsUtc = clock.GetUtcNow().UtcDateTime.AddMinutes(lesson.Minutes), cancel);
+            await tell.All(id);
+        }
+        return new(made, $"{lesson.Name} was handed out to {Figures.List(to.Select(t => t.Name))}.");
+    }
+
+    // What can be offered of one thing that was handed out: the teams that have it, what they were given, and what it is now.
+    private sealed record Source(
+        IReadOnlyList<(long Team, long? Assignment, string? Rig)> Holders,
+        Lesson? Now,
+        int Version,
+        IReadOnlyList<string> Differs,
+        IReadOnlyList<LineOffer> Lines,
+        int Rest
+    );
+
+    private static async Task<Source> Find(
+        long id,
+        string? course,
+        string? lesson,
+        string? rig,
+        LessonStore lessons,
+        CourseStore courses,
+        ClassStore classes,
+        RigStore rigs,
+        CancellationToken cancel
+    )
+    {
+        await classes.Class(id, cancel);
+        var given = await lessons.OfClass(id, cancel);
+        if (!string.IsNullOrEmpty(course))
+        {
+            var kept = await courses.Course(course, cancel);
+            var now =
+                kept.Course.Lessons.FirstOrDefault(l => l.Name == lesson)
+                ?? throw new InputProblem("lesson", $"The course has no lesson “{lesson}” any more.");
+            Assignment[] those = [.. given.Where(a => a.Row.CourseId == course && a.Row.Lesson == lesson)];
+            var (lines, rest) =
+                now.Rig == "" || those.FirstOrDefault(a => a.Row.RigId is not null) is not { } first
+                    ? ([], 0)
+                    : await Lines(first.Row.RigId!, LessonStart.Of(await rigs.Designs.DesignNow(now.Rig, cancel), now), rigs, cancel);
+            return new(
+                [.. those.Select(a => (a.Row.TeamId, (long?)a.Row.Id, a.Row.RigId))],
+                now,
+                kept.Row.Head,
+                [.. those.SelectMany(a => Marking.Differs(a.Lesson, now)).Distinct()],
+                lines,
+                rest
+            );
+        }
+        if (string.IsNullOrEmpty(rig))
+            throw new InputProblem("rig", "Say what was handed out: a course and a lesson, or a rig of the desk.");
+        var ofLessons = given.Select(a => a.Row.RigId).ToHashSet();
+        TeamRig[] plain = [.. (await classes.Rigs(id, cancel)).Where(r => r.OriginRig == rig && !ofLessons.Contains(r.Id))];
+        var (changed, left) =
+            plain.Length == 0 ? ([], 0) : await Lines(plain[0].Id, await rigs.Designs.DesignNow(rig, cancel), rigs, cancel);
+        return new([.. plain.Select(r => (r.Team, (long?)null, (string?)r.Id))], null, 0, [], changed, left);
+    }
+
+    private static async Task<(IReadOnlyList<LineOffer> Lines, int ByHand)> Lines(
+        string held,
+        RigDesign now,
+        RigStore rigs,
+        CancellationToken cancel
+    )
+    {
+        var before = await rigs.Designs.DesignOf(held, 1, cancel);
+        ProgramNode Main(RigDesign d) => ScriptParser.Parse(d.Program.Script, Vocabulary.For(d, d.Program)).Program;
+        var lines = LineOffers.Between(Main(before), Main(now));
+        var covered = lines.Sum(l => 1 + l.Lines.Count);
+        return (lines, Math.Max(0, ProgramDifference.Between(before, now).Count - covered));
+    }
+
+    private static async Task<ChangesToOffer> Changes(
+        long id,
+        string? course,
+        string? lesson,
+        string? rig,
+        LessonStore lessons,
+        CourseStore courses,
+        ClassStore classes,
+        RigStore rigs,
+        CancellationToken cancel
+    )
+    {
+        var source = await Find(id, course, lesson, rig, lessons, courses, classes, rigs, cancel);
+        return new(source.Differs, [.. source.Lines.Select(l => l.Say)], source.Rest, source.Holders.Count);
+    }
+
+    private static async Task<Offering> Offer(
+        long id,
+        OfferRequest request,
+        LessonStore lessons,
+        CourseStore courses,
+        ClassStore classes,
+        RigStore rigs,
+        RoomTeller tell,
+        CancellationToken cancel
+    )
+    {
+        var source = await Find(id, request.Course, request.Lesson, request.Rig, lessons, courses, classes, rigs, cancel);
+        var offers = new List<OfferRow>();
+        string say;
+        if (request.Line is { } said)
+        {
+            var line =
+                source.Lines.FirstOrDefault(l => l.Say == said)
+                ?? throw new InputProblem("line", "This changed again meanwhile. Look at what can be offered now.");
+            say = line.Say;
+            offers.AddRange(
+                source
+                    .Holders.Where(h => h.Rig is not null)
+                    .Select(h => new OfferRow
+                    {
+                        TeamId = h.Team,
+                        RigId = h.Rig,
+                        Document = Documents.Write(line),
+                        Say = say,
+                    })
+            );
+        }
+        else
+        {
+            if (source.Now is null || source.Differs.Count == 0)
+                throw new InputProblem("lesson", "Nothing of the lesson changed since it was handed out.");
+            say = $"The lesson was changed: {Figures.List(source.Differs)}.";
+            offers.AddRange(
+                source.Holders.Select(h => new OfferRow
+                {
+                    TeamId = h.Team,
+                    AssignmentId = h.Assignment,
+                    Version = source.Version,
+                    Document = Documents.Write(source.Now),
+                    Say = say,
+                })
+            );
+        }
+        if (offers.Count == 0)
+            throw new InputProblem("lesson", "No team has this yet.");
+        await lessons.Offer(offers, cancel);
+        foreach (var team in offers.Select(o => o.TeamId).Distinct())
+            await tell.Team(team);
+        return new(offers.Count, $"Offered to {Figures.Count(offers.Count, "team")}. Each takes it or not.");
+    }
+}
