@@ -137,6 +137,8 @@ public sealed record BoardView(BoardOrder Order, IReadOnlyList<BoardLine> Lines)
 /// <param name="Unchanged">Whole minutes without a change.</param>
 /// <param name="HandMin">For how many whole minutes its hand has been up; null when it is down.</param>
 /// <param name="Pages">How many of its pages are connected.</param>
+/// <param name="Lesson">The lesson that its rig is of, or that it was handed last; empty where it has none.</param>
+/// <param name="LessonSay">How far it is with it: hints opened, minutes over, handed in; empty where there is nothing to say.</param>
 public sealed record BoardLine(
     long Team,
     string Name,
@@ -152,7 +154,9 @@ public sealed record BoardLine(
     bool Unsettled,
     int Unchanged,
     int? HandMin,
-    int Pages
+    int Pages,
+    string Lesson,
+    string LessonSay
 );
 
 /// <summary>Who this page is.</summary>
@@ -170,7 +174,8 @@ public sealed record MeView(string Who, bool Open, MyTeam? Team, string ClassNam
 /// <param name="Table">Its table.</param>
 /// <param name="Code">Its own code, with which another device joins it.</param>
 /// <param name="HandUp">True while its hand is up.</param>
-public sealed record MyTeam(string Name, int Table, string Code, bool HandUp);
+/// <param name="Waits">How many changes are offered to it that it has not decided.</param>
+public sealed record MyTeam(string Name, int Table, string Code, bool HandUp, int Waits);
 
 /// <summary>Joins the room.</summary>
 /// <param name="Code">The code.</param>

@@ -21,6 +21,7 @@ public static class RoomBoard
         string? order,
         RoomKeeper room,
         ClassStore classes,
+        LessonStore lessons,
         RigStore rigs,
         RateKeeper keeper,
         Presence presence,
@@ -39,6 +40,8 @@ public static class RoomBoard
         var now = clock.GetUtcNow().UtcDateTime;
         var teams = (await classes.Teams(open.Class, cancel)).ToDictionary(t => t.Id);
         var listed = (await rigs.ListOf(open.Class, cancel)).ToLookup(r => r.Rig.TeamId!.Value);
+        var given = (await lessons.OfClass(open.Class, cancel)).ToLookup(a => a.Row.TeamId);
+        var handed = (await lessons.HandInsOf(open.Class, cancel)).ToLookup(h => h.AssignmentId);
         var changed = await classes.Changed(open.Class, cancel);
         DateTime When(ListedRig r) => changed.TryGetValue(r.Rig.Id, out var at) && at > r.Rig.CreatedUtc ? at : r.Rig.CreatedUtc;
         // Where a team has several rigs, it works on the one that it changed last.
@@ -59,6 +62,7 @@ public static class RoomBoard
             var rate = rig is null ? null : Rates.Listed(rig.Design, rig.Rig.HeadRevision, copy!);
             if (rate?.State == "counting")
                 keeper.Ask(rig!.Rig.Id, copy!.Number);
+            var at = given[team.Id].LastOrDefault(a => a.Row.RigId == rig?.Rig.Id) ?? given[team.Id].LastOrDefault();
             var known = rig is null ? new(null, "No rig yet", false) : await Of(rig, copy!, rigs, cancel);
             lines.Add(
                 new(
@@ -76,11 +80,25 @@ public static class RoomBoard
                     known.Unsettled,
                     place.Unchanged(now),
                     team.HandUpUtc is { } up ? Math.Max(0, (int)(now - up).TotalMinutes) : null,
-                    presence.PagesOf(team.Id)
+                    presence.PagesOf(team.Id),
+                    at?.Lesson.Name ?? "",
+                    at is null ? "" : Say(at, handed[at.Row.Id].Count(), now)
                 )
             );
         }
         return new(by, lines);
+    }
+
+    private static string Say(Assignment at, int handedIn, DateTime now)
+    {
+        var since = (int)(now - at.Row.TimeUtc).TotalMinutes;
+        string[] said =
+        [
+            .. handedIn > 0 ? [handedIn == 1 ? "handed in" : $"handed in {handedIn} times"] : Array.Empty<string>(),
+            .. at.Row.Hints > 0 ? [Figures.Count(at.Row.Hints, "hint")] : Array.Empty<string>(),
+            .. since > at.Lesson.Minutes ? [$"{since - at.Lesson.Minutes} min over"] : Array.Empty<string>(),
+        ];
+        return string.Join(", ", said);
     }
 
     private static async Task<Known> Of(ListedRig rig, ListedCopy copy, RigStore rigs, CancellationToken cancel)

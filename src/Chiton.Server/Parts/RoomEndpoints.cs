@@ -192,6 +192,7 @@ public static class RoomEndpoints
         RoomKeeper room,
         RoomStore store,
         ClassStore classes,
+        LessonStore lessons,
         TimeProvider clock,
         CancellationToken cancel
     )
@@ -204,7 +205,15 @@ public static class RoomEndpoints
         return new(
             who,
             true,
-            mine is null ? null : new(mine.Name, mine.Table, JoinCode.Show(mine.Code), mine.HandUpUtc is not null),
+            mine is null
+                ? null
+                : new(
+                    mine.Name,
+                    mine.Table,
+                    JoinCode.Show(mine.Code),
+                    mine.HandUpUtc is not null,
+                    (await lessons.Offers(mine.Id, cancel)).Count(o => o.State == OfferState.Open)
+                ),
             (await classes.Class(open.Class, cancel)).Name,
             Left(row, clock),
             row.Message,

@@ -28,6 +28,11 @@ const OneClassPage = page(pages['class/one'])
 const ComparePage = page(pages['class/compare'])
 const BoardPage = page(pages['class/board'])
 const ProjectorPage = page(pages['class/projector'])
+const ClassLessonsPage = page(pages['class/lessons'])
+const CoursesPage = page(pages.courses)
+const CoursePage = page(pages.course)
+const LessonEditPage = page(pages['course/lesson'])
+const LessonPage = page(pages.lesson)
 const JoinPage = page(pages.join)
 const JudgePage = page(pages.judge)
 
@@ -47,7 +52,12 @@ export function App() {
       <Route path="/class/board" element={<BoardPage />} />
       <Route path="/class/projector" element={<ProjectorPage />} />
       <Route path="/class/:id/compare" element={<ComparePage />} />
+      <Route path="/class/:id/lessons" element={<ClassLessonsPage />} />
       <Route path="/class/:id" element={<OneClassPage />} />
+      <Route path="/courses" element={<CoursesPage />} />
+      <Route path="/courses/:id" element={<CoursePage />} />
+      <Route path="/courses/:id/:lesson" element={<LessonEditPage />} />
+      <Route path="/lesson" element={<LessonPage />} />
       <Route path="/rigs/:id" element={<Shell />}>
         <Route index element={<Navigate to="program" replace />} />
         <Route path="rig" element={<RigPage />} />

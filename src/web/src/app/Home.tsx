@@ -125,18 +125,18 @@ export default function Home() {
             <Term word="copy">copies</Term>; its eight <Term word="plate">plates</Term> say how each part of the work stands.
           </p>
           <div className="row" style={{ marginBottom: 10 }}>
+            <Button
+              variant={team ? 'outlined' : 'contained'}
+              onClick={() => {
+                make.reset()
+                setName('')
+                setAsked({ kind: 'new', template: 'two-wheel drive' })
+              }}
+            >
+              New rig
+            </Button>
             {!team && (
               <>
-                <Button
-                  variant="contained"
-                  onClick={() => {
-                    make.reset()
-                    setName('')
-                    setAsked({ kind: 'new', template: 'two-wheel drive' })
-                  }}
-                >
-                  New rig
-                </Button>
                 <Button onClick={() => file.current?.click()}>Take in a file</Button>
                 <Button component={Link} to="/class">
                   Class

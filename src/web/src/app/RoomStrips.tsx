@@ -36,6 +36,9 @@ function TeamStrip({ me, team }: { me: Schemas['MeView']; team: Schemas['MyTeam'
         </span>
       )}
       <span className="room-acts">
+        <Button component={Link} to="/lesson" variant="text">
+          {team.waits > 0 ? `Lesson, ${team.waits} new` : 'Lesson'}
+        </Button>
         {code ? (
           <span>
             Another device joins with <b className="mono">{team.code}</b>

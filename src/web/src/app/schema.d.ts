@@ -804,6 +804,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getMyLessons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-ins/{handIn}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["mark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/offers/{offer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["decideOffer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -2676,6 +2724,262 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listCourses"];
+        put?: never;
+        post: operations["makeCourse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["importCourse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/stuff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLessonStuff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeStart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getCourse"];
+        put: operations["saveCourse"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addLesson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listCourseVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restoreCourse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["archiveCourse"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportCourse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listClassLessons"];
+        put?: never;
+        post: operations["handOutLesson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getChangesToOffer"];
+        put?: never;
+        post: operations["offerChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons/{assignment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getLesson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons/{assignment}/hint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["openHint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons/{assignment}/rig": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["chooseRig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons/{assignment}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["handIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/room": {
         parameters: {
             query?: never;
@@ -3841,6 +4145,10 @@ export interface components {
              * @description How many of its pages are connected.
              */
             pages: number;
+            /** @description The lesson that its rig is of, or that it was handed last; empty where it has none. */
+            lesson: string;
+            /** @description How far it is with it: hints opened, minutes over, handed in; empty where there is nothing to say. */
+            lessonSay: string;
         };
         /**
          * @description How the lines of the board are ordered.
@@ -4150,6 +4458,23 @@ export interface components {
          * @enum {unknown}
          */
         ChangeKind: "added" | "takenOut" | "changed" | "moved";
+        /** @description What changed of something since it was handed out. */
+        ChangesToOffer: {
+            /** @description What changed in the lesson, in a word or two; empty when nothing did. */
+            lesson: string[];
+            /** @description Changed sentences of its program that can be offered, one by one. */
+            lines: string[];
+            /**
+             * Format: int32
+             * @description How many changes can only be put in by hand.
+             */
+            rest: number;
+            /**
+             * Format: int32
+             * @description How many teams have it.
+             */
+            teams: number;
+        };
         /** @description An arrow of the chart. */
         ChartArrow: {
             /** @description The box it leaves. */
@@ -4206,6 +4531,11 @@ export interface components {
             key: null | string;
             done: boolean;
         };
+        /** @description Says which rig a team brings. */
+        ChooseRig: {
+            /** @description Its address. */
+            rig: null | string;
+        };
         ClassFile: {
             format: string;
             /** Format: int32 */
@@ -4229,6 +4559,76 @@ export interface components {
             teams: number;
             /** @description True while its room is open. */
             open: boolean;
+        };
+        /** @description A lesson that a class has. */
+        ClassLesson: {
+            /** @description Address of the course. */
+            course: string;
+            /** @description Its name; the address where it is gone. */
+            courseName: string;
+            /** @description Name of the lesson. */
+            lesson: string;
+            /**
+             * Format: int32
+             * @description How long it takes.
+             */
+            minutes: number;
+            /** @description What counts as done, in words. */
+            done: string;
+            /** @description What it is marked by. */
+            rubric: components["schemas"]["RubricRow"][];
+            /** @description What was changed in the lesson since the first team got it, in a word or two; empty when nothing was. */
+            changed: string[];
+            /** @description The teams that have it. */
+            teams: components["schemas"]["ClassLessonTeam"][];
+        };
+        /** @description How far a team is with a lesson. */
+        ClassLessonTeam: {
+            /**
+             * Format: int64
+             * @description Key of what was handed out.
+             */
+            assignment: number;
+            /**
+             * Format: int64
+             * @description Key of the team.
+             */
+            team: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its table.
+             */
+            table: number;
+            /** @description Address of its rig; null while it has none. */
+            rig: null | string;
+            /** @description Whether it is done; null where only the educator can say, or nothing was counted yet. */
+            met: null | boolean;
+            /** @description How far it is, in words. */
+            progress: string;
+            /**
+             * Format: int32
+             * @description How many hints it opened.
+             */
+            hints: number;
+            /**
+             * Format: int32
+             * @description Whole minutes since it was handed out.
+             */
+            minutes: number;
+            /**
+             * Format: int32
+             * @description Offers that it has not decided.
+             */
+            open: number;
+            /** @description What it handed in, the latest first. */
+            handedIn: components["schemas"]["HandInView"][];
+        };
+        /** @description What a class has of lessons. */
+        ClassLessons: {
+            /** @description The lessons, in the order they were handed out. */
+            lessons: components["schemas"]["ClassLesson"][];
         };
         /** @description A class with its teams. */
         ClassView: {
@@ -4637,6 +5037,116 @@ export interface components {
              */
             rightMm: number;
         };
+        /** @description Lessons in order. */
+        Course: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is for, in a sentence or two. */
+            about: string;
+            /** @description The lessons. */
+            lessons: components["schemas"]["Lesson"][];
+        };
+        /** @description Brings a version of a course back. */
+        CourseBack: {
+            /**
+             * Format: int32
+             * @description The current version.
+             */
+            baseVersion: number;
+            /**
+             * Format: int32
+             * @description The one that comes back.
+             */
+            version: number;
+        };
+        /** @description A course that came in. */
+        CourseCame: {
+            /** @description Address. */
+            id: string;
+            /** @description Addresses of the rigs that came with it. */
+            rigs: string[];
+            /** @description What was done, in words. */
+            say: string;
+        };
+        CourseFile: {
+            format: string;
+            /** Format: int32 */
+            version: number;
+            course: components["schemas"]["Course"];
+            rigs: {
+                [key: string]: components["schemas"]["RigFile"];
+            };
+        };
+        /** @description A course in the list. */
+        CourseItem: {
+            /** @description Address. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /** @description What it is for. */
+            about: string;
+            /**
+             * Format: int32
+             * @description How many lessons it has.
+             */
+            lessons: number;
+            /**
+             * Format: int32
+             * @description How long all of them take, minutes.
+             */
+            minutes: number;
+            /** @description True when it is put away. */
+            archived: boolean;
+        };
+        /** @description A course that was kept. */
+        CourseKept: {
+            /** @description Address. */
+            id: string;
+            /**
+             * Format: int32
+             * @description The current version.
+             */
+            version: number;
+            /** @description What changed, in words. */
+            what: string;
+        };
+        /** @description A version of a course. */
+        CourseVersion: {
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            timeUtc: string;
+            /** @description What changed. */
+            what: string;
+        };
+        /** @description A course as its author sees it. */
+        CourseView: {
+            /** @description Address. */
+            id: string;
+            /**
+             * Format: int32
+             * @description The current version.
+             */
+            version: number;
+            /** @description True when it is put away. */
+            archived: boolean;
+            /** @description The course. */
+            course: components["schemas"]["Course"];
+            /** @description What is known of each lesson, in order. */
+            facts: components["schemas"]["LessonFacts"][];
+            /** @description The desk's rigs that a lesson can be about. */
+            rigs: components["schemas"]["RigName"][];
+            /** @description Kinds of triggers that a lesson chooses from. */
+            triggers: components["schemas"]["SentenceKind"][];
+            /** @description Kinds of actions. */
+            actions: components["schemas"]["SentenceKind"][];
+        };
         /** @description A cure: one button that says what it does. */
         Cure: {
             /** @description What the button says, such as "Use 14 %". */
@@ -4715,6 +5225,21 @@ export interface components {
          * @enum {unknown}
          */
         DayForm: "yearFirst" | "dayFirst" | "monthFirst";
+        /** @description Takes an offer, or leaves it. */
+        DecideRequest: {
+            /** @description True to take it. */
+            take: null | boolean;
+        };
+        /** @description What became of an offer. */
+        Decided: {
+            /** @description So, in words. */
+            say: string;
+            /**
+             * Format: int32
+             * @description The rig's current revision; null where no program changed.
+             */
+            revision: null | number;
+        };
         /** @description Writes the design anew. */
         DesignRequest: {
             /** Format: int32 */
@@ -4791,6 +5316,8 @@ export interface components {
             /** @description Of a line that is typed: whole sentences that would fit instead, the likeliest first; of an empty one examples. */
             offers?: string[];
             make?: null | components["schemas"]["MakeOffer"];
+            /** @description Of a line that is typed: what the lesson does not offer of it, kindly. */
+            kindly?: string[];
         };
         /** @description A fault in a script. */
         Diagnostic: {
@@ -4862,6 +5389,11 @@ export interface components {
              */
             blindMm?: number;
         };
+        /**
+         * @description What counts as done in a lesson.
+         * @enum {unknown}
+         */
+        DoneKind: "rate" | "table" | "answer";
         /** @description A number that is not known well, as it is shown. */
         DoubtView: {
             /** @description What it is. */
@@ -5295,6 +5827,18 @@ export interface components {
              */
             toS: null | number;
         };
+        /** @description A sentence that can be made wrong. */
+        FaultChoice: {
+            /**
+             * Format: int32
+             * @description Its number in the list, from 0.
+             */
+            number: number;
+            /** @description What would be made wrong. */
+            kind: components["schemas"]["FaultKind"];
+            /** @description What, in words. */
+            say: string;
+        };
         /**
          * @description What can be made to go wrong in a run, beside what its scene says.
          * @enum {unknown}
@@ -5320,6 +5864,30 @@ export interface components {
             positions?: null | components["schemas"]["FilePosition"][];
             kind?: null | components["schemas"]["UnitKind"];
             unit?: null | string;
+        };
+        FileHandIn: {
+            /** Format: int32 */
+            number: number;
+            /** Format: date-time */
+            timeUtc: string;
+            /** Format: int32 */
+            revision: number;
+            /** Format: int32 */
+            copy: number;
+            known: components["schemas"]["HandedIn"];
+            says: string;
+            teamMarks: (null | number)[];
+            educatorMarks: (null | number)[];
+            note: string;
+        };
+        FileLesson: {
+            lesson: components["schemas"]["Lesson"];
+            rig: null | string;
+            /** Format: int32 */
+            hints: number;
+            /** Format: date-time */
+            timeUtc: string;
+            handedIn: components["schemas"]["FileHandIn"][];
         };
         FileLog: {
             /** Format: int32 */
@@ -5393,6 +5961,7 @@ export interface components {
             /** Format: int32 */
             table: number;
             rigs: components["schemas"]["RigFile"][];
+            lessons: components["schemas"]["FileLesson"][];
         };
         FileTrial: {
             /** Format: double */
@@ -5679,6 +6248,18 @@ export interface components {
             /** @description A name like it that is free. */
             instead: string;
         };
+        /** @description A sentence of a program that a lesson can leave out. */
+        GapSentence: {
+            /**
+             * Format: int32
+             * @description Its line in the script, from 1.
+             */
+            line: number;
+            /** @description The state it stands in. */
+            where: string;
+            /** @description The sentence. */
+            text: string;
+        };
         /** @description A pair of gears. */
         GearStage: {
             /**
@@ -5750,6 +6331,69 @@ export interface components {
          * @enum {unknown}
          */
         Grade: "solid" | "workable" | "fragile" | "unusable";
+        /** @description Hands something in. */
+        HandInRequest: {
+            /** @description A sentence of the team's own; the answer, where one is asked for. */
+            says: null | string;
+            /**
+             * Format: int32
+             * @description The copy; the latest when left out.
+             */
+            copy?: null | number;
+        };
+        /** @description Something that was handed in. */
+        HandInView: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            number: number;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            timeUtc: string;
+            /** @description Address of the rig. */
+            rig: string;
+            /**
+             * Format: int32
+             * @description The revision that is pinned.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description The copy.
+             */
+            copy: number;
+            /** @description What was known of it then. */
+            known: components["schemas"]["HandedIn"];
+            /** @description What the team says to it. */
+            says: string;
+            /** @description The team's own marks, one a row of the rubric; none until it has marked. */
+            teamMarks: (null | number)[];
+            /** @description The educator's; a team sees them once it has marked itself. */
+            educatorMarks: (null | number)[];
+            /** @description What the educator says to it; a team sees it once it has marked itself. */
+            note: string;
+            /** @description True where the educator has marked and the team sees it once it has. */
+            waits: boolean;
+        };
+        /** @description Hands a lesson out. */
+        HandOutLesson: {
+            /** @description Address of the course. */
+            course: null | string;
+            /** @description Name of the lesson. */
+            lesson: null | string;
+            /** @description The teams; all of the class that have it not yet, when left out. */
+            teams?: null | number[];
+            /** @description True to let the room's time run for as long as the lesson takes. */
+            clock?: null | boolean;
+        };
         /** @description Hands a rig out. */
         HandOutRequest: {
             /** @description Address of the desk's rig. */
@@ -5761,6 +6405,32 @@ export interface components {
         HandRequest: {
             /** @description True to put it up. */
             up: null | boolean;
+        };
+        HandedIn: {
+            rig: string;
+            kind: string;
+            calibrations: string[];
+            /** Format: int64 */
+            proof: null | number;
+            scene: string;
+            /** Format: int32 */
+            runs: number;
+            /** Format: int32 */
+            passes: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: int32 */
+            tableRuns: number;
+            /** Format: int32 */
+            tablePasses: number;
+            lastLine: string;
+            /** Format: int32 */
+            hints: number;
+            /** Format: int32 */
+            different: number;
+            met: null | boolean;
         };
         /** @description What was handed out. */
         HandedOut: {
@@ -5858,6 +6528,14 @@ export interface components {
             words: {
                 [key: string]: string;
             };
+        };
+        /** @description Opens a hint. */
+        HintRequest: {
+            /**
+             * Format: int32
+             * @description Which, from 1: the next one.
+             */
+            number: number;
         };
         /**
          * @description What fills a hole of a pattern.
@@ -6291,6 +6969,150 @@ export interface components {
             what: string;
             /** @description When it matters. */
             matters: string;
+        };
+        /** @description A lesson: a rig and a scene, a task in plain words, and what helps to do it. */
+        Lesson: {
+            /** @description Its name; there is one of each in a course. */
+            name: string;
+            /** @description Address of its rig; empty where the teams bring their own. */
+            rig: string;
+            /** @description Name of the scene; empty for the one that counts. */
+            scene: string;
+            /** @description The task, in plain words. */
+            task: string;
+            /**
+             * Format: int32
+             * @description How long it takes, minutes.
+             */
+            minutes: number;
+            /** @description What counts as done. */
+            done: components["schemas"]["LessonDone"];
+            /** @description Which sentences it offers. */
+            offered: components["schemas"]["Offered"];
+            /** @description What a team begins with. */
+            start: components["schemas"]["StartKind"];
+            /** @description The program that it begins with, for gaps and faults; empty otherwise. */
+            script: string;
+            /** @description What is missing or wrong in it, for the educator alone; may be empty. */
+            answer: string;
+            /** @description Hints that open one by one. */
+            hints: string[];
+            /** @description Names of kept walks that are shown as examples. */
+            walks: string[];
+            /** @description What it is marked by. */
+            rubric: components["schemas"]["RubricRow"][];
+            /** @description Names of lessons of the same course that come before it. */
+            buildsOn: string[];
+        };
+        /** @description What counts as done: "9 of 10 in as in the shed". */
+        LessonDone: {
+            /** @description In the bench, on the table, or an answer. */
+            kind: components["schemas"]["DoneKind"];
+            /**
+             * Format: int32
+             * @description So many pass; 0 for an answer.
+             * @default 0
+             */
+            passes: number;
+            /**
+             * Format: int32
+             * @description Of so many; 0 for an answer.
+             * @default 0
+             */
+            of: number;
+            /**
+             * @description The question; empty for a rate.
+             * @default
+             */
+            question: string;
+        };
+        /** @description What is known of a lesson. */
+        LessonFacts: {
+            /** @description Name of its rig; empty where the teams bring their own. */
+            rig: string;
+            /** @description What counts as done, in words. */
+            done: string;
+            /** @description What is wrong with it now, as when its rig was changed; empty when nothing is. */
+            trouble: string[];
+        };
+        /** @description A lesson that a team has, as the team sees it. */
+        LessonOfTeam: {
+            /**
+             * Format: int64
+             * @description Key of what was handed out.
+             */
+            id: number;
+            /** @description Name of the lesson. */
+            name: string;
+            /** @description Name of the team. */
+            team: string;
+            /** @description The task. */
+            task: string;
+            /**
+             * Format: int32
+             * @description How long it takes, minutes.
+             */
+            minutes: number;
+            /** @description What counts as done, in words. */
+            done: string;
+            /** @description The question that is answered on handing in; empty where none is. */
+            question: string;
+            /** @description Whether it is done; null where only the educator can say, or nothing was counted yet. */
+            met: null | boolean;
+            /** @description How far it is, in words. */
+            progress: string;
+            /** @description Address of the team's rig; null until a team that brings its own has chosen. */
+            rig: null | string;
+            /** @description The rig's name. */
+            rigName: string;
+            /** @description True where the team brings its own rig. */
+            bringsOwn: boolean;
+            /** @description Rigs that it can choose from then. */
+            own: components["schemas"]["RigName"][];
+            /** @description What it begins with, in words; empty for the rig's own program. */
+            begins: string;
+            /** @description What the lesson does not offer, in words; empty where it offers all. */
+            leavesOut: string[];
+            /** @description The hints that are open. */
+            hints: string[];
+            /**
+             * Format: int32
+             * @description How many more there are.
+             */
+            moreHints: number;
+            /** @description Names of walks that are shown as examples. */
+            walks: string[];
+            /** @description What it is marked by. */
+            rubric: components["schemas"]["RubricRow"][];
+            /**
+             * Format: int32
+             * @description How many sentences differ from what was handed out; null where there is no rig yet.
+             */
+            different: null | number;
+            /** @description What was handed in, the latest first. */
+            handedIn: components["schemas"]["HandInView"][];
+            /** @description Changes that are offered and not decided. */
+            offers: components["schemas"]["OfferView"][];
+        };
+        /** @description What a lesson about a rig can be made of. */
+        LessonStuff: {
+            /** @description Names of its scenes, the one that counts first. */
+            scenes: string[];
+            /** @description Names of its kept walks. */
+            walks: string[];
+            /** @description Sentences that can be left out. */
+            sentences: components["schemas"]["GapSentence"][];
+            /** @description Sentences that can be made wrong. */
+            faults: components["schemas"]["FaultChoice"][];
+            /** @description Kinds of triggers and actions that its program uses. */
+            uses: components["schemas"]["UsedKinds"];
+        };
+        /** @description What a team has: its lessons, and changes of rigs that are of none. */
+        LessonsOfTeam: {
+            /** @description Its lessons, the latest first. */
+            lessons: components["schemas"]["LessonOfTeam"][];
+            /** @description Changes of programs that were handed out without a lesson. */
+            offers: components["schemas"]["OfferView"][];
         };
         /** @description A routine of the library. */
         LibraryRoutine: {
@@ -7355,6 +8177,13 @@ export interface components {
             /** @description What follows, with the figures. */
             say: string;
         };
+        /** @description Marks something that was handed in. */
+        MarksRequest: {
+            /** @description A level for each row of the rubric, the lowest 0; nothing where it is not marked. */
+            levels: null | (null | number)[];
+            /** @description What the educator says to it; as it is when left out. */
+            note?: null | string;
+        };
         /** @description Input of the sum `match-plan`. */
         MatchPlanInput: {
             /**
@@ -7879,6 +8708,11 @@ export interface components {
             code: string;
             /** @description True while its hand is up. */
             handUp: boolean;
+            /**
+             * Format: int32
+             * @description How many changes are offered to it that it has not decided.
+             */
+            waits: number;
         };
         /** @description Names a class or a team. */
         NameRequest: {
@@ -7957,6 +8791,23 @@ export interface components {
             /** @description In words: "braking is likelier near 760 mm/s²: guessed, then narrowed by 7 trials". */
             say: string;
         };
+        /** @description Makes a course. */
+        NewCourse: {
+            /** @description Its name. */
+            name: null | string;
+            /** @description The rig that its first lesson is about; teams bring their own where it is left out. */
+            rig?: null | string;
+        };
+        /** @description Adds a lesson about a rig. */
+        NewLesson: {
+            /**
+             * Format: int32
+             * @description The version that it is added to.
+             */
+            baseVersion: number;
+            /** @description Address of the rig; empty where the teams bring their own. */
+            rig: null | string;
+        };
         /** @description Makes a rig: from a file in the published format, or from a template. */
         NewRig: {
             /** @description "chiton-rig", for a file. */
@@ -8002,6 +8853,18 @@ export interface components {
          * @enum {unknown}
          */
         NodeRole: "controller" | "strip" | "pack";
+        /** @description A sentence that a lesson does not offer. */
+        NotOffered: {
+            /**
+             * Format: int32
+             * @description Its line in the script, from 1.
+             */
+            line: number;
+            /** @description What kind it is; "regions" or "routines" for those. */
+            kind: string;
+            /** @description So, kindly, and what is offered instead. */
+            say: string;
+        };
         /**
          * @description Where one number of a script comes from. It stays with its line: while the text of the line is unchanged it holds,
          *     wherever the line moves within its state; once the line is typed anew it is gone and the number is chosen.
@@ -8020,6 +8883,64 @@ export interface components {
             kind: components["schemas"]["Provenance"];
             /** @description In words. */
             source: string;
+        };
+        /** @description Offers a change to the teams that have it. */
+        OfferRequest: {
+            /** @description Address of the course; null for a rig that was handed out by itself. */
+            course: null | string;
+            /** @description Name of the lesson. */
+            lesson: null | string;
+            /** @description Address of the desk's rig, for one that was handed out by itself. */
+            rig: null | string;
+            /** @description The changed sentence in words, as it was told; null for the lesson's own words. */
+            line: null | string;
+        };
+        /** @description A change that is offered to a team. */
+        OfferView: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /** @description What changes, in words. */
+            say: string;
+            /** @description Address of the rig whose program changes; null where the lesson does. */
+            rig: null | string;
+            /**
+             * Format: date-time
+             * @description When it was offered.
+             */
+            timeUtc: string;
+        };
+        /**
+         * @description Which sentences a lesson offers. What is not offered is left out of what is proposed, and told kindly where it is typed; it is
+         *                 no fault, and the machine runs with it.
+         */
+        Offered: {
+            /** @description Kinds of triggers by their keys; null for all. */
+            triggers?: null | string[];
+            /** @description Kinds of actions by their keys; null for all. */
+            actions?: null | string[];
+            /**
+             * @description True where several regions, and regions in states, are offered.
+             * @default true
+             */
+            regions: boolean;
+            /**
+             * @description True where routines are.
+             * @default true
+             */
+            routines: boolean;
+        };
+        /** @description How many teams something was offered to. */
+        Offering: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            teams: number;
+            /** @description So, in words. */
+            say: string;
         };
         /** @description Input of the sum `on-off`. Levels and rates are in one unit, whichever. */
         OnOffInput: {
@@ -9107,6 +10028,8 @@ export interface components {
             messageDelay: null | components["schemas"]["Quantity"];
             /** @description Lines of a program from before that do otherwise now. */
             changed: components["schemas"]["MeaningChange"][];
+            /** @description What the lesson that the rig is of does not offer, line by line; nothing for a rig of none. */
+            notOffered?: components["schemas"]["NotOffered"][];
         };
         /** @description What may be shown of a team. */
         ProjectedTeam: {
@@ -9859,6 +10782,13 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /** @description A rig by its name. */
+        RigName: {
+            /** @description Address. */
+            id: string;
+            /** @description Name. */
+            name: string;
+        };
         /** @description What feeds a rig. */
         RigPower: {
             /**
@@ -9970,6 +10900,13 @@ export interface components {
              * @description Wrong codes since the desk let joining go on last.
              */
             wrongCodes: number;
+        };
+        /** @description A row of the rubric: what is looked at, and words for each level, the lowest first. */
+        RubricRow: {
+            /** @description What is looked at. */
+            what: string;
+            /** @description Words for each level. */
+            levels: string[];
         };
         /** @description Runs that were counted. */
         RunCount: {
@@ -10177,6 +11114,15 @@ export interface components {
             copySeed?: null | number;
             /** @description Lines of the program that were other than they stand, for a try; null for a run of what stands. */
             tried?: null | string[];
+        };
+        /** @description Keeps a course. */
+        SaveCourse: {
+            /**
+             * Format: int32
+             * @description The version that was changed.
+             */
+            baseVersion: number;
+            course: null | components["schemas"]["Course"];
         };
         /** @description Writes the program anew. */
         SaveRequest: {
@@ -10773,6 +11719,15 @@ export interface components {
             /** @description Boundaries between them. */
             boundaries: components["schemas"]["Boundary"][];
         };
+        /** @description A kind of sentence that a lesson offers, or does not. */
+        SentenceKind: {
+            /** @description What it is called in a lesson. */
+            key: string;
+            /** @description What it is, in words that end “… are not part of this lesson”. */
+            words: string;
+            /** @description A sentence of it. */
+            example: string;
+        };
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
         SequenceOfActuator: components["schemas"]["Actuator"][];
         /** @description An immutable list that is equal to another when its items are, so that records holding it compare by value. */
@@ -10942,6 +11897,30 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /**
+         * @description What a team begins with.
+         * @enum {unknown}
+         */
+        StartKind: "asItIs" | "empty" | "gaps" | "fault";
+        /** @description The program that a lesson begins with. */
+        StartMade: {
+            /** @description The text. */
+            script: string;
+            /** @description What is missing or wrong, for the educator. */
+            answer: string;
+        };
+        /** @description Makes the program that a lesson begins with: with sentences left out, or with one made wrong. */
+        StartRequest: {
+            /** @description Address of the rig. */
+            rig: null | string;
+            /** @description Lines of the sentences that are left out. */
+            lines?: null | number[];
+            /**
+             * Format: int32
+             * @description Number of the fault.
+             */
+            fault?: null | number;
         };
         /** @description A stretch of time in one state. */
         StateStretch: {
@@ -12338,6 +13317,17 @@ export interface components {
             device: string;
             /** @description One sentence a controller: the fewest that explain it. */
             reasons: string[];
+        };
+        /** @description Kinds of sentences that a program uses. */
+        UsedKinds: {
+            /** @description Kinds of triggers. */
+            triggers: string[];
+            /** @description Kinds of actions. */
+            actions: string[];
+            /** @description True where it has several regions. */
+            regions: boolean;
+            /** @description True where it has routines. */
+            routines: boolean;
         };
         ValueTupleOfdoubleAnddouble: Record<string, never>;
         ValueTupleOfstringAndQuantity: Record<string, never>;
@@ -14984,6 +15974,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Findable"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMyLessons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonsOfTeam"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handIn: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandInView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    decideOffer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offer: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
             /** @description Not Found */
@@ -20081,6 +21188,769 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listCourses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseItem"][];
+                };
+            };
+        };
+    };
+    makeCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCourse"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    importCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseCame"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLessonStuff: {
+        parameters: {
+            query?: {
+                rig?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonStuff"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    makeStart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveCourse"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addLesson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLesson"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listCourseVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseVersion"][];
+                };
+            };
+        };
+    };
+    restoreCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseKept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    archiveCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exportCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseFile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listClassLessons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassLessons"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    handOutLesson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOutLesson"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChangesToOffer: {
+        parameters: {
+            query?: {
+                course?: string;
+                lesson?: string;
+                rig?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesToOffer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    offerChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offering"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLesson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOfTeam"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    openHint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HintRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOfTeam"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    chooseRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChooseRig"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOfTeam"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    handIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandInRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandInView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
             /** @description Not Found */

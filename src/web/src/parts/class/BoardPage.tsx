@@ -47,6 +47,7 @@ export default function BoardPage() {
               </Button>
             </div>
             {board.data?.lines.length === 0 && <p className="lead">No team has joined yet.</p>}
+            {order === 'seat' && (board.data?.lines.length ?? 0) > 0 && <Plan lines={board.data!.lines} />}
             {(board.data?.lines.length ?? 0) > 0 && (
               <div className="wide" tabIndex={0} role="region" aria-label="Teams">
                 <table className="ruled board">
@@ -54,6 +55,7 @@ export default function BoardPage() {
                     <tr>
                       <th scope="col">Table</th>
                       <th scope="col">Team</th>
+                      <th scope="col">Lesson</th>
                       <th scope="col">Part</th>
                       <th scope="col">How often it works</th>
                       <th scope="col">Controller</th>
@@ -78,6 +80,34 @@ export default function BoardPage() {
   )
 }
 
+/** The tables as they stand in a row, with what calls for a look. */
+function Plan({ lines }: { lines: Schemas['BoardLine'][] }) {
+  const tables = Map.groupBy(lines, (l) => l.table)
+  const last = Math.min(Math.max(...tables.keys()), 40)
+  return (
+    <ul className="table-plan" aria-label="Tables">
+      {Array.from({ length: last }, (_, i) => i + 1).map((n) => (
+        <li key={n} className={tables.get(n)?.some((l) => l.handMin !== null && l.handMin !== undefined) ? 'hand-up' : undefined}>
+          <span className="mono muted">{n}</span>
+          {(tables.get(n) ?? []).map((l) => (
+            <span key={l.team}>
+              <b>{l.name}</b>
+              <small>
+                {l.handMin !== null && l.handMin !== undefined
+                  ? 'hand up'
+                  : l.unchanged >= 10
+                    ? `${l.unchanged} min unchanged`
+                    : partName(l.part) || 'not seen yet'}
+              </small>
+            </span>
+          ))}
+          {!tables.has(n) && <small className="muted">nobody</small>}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
 function Line({ line, onLower }: { line: Schemas['BoardLine']; onLower: () => void }) {
   return (
     <tr className={line.handMin !== null && line.handMin !== undefined ? 'hand-up' : undefined}>
@@ -89,6 +119,10 @@ function Line({ line, onLower }: { line: Schemas['BoardLine']; onLower: () => vo
           {line.pages === 0 && ', not connected'}
         </span>
       </th>
+      <td>
+        {line.lesson || <span className="muted">none</span>}
+        {line.lessonSay && <span className="fine muted"> {line.lessonSay}</span>}
+      </td>
       <td>{partName(line.part) || <span className="muted">not seen yet</span>}</td>
       <td>
         {line.rate.replace(/^Revision \d+: /, '')}

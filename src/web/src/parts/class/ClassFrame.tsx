@@ -1,9 +1,11 @@
 import type { ReactNode } from 'react'
 import { Link, NavLink } from 'react-router'
+import { useIsTeam } from '../../app/me'
 import { RoomStrip } from '../../app/RoomStrip'
 
 /** The frame of the pages about classes: beside the eight parts, not one of them. */
 export function ClassFrame({ children }: { children: ReactNode }) {
+  const team = useIsTeam()
   return (
     <div className="app">
       <nav className="spine" aria-label="Chiton">
@@ -16,9 +18,20 @@ export function ClassFrame({ children }: { children: ReactNode }) {
               Rigs
             </NavLink>
           </li>
-          <li>
-            <NavLink to="/class">Class</NavLink>
-          </li>
+          {team ? (
+            <li>
+              <NavLink to="/lesson">Lesson</NavLink>
+            </li>
+          ) : (
+            <>
+              <li>
+                <NavLink to="/class">Class</NavLink>
+              </li>
+              <li>
+                <NavLink to="/courses">Courses</NavLink>
+              </li>
+            </>
+          )}
         </ul>
       </nav>
       <div className="desk">

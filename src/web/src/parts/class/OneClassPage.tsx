@@ -11,6 +11,7 @@ import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/ap
 import { useMe } from '../../app/me'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
+import { Changes } from './ClassLessonsPage'
 import { RoomPanel } from './RoomPanel'
 
 /** One class: its room, its teams, and what is handed out to them. */
@@ -76,6 +77,11 @@ export default function OneClassPage() {
         </p>
         <h1 className="page-title">{view.data.name}</h1>
         <RoomPanel id={key} />
+        <p style={{ marginTop: 16 }}>
+          <Button component={Link} to={`/class/${key}/lessons`}>
+            Lessons of the class
+          </Button>
+        </p>
         <h2 className="small-head" style={{ marginTop: 22 }}>
           Teams
         </h2>
@@ -172,6 +178,7 @@ export default function OneClassPage() {
                 </Button>
               )}
             </div>
+            {rig !== '' && teams.some((t) => t.rigs.length > 0) && <Changes key={rig} room={key} rig={rig} changed={[]} />}
             {hand.data && <p role="status">{hand.data.say}</p>}
             {hand.isError && <Faults sentences={sentencesOf(hand.error)} />}
           </section>

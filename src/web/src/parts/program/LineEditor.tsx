@@ -27,6 +27,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
   const [faults, setFaults] = useState<Diagnostic[]>([])
+  const [kindly, setKindly] = useState<string[]>([])
   const [choices, setChoices] = useState<Completion[]>([])
   const [at, setAt] = useState(-1)
   const pointed = useRef(-1)
@@ -58,6 +59,7 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
         .then((view) => {
           setDiagnosed(text)
           setFaults(view.diagnostics)
+          setKindly(view.kindly ?? [])
           const offered = view.completions.slice(0, 30)
           setChoices(offered)
           // Arrow and Enter may be quicker than the offer: they speak of the one that comes for what stands there now.
@@ -242,7 +244,9 @@ export function LineEditor({ rigId, label, text, busy, problem, place, onText, o
           ? problem.join(' ')
           : fault
             ? `At ${fault.column}: ${fault.message}`
-            : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
+            : kindly.length > 0 && text.trim() !== ''
+              ? kindly.join(' ')
+              : 'Enter keeps it, Escape leaves it as it was. Arrow down shows what can follow.'}
       </div>
       {acts.length > 0 && (
         <ul className="offers" aria-label={text.trim() === '' ? 'Such as' : 'Did you mean'}>

@@ -23,6 +23,7 @@ import { Views } from './Views'
 
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
 
+const offeredAll: NonNullable<Program['notOffered']> = []
 const none: Program['changed'] = []
 
 export default function ProgramPage() {
@@ -356,6 +357,9 @@ export default function ProgramPage() {
                   acts={acts}
                   faults={lines.flatMap((l) => faultsOf.get(l.line) ?? [])}
                   changed={program.changed.length === 0 ? none : lines.flatMap((l) => program.changed.filter((c) => c.line === l.line))}
+                  kindly={
+                    program.notOffered?.length ? lines.flatMap((l) => program.notOffered!.filter((n) => n.line === l.line)) : offeredAll
+                  }
                   findings={lines.flatMap((l) => findingsOf.get(l.line) ?? [])}
                   lit={pointed !== null ? block.owner === pointed : block.path === current?.path}
                   open={block.path === current?.path && !draft && block.head !== null}

@@ -29,6 +29,8 @@ type Props = {
   faults: Diagnostic[]
   /** What lines mean otherwise now than when they were written. */
   changed: Program['changed']
+  /** What the lesson does not offer. */
+  kindly: NonNullable<Program['notOffered']>
   findings: Finding[]
   /** The block is the chosen one, or pointed at in the strip. */
   lit: boolean
@@ -64,6 +66,7 @@ export const SheetBlock = memo(function SheetBlock({
   acts,
   faults,
   changed,
+  kindly,
   findings,
   lit,
   open,
@@ -223,6 +226,13 @@ export const SheetBlock = memo(function SheetBlock({
                       .map((c, j) => (
                         <p key={j} className="changed under fine">
                           Otherwise now: {c.say}
+                        </p>
+                      ))}
+                    {kindly
+                      .filter((n) => n.line === line.line)
+                      .map((n) => (
+                        <p key={n.kind} className="under fine muted">
+                          {n.say}
                         </p>
                       ))}
                     {isNew && !newState && at === line.line && editor}

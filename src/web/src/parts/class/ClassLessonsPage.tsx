@@ -1,0 +1,288 @@
+import { useState } from 'react'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link, useParams } from 'react-router'
+import Button from '@mui/material/Button'
+import TextField from '@mui/material/TextField'
+import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/api'
+import { Faults } from '../../shared/Faults'
+import { ClassFrame } from './ClassFrame'
+import { Known, Marks } from './Marks'
+
+/** The lessons of a class: handed out, how far each team is, what was handed in. */
+export default function ClassLessonsPage() {
+  const { id = '' } = useParams()
+  const key = Number(id)
+  const queries = useQueryClient()
+  const [course, setCourse] = useState('')
+  const [lesson, setLesson] = useState('')
+  const [clock, setClock] = useState(true)
+  const path = { id: key }
+  const view = useQuery({
+    queryKey: ['room', 'class', key],
+    queryFn: () => unwrap(client.GET('/api/classes/{id}', { params: { path } })),
+    staleTime: 0,
+    enabled: Number.isInteger(key),
+  })
+  const lessons = useQuery({
+    queryKey: ['room', 'class', key, 'lessons'],
+    queryFn: () => unwrap(client.GET('/api/classes/{id}/lessons', { params: { path } })),
+    staleTime: 0,
+    refetchInterval: 15_000,
+    enabled: Number.isInteger(key),
+  })
+  const courses = useQuery({ queryKey: ['courses'], queryFn: () => unwrap(client.GET('/api/courses')), staleTime: 0 })
+  const chosen = course || courses.data?.find((c) => !c.archived)?.id || ''
+  const open = useQuery({
+    queryKey: ['courses', chosen],
+    queryFn: () => unwrap(client.GET('/api/courses/{course}', { params: { path: { course: chosen } } })),
+    enabled: chosen !== '',
+  })
+  const hand = useMutation({
+    mutationFn: () =>
+      unwrap(
+        client.POST('/api/classes/{id}/lessons', {
+          params: { path },
+          body: { course: chosen, lesson, teams: null, clock: clock && view.data?.open === true },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
+  })
+  if (view.error instanceof Problem || !Number.isInteger(key))
+    return (
+      <ClassFrame>
+        <main className="page">
+          <h1 className="page-title">{view.error?.message ?? 'There is no such class.'}</h1>
+          <p>
+            <Link to="/class">Go to the classes</Link>
+          </p>
+        </main>
+      </ClassFrame>
+    )
+  return (
+    <ClassFrame>
+      <main className="page">
+        <p className="fine no-print">
+          <Link to={`/class/${key}`}>{view.data?.name ?? 'Class'}</Link>
+        </p>
+        <h1 className="page-title">Lessons of the class</h1>
+        <section aria-label="Hand out a lesson" className="no-print" style={{ marginTop: 12 }}>
+          {view.data?.teams.length === 0 ? (
+            <p className="lead">There is no team yet. Once one has joined, lessons can be handed out.</p>
+          ) : (
+            <div className="row">
+              <TextField
+                select
+                size="small"
+                label="Course"
+                value={chosen}
+                onChange={(e) => {
+                  setCourse(e.target.value)
+                  setLesson('')
+                }}
+                slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+                style={{ minWidth: 220 }}
+              >
+                {(courses.data ?? [])
+                  .filter((c) => !c.archived)
+                  .map((c) => (
+                    <option key={c.id} value={c.id}>
+                      {c.name}
+                    </option>
+                  ))}
+              </TextField>
+              <TextField
+                select
+                size="small"
+                label="Lesson"
+                value={lesson}
+                onChange={(e) => setLesson(e.target.value)}
+                slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+                style={{ minWidth: 240 }}
+              >
+                <option value="">choose a lesson</option>
+                {(open.data?.course.lessons ?? []).map((l) => (
+                  <option key={l.name} value={l.name}>
+                    {l.name}, {l.minutes} min
+                  </option>
+                ))}
+              </TextField>
+              <Button variant="contained" disabled={lesson === '' || hand.isPending} onClick={() => hand.mutate()}>
+                Hand it out
+              </Button>
+              {view.data?.open && (
+                <label className="check-line">
+                  <input type="checkbox" checked={clock} onChange={(e) => setClock(e.target.checked)} />
+                  <span>and let its minutes run</span>
+                </label>
+              )}
+            </div>
+          )}
+          {hand.data && <p role="status">{hand.data.say}</p>}
+          {hand.isError && <Faults sentences={sentencesOf(hand.error)} />}
+        </section>
+        {lessons.data?.lessons.length === 0 && <p className="lead">No lesson has been handed out to this class yet.</p>}
+        {[...(lessons.data?.lessons ?? [])].reverse().map((l) => (
+          <One key={`${l.course} ${l.lesson}`} room={key} lesson={l} />
+        ))}
+        {lessons.isError && !lessons.data && <Faults sentences={sentencesOf(lessons.error)} />}
+      </main>
+    </ClassFrame>
+  )
+}
+
+function One({ room, lesson: l }: { room: number; lesson: Schemas['ClassLesson'] }) {
+  const [shown, setShown] = useState<number | null>(null)
+  const team = l.teams.find((t) => t.assignment === shown)
+  return (
+    <section aria-label={l.lesson} className="lesson-before">
+      <h2 className="page-title">{l.lesson}</h2>
+      <p className="fine muted">
+        {l.courseName}, {l.minutes} min; done when: {l.done}
+      </p>
+      <div className="wide" tabIndex={0} role="region" aria-label={`Teams with ${l.lesson}`}>
+        <table className="ruled">
+          <thead>
+            <tr>
+              <th scope="col">Table</th>
+              <th scope="col">Team</th>
+              <th scope="col">How far</th>
+              <th scope="col">Hints</th>
+              <th scope="col">Since</th>
+              <th scope="col">Handed in</th>
+            </tr>
+          </thead>
+          <tbody>
+            {l.teams.map((t) => {
+              const latest = t.handedIn[0]
+              return (
+                <tr key={t.assignment}>
+                  <td className="mono">{t.table}</td>
+                  <th scope="row">{t.rig ? <Link to={`/rigs/${t.rig}/program`}>{t.name}</Link> : t.name}</th>
+                  <td>
+                    {t.met === true && <b className="good">Done: </b>}
+                    {t.progress}
+                    {t.open > 0 && (
+                      <span className="fine muted"> {t.open === 1 ? '1 offer not decided' : `${t.open} offers not decided`}</span>
+                    )}
+                  </td>
+                  <td className="mono">{t.hints}</td>
+                  <td className={t.minutes > l.minutes ? 'mono risky' : 'mono'}>{t.minutes} min</td>
+                  <td>
+                    {latest ? (
+                      <Button
+                        aria-expanded={shown === t.assignment}
+                        aria-label={`What ${t.name} handed in for ${l.lesson}`}
+                        onClick={() => setShown(shown === t.assignment ? null : t.assignment)}
+                      >
+                        {t.handedIn.length === 1 ? 'once' : `${t.handedIn.length} times`}
+                        {latest.educatorMarks.length > 0 ? ', marked' : ', mark it'}
+                      </Button>
+                    ) : (
+                      <span className="muted">not yet</span>
+                    )}
+                  </td>
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+      </div>
+      {team &&
+        team.handedIn.map((h) => (
+          <section key={h.id} className="handed-in" aria-label={`${team.name}, number ${h.number}`}>
+            <h3>
+              {team.name}, number {h.number}, {new Date(h.timeUtc).toLocaleString()}
+            </h3>
+            {h.says && <p className="lead">“{h.says}”</p>}
+            <Known handIn={h} />
+            <Marks
+              key={JSON.stringify([h.teamMarks, h.educatorMarks])}
+              handIn={h}
+              rubric={l.rubric}
+              team={false}
+              of={`${team.name}, number ${h.number}`}
+            />
+          </section>
+        ))}
+      <Changes room={room} course={l.course} lesson={l.lesson} changed={l.changed} />
+    </section>
+  )
+}
+
+/** What can be offered of a lesson that was changed since it was handed out. */
+export function Changes({
+  room,
+  course,
+  lesson,
+  rig,
+  changed,
+}: {
+  room: number
+  course?: string
+  lesson?: string
+  rig?: string
+  changed: string[]
+}) {
+  const queries = useQueryClient()
+  const [open, setOpen] = useState(false)
+  const query = course !== undefined && lesson !== undefined ? { course, lesson } : rig !== undefined ? { rig } : {}
+  const changes = useQuery({
+    queryKey: ['room', 'class', room, 'changes', query],
+    queryFn: () => unwrap(client.GET('/api/classes/{id}/changes', { params: { path: { id: room }, query } })),
+    enabled: open,
+    staleTime: 0,
+  })
+  const offer = useMutation({
+    mutationFn: (line: string | null) =>
+      unwrap(
+        client.POST('/api/classes/{id}/changes', {
+          params: { path: { id: room } },
+          body: { course: course ?? null, lesson: lesson ?? null, rig: rig ?? null, line },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
+  })
+  const nothing = changes.data && changes.data.lesson.length === 0 && changes.data.lines.length === 0
+  return (
+    <div className="no-print" style={{ marginTop: 8 }}>
+      <Button
+        variant="text"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        aria-label={`What changed since it was handed out: ${lesson ?? rig}`}
+      >
+        What changed since it was handed out
+        {changed.length > 0 && ` (${changed.join(', ')})`}
+      </Button>
+      {open && nothing && (
+        <p className="fine muted">
+          Nothing changed that can be offered.
+          {changes.data!.rest > 0 && ' Regions, routines and where programs run can only be put in by hand.'}
+        </p>
+      )}
+      {open && changes.data && !nothing && (
+        <ul className="plain-list">
+          {changes.data.lesson.length > 0 && (
+            <li className="row">
+              <Button disabled={offer.isPending} onClick={() => offer.mutate(null)}>
+                Offer the changed lesson
+              </Button>
+              <span>{changes.data.lesson.join(', ')}</span>
+            </li>
+          )}
+          {changes.data.lines.map((line) => (
+            <li key={line} className="row">
+              <Button disabled={offer.isPending} onClick={() => offer.mutate(line)} aria-label={`Offer this line: ${line}`}>
+                Offer this line
+              </Button>
+              <span>{line}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {changes.isError && <Faults sentences={sentencesOf(changes.error)} />}
+      {offer.data && <p role="status">{offer.data.say}</p>}
+      {offer.isError && <Faults sentences={sentencesOf(offer.error)} />}
+    </div>
+  )
+}
