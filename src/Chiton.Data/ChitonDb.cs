@@ -92,6 +92,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>What teams handed in.</summary>
     public DbSet<HandInRow> HandIns => Set<HandInRow>();
 
+    /// <summary>Exercises that were asked.</summary>
+    public DbSet<ExerciseRow> Exercises => Set<ExerciseRow>();
+
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
     public static string Connection(string file) =>
         new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
@@ -112,6 +115,7 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<AssignmentRow>().HasIndex(a => a.RigId);
         model.Entity<OfferRow>().HasIndex(o => o.TeamId);
         model.Entity<HandInRow>().HasIndex(h => h.TeamId);
+        model.Entity<ExerciseRow>().HasIndex(e => e.TeamId);
         model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
         model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
         model.Entity<CopyRow>().HasIndex(c => c.UnitId);

@@ -256,3 +256,34 @@ public sealed class HandInRow
     /// <summary>What the educator says to it; may be empty.</summary>
     public string Note { get; set; } = "";
 }
+
+/// <summary>An exercise that was asked.</summary>
+public sealed class ExerciseRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The team; null at the desk.</summary>
+    public long? TeamId { get; set; }
+
+    /// <summary>Its kind.</summary>
+    public Core.Classroom.Training.ExerciseKind Kind { get; set; }
+
+    /// <summary>SHA-256 of what makes it the one it is, hexadecimal.</summary>
+    public required string Same { get; set; }
+
+    /// <summary>The exercise with its answer, as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>When it was asked, UTC.</summary>
+    public DateTime AskedUtc { get; set; }
+
+    /// <summary>When it was answered, UTC; null while it was not.</summary>
+    public DateTime? AnsweredUtc { get; set; }
+
+    /// <summary>Whether the answer was right.</summary>
+    public bool Right { get; set; }
+
+    /// <summary>How good it was, 0 to 1.</summary>
+    public double Score { get; set; }
+}

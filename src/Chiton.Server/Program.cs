@@ -64,8 +64,14 @@ builder.Services.AddDbContextPool<ChitonDb>(o => o.UseSqlite(ChitonDb.Connection
 builder.Services.AddSingleton(_ => folder);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<Sight>().AddScoped<Caller>();
-builder.Services.AddScoped<RigStore>().AddScoped<ClassStore>().AddScoped<CourseStore>().AddScoped<LessonStore>().AddScoped<RoomStore>();
-builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>();
+builder
+    .Services.AddScoped<RigStore>()
+    .AddScoped<ClassStore>()
+    .AddScoped<CourseStore>()
+    .AddScoped<LessonStore>()
+    .AddScoped<TrainingStore>()
+    .AddScoped<RoomStore>();
+builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>().AddScoped<Exercises>();
 builder.Services.AddSingleton(listening).AddSingleton<Network>().AddSingleton<Presence>().AddSingleton<RoomTeller>();
 builder.Services.AddSingleton<Owners>();
 builder.Services.AddSingleton<RoomKeeper>();
@@ -138,6 +144,7 @@ HelpEndpoints.Map(api);
 ClassEndpoints.Map(api);
 CourseEndpoints.Map(api);
 LessonEndpoints.Map(api);
+TrainingEndpoints.Map(api);
 RoomEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();

@@ -98,6 +98,9 @@ public static class Doubts
     /// <summary>So many made-up copies are needed before a number is named.</summary>
     public const int LeastCopies = 200;
 
+    /// <summary>Most numbers where all of them are asked for.</summary>
+    public const int MostOfAll = 12;
+
     private const int Shuffles = 199,
         Beyond = 190,
         MostNamed = 3;
@@ -124,7 +127,9 @@ public static class Doubts
     /// <param name="made">The copies, at least <see cref="LeastCopies"/>.</param>
     /// <param name="range">The range that they make.</param>
     /// <param name="cancel">Stops it.</param>
-    public static IReadOnlyList<Doubt> Find(MadeCopies made, CopyRange range, CancellationToken cancel = default)
+    /// <param name="all">True for every number in doubt that can be measured, also those that hardly matter; they are the first
+    /// <see cref="MostOfAll"/>.</param>
+    public static IReadOnlyList<Doubt> Find(MadeCopies made, CopyRange range, CancellationToken cancel = default, bool all = false)
     {
         var copies = made.Counts;
         double[] passed = [.. copies.Select(c => (double)c.Passes / c.Runs)];
@@ -140,7 +145,16 @@ public static class Doubts
             .Where(i => i.Ranks.Any(r => r.Length > 0))
             .ToArray();
         var doubts = new List<Doubt>();
-        if (Name(items, passed, cancel) is { Count: > 0 } named)
+        var named = Name(items, passed, cancel);
+        if (all)
+            named =
+            [
+                .. items
+                    .Where(i => made.Columns[i.Columns[i.Most]].Spec.Measured is not null)
+                    .OrderByDescending(i => i.Explains)
+                    .Take(MostOfAll),
+            ];
+        if (named.Count > 0)
         {
             var merged = RunsDone.Merged(copies);
             var likelihoods = CopyRange.Likelihoods(merged);

@@ -323,6 +323,45 @@ namespace Chiton.Data.Migrations
                     b.ToTable("CourseVersions");
                 });
 
+            modelBuilder.Entity("Chiton.Data.ExerciseRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("AnsweredUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("AskedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Right")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Same")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Score")
+                        .HasColumnType("REAL");
+
+                    b.Property<long?>("TeamId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
+
+                    b.ToTable("Exercises");
+                });
+
             modelBuilder.Entity("Chiton.Data.HandInRow", b =>
                 {
                     b.Property<long>("Id")

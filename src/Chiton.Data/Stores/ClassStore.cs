@@ -382,6 +382,7 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
         var units = await Db.Copies.Where(c => rigs.Contains(c.RigId)).Select(c => c.UnitId).ToListAsync(cancel);
         await Db.Offers.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.HandIns.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
+        await Db.Exercises.Where(x => x.TeamId != null && teams.Contains(x.TeamId.Value)).ExecuteDeleteAsync(cancel);
         await Db.Assignments.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.Log.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Series.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);

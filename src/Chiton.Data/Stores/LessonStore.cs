@@ -50,8 +50,9 @@ public sealed class LessonStore(ChitonDb db, TimeProvider clock) : Store(db, clo
     /// <summary>Most rows that a team hands in of one lesson.</summary>
     public const int MostHandIns = 100;
 
-    /// <summary>What addresses name by keys: a lesson that was handed out, an offer, something that was handed in.</summary>
-    public static IReadOnlyList<string> Keys { get; } = ["assignment", "offer", "handIn"];
+    /// <summary>What addresses name by keys: a lesson that was handed out, an offer, something that was handed in, an
+    /// exercise.</summary>
+    public static IReadOnlyList<string> Keys { get; } = ["assignment", "offer", "handIn", "exercise"];
 
     /// <summary>The team that one of them belongs to; null where there is none of that key.</summary>
     /// <param name="of">Which of <see cref="Keys"/>.</param>
@@ -63,6 +64,7 @@ public sealed class LessonStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             {
                 "assignment" => Db.Assignments.Where(a => a.Id == key).Select(a => (long?)a.TeamId),
                 "offer" => Db.Offers.Where(o => o.Id == key).Select(o => (long?)o.TeamId),
+                "exercise" => Db.Exercises.Where(e => e.Id == key).Select(e => e.TeamId),
                 _ => Db.HandIns.Where(h => h.Id == key).Select(h => (long?)h.TeamId),
             }
         ).FirstOrDefaultAsync(cancel);

@@ -44,8 +44,8 @@ public class RoomTests
     [Fact]
     public void What_no_row_names_is_the_desks() => Assert.Equal(Who.Desk, Access.Of("somethingNew"));
 
-    // What a team has of lessons: one handed out, one handed in, one change offered.
-    private sealed record Has(long Assignment, long HandIn, long Offer);
+    // What a team has of lessons: one handed out, one handed in, one change offered; and an exercise.
+    private sealed record Has(long Assignment, long HandIn, long Offer, long Exercise);
 
     private static async Task<Has> Lesson(OpenClass open, RoomDevice device, long team)
     {
@@ -70,7 +70,8 @@ public class RoomTests
         };
         db.Offers.Add(offer);
         await db.SaveChangesAsync();
-        return new(id, handIn.GetProperty("id").GetInt64(), offer.Id);
+        var exercise = await device.Ask(HttpMethod.Post, "/api/training/next", new { kind = "next" });
+        return new(id, handIn.GetProperty("id").GetInt64(), offer.Id, exercise.GetProperty("id").GetInt64());
     }
 
     private static string Fill(string path, string rig, long team, long room, Has has) =>
@@ -85,6 +86,7 @@ public class RoomTests
                     "assignment" => $"{has.Assignment}",
                     "handIn" => $"{has.HandIn}",
                     "offer" => $"{has.Offer}",
+                    "exercise" => $"{has.Exercise}",
                     "course" => "a-season-on-the-oyster-farm",
                     "copy" or "index" or "number" => "1",
                     _ => "x",
@@ -130,10 +132,12 @@ public class RoomTests
             if (device.Token != token)
                 wrong.Add($"{who} {method} {path} ({name}) changed who it is");
             // What is not its own is refused, there or not, whatever may be done with it.
-            var named = new[] { "/api/rigs/{id}", "/api/lessons/{", "/api/hand-ins/{", "/api/offers/{" };
+            var named = new[] { "/api/rigs/{id}", "/api/lessons/{", "/api/hand-ins/{", "/api/offers/{", "/api/training/{" };
             if (who != Who.Team || !named.Any(n => path.StartsWith(n, StringComparison.Ordinal)))
                 continue;
-            foreach (var (foreign, its) in new[] { (other, others), ("seed-trolley", others), ("no-such-rig", new Has(9999, 9999, -1)) })
+            foreach (
+                var (foreign, its) in new[] { (other, others), ("seed-trolley", others), ("no-such-rig", new Has(9999, 9999, -1, 9999)) }
+            )
                 if (
                     (await device.Send(how, Fill(path, foreign, otherTeam, open.Id, its), how == HttpMethod.Get ? null : new { })).Status
                     != HttpStatusCode.Forbidden

@@ -320,39 +320,46 @@ public static class ScriptWalk
     private static WalkWaiting Wait(ScriptMachine machine, TransitionNode t, bool guardHolds)
     {
         var text = Printer.Plain(Printer.Pieces(t));
-        var (why, what) = t.Trigger switch
+        var why = t.Trigger switch
         {
-            ZoneTriggerNode z => (
-                $"waits until {z.Sensor} "
-                    + $"{(z.Relation == ZoneRelation.Leaves ? "leaves" : z.Relation == ZoneRelation.Is ? "is in" : "comes into")} {z.Zone}",
-                z.Relation == ZoneRelation.Leaves ? null : $"{z.Sensor} is {z.Zone}"
-            ),
-            PressTriggerNode p => (
-                $"waits until {p.Sensor} is {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}",
-                $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}"
-            ),
-            StallTriggerNode s => ($"waits until {s.Device} stalls", $"{s.Device} stalls"),
-            GiveUpTriggerNode g => ($"waits until {g.Device} gives up", $"{g.Device} gives up"),
-            ToldTriggerNode m => ($"waits to be told “{m.Text}”", $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}"),
-            SilenceTriggerNode n => (
+            ZoneTriggerNode z => $"waits until {z.Sensor} "
+                + $"{(z.Relation == ZoneRelation.Leaves ? "leaves" : z.Relation == ZoneRelation.Is ? "is in" : "comes into")} {z.Zone}",
+            PressTriggerNode p => $"waits until {p.Sensor} is {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}",
+            StallTriggerNode s => $"waits until {s.Device} stalls",
+            GiveUpTriggerNode g => $"waits until {g.Device} gives up",
+            ToldTriggerNode m => $"waits to be told “{m.Text}”",
+            SilenceTriggerNode n =>
                 $"waits for {Printer.Print(n.Time)} {(n.Text is null ? "of silence" : $"without being told “{n.Text}”")}",
-                (string?)null
-            ),
-            AfterTriggerNode a => ($"waits for {Printer.Print(a.Time)} since the state was entered", null),
-            EveryTriggerNode e => ($"comes every {Printer.Print(e.Time)}", null),
-            ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => ($"waits until {d} is done", $"{d} done"),
-            ConditionTriggerNode { Condition: GivenUpNode { Device: var d } } => ($"waits until {d} has given up", $"{d} gives up"),
-            ConditionTriggerNode { Condition: ZoneIsNode { Not: false } z } => (
-                $"waits until {z.Sensor} is in {z.Zone}",
-                $"{z.Sensor} is {z.Zone}"
-            ),
-            ConditionTriggerNode { Condition: CannotTellNode q } => ($"waits until {q.Sensor} cannot tell", $"{q.Sensor} cannot tell"),
-            ConditionTriggerNode { Condition: SilentNode q } => ($"waits until {q.Sensor} hears nothing", $"{q.Sensor} hears nothing"),
-            ConditionTriggerNode c => ($"{Printer.Print(c.Condition)} does not hold, or has been taken already", null),
-            _ => ("has been taken already", null),
+            AfterTriggerNode a => $"waits for {Printer.Print(a.Time)} since the state was entered",
+            EveryTriggerNode e => $"comes every {Printer.Print(e.Time)}",
+            ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => $"waits until {d} is done",
+            ConditionTriggerNode { Condition: GivenUpNode { Device: var d } } => $"waits until {d} has given up",
+            ConditionTriggerNode { Condition: ZoneIsNode { Not: false } z } => $"waits until {z.Sensor} is in {z.Zone}",
+            ConditionTriggerNode { Condition: CannotTellNode q } => $"waits until {q.Sensor} cannot tell",
+            ConditionTriggerNode { Condition: SilentNode q } => $"waits until {q.Sensor} hears nothing",
+            ConditionTriggerNode c => $"{Printer.Print(c.Condition)} does not hold, or has been taken already",
+            _ => "has been taken already",
         };
+        var what = EventOf(t.Trigger);
         return new(t.Span.Line, text, guardHolds ? why : $"{Printer.Print(t.Guard!)} does not hold", guardHolds ? what : null);
     }
+
+    /// <summary>The event that could set a trigger off, by its name in a walk; null where none alone could.</summary>
+    internal static string? EventOf(TriggerNode trigger) =>
+        trigger switch
+        {
+            ZoneTriggerNode { Relation: not ZoneRelation.Leaves } z => $"{z.Sensor} is {z.Zone}",
+            PressTriggerNode p => $"{p.Sensor} {Word(p.Kind)}{(p.Time is null ? "" : " for " + Printer.Print(p.Time))}",
+            StallTriggerNode s => $"{s.Device} stalls",
+            GiveUpTriggerNode g => $"{g.Device} gives up",
+            ToldTriggerNode m => $"told {m.Text}{(m.From is null ? "" : " from " + m.From)}",
+            ConditionTriggerNode { Condition: DoneNode { Device: { } d } } => $"{d} done",
+            ConditionTriggerNode { Condition: GivenUpNode { Device: var d } } => $"{d} gives up",
+            ConditionTriggerNode { Condition: ZoneIsNode { Not: false } z } => $"{z.Sensor} is {z.Zone}",
+            ConditionTriggerNode { Condition: CannotTellNode q } => $"{q.Sensor} cannot tell",
+            ConditionTriggerNode { Condition: SilentNode q } => $"{q.Sensor} hears nothing",
+            _ => null,
+        };
 
     private static string Word(PressKind kind) =>
         kind switch

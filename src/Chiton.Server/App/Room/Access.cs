@@ -24,7 +24,7 @@ public static class Access
             getBoard getProjector lowerHand moveTeam sameStart compareTeams
             listCourses makeCourse getCourseSchema importCourse getLessonStuff makeStart getCourse saveCourse addLesson
             listCourseVersions restoreCourse archiveCourse exportCourse
-            listClassLessons handOutLesson getChangesToOffer offerChange
+            getClassSkills listClassLessons handOutLesson getChangesToOffer offerChange
             duplicateRig archiveRig plantFault
             showFaults keepRoutine readScxml addScxml forgetRoutine lookAtLogTable importLog
             """
@@ -32,6 +32,7 @@ public static class Access
         (
             Teams,
             """
+            getTraining nextExercise answerExercise makeExerciseSheet
             raiseHand getMyLessons getLesson openHint chooseRig handIn mark decideOffer
             createRig freeName
             getRigSchema addCopy nameTeam sayKind

@@ -26,6 +26,7 @@ export const pages = {
   courses: () => import('../parts/class/CoursesPage'),
   course: () => import('../parts/class/CoursePage'),
   'course/lesson': () => import('../parts/class/LessonEditPage'),
+  train: () => import('../parts/class/TrainPage'),
   lesson: () => import('../parts/class/LessonPage'),
   join: () => import('../parts/class/JoinPage'),
   judge: () => import('../parts/class/JudgePage'),

@@ -852,6 +852,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/skills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getClassSkills"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -2980,6 +2996,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/training": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getTraining"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["nextExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/{exercise}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["answerExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeExerciseSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/room": {
         parameters: {
             query?: never;
@@ -3545,6 +3625,58 @@ export interface components {
             steps: components["schemas"]["Step"][];
             cautions: string[];
             verdict: null | components["schemas"]["Verdict"];
+        };
+        /** @description Answers an exercise. */
+        AnswerRequest: {
+            /**
+             * Format: int32
+             * @description The option, from 0.
+             */
+            choice?: null | number;
+            /** @description Of a trace: the state after each event, by its place. */
+            steps?: null | number[];
+            /**
+             * Format: double
+             * @description The number, the threshold, or how many of 100.
+             */
+            number?: null | number;
+        };
+        /** @description What an answer was worth, with the answer and the reason. */
+        AnswerView: {
+            /** @description True where it was right. */
+            right: boolean;
+            /**
+             * Format: double
+             * @description How good it was, 0 to 1.
+             */
+            score: number;
+            /** @description So, in a sentence. */
+            say: string;
+            /** @description The reason. */
+            reason: string;
+            /**
+             * Format: int32
+             * @description The right option; −1 for other kinds.
+             */
+            choice: number;
+            /** @description Of each option why it is right or not. */
+            why: string[];
+            /** @description Of a trace: the right states. */
+            steps: number[];
+            /** @description Of a trace: what happened at each event. */
+            stepsWhy: string[];
+            /**
+             * Format: int32
+             * @description Of a trace: the first event that went wrong; −1 for none.
+             */
+            firstSlip: number;
+            /**
+             * Format: double
+             * @description Of a threshold: the best one; null for other kinds.
+             */
+            best: null | number;
+            /** @description How the skill stands now. */
+            skill: components["schemas"]["SkillView"];
         };
         /** @description Puts a rig away or takes it back out. */
         ArchiveRequest: {
@@ -5394,6 +5526,21 @@ export interface components {
          * @enum {unknown}
          */
         DoneKind: "rate" | "table" | "answer";
+        /** @description Readings of two zones. */
+        DotsView: {
+            /** @description The sensor. */
+            sensor: string;
+            /** @description Unit of its readings. */
+            unit: string;
+            /** @description The zone that reads lower. */
+            lower: string;
+            /** @description The zone that reads higher. */
+            upper: string;
+            /** @description Its readings. */
+            lowerReadings: number[];
+            /** @description The other's. */
+            upperReadings: number[];
+        };
         /** @description A number that is not known well, as it is shown. */
         DoubtView: {
             /** @description What it is. */
@@ -5714,6 +5861,58 @@ export interface components {
             sum: string;
             /** @description What was worked out, step by step. */
             steps: components["schemas"]["Step"][];
+        };
+        /**
+         * @description The kinds of exercises; each is a skill of its own.
+         * @enum {unknown}
+         */
+        ExerciseKind: "next" | "trace" | "fault" | "threshold" | "work" | "rate" | "measure";
+        /** @description Asks for an exercise. */
+        ExerciseRequest: {
+            /** @description Which kind, as next or trace; chosen by what is due when left out. */
+            kind?: null | string;
+            /** @description Address of the rig; any at hand when left out. */
+            rig?: null | string;
+        };
+        /** @description A sheet of exercises to print, with the answers for its back. */
+        ExerciseSheet: {
+            /** @description The exercises. */
+            exercises: components["schemas"]["ExerciseView"][];
+            /** @description An answer each. */
+            answers: string[];
+        };
+        /** @description An exercise without its answer. */
+        ExerciseView: {
+            /**
+             * Format: int64
+             * @description Key, for the answer.
+             */
+            id: number;
+            /** @description Its kind. */
+            kind: components["schemas"]["ExerciseKind"];
+            /** @description What the kind is called. */
+            name: string;
+            /** @description Why this kind comes now; empty where it was asked for. */
+            why: string;
+            /** @description The rig that it is made of. */
+            rig: string;
+            /** @description The question. */
+            ask: string;
+            /** @description Lines of the program that are shown. */
+            program: string[];
+            /** @description What else is known. */
+            facts: string[];
+            /** @description What can be chosen; empty for other kinds. */
+            options: string[];
+            /** @description Of a trace: what happens. */
+            events: string[];
+            /** @description Of a trace: the states there are. */
+            states: string[];
+            /** @description Of a number: its unit; null for other kinds. */
+            unit: null | string;
+            dots: null | components["schemas"]["DotsView"];
+            /** @description True where a share of 100 is asked for. */
+            percent: boolean;
         };
         /** @description A failure that the proof expects. */
         ExpectedCause: {
@@ -11859,6 +12058,18 @@ export interface components {
             /** @description What it says, without the sign that begins it. */
             text: string;
         };
+        /** @description Asks for a sheet of exercises. */
+        SheetRequest: {
+            /**
+             * Format: double
+             * @description How many, 1 to 12; 6 when left out.
+             */
+            count?: null | number;
+            /** @description Of which kind; of all in turn when left out. */
+            kind?: null | string;
+            /** @description Address of the rig; any at hand when left out. */
+            rig?: null | string;
+        };
         /** @description Input of the sum `signal-level`. */
         SignalLevelInput: {
             /**
@@ -11897,6 +12108,32 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /** @description Skills of the teams of a class. */
+        SkillTable: {
+            /** @description The skills, in the order of the columns. */
+            skills: string[];
+            /** @description A line a team. */
+            teams: components["schemas"]["TeamSkills"][];
+        };
+        /** @description A skill as it is shown. */
+        SkillView: {
+            /** @description Which. */
+            kind: components["schemas"]["ExerciseKind"];
+            /** @description Its name. */
+            name: string;
+            /** @description How it stands, in a few words. */
+            say: string;
+            /**
+             * Format: double
+             * @description How sure it is that it is there, 0 to 1.
+             */
+            sure: number;
+            /**
+             * Format: int32
+             * @description How many answers were given.
+             */
+            asked: number;
         };
         /**
          * @description What a team begins with.
@@ -12632,6 +12869,23 @@ export interface components {
              */
             different: null | number;
         };
+        /** @description A team's skills. */
+        TeamSkills: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            team: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its table.
+             */
+            table: number;
+            /** @description The seven. */
+            skills: components["schemas"]["SkillView"][];
+        };
         /** @description A team as the educator sees it. */
         TeamView: {
             /**
@@ -12782,6 +13036,15 @@ export interface components {
             addedDelayMs: null | number;
             /** @description The two lists, lower mean first. */
             lists: components["schemas"]["ListFigures"][];
+        };
+        /** @description What whoever asks has practised. */
+        TrainingView: {
+            /** @description The seven skills. */
+            skills: components["schemas"]["SkillView"][];
+            /** @description Rigs that exercises are made of. */
+            rigs: components["schemas"]["RigName"][];
+            /** @description How good each forecast was, the earliest first, 0 to 1: one less the Brier score. */
+            forecasts: number[];
         };
         /** @description How far a mechanism goes, and what is at its ends. */
         Travel: {
@@ -16091,6 +16354,37 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getClassSkills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkillTable"];
                 };
             };
             /** @description Not Found */
@@ -21942,6 +22236,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandInView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getTraining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingView"];
+                };
+            };
+        };
+    };
+    nextExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    answerExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    makeExerciseSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseSheet"];
                 };
             };
             /** @description Bad Request */

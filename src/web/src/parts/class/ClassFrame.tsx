@@ -32,6 +32,9 @@ export function ClassFrame({ children }: { children: ReactNode }) {
               </li>
             </>
           )}
+          <li>
+            <NavLink to="/train">Practise</NavLink>
+          </li>
         </ul>
       </nav>
       <div className="desk">

@@ -124,9 +124,53 @@ export default function ClassLessonsPage() {
         {[...(lessons.data?.lessons ?? [])].reverse().map((l) => (
           <One key={`${l.course} ${l.lesson}`} room={key} lesson={l} />
         ))}
+        <SkillsOf room={key} />
         {lessons.isError && !lessons.data && <Faults sentences={sentencesOf(lessons.error)} />}
       </main>
     </ClassFrame>
+  )
+}
+
+/** What each team can do, as far as its practice tells. */
+function SkillsOf({ room }: { room: number }) {
+  const table = useQuery({
+    queryKey: ['room', 'class', room, 'skills'],
+    queryFn: () => unwrap(client.GET('/api/classes/{id}/skills', { params: { path: { id: room } } })),
+    staleTime: 0,
+  })
+  if (!table.data || table.data.teams.every((t) => t.skills.every((s) => s.asked === 0))) return null
+  return (
+    <section aria-label="Skills" className="lesson-before">
+      <h2 className="page-title">What they can do</h2>
+      <p className="fine muted">From practice alone: how sure it is that at least eight of ten answers are right.</p>
+      <div className="wide" tabIndex={0} role="region" aria-label="Skills by team">
+        <table className="ruled">
+          <thead>
+            <tr>
+              <th scope="col">Team</th>
+              {table.data.skills.map((s) => (
+                <th key={s} scope="col">
+                  {s}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {table.data.teams.map((t) => (
+              <tr key={t.team}>
+                <th scope="row">{t.name}</th>
+                {t.skills.map((s) => (
+                  <td key={s.kind} className={s.say === 'can do it' ? 'good' : s.asked === 0 ? 'muted' : undefined}>
+                    {s.say}
+                    {s.asked > 0 && <span className="fine muted"> {Math.round(s.sure * 100)} %</span>}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
   )
 }
 
