@@ -13,6 +13,6 @@ public static class ExerciseWords
             { Number: { } n } => $"{Figures.Show(n.Right)}{(n.Unit == "" ? "" : " " + n.Unit)}. {e.Reason}",
             { Dots: { } d } => $"{Figures.Show(d.Best)} {d.Unit}. {e.Reason}",
             { Rate: { } r } => $"{Math.Round(100.0 * r.Passes / r.Runs)} of 100. {e.Reason}",
-            _ => $"{(char)('a' + e.Right)}: {e.Options[e.Right].Text} {e.Options[e.Right].Why}",
+            _ => $"{(char)('a' + e.Right)}: {e.Options[e.Right].Text.TrimEnd('.')}. {e.Options[e.Right].Why}",
         };
 }

@@ -32,6 +32,7 @@ const ClassLessonsPage = page(pages['class/lessons'])
 const CoursesPage = page(pages.courses)
 const CoursePage = page(pages.course)
 const LessonEditPage = page(pages['course/lesson'])
+const LessonSheetPage = page(pages['course/sheet'])
 const TrainPage = page(pages.train)
 const LessonPage = page(pages.lesson)
 const JoinPage = page(pages.join)
@@ -59,6 +60,7 @@ export function App() {
       <Route path="/courses/:id" element={<CoursePage />} />
       <Route path="/courses/:id/:lesson" element={<LessonEditPage />} />
       <Route path="/train" element={<TrainPage />} />
+      <Route path="/courses/:id/:lesson/sheet" element={<LessonSheetPage />} />
       <Route path="/lesson" element={<LessonPage />} />
       <Route path="/rigs/:id" element={<Shell />}>
         <Route index element={<Navigate to="program" replace />} />

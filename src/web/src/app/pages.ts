@@ -26,6 +26,7 @@ export const pages = {
   courses: () => import('../parts/class/CoursesPage'),
   course: () => import('../parts/class/CoursePage'),
   'course/lesson': () => import('../parts/class/LessonEditPage'),
+  'course/sheet': () => import('../parts/class/LessonSheetPage'),
   train: () => import('../parts/class/TrainPage'),
   lesson: () => import('../parts/class/LessonPage'),
   join: () => import('../parts/class/JoinPage'),

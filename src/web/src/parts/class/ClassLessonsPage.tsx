@@ -65,6 +65,7 @@ export default function ClassLessonsPage() {
           <Link to={`/class/${key}`}>{view.data?.name ?? 'Class'}</Link>
         </p>
         <h1 className="page-title">Lessons of the class</h1>
+        <p className="only-print">{view.data?.name}</p>
         <section aria-label="Hand out a lesson" className="no-print" style={{ marginTop: 12 }}>
           {view.data?.teams.length === 0 ? (
             <p className="lead">There is no team yet. Once one has joined, lessons can be handed out.</p>

@@ -143,7 +143,7 @@ function Writing({ id, at, view }: { id: string; at: number; view: Schemas['Cour
   return (
     <main className="page lesson-write">
       <p className="fine">
-        <Link to={`/courses/${id}`}>{view.course.name}</Link>
+        <Link to={`/courses/${id}`}>{view.course.name}</Link> · <Link to={`/courses/${id}/${at}/sheet`}>On paper</Link>
       </p>
       <h1 className="page-title">
         Lesson {at + 1}: {kept.name}
