@@ -255,11 +255,11 @@ function One({
         )}
         <div className="row">
           {told ? (
-            <Button type="submit" variant="contained" autoFocus>
+            <Button key="next" type="submit" variant="contained" autoFocus>
               Next exercise
             </Button>
           ) : (
-            <Button type="submit" variant="contained" disabled={!ready || busy}>
+            <Button key="answer" type="submit" variant="contained" disabled={!ready || busy}>
               Answer
             </Button>
           )}
