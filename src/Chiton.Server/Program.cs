@@ -71,7 +71,7 @@ builder
     .AddScoped<LessonStore>()
     .AddScoped<TrainingStore>()
     .AddScoped<RoomStore>();
-builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>().AddScoped<Exercises>();
+builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>().AddScoped<Exercises>().AddScoped<LessonNeeds>();
 builder.Services.AddSingleton(listening).AddSingleton<Network>().AddSingleton<Presence>().AddSingleton<RoomTeller>();
 builder.Services.AddSingleton<Owners>();
 builder.Services.AddSingleton<RoomKeeper>();

@@ -75,7 +75,6 @@ try {
       await page.waitForTimeout(300)
     }
   })
-  await farm('shell-sorter/sense', 'sense-colours', () => page.getByTestId('live').getByText(/\d/).waitFor())
   await farm('deck-scrubber/move?view=trials', 'move', async () => {
     const run = page.getByRole('button', { name: 'Run it on the stand-in' }).first()
     await run.waitFor()
@@ -84,12 +83,6 @@ try {
       await page.waitForTimeout(500)
     }
   })
-  await farm('deck-scrubber/move?view=chain', 'move-chain', () =>
-    page
-      .getByText(/of the ends lie in the target/)
-      .first()
-      .waitFor(),
-  )
   await farm('rack-hoist/program/chart', 'program-chart', async () => {
     await page.getByTestId('chart').waitFor()
     await page.getByTestId('looking').waitFor({ state: 'detached' })
@@ -155,6 +148,26 @@ try {
   await page.goto(`${server.url}/class/${id}`)
   await page.getByRole('rowheader', { name: 'Cockles' }).waitFor()
   await take('class')
+  await ask(server.url, 'POST', `/api/classes/${id}/lessons`, { course: 'a-season-on-the-oyster-farm', lesson: 'Stop over the third bed' })
+  const given = (await ask(at, 'GET', '/api/me/lessons', null, teams[0].headers)).body.lessons[0]
+  await ask(at, 'POST', `/api/lessons/${given.id}/hint`, { number: 1 }, teams[0].headers)
+  const device = await page.context().browser().newContext({ viewport: { width: 1280, height: 800 } })
+  const [name, value] = teams[0].headers.cookie.split('=')
+  await device.addCookies([{ name, value, url: at }])
+  const lesson = await device.newPage()
+  await lesson.goto(`${at}/lesson`)
+  await lesson.getByText('Walk through it by hand').waitFor()
+  for (let i = 0; i < 100 && (await lesson.getByText('being counted').count()) > 0; i++) await lesson.waitForTimeout(500)
+  await lesson.screenshot({ path: `${folder}/lesson.png` })
+  await device.close()
+  await page.goto(`${server.url}/train`)
+  await page.getByLabel('Rig').selectOption('seed-trolley')
+  await page.getByLabel('Kind').selectOption('fault')
+  await page.getByRole('button', { name: 'Begin' }).click()
+  await page.getByRole('radio').first().check()
+  await page.getByRole('button', { name: 'Answer' }).click()
+  await page.locator('.option-right').waitFor()
+  await take('train')
 
   await page.goto(`${rig}/sense`)
   await page.getByTestId('live').getByText(/\d/).waitFor()

@@ -71,7 +71,8 @@ public static class LessonEndpoints
                 var met = done.Met(rate.Passes, rate.Runs);
                 return new(
                     met,
-                    $"{Math.Round(100.0 * rate.Passes / rate.Runs):0} of 100 pass; {(met ? "that is enough" : $"wanted are {done.Passes} of {done.Of}")}",
+                    $"{Math.Round(100.0 * rate.Passes / rate.Runs):0} of 100 pass; "
+                        + (met ? "that is enough" : $"wanted are {done.Passes} of {done.Of}"),
                     state,
                     rate,
                     lines
@@ -99,20 +100,17 @@ public static class LessonEndpoints
         TeamRow team,
         IReadOnlyList<HandInRow> handed,
         IReadOnlyList<OfferRow> offers,
-        Caller caller,
-        ClassStore classes,
-        RigStore rigs,
-        RateKeeper keeper,
+        LessonNeeds by,
         CancellationToken cancel
     )
     {
         var mine = handed.Where(h => h.AssignmentId == at.Row.Id).ToArray();
-        var progress = await Of(at, null, rigs, keeper, mine.Length, cancel);
+        var progress = await Of(at, null, by.Rigs, by.Keeper, mine.Length, cancel);
         var shown = at.Lesson.ForTeam(at.Row.Hints);
         var own = new List<RigName>();
         if (shown.Rig == "")
-            foreach (var rig in (await classes.Rigs(team.ClassId, cancel)).Where(r => r.Team == team.Id))
-                own.Add(new(rig.Id, (await rigs.Designs.DesignNow(rig.Id, cancel)).Name));
+            foreach (var rig in (await by.Classes.Rigs(team.ClassId, cancel)).Where(r => r.Team == team.Id))
+                own.Add(new(rig.Id, (await by.Rigs.Designs.DesignNow(rig.Id, cancel)).Name));
         return new(
             at.Row.Id,
             shown.Name,
@@ -139,8 +137,8 @@ public static class LessonEndpoints
             at.Lesson.Hints.Count - shown.Hints.Count,
             shown.Walks,
             shown.Rubric,
-            progress.State is { } state ? await Different(state, rigs, cancel) : null,
-            [.. mine.Select(h => HandInView.Of(h, caller.Who == Who.Team))],
+            progress.State is { } state ? await Different(state, by.Rigs, cancel) : null,
+            [.. mine.Select(h => HandInView.Of(h, by.Caller.Who == Who.Team))],
             [
                 .. offers
                     .Where(o => o.State == OfferState.Open && (o.AssignmentId == at.Row.Id || o.RigId != null && o.RigId == at.Row.RigId))
@@ -169,23 +167,16 @@ public static class LessonEndpoints
         return said;
     }
 
-    private static async Task<LessonsOfTeam> Mine(
-        Caller caller,
-        LessonStore lessons,
-        ClassStore classes,
-        RigStore rigs,
-        RateKeeper keeper,
-        CancellationToken cancel
-    )
+    private static async Task<LessonsOfTeam> Mine(LessonNeeds by, CancellationToken cancel)
     {
-        if (caller.Team is not { } id)
+        if (by.Caller.Team is not { } id)
             throw new NotStored("Only a team has lessons of its own. Those of a class stand on its page.");
-        var team = await classes.Team(id, cancel);
-        var (handed, offers) = (await lessons.HandIns(id, cancel), await lessons.Offers(id, cancel));
+        var team = await by.Classes.Team(id, cancel);
+        var (handed, offers) = (await by.Lessons.HandIns(id, cancel), await by.Lessons.Offers(id, cancel));
         var views = new List<LessonOfTeam>();
-        var given = await lessons.Of(id, cancel);
+        var given = await by.Lessons.Of(id, cancel);
         foreach (var at in given)
-            views.Add(await View(at, team, handed, offers, caller, classes, rigs, keeper, cancel));
+            views.Add(await View(at, team, handed, offers, by, cancel));
         return new(
             views,
             [
@@ -196,63 +187,30 @@ public static class LessonEndpoints
         );
     }
 
-    private static async Task<LessonOfTeam> One(
-        long assignment,
-        Caller caller,
-        LessonStore lessons,
-        ClassStore classes,
-        RigStore rigs,
-        RateKeeper keeper,
-        CancellationToken cancel
-    )
+    private static async Task<LessonOfTeam> One(long assignment, LessonNeeds by, CancellationToken cancel)
     {
-        var at = await lessons.One(assignment, cancel);
+        var at = await by.Lessons.One(assignment, cancel);
         var team = at.Row.TeamId;
         return await View(
             at,
-            await classes.Team(team, cancel),
-            await lessons.HandIns(team, cancel),
-            await lessons.Offers(team, cancel),
-            caller,
-            classes,
-            rigs,
-            keeper,
+            await by.Classes.Team(team, cancel),
+            await by.Lessons.HandIns(team, cancel),
+            await by.Lessons.Offers(team, cancel),
+            by,
             cancel
         );
     }
 
-    private static async Task<LessonOfTeam> Hint(
-        long assignment,
-        HintRequest request,
-        Caller caller,
-        LessonStore lessons,
-        ClassStore classes,
-        RigStore rigs,
-        RateKeeper keeper,
-        RoomTeller tell,
-        CancellationToken cancel
-    )
-    {
-        var row = await lessons.OpenHint(assignment, request.Number, cancel);
-        await tell.Team(row.TeamId);
-        return await One(assignment, caller, lessons, classes, rigs, keeper, cancel);
-    }
+    private static async Task<LessonOfTeam> Hint(long assignment, HintRequest request, LessonNeeds by, CancellationToken cancel) =>
+        await Changed(await by.Lessons.OpenHint(assignment, request.Number, cancel), by, cancel);
 
-    private static async Task<LessonOfTeam> Choose(
-        long assignment,
-        ChooseRig request,
-        Caller caller,
-        LessonStore lessons,
-        ClassStore classes,
-        RigStore rigs,
-        RateKeeper keeper,
-        RoomTeller tell,
-        CancellationToken cancel
-    )
+    private static async Task<LessonOfTeam> Choose(long assignment, ChooseRig request, LessonNeeds by, CancellationToken cancel) =>
+        await Changed(await by.Lessons.Choose(assignment, request.Rig ?? "", cancel), by, cancel);
+
+    private static async Task<LessonOfTeam> Changed(AssignmentRow row, LessonNeeds by, CancellationToken cancel)
     {
-        var row = await lessons.Choose(assignment, request.Rig ?? "", cancel);
-        await tell.Team(row.TeamId);
-        return await One(assignment, caller, lessons, classes, rigs, keeper, cancel);
+        await by.Tell.Team(row.TeamId);
+        return await One(row.Id, by, cancel);
     }
 
     private static async Task<HandInView> HandIn(
@@ -625,3 +583,12 @@ public static class LessonEndpoints
         return new(offers.Count, $"Offered to {Figures.Count(offers.Count, "team")}. Each takes it or not.");
     }
 }
+
+/// <summary>What the calls about lessons of teams need.</summary>
+/// <param name="Caller">Who asks.</param>
+/// <param name="Lessons">Lessons that were handed out.</param>
+/// <param name="Classes">Classes.</param>
+/// <param name="Rigs">Rigs.</param>
+/// <param name="Keeper">Counts rates.</param>
+/// <param name="Tell">Tells pages.</param>
+public sealed record LessonNeeds(Caller Caller, LessonStore Lessons, ClassStore Classes, RigStore Rigs, RateKeeper Keeper, RoomTeller Tell);

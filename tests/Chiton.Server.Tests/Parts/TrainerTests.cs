@@ -297,6 +297,13 @@ public class TrainerTests
             }
         }
         Assert.True(asked >= 5, $"{asked} were told.");
+        // By hand: fifteen of 200 are no luck, but too few to be told by; twenty are enough, and twenty one way and ten the other are not.
+        static CountedMachine Of(int lost, int gained) =>
+            new("", new string('0', lost) + new string('1', 190 - lost) + new string('1', gained) + new string('0', 10 - gained), "");
+        Assert.False(Counting.Tells(Of(0, 0), Of(15, 0)));
+        Assert.True(Counting.Tells(Of(0, 0), Of(20, 0)));
+        Assert.False(Counting.Tells(Of(0, 0), Of(20, 10)));
+        Assert.False(Counting.Tells(Of(20, 0), Of(0, 0)));
     }
 
     [Fact]

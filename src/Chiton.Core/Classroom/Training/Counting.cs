@@ -120,9 +120,11 @@ public static class Counting
         Doubt[] three = [known[best], .. luck.Mixed(known.Skip(best + 1)).Take(2)];
         if (three.Skip(1).Min(d => d.WidthThen)! - three[0].WidthThen! < 0.02)
             return null;
+        // Of how much something varies the number says nothing by itself.
+        static string Value(Doubt d) => d.Unit == "times" ? "" : $"{Figures.Show(d.Value)}{(d.Unit == "" ? "" : " " + d.Unit)}, ";
         static string Points(double width) => $"{Figures.Show(100 * width, 2)} of 100";
         var all = three.Select(d => new ExerciseOption(
-            $"{d.Name}, {Figures.Show(d.Value)}{(d.Unit == "" ? "" : " " + d.Unit)}, {d.Kind.ToString().ToLowerInvariant()}",
+            $"{d.Name}, {Value(d)}{d.Kind.ToString().ToLowerInvariant()}",
             $"Measured, the range would be {Points(d.WidthThen!.Value)} wide; it is {Points(d.WidthNow)} now."
         ));
         var (right, options) = (all.First(), luck.Mixed(all));

@@ -33,7 +33,7 @@ public static class ExerciseJudge
         return new(
             right,
             right ? 1 : 0,
-            right ? $"Right. {exercise.Options[c].Why}" : $"{exercise.Options[c].Why} Right is: {exercise.Options[exercise.Right].Text}"
+            right ? exercise.Options[c].Why : $"{exercise.Options[c].Why} Right is: {exercise.Options[exercise.Right].Text}"
         );
     }
 
@@ -52,21 +52,22 @@ public static class ExerciseJudge
                     $"At event {i + 1} it goes to {trace.States[trace.Right[i]]}, not {trace.States[steps[i]]}. {trace.Why[i]}",
                     i
                 );
-        return new(true, 1, "Right, all of it.");
+        return new(true, 1, "All five are right.");
     }
 
     private static Judged Worked(NumberAsked asked, double said)
     {
         var unit = asked.Unit == "" ? "" : " " + asked.Unit;
         if (Math.Abs(said - asked.Right) <= asked.Give)
-            return new(true, 1, $"Right: {Figures.Show(asked.Right)}{unit}.");
+            return new(true, 1, $"It is {Figures.Show(asked.Right)}{unit}.");
         // A slip is recognised as closely as a right answer is, so that no number is taken for one by chance.
         var slip = asked.Slips.FirstOrDefault(s => Math.Abs(said - s.Value) <= asked.Give * Math.Max(0.2, Math.Abs(s.Value / asked.Right)));
         return new(
             false,
             0,
             slip is null
-                ? $"It is {Figures.Show(asked.Right)}{unit}; {Figures.Show(said)} is off by {Figures.Show(Math.Abs(said - asked.Right), 2)}."
+                ? $"It is {Figures.Show(asked.Right)}{unit}; {Figures.Show(said)} is off by "
+                    + $"{Figures.Show(Math.Abs(said - asked.Right), 2)}."
                 : $"{slip.Say} It is {Figures.Show(asked.Right)}{unit}."
         );
     }

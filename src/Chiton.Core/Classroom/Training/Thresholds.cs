@@ -55,8 +55,8 @@ public static class Thresholds
             ExerciseKind.Threshold,
             $"threshold {rig.Id} {calibration.Sensor} {pair.Lower} {string.Join(' ', lower)} {string.Join(' ', upper)}",
             rig.Name,
-            $"Between {pair.Lower} and {pair.Upper} of {calibration.Sensor}: where does the threshold belong, so that as few readings as can be "
-                + "are taken for the other zone?",
+            $"Between {pair.Lower} and {pair.Upper} of {calibration.Sensor}: where does the threshold belong, so that as "
+                + "few readings as can be are taken for the other zone?",
             [],
             []
         )

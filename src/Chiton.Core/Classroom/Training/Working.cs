@@ -80,7 +80,8 @@ public static class Working
             [Fact("Wheel diameter", wheel)],
             turns,
             "wheel turns",
-            $"One turn rolls off π × {Show(wheel.Value)} mm = {Show(Math.PI * wheel.Value)} mm; {Show(way)} / {Show(Math.PI * wheel.Value)} = {Show(turns)}.",
+            $"One turn rolls off π × {Show(wheel.Value)} mm = {Show(Math.PI * wheel.Value)} mm; "
+                + $"{Show(way)} / {Show(Math.PI * wheel.Value)} = {Show(turns)}.",
             [
                 new(2 * turns, "That takes the radius for the diameter."),
                 new(turns / 2, "That takes the diameter for the radius, twice as far a turn."),
@@ -137,14 +138,17 @@ public static class Working
         return new(
             $"turning {m.Name} {angle} {pivot} {wheel.Value} {track.Value}",
             pivot
-                ? $"{m.Name} is to turn {Show(angle)} robot degrees about one wheel that stands still. How many degrees must the other wheel turn?"
+                ? $"{m.Name} is to turn {Show(angle)} robot degrees about one wheel that stands still. "
+                    + "How many degrees must the other wheel turn?"
                 : $"{m.Name} is to turn {Show(angle)} robot degrees on the spot. How many degrees must each wheel turn?",
             [Fact("Wheel diameter", wheel), Fact("Track width", track)],
             degrees,
             "wheel degrees",
             pivot
-                ? $"The wheel goes round a circle whose radius is the track: 2 × {Show(angle)} × {Show(track.Value)} / {Show(wheel.Value)} = {Show(degrees)}."
-                : $"Each wheel goes round a circle whose diameter is the track: {Show(angle)} × {Show(track.Value)} / {Show(wheel.Value)} = {Show(degrees)}.",
+                ? "The wheel goes round a circle whose radius is the track: "
+                    + $"2 × {Show(angle)} × {Show(track.Value)} / {Show(wheel.Value)} = {Show(degrees)}."
+                : "Each wheel goes round a circle whose diameter is the track: "
+                    + $"{Show(angle)} × {Show(track.Value)} / {Show(wheel.Value)} = {Show(degrees)}.",
             [
                 new(angle, "Those are degrees of the robot; the wheel turns others."),
                 new(
@@ -188,7 +192,8 @@ public static class Working
             [$"{eye.Name} reads every {Show(period)} ms"],
             speed,
             "mm/s",
-            $"{Count(readings, "reading")} take {Show(readings * period)} ms; {Show(tag)} mm in {Show(readings * period / 1000)} s are {Show(speed)} mm/s.",
+            $"{Count(readings, "reading")} take {Show(readings * period)} ms; "
+                + $"{Show(tag)} mm in {Show(readings * period / 1000)} s are {Show(speed)} mm/s.",
             [
                 new(speed / 1000, "Those are mm in a millisecond."),
                 new(speed * readings, "That is for one reading; more are asked for."),

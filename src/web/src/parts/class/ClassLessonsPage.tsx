@@ -6,6 +6,7 @@ import TextField from '@mui/material/TextField'
 import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
+import { NotThere } from './NotThere'
 import { Known, Marks } from './Marks'
 
 /** The lessons of a class: handed out, how far each team is, what was handed in. */
@@ -48,16 +49,7 @@ export default function ClassLessonsPage() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
   })
   if (view.error instanceof Problem || !Number.isInteger(key))
-    return (
-      <ClassFrame>
-        <main className="page">
-          <h1 className="page-title">{view.error?.message ?? 'There is no such class.'}</h1>
-          <p>
-            <Link to="/class">Go to the classes</Link>
-          </p>
-        </main>
-      </ClassFrame>
-    )
+    return <NotThere title={view.error?.message ?? 'There is no such class.'} to="/class" back="Go to the classes" />
   return (
     <ClassFrame>
       <main className="page">

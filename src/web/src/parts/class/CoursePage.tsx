@@ -6,6 +6,7 @@ import TextField from '@mui/material/TextField'
 import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
+import { NotThere } from './NotThere'
 import { RigSelect } from './RigSelect'
 
 export const courseKey = (id: string) => ['courses', id]
@@ -59,17 +60,7 @@ export default function CoursePage() {
     mutationFn: (archived: boolean) => unwrap(client.PUT('/api/courses/{course}/archived', { params: { path }, body: { archived } })),
     onSettled: fresh,
   })
-  if (view.error instanceof Problem)
-    return (
-      <ClassFrame>
-        <main className="page">
-          <h1 className="page-title">{view.error.message}</h1>
-          <p>
-            <Link to="/courses">Go to the courses</Link>
-          </p>
-        </main>
-      </ClassFrame>
-    )
+  if (view.error instanceof Problem) return <NotThere title={view.error.message} to="/courses" back="Go to the courses" />
   if (!view.data) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
   const { course, facts } = view.data
   const lessons = course.lessons

@@ -6,6 +6,7 @@ import TextField from '@mui/material/TextField'
 import { client, Problem, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
+import { NotThere } from './NotThere'
 import { courseKey, stale, useCourse } from './CoursePage'
 import { RigSelect } from './RigSelect'
 
@@ -30,14 +31,7 @@ export default function LessonEditPage() {
   const there = view.data?.course.lessons[at]
   if (view.error instanceof Problem || (view.data && !there))
     return (
-      <ClassFrame>
-        <main className="page">
-          <h1 className="page-title">{view.error?.message ?? 'There is no such lesson.'}</h1>
-          <p>
-            <Link to={view.data ? `/courses/${id}` : '/courses'}>Go back</Link>
-          </p>
-        </main>
-      </ClassFrame>
+      <NotThere title={view.error?.message ?? 'There is no such lesson.'} to={view.data ? `/courses/${id}` : '/courses'} back="Go back" />
     )
   return (
     <ClassFrame>

@@ -195,7 +195,7 @@ function One({ lesson: l, first }: { lesson: Lesson; first: boolean }) {
           )}
           {l.moreHints > 0 && (
             <Button disabled={hint.isPending} onClick={() => hint.mutate()} aria-label={`Open a hint of ${l.name}`}>
-              {l.hints.length === 0 ? `Open a hint (there are ${l.moreHints})` : `One more (${l.moreHints} left)`}
+              {l.hints.length === 0 ? `Open a hint (${l.moreHints} left)` : `One more (${l.moreHints} left)`}
             </Button>
           )}
           {hint.isError && <Faults sentences={sentencesOf(hint.error)} />}

@@ -2,6 +2,7 @@ import { Link, useParams } from 'react-router'
 import Button from '@mui/material/Button'
 import { Problem } from '../../app/api'
 import { ClassFrame } from './ClassFrame'
+import { NotThere } from './NotThere'
 import { useCourse } from './CoursePage'
 
 /** A lesson on paper, with room to write: for tables without a screen. Hints and answers stay with the educator, on a page of their own. */
@@ -12,14 +13,7 @@ export default function LessonSheetPage() {
   const lesson = view.data?.course.lessons[at]
   if (view.error instanceof Problem || (view.data && !lesson))
     return (
-      <ClassFrame>
-        <main className="page">
-          <h1 className="page-title">{view.error?.message ?? 'There is no such lesson.'}</h1>
-          <p>
-            <Link to={view.data ? `/courses/${id}` : '/courses'}>Go back</Link>
-          </p>
-        </main>
-      </ClassFrame>
+      <NotThere title={view.error?.message ?? 'There is no such lesson.'} to={view.data ? `/courses/${id}` : '/courses'} back="Go back" />
     )
   if (!view.data || !lesson) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
   const facts = view.data.facts[at]!

@@ -11,6 +11,7 @@ import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/ap
 import { useMe } from '../../app/me'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
+import { NotThere } from './NotThere'
 import { Changes } from './ClassLessonsPage'
 import { RoomPanel } from './RoomPanel'
 
@@ -57,16 +58,7 @@ export default function OneClassPage() {
     },
   })
   if (view.error instanceof Problem || !Number.isInteger(key))
-    return (
-      <ClassFrame>
-        <main className="page">
-          <h1 className="page-title">{view.error?.message ?? 'There is no such class.'}</h1>
-          <p>
-            <Link to="/class">Go to the classes</Link>
-          </p>
-        </main>
-      </ClassFrame>
-    )
+    return <NotThere title={view.error?.message ?? 'There is no such class.'} to="/class" back="Go to the classes" />
   if (!view.data) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
   const { teams } = view.data
   return (

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chiton.Data.Migrations
 {
     [DbContext(typeof(ChitonDb))]
-    [Migration("20261129101847_Lessons")]
+    [Migration("20261129114444_Lessons")]
     partial class Lessons
     {
         /// <inheritdoc />
@@ -324,6 +324,45 @@ namespace Chiton.Data.Migrations
                     b.HasKey("CourseId", "Number");
 
                     b.ToTable("CourseVersions");
+                });
+
+            modelBuilder.Entity("Chiton.Data.ExerciseRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("AnsweredUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("AskedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Right")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Same")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Score")
+                        .HasColumnType("REAL");
+
+                    b.Property<long?>("TeamId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
+
+                    b.ToTable("Exercises");
                 });
 
             modelBuilder.Entity("Chiton.Data.HandInRow", b =>

@@ -61,6 +61,26 @@ namespace Chiton.Data.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "Exercises",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    TeamId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Kind = table.Column<int>(type: "INTEGER", nullable: false),
+                    Same = table.Column<string>(type: "TEXT", nullable: false),
+                    Document = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedUtc = table.Column<DateTime>(type: "TEXT", nullable: false),
+                    AnsweredUtc = table.Column<DateTime>(type: "TEXT", nullable: true),
+                    Right = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Score = table.Column<double>(type: "REAL", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_Exercises", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "HandIns",
                 columns: table => new
                 {
@@ -115,6 +135,11 @@ namespace Chiton.Data.Migrations
                 column: "TeamId");
 
             migrationBuilder.CreateIndex(
+                name: "IX_Exercises_TeamId",
+                table: "Exercises",
+                column: "TeamId");
+
+            migrationBuilder.CreateIndex(
                 name: "IX_HandIns_TeamId",
                 table: "HandIns",
                 column: "TeamId");
@@ -136,6 +161,9 @@ namespace Chiton.Data.Migrations
 
             migrationBuilder.DropTable(
                 name: "Courses");
+
+            migrationBuilder.DropTable(
+                name: "Exercises");
 
             migrationBuilder.DropTable(
                 name: "HandIns");
