@@ -231,7 +231,12 @@ public static class LessonRules
             );
         foreach (var (i, walk) in (lesson.Walks ?? []).Index())
             need.That(rig.Walks.Any(w => w.Name == walk), Field($"walks[{i}]"), $"There is no walk “{walk}” on {rig.Name}.");
-        if (written && !string.IsNullOrWhiteSpace(lesson.Script))
+        need.That(
+            (lesson.Script?.Length ?? 0) <= RigRules.MostScript,
+            Field("script"),
+            $"Give a script of at most {RigRules.MostScript} characters."
+        );
+        if (written && !string.IsNullOrWhiteSpace(lesson.Script) && lesson.Script.Length <= RigRules.MostScript)
         {
             var parsed = ScriptParser.Parse(lesson.Script, Vocabulary.For(rig, rig.Program));
             // What is missing may leave a sentence that goes nowhere; a fault that is to be found is none of the language.

@@ -162,6 +162,18 @@ public sealed class LogStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
             .ThenBy(l => l.Id)
             .ToListAsync(cancel);
 
+    /// <summary>How runs came out, by rig and in their order; those that were taken back left out.</summary>
+    public async Task<ILookup<string, bool>> Outcomes(IReadOnlyCollection<string> rigs, CancellationToken cancel) =>
+        (
+            await Db
+                .Log.AsNoTracking()
+                .Where(l => rigs.Contains(l.RigId) && !l.TakenBack)
+                .OrderBy(l => l.TimeUtc)
+                .ThenBy(l => l.Id)
+                .Select(l => new { l.RigId, l.Passed })
+                .ToListAsync(cancel)
+        ).ToLookup(l => l.RigId, l => l.Passed);
+
     /// <summary>What happened to a copy besides its runs: what was sent, tried, read and proved.</summary>
     public async Task<IReadOnlyList<Happened>> Told(string rig, int copy, CancellationToken cancel)
     {

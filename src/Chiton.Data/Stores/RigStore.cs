@@ -100,6 +100,10 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
     public Task<IReadOnlyList<ListedRig>> ListOf(long room, CancellationToken cancel) =>
         List(Db.Rigs.Where(r => r.TeamId != null && Db.Teams.Any(t => t.Id == r.TeamId && t.ClassId == room)), cancel);
 
+    /// <summary>Rigs by their addresses.</summary>
+    public Task<IReadOnlyList<ListedRig>> ListSome(IReadOnlyCollection<string> ids, CancellationToken cancel) =>
+        List(Db.Rigs.Where(r => ids.Contains(r.Id)), cancel);
+
     /// <summary>The team that a rig belongs to; null for the desk's, or where there is no such rig.</summary>
     public Task<long?> Owner(string rig, CancellationToken cancel) =>
         Db.Rigs.AsNoTracking().Where(r => r.Id == rig).Select(r => r.TeamId).FirstOrDefaultAsync(cancel);

@@ -37,75 +37,47 @@ public static class LessonEndpoints
             .ProducesProblem(404);
     }
 
-    /// <summary>How far a team is with a lesson.</summary>
-    private sealed record Progress(bool? Met, string Say, RigState? State, HeaderRate? Rate, IReadOnlyList<LogRow> Lines);
+    // What is known of the rigs of lessons, read for all of them at once.
+    private sealed record Known(IReadOnlyDictionary<string, ListedRig> Rigs, ILookup<string, bool> Table);
 
-    private static async Task<Progress> Of(
-        Assignment at,
-        int? copy,
-        RigStore rigs,
-        RateKeeper keeper,
-        int handedIn,
-        CancellationToken cancel
-    )
+    private static async Task<Known> Read(IEnumerable<Assignment> given, RigStore rigs, CancellationToken cancel)
     {
-        if (at.Row.RigId is not { } rig)
-            return new(null, "no rig chosen yet", null, null, []);
-        var state = await rigs.Load(rig, copy ?? (await rigs.Copies.Copies(rig, cancel))[^1].Number, null, cancel);
-        var rate = await Rates.Of(state, rigs, cancel);
-        if (rate.State == "counting")
-            keeper.Ask(rig, state.Copy);
-        var lines = (await rigs.Log.Lines(rig, null, cancel)).Where(l => !l.TakenBack).OrderBy(l => l.TimeUtc).ThenBy(l => l.Id).ToArray();
-        var done = at.Lesson.Done;
-        switch (done.Kind)
-        {
-            case DoneKind.Rate:
-                if (rate.State != "known")
-                    return new(
-                        rate.State == "counting" ? null : false,
-                        rate.State == "counting" ? "being counted" : rate.Say,
-                        state,
-                        rate,
-                        lines
-                    );
-                var met = done.Met(rate.Passes, rate.Runs);
-                return new(
-                    met,
-                    $"{Math.Round(100.0 * rate.Passes / rate.Runs):0} of 100 pass; "
-                        + (met ? "that is enough" : $"wanted are {done.Passes} of {done.Of}"),
-                    state,
-                    rate,
-                    lines
-                );
-            case DoneKind.Table:
-                // The latest runs count: what went before they had the hang of it does not stand against them.
-                var latest = lines.TakeLast(done.Of).ToArray();
-                var passed = latest.Count(l => l.Passed);
-                return new(
-                    done.Met(passed, latest.Length),
-                    latest.Length < done.Of
-                        ? $"{latest.Length} of {done.Of} runs made, {passed} passed"
-                        : $"{passed} of the latest {done.Of} runs passed",
-                    state,
-                    rate,
-                    lines
-                );
-            default:
-                return new(null, handedIn == 0 ? "no answer handed in yet" : "answered; the educator reads it", state, rate, lines);
-        }
+        string[] ids = [.. given.Select(a => a.Row.RigId).OfType<string>().Distinct()];
+        return new((await rigs.ListSome(ids, cancel)).ToDictionary(r => r.Rig.Id), await rigs.Log.Outcomes(ids, cancel));
     }
+
+    private static LessonProgress Of(Assignment at, Known known, int handedIn, RateKeeper keeper)
+    {
+        if (at.Row.RigId is not { } id || !known.Rigs.TryGetValue(id, out var rig))
+            return LessonProgress.NoRig;
+        var rate = Rates.Listed(rig.Design, rig.Rig.HeadRevision, rig.Copies[^1]);
+        if (rate.State == "counting")
+            keeper.Ask(id, rig.Copies[^1].Number);
+        return Of(at, rate, [.. known.Table[id]], handedIn);
+    }
+
+    private static LessonProgress Of(Assignment at, HeaderRate rate, IReadOnlyCollection<bool> table, int handedIn) =>
+        LessonProgress.Of(
+            at.Lesson.Done,
+            rate.State == "known" ? (rate.Passes, rate.Runs) : null,
+            rate.State is "known" or "counting" ? null : rate.Say,
+            table,
+            handedIn
+        );
 
     private static async Task<LessonOfTeam> View(
         Assignment at,
         TeamRow team,
         IReadOnlyList<HandInRow> handed,
         IReadOnlyList<OfferRow> offers,
+        Known known,
         LessonNeeds by,
         CancellationToken cancel
     )
     {
         var mine = handed.Where(h => h.AssignmentId == at.Row.Id).ToArray();
-        var progress = await Of(at, null, by.Rigs, by.Keeper, mine.Length, cancel);
+        var progress = Of(at, known, mine.Length, by.Keeper);
+        var design = at.Row.RigId is { } id && known.Rigs.TryGetValue(id, out var listed) ? listed.Design.Design : null;
         var shown = at.Lesson.ForTeam(at.Row.Hints);
         var own = new List<RigName>();
         if (shown.Rig == "")
@@ -122,7 +94,7 @@ public static class LessonEndpoints
             progress.Met,
             progress.Say,
             at.Row.RigId,
-            progress.State?.Design.Name ?? "",
+            design?.Name ?? "",
             shown.Rig == "",
             own,
             shown.Start switch
@@ -137,7 +109,7 @@ public static class LessonEndpoints
             at.Lesson.Hints.Count - shown.Hints.Count,
             shown.Walks,
             shown.Rubric,
-            progress.State is { } state ? await Different(state, by.Rigs, cancel) : null,
+            design is null ? null : await Different(at.Row.RigId!, design, by.Rigs, cancel),
             [.. mine.Select(h => HandInView.Of(h, by.Caller.Who == Who.Team))],
             [
                 .. offers
@@ -150,8 +122,8 @@ public static class LessonEndpoints
     private static OfferView View(OfferRow o) => new(o.Id, o.Say, o.RigId, DateTime.SpecifyKind(o.TimeUtc, DateTimeKind.Utc));
 
     // What was handed out is the rig's first revision.
-    private static async Task<int> Different(RigState state, RigStore rigs, CancellationToken cancel) =>
-        ProgramDifference.Between(await rigs.Designs.DesignOf(state.Id, 1, cancel), state.Design).Count;
+    private static async Task<int> Different(string rig, RigDesign now, RigStore rigs, CancellationToken cancel) =>
+        ProgramDifference.Between(await rigs.Designs.DesignOf(rig, 1, cancel), now).Count;
 
     private static IReadOnlyList<string> LeavesOut(Offered offered)
     {
@@ -175,8 +147,9 @@ public static class LessonEndpoints
         var (handed, offers) = (await by.Lessons.HandIns(id, cancel), await by.Lessons.Offers(id, cancel));
         var views = new List<LessonOfTeam>();
         var given = await by.Lessons.Of(id, cancel);
+        var known = await Read(given, by.Rigs, cancel);
         foreach (var at in given)
-            views.Add(await View(at, team, handed, offers, by, cancel));
+            views.Add(await View(at, team, handed, offers, known, by, cancel));
         return new(
             views,
             [
@@ -196,6 +169,7 @@ public static class LessonEndpoints
             await by.Classes.Team(team, cancel),
             await by.Lessons.HandIns(team, cancel),
             await by.Lessons.Offers(team, cancel),
+            await Read([at], by.Rigs, cancel),
             by,
             cancel
         );
@@ -219,7 +193,6 @@ public static class LessonEndpoints
         Caller caller,
         LessonStore lessons,
         RigStore rigs,
-        RateKeeper keeper,
         RoomTeller tell,
         CancellationToken cancel
     )
@@ -235,10 +208,12 @@ public static class LessonEndpoints
         );
         need.That(at.Row.RigId is not null, "rig", "Choose a rig of your own first.");
         need.Done();
-        var progress = await Of(at, request.Copy, rigs, keeper, 1, cancel);
-        var state = progress.State!;
+        var rig = at.Row.RigId!;
+        var state = await rigs.Load(rig, request.Copy ?? (await rigs.Copies.Copies(rig, cancel))[^1].Number, null, cancel);
+        var all = await rigs.Log.Lines(rig, null, cancel);
+        var progress = Of(at, await Rates.Of(state, rigs, cancel), [.. all.Select(l => l.Passed)], 1);
         var proof = await rigs.Runs.Gauge(state, cancel);
-        var lines = progress.Lines.Where(l => l.Copy == state.Copy).ToArray();
+        var lines = all.Where(l => l.Copy == state.Copy).ToArray();
         var known = new HandedIn(
             state.Design.Name,
             Units.Word(state.Unit.Kind),
@@ -253,7 +228,7 @@ public static class LessonEndpoints
             lines.Count(l => l.Passed),
             lines.Length == 0 ? "" : Last(lines[^1], lines.Length),
             at.Row.Hints,
-            await Different(state, rigs, cancel),
+            await Different(rig, state.Design, rigs, cancel),
             progress.Met
         );
         var row = await lessons.HandIn(
@@ -344,7 +319,9 @@ public static class LessonEndpoints
         var offers = (await lessons.OffersOf(id, cancel)).Where(o => o.State == OfferState.Open).ToArray();
         var known = (await courses.List(cancel)).ToDictionary(c => c.Row.Id, c => c.Course);
         var made = new List<ClassLesson>();
-        foreach (var group in (await lessons.OfClass(id, cancel)).GroupBy(a => (a.Row.CourseId, a.Row.Lesson)))
+        var given = await lessons.OfClass(id, cancel);
+        var rigsKnown = await Read(given, rigs, cancel);
+        foreach (var group in given.GroupBy(a => (a.Row.CourseId, a.Row.Lesson)))
         {
             var first = group.First().Lesson;
             var now = known.GetValueOrDefault(group.Key.CourseId)?.Lessons.FirstOrDefault(l => l.Name == group.Key.Lesson);
@@ -353,7 +330,7 @@ public static class LessonEndpoints
             {
                 HandInRow[] mine = [.. handed[at.Row.Id]];
                 var team = teams[at.Row.TeamId];
-                var progress = await Of(at, null, rigs, keeper, mine.Length, cancel);
+                var progress = Of(at, rigsKnown, mine.Length, keeper);
                 lines.Add(
                     new(
                         at.Row.Id,

@@ -163,4 +163,28 @@ public class LessonTests
         Assert.Equal(3, lesson.ForTeam(9).Hints.Count);
         Assert.Empty(lesson.ForTeam(-1).Hints);
     }
+
+    [Fact]
+    public void How_far_it_is_follows_from_the_bench_the_table_or_an_answer()
+    {
+        var rate = new LessonDone(DoneKind.Rate, 9, 10);
+        Assert.Equal(new(null, "being counted"), LessonProgress.Of(rate, null, null, [], 0));
+        Assert.Equal(new(true, "90 of 100 pass; that is enough"), LessonProgress.Of(rate, (90, 100), null, [], 0));
+        Assert.Equal(new(false, "89 of 100 pass; wanted are 9 of 10"), LessonProgress.Of(rate, (89, 100), null, [], 3));
+        Assert.Equal(new(false, "Line 3: no"), LessonProgress.Of(rate, (90, 100), "Line 3: no", [], 0));
+        var table = new LessonDone(DoneKind.Table, 2, 3);
+        Assert.Equal(new(false, "2 of 3 runs made, 2 passed"), LessonProgress.Of(table, (0, 10), null, [true, true], 0));
+        // What went before does not stand against them, nor for them.
+        Assert.Equal(
+            new(true, "2 of the latest 3 runs passed"),
+            LessonProgress.Of(table, null, null, [false, false, true, false, true], 0)
+        );
+        Assert.Equal(
+            new(false, "1 of the latest 3 runs passed"),
+            LessonProgress.Of(table, null, null, [true, true, true, false, false], 0)
+        );
+        var answer = new LessonDone(DoneKind.Answer, Question: "Why?");
+        Assert.Equal(new(null, "no answer handed in yet"), LessonProgress.Of(answer, (10, 10), null, [], 0));
+        Assert.Equal(new(null, "answered; the educator reads it"), LessonProgress.Of(answer, null, null, [], 1));
+    }
 }

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
@@ -8,6 +8,9 @@ import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { Known, Marks } from './Marks'
+
+const fresh = (queries: QueryClient) =>
+  Promise.all([queries.invalidateQueries({ queryKey: ['room'] }), queries.invalidateQueries({ queryKey: ['class-lessons'] })])
 
 /** The lessons of a class: handed out, how far each team is, what was handed in. */
 export default function ClassLessonsPage() {
@@ -25,10 +28,11 @@ export default function ClassLessonsPage() {
     enabled: Number.isInteger(key),
   })
   const lessons = useQuery({
-    queryKey: ['room', 'class', key, 'lessons'],
+    // Not at every event of a full room: all lessons of all teams are much to ask for.
+    queryKey: ['class-lessons', key],
     queryFn: () => unwrap(client.GET('/api/classes/{id}/lessons', { params: { path } })),
     staleTime: 0,
-    refetchInterval: 15_000,
+    refetchInterval: 5_000,
     enabled: Number.isInteger(key),
   })
   const courses = useQuery({ queryKey: ['courses'], queryFn: () => unwrap(client.GET('/api/courses')), staleTime: 0 })
@@ -46,7 +50,7 @@ export default function ClassLessonsPage() {
           body: { course: chosen, lesson, teams: null, clock: clock && view.data?.open === true },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
+    onSuccess: () => fresh(queries),
   })
   if (view.error instanceof Problem || !Number.isInteger(key))
     return <NotThere title={view.error?.message ?? 'There is no such class.'} to="/class" back="Go to the classes" />
@@ -277,7 +281,7 @@ export function Changes({
           body: { course: course ?? null, lesson: lesson ?? null, rig: rig ?? null, line },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
+    onSuccess: () => fresh(queries),
   })
   const nothing = changes.data && changes.data.lesson.length === 0 && changes.data.lines.length === 0
   return (

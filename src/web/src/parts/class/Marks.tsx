@@ -33,7 +33,8 @@ export function Marks({
           body: { levels: own, note: team ? null : note },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['room'] }),
+    onSuccess: () =>
+      Promise.all([queries.invalidateQueries({ queryKey: ['room'] }), queries.invalidateQueries({ queryKey: ['class-lessons'] })]),
   })
   if (rubric.length === 0) return <p className="muted fine">This lesson has no rubric.</p>
   const said = (levels: (number | null)[], i: number) => {

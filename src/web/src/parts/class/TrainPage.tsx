@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
@@ -6,6 +6,8 @@ import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
 import { Dots } from './Dots'
+
+const stopped = (error: unknown) => error instanceof DOMException && error.name === 'AbortError'
 
 type Asked = Schemas['ExerciseView']
 type Told = Schemas['AnswerView']
@@ -15,6 +17,7 @@ export default function TrainPage() {
   const queries = useQueryClient()
   const [kind, setKind] = useState('')
   const [rig, setRig] = useState('')
+  const stop = useRef<AbortController | null>(null)
   const training = useQuery({ queryKey: ['training'], queryFn: () => unwrap(client.GET('/api/training')), staleTime: 0 })
   const answer = useMutation({
     mutationFn: ({ id, body }: { id: number; body: Schemas['AnswerRequest'] }) =>
@@ -22,11 +25,17 @@ export default function TrainPage() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['training'] }),
   })
   const next = useMutation({
-    mutationFn: () => unwrap(client.POST('/api/training/next', { body: { kind, rig } })),
+    mutationFn: () => {
+      stop.current = new AbortController()
+      return unwrap(client.POST('/api/training/next', { body: { kind, rig }, signal: stop.current.signal }))
+    },
     onSuccess: () => answer.reset(),
   })
   const sheet = useMutation({
-    mutationFn: () => unwrap(client.POST('/api/training/sheet', { body: { count: 6, kind, rig } })),
+    mutationFn: () => {
+      stop.current = new AbortController()
+      return unwrap(client.POST('/api/training/sheet', { body: { count: 6, kind, rig }, signal: stop.current.signal }))
+    },
     onSuccess: () => setTimeout(() => window.print(), 300),
   })
   const asked = next.data
@@ -62,10 +71,17 @@ export default function TrainPage() {
             <Button variant="text" disabled={sheet.isPending} onClick={() => sheet.mutate()}>
               Print a sheet
             </Button>
-            {(next.isPending || sheet.isPending) && <span role="status">Making it; some need the bench…</span>}
+            {(next.isPending || sheet.isPending) && (
+              <>
+                <span role="status">Making it; some need the bench…</span>
+                <Button variant="text" onClick={() => stop.current?.abort()}>
+                  Stop
+                </Button>
+              </>
+            )}
           </div>
-          {next.isError && <Faults sentences={sentencesOf(next.error)} />}
-          {sheet.isError && <Faults sentences={sentencesOf(sheet.error)} />}
+          {next.isError && !stopped(next.error) && <Faults sentences={sentencesOf(next.error)} />}
+          {sheet.isError && !stopped(sheet.error) && <Faults sentences={sentencesOf(sheet.error)} />}
           {asked && (
             <One
               key={asked.id}
