@@ -51,7 +51,14 @@ test('a lesson goes on paper, and what is for the educator alone is on a page of
     expect(pages.length).toBeGreaterThanOrEqual(2)
     expect(pages.length).toBeLessThanOrEqual(3)
     const front = pages.slice(0, -1).join(' ')
-    for (const words of ['Lesson 4: Stop over the third bed', 'Team', '5 of 10 runs pass in the bench', 'Zones of sensors', 'state Over tag', 'Reasons are given'])
+    for (const words of [
+      'Lesson 4: Stop over the third bed',
+      'Team',
+      '5 of 10 runs pass in the bench',
+      'Zones of sensors',
+      'state Over tag',
+      'Reasons are given',
+    ])
       expect(front).toContain(words)
     expect(front).not.toContain('Walk through it by hand')
     expect(front).not.toContain('when beds = 3: go Stopping')
@@ -81,7 +88,12 @@ test('exercises go on paper with the answers on the back', async ({ page, open }
     expect(front).toContain('Which sentence goes?')
     expect(front).not.toContain('It fits, and it is the first that does')
     // The answers begin on a page of their own.
-    expect(pages.find((p) => p.includes('Answers'))!.trim().startsWith('Answers')).toBe(true)
+    expect(
+      pages
+        .find((p) => p.includes('Answers'))!
+        .trim()
+        .startsWith('Answers'),
+    ).toBe(true)
     expect(pages.join(' ')).not.toContain('Print a sheet')
   }
 })
@@ -123,6 +135,7 @@ test('the results of a lesson go on paper with both marks side by side', async (
   for (const format of formats) {
     const pages = await printed(page, format)
     expect(pages.length).toBeLessThanOrEqual(2)
-    for (const w of ['Tide pool', 'Gulls', 'The pump draws too much.', 'Reasons are given', 'The team', 'Say how much.']) expect(pages.join(' ')).toContain(w)
+    for (const w of ['Tide pool', 'Gulls', 'The pump draws too much.', 'Reasons are given', 'The team', 'Say how much.'])
+      expect(pages.join(' ')).toContain(w)
   }
 })

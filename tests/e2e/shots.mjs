@@ -151,7 +151,10 @@ try {
   await ask(server.url, 'POST', `/api/classes/${id}/lessons`, { course: 'a-season-on-the-oyster-farm', lesson: 'Stop over the third bed' })
   const given = (await ask(at, 'GET', '/api/me/lessons', null, teams[0].headers)).body.lessons[0]
   await ask(at, 'POST', `/api/lessons/${given.id}/hint`, { number: 1 }, teams[0].headers)
-  const device = await page.context().browser().newContext({ viewport: { width: 1280, height: 800 } })
+  const device = await page
+    .context()
+    .browser()
+    .newContext({ viewport: { width: 1280, height: 800 } })
   const [name, value] = teams[0].headers.cookie.split('=')
   await device.addCookies([{ name, value, url: at }])
   const lesson = await device.newPage()

@@ -13,7 +13,7 @@ public sealed record KeptCourse(CourseRow Row, Course Course);
 /// <summary>Courses and their versions.</summary>
 public sealed class CourseStore(ChitonDb db, TimeProvider clock) : Store(db, clock)
 {
-    /// <summary>Most courses.</summary>
+    /// <summary>Most courses that are not put away.</summary>
     public const int MostCourses = 100;
 
     /// <summary>All courses by their addresses, those that are put away last.</summary>
@@ -93,8 +93,8 @@ public sealed class CourseStore(ChitonDb db, TimeProvider clock) : Store(db, clo
             async () =>
             {
                 var taken = await Db.Courses.AsNoTracking().Select(c => c.Id).ToListAsync(cancel);
-                if (taken.Count >= MostCourses)
-                    throw new InputProblem("name", $"At most {MostCourses} courses.");
+                if (await Db.Courses.CountAsync(c => !c.Archived, cancel) >= MostCourses)
+                    throw new InputProblem("name", $"At most {MostCourses} courses. Put one away first.");
                 id ??= FileStore.Free(course.Name, "course", taken);
                 Db.Courses.Add(
                     new()

@@ -192,6 +192,21 @@ public class LessonTests
     }
 
     [Fact]
+    public async Task A_course_that_is_put_away_is_whole_and_makes_room_for_another()
+    {
+        using var bench = new Bench();
+        for (var i = 1; i < CourseStore.MostCourses; i++)
+            await bench.Post("/api/courses", new { name = $"Week {i}" });
+        var full = await bench.TryPost("/api/courses", new { name = "One more" });
+        Assert.Equal(HttpStatusCode.BadRequest, full.Status);
+        Assert.Contains("Put one away first", full.Body.ToString());
+        await bench.Send(HttpMethod.Put, $"/api/courses/{Course}/archived", new { archived = true });
+        await bench.Post("/api/courses", new { name = "One more" });
+        var away = Assert.Single(All(await bench.Get("/api/courses")), c => c.GetProperty("archived").GetBoolean());
+        Assert.Equal((Course, 9), (Text(away, "id"), away.GetProperty("lessons").GetInt32()));
+    }
+
+    [Fact]
     public async Task A_course_goes_out_as_one_file_and_comes_in_elsewhere_with_its_rigs()
     {
         using var bench = new Bench();
