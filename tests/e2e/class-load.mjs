@@ -48,6 +48,11 @@ try {
   await desk('POST', `/api/classes/${id}/hand-out`, { rig: 'seed-trolley' })
   const views = (await desk('GET', `/api/classes/${id}`)).body.teams
   for (const team of all) team.rig = views.find((v) => v.name === team.name).rigs[0].id
+  // Two lessons besides, each with a rig of its own: their pages ask how far they are.
+  for (const lesson of ['Stop over the third bed', 'What is wrong before it runs']) {
+    const handed = await desk('POST', `/api/classes/${id}/lessons`, { course: 'a-season-on-the-oyster-farm', lesson })
+    if (handed.status !== 200) throw new Error(`A lesson could not be handed out: ${JSON.stringify(handed.body)}`)
+  }
   const script = (await desk('GET', '/api/rigs/seed-trolley/program')).body.script
   const line = script.split('\n').findIndex((l) => l.startsWith('var cruise')) + 1
 
@@ -63,6 +68,8 @@ try {
   const pages = []
   const boards = []
   const board = []
+  const lessons = []
+  const ofClass = []
   const refused = []
   const gauged = new Set()
   const count = (answer, into) => {
@@ -101,6 +108,30 @@ try {
       await pause(1500 + Math.random() * 2500)
     }
   })
+  // The page of a team's lessons asks every ten seconds, that of the class every five.
+  const asking = [
+    ...all.map(async (team) => {
+      await pause(Math.random() * 10_000)
+      while (alive) {
+        try {
+          count(await call(room, 'GET', '/api/me/lessons', null, team.cookie), lessons)
+        } catch {
+          break
+        }
+        await pause(10_000)
+      }
+    }),
+    (async () => {
+      while (alive) {
+        try {
+          count(await desk('GET', `/api/classes/${id}/lessons`), ofClass)
+        } catch {
+          break
+        }
+        await pause(5_000)
+      }
+    })(),
+  ]
   // The board, as a page shows it: told, it asks anew.
   let asks = 0
   const look = async () => {
@@ -137,6 +168,8 @@ try {
   say('edits', edits)
   say('pages of a rig', pages)
   say('the board, asked for', board)
+  say('a team’s lessons', lessons)
+  say('the lessons of the class', ofClass)
   say('from a hand to the board', boards)
   console.log(`gauges: ${gauged.size} of ${teams} teams had one that was counted to its end`)
   if (refused.length > 0) console.log(`refused: ${refused.length}, as ${refused[0]}`)
@@ -144,7 +177,7 @@ try {
   // Killed in the middle of it all.
   await server.kill()
   alive = false
-  await Promise.all(work)
+  await Promise.all([...work, ...asking])
   await hub.stop().catch(() => undefined)
   await server.start()
   let lost = 0
