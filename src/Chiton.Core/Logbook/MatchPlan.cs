@@ -180,7 +180,8 @@ public static class MatchPlan
             }
             var name = m.Name?.Trim() ?? "";
             need.That(name.Length is >= 1 and <= 60, $"{at}.name", "Give the mission a name of at most 60 characters.");
-            need.That(name == "" || names.TryAdd(name, missions.Count), $"{at}.name", $"“{name}” stands twice: give each another name.");
+            var once = name == "" || names.TryAdd(name, missions.Count);
+            need.That(once, $"{at}.name", $"“{name}” stands twice: give each another name.");
             var success = need.Number(m.Success, $"{at}.success", 0, 1);
             double low = need.Optional(m.SuccessLow, $"{at}.successLow", 0, 1) ?? success,
                 high = need.Optional(m.SuccessHigh, $"{at}.successHigh", 0, 1) ?? success;

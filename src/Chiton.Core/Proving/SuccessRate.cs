@@ -40,12 +40,13 @@ public static class SuccessRate
         var (low, high) = Wilson(passes, runs, confidence);
         var p = (double)passes / runs;
         var z = Deviate(confidence);
+        var middle = $"({Show(p)} + {Show(z)}² / (2 × {runs})) / (1 + {Show(z)}² / {runs})";
         return new(
             new(p, low, high),
             [
                 new("Share that passed", $"{passes} / {runs}", p, ""),
                 new($"Normal deviate for {Show(confidence * 100)} % confidence", $"z({Show((1 + confidence) / 2)})", z, ""),
-                new("Middle of the interval", $"({Show(p)} + {Show(z)}² / (2 × {runs})) / (1 + {Show(z)}² / {runs})", (low + high) / 2, ""),
+                new("Middle of the interval", middle, (low + high) / 2, ""),
                 new("Lower end", "middle − half width", low, ""),
                 new("Upper end", "middle + half width", high, ""),
             ],

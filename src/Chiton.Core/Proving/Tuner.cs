@@ -261,5 +261,5 @@ public static class Tuner
         return value <= range.From + near || value >= range.To - near;
     }
 
-    private static string Say(Tunable number) => $"{Figures.Show(number.Value)} {number.Unit} in “{number.Sentence}”".Replace("  ", " ");
+    private static string Say(Tunable t) => $"{Figures.Show(t.Value)} {t.Unit} in “{t.Sentence}”".Replace("  ", " ");
 }

@@ -81,10 +81,11 @@ public static class LiftTorque
             : load <= 0.5 ? (Grade.Workable, "It lifts")
             : load <= 0.8 ? (Grade.Fragile, "It lifts slowly, and a flat battery stops it")
             : (Grade.Unusable, "It stalls, or sinks while it should hold");
+        var shown = string.Join(" + ", terms.Take(6)) + (terms.Count > 6 ? " + …" : "");
         return new(
             new(torque, atMotor, load, (int)needed),
             [
-                new("Torque at the joint, arm level", string.Join(" + ", terms.Take(6)) + (terms.Count > 6 ? " + …" : ""), torque, "N·mm"),
+                new("Torque at the joint, arm level", shown, torque, "N·mm"),
                 new("At the motor", $"{Show(torque)} / ({Show(gear)} × {Show(efficiency / 100)})", atMotor, "N·mm"),
                 new("Share of what it can do", $"{Show(atMotor)} / ({motors} × {Show(motor)})", load, ""),
                 new("Motors needed", $"{Show(atMotor)} / ({Show(share)} × {Show(motor)}), rounded up", needed, "motors"),

@@ -659,9 +659,8 @@ public static class ThresholdSum
         steps.Add(
             new("Hysteresis, half the band", $"between 0 and 2 × {Show(Math.Max(s1, s2))}, leaving 2 SDs to each mean", r.Hysteresis, "")
         );
-        steps.Add(
-            new("Chance that one reading errs", $"the larger tail beyond {Show(r.Threshold)} ± {Show(r.Hysteresis)}", r.FalsePerReading, "")
-        );
+        var tail = $"the larger tail beyond {Show(r.Threshold)} ± {Show(r.Hysteresis)}";
+        steps.Add(new("Chance that one reading errs", tail, r.FalsePerReading, ""));
         steps.Add(
             new(
                 "False switches per hour with one reading",

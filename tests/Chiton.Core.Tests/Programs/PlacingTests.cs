@@ -168,7 +168,8 @@ public class PlacingTests
         Assert.All(RigPrograms.Of(two), p => Assert.Empty(p.Parsed.Diagnostics));
         Assert.Contains("from Post 1 into last: tell Post 1 \"answered\"", two.Programs[0].Script);
         Assert.Contains("stands on Post 2 already", Assert.Throws<InputProblem>(() => RigPrograms.PlaceAlso(two, 1, "Post 2", [])).Message);
-        Assert.Contains("no controller “Nowhere”", Assert.Throws<InputProblem>(() => RigPrograms.PlaceAlso(two, 1, "Nowhere", [])).Message);
+        var nowhere = Assert.Throws<InputProblem>(() => RigPrograms.PlaceAlso(two, 1, "Nowhere", []));
+        Assert.Contains("no controller “Nowhere”", nowhere.Message);
     }
 
     [Fact]

@@ -211,6 +211,7 @@ public class SensesTests
             null,
             [FloorBench.Readings(rig, "Card eye", ("sand", [30], 1), ("red", [60], 1))]
         );
-        Assert.Contains(plan.Findings, n => n.Line == 3 && n.Say.StartsWith("Card eye knows nothing of “weed”", StringComparison.Ordinal));
+        const string Weed = "Card eye knows nothing of “weed”";
+        Assert.Contains(plan.Findings, n => n.Line == 3 && n.Say.StartsWith(Weed, StringComparison.Ordinal));
     }
 }

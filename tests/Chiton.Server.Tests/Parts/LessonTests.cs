@@ -671,4 +671,42 @@ public class LessonTests
         var db = scope.ServiceProvider.GetRequiredService<ChitonDb>();
         Assert.Equal((0, 0, 0), (db.Assignments.Count(), db.HandIns.Count(), db.Offers.Count()));
     }
+
+    [Theory]
+    [InlineData("/api/training/next")]
+    [InlineData("/api/training/1")]
+    [InlineData("/api/training/sheet")]
+    [InlineData("/api/courses")]
+    [InlineData("/api/courses/start")]
+    [InlineData("/api/courses/import")]
+    [InlineData("/api/classes/1/lessons")]
+    [InlineData("/api/classes/1/changes")]
+    [InlineData("/api/lessons/1/hint")]
+    [InlineData("/api/lessons/1/hand-in")]
+    [InlineData("/api/offers/1")]
+    public async Task Nonsense_is_refused_in_words(string path)
+    {
+        using var bench = new Bench();
+        const string Nothing =
+            """{"course":{"name":"a","lessons":[{"offered":{"triggers":[null]},"done":{},"rubric":[null],"""
+            + """ "hints":[null],"walks":[null],"buildsOn":[null]}]},""";
+        foreach (
+            var body in new[]
+            {
+                "",
+                "[]",
+                "null",
+                "\"x\"",
+                """{"kind":5}""",
+                """{"course":{"lessons":[null]},"baseVersion":1}""",
+                Nothing + """ "format":"chiton-course","version":1,"rigs":{"a":{}}}""",
+            }
+        )
+        {
+            using var content = new StringContent(body, System.Text.Encoding.UTF8, "application/json");
+            using var answer = await bench.Http.PostAsync(path, content);
+            // What leaves out all that may be left out is answered.
+            Assert.True((int)answer.StatusCode is 200 or 400 or 404, $"{path} {body}: {(int)answer.StatusCode}");
+        }
+    }
 }

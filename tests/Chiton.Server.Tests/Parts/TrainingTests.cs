@@ -146,4 +146,34 @@ public class TrainingTests
         foreach (var count in new[] { 0, 13, 1.5 })
             Assert.Equal(HttpStatusCode.BadRequest, (await bench.TryPost("/api/training/sheet", new { count })).Status);
     }
+
+    [Fact]
+    public async Task A_rig_that_is_hardly_begun_gives_what_it_can_and_nothing_fails()
+    {
+        using var bench = new Bench();
+        foreach (var (i, t) in All((await bench.Get("/api/rigs/templates")).GetProperty("rigs")).Index())
+        {
+            var made = await bench.Post("/api/rigs", new { template = Text(t, "template"), name = $"Thing {i}" });
+            var rig = Text(made, "id");
+            async Task<HttpStatusCode[]> Ask()
+            {
+                var answers = new List<HttpStatusCode>();
+                foreach (var kind in Enum.GetNames<ExerciseKind>())
+                    answers.Add((await bench.TryPost("/api/training/next", new { kind = kind.ToLowerInvariant(), rig })).Status);
+                return [.. answers];
+            }
+            // Without a program there is nothing to ask.
+            Assert.All(await Ask(), a => Assert.Equal(HttpStatusCode.NotFound, a));
+            const string Script =
+                "\n\nvar n = 0\n\nregion Main\n  state A, initial\n    after 1 s: set n to n + 1; go B\n    after 2 s: go C\n"
+                + "    always if n = 9: go C\n  state B\n    after 1 s: go A\n    after 3 s: go C\n  state C, final\n";
+            await bench.Send(HttpMethod.Put, $"/api/rigs/{rig}/program", new { baseRevision = 1, script = $"program Thing {i}{Script}" });
+            var then = await Ask();
+            Assert.Equal(HttpStatusCode.OK, then[(int)ExerciseKind.Next]);
+            Assert.All(then, a => Assert.True(a is HttpStatusCode.OK or HttpStatusCode.NotFound, $"{rig}: {a}"));
+            // A lesson about it is made all the same.
+            await bench.Post("/api/courses", new { name = $"Week {i}", rig });
+            await bench.Get($"/api/courses/stuff?rig={rig}");
+        }
+    }
 }

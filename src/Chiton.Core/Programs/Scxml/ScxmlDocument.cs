@@ -538,10 +538,8 @@ public sealed partial class ScxmlDocument
             {
                 if (!ids.TryGetValue(id, out var node))
                 {
-                    Fault(
-                        at,
-                        $"There is no state “{id}”." + $"{(NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "")}"
-                    );
+                    var meant = NearMiss.Find(id, ids.Keys) is { } near ? $" Did you mean “{near}”?" : "";
+                    Fault(at, $"There is no state “{id}”.{meant}");
                     continue;
                 }
                 if (within >= 0 && !IsIn(node, within))

@@ -212,8 +212,8 @@ public class ScxmlTests
                             Doc(
                                 """
                                 <datamodel><data id='sum' expr='0'/><data id='list'>[1, 2, 3]</data></datamodel>
-                                <state id='a'><transition event='give' cond='_event.data.amount &gt; 3 &amp;&amp; _event.name === "give.now"'
-                                  target='b'>
+                                <state id='a'><transition event='give' target='b'
+                                  cond='_event.data.amount &gt; 3 &amp;&amp; _event.name === "give.now"'>
                                   <foreach array='list' item='i' index='k'><assign location='sum' expr='sum + i * k'/></foreach>
                                 </transition></state>
                                 <state id='b'><transition event='next' cond='sum == 8 and not In("a")' target='c'>

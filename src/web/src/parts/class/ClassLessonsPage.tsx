@@ -2,9 +2,9 @@ import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
 import { client, Problem, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
+import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { Known, Marks } from './Marks'
@@ -67,42 +67,26 @@ export default function ClassLessonsPage() {
             <p className="lead">There is no team yet. Once one has joined, lessons can be handed out.</p>
           ) : (
             <div className="row">
-              <TextField
-                select
-                size="small"
+              <Choose
                 label="Course"
                 value={chosen}
-                onChange={(e) => {
-                  setCourse(e.target.value)
+                onChange={(id) => {
+                  setCourse(id)
                   setLesson('')
                 }}
-                slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-                style={{ minWidth: 220 }}
-              >
-                {(courses.data ?? [])
-                  .filter((c) => !c.archived)
-                  .map((c) => (
-                    <option key={c.id} value={c.id}>
-                      {c.name}
-                    </option>
-                  ))}
-              </TextField>
-              <TextField
-                select
-                size="small"
+                all={(courses.data ?? []).filter((c) => !c.archived).map((c): [string, string] => [c.id, c.name])}
+                width={220}
+              />
+              <Choose
                 label="Lesson"
                 value={lesson}
-                onChange={(e) => setLesson(e.target.value)}
-                slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-                style={{ minWidth: 240 }}
-              >
-                <option value="">choose a lesson</option>
-                {(open.data?.course.lessons ?? []).map((l) => (
-                  <option key={l.name} value={l.name}>
-                    {l.name}, {l.minutes} min
-                  </option>
-                ))}
-              </TextField>
+                onChange={setLesson}
+                all={[
+                  ['', 'choose a lesson'],
+                  ...(open.data?.course.lessons ?? []).map((l): [string, string] => [l.name, `${l.name}, ${l.minutes} min`]),
+                ]}
+                width={240}
+              />
               <Button variant="contained" disabled={lesson === '' || hand.isPending} onClick={() => hand.mutate()}>
                 Hand it out
               </Button>

@@ -5,6 +5,7 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { client, Problem, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
+import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { courseKey, stale, useCourse } from './CoursePage'
@@ -115,23 +116,7 @@ function Writing({ id, at, view }: { id: string; at: number; view: Schemas['Cour
   )
   const done = lesson.done
   const options = (label: string, value: string, onChange: (v: string) => void, all: [string, string][], fault?: string) => (
-    <TextField
-      select
-      size="small"
-      label={label}
-      value={value}
-      onChange={(e) => onChange(e.target.value)}
-      error={fault !== undefined}
-      helperText={fault}
-      slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-      style={{ minWidth: 200 }}
-    >
-      {all.map(([v, words]) => (
-        <option key={v} value={v}>
-          {words}
-        </option>
-      ))}
-    </TextField>
+    <Choose label={label} value={value} onChange={onChange} all={all} fault={fault} />
   )
   const earlier = view.course.lessons.slice(0, at).map((l) => l.name)
   return (

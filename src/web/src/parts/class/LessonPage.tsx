@@ -5,6 +5,7 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
+import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { Known, Marks } from './Marks'
 
@@ -143,22 +144,13 @@ function One({ lesson: l, first }: { lesson: Lesson; first: boolean }) {
       )}
       {l.bringsOwn && l.own.length > 0 && (
         <div className="row">
-          <TextField
-            select
-            size="small"
+          <Choose
             label="Our rig for it"
             value={rig || (l.rig ?? '')}
-            onChange={(e) => setRig(e.target.value)}
-            slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-            style={{ minWidth: 220 }}
-          >
-            <option value="">choose a rig</option>
-            {l.own.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </TextField>
+            onChange={setRig}
+            all={[['', 'choose a rig'], ...l.own.map((r): [string, string] => [r.id, r.name])]}
+            width={220}
+          />
           <Button disabled={rig === '' || rig === l.rig || choose.isPending} onClick={() => choose.mutate()}>
             Take this one
           </Button>

@@ -1,28 +1,23 @@
 import { useQuery } from '@tanstack/react-query'
-import TextField from '@mui/material/TextField'
 import { client, unwrap } from '../../app/api'
+import { Choose } from './Choose'
 
 /** Chooses one of the desk's rigs, or that the teams bring their own. */
 export function RigSelect({ label, value, onChange }: { label: string; value: string; onChange: (rig: string) => void }) {
   const rigs = useQuery({ queryKey: ['rigs'], queryFn: () => unwrap(client.GET('/api/rigs')), staleTime: 0 })
   const there = (rigs.data ?? []).filter((r) => !r.archived || r.id === value)
+  const gone = value !== '' && rigs.data !== undefined && there.every((r) => r.id !== value)
   return (
-    <TextField
-      select
-      size="small"
+    <Choose
       label={label}
       value={value}
-      onChange={(e) => onChange(e.target.value)}
-      slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-      style={{ minWidth: 220 }}
-    >
-      <option value="">a rig that the teams bring</option>
-      {value !== '' && rigs.data && there.every((r) => r.id !== value) && <option value={value}>{value}, which is not here</option>}
-      {there.map((r) => (
-        <option key={r.id} value={r.id}>
-          {r.name}
-        </option>
-      ))}
-    </TextField>
+      onChange={onChange}
+      width={220}
+      all={[
+        ['', 'a rig that the teams bring'],
+        ...(gone ? [[value, `${value}, which is not here`] as [string, string]] : []),
+        ...there.map((r): [string, string] => [r.id, r.name]),
+      ]}
+    />
   )
 }

@@ -4,6 +4,7 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { Faults } from '../../shared/Faults'
+import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { Dots } from './Dots'
 
@@ -55,15 +56,13 @@ export default function TrainPage() {
               label="Kind"
               value={kind}
               onChange={setKind}
-              none="what is due"
-              all={(training.data?.skills ?? []).map((s) => [s.kind, s.name])}
+              all={[['', 'what is due'], ...(training.data?.skills ?? []).map((s): [string, string] => [s.kind, s.name])]}
             />
             <Choose
               label="Rig"
               value={rig}
               onChange={setRig}
-              none="any at hand"
-              all={(training.data?.rigs ?? []).map((r) => [r.id, r.name])}
+              all={[['', 'any at hand'], ...(training.data?.rigs ?? []).map((r): [string, string] => [r.id, r.name])]}
             />
             <Button variant={asked && !answer.data ? 'outlined' : 'contained'} disabled={next.isPending} onClick={() => next.mutate()}>
               {asked ? 'Next exercise' : 'Begin'}
@@ -99,39 +98,6 @@ export default function TrainPage() {
         {sheet.data && <Sheet sheet={sheet.data} />}
       </main>
     </ClassFrame>
-  )
-}
-
-function Choose({
-  label,
-  value,
-  onChange,
-  none,
-  all,
-}: {
-  label: string
-  value: string
-  onChange: (v: string) => void
-  none: string
-  all: [string, string][]
-}) {
-  return (
-    <TextField
-      select
-      size="small"
-      label={label}
-      value={value}
-      onChange={(e) => onChange(e.target.value)}
-      slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-      style={{ minWidth: 180 }}
-    >
-      <option value="">{none}</option>
-      {all.map(([v, words]) => (
-        <option key={v} value={v}>
-          {words}
-        </option>
-      ))}
-    </TextField>
   )
 }
 
