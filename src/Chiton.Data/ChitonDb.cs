@@ -95,6 +95,15 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Exercises that were asked.</summary>
     public DbSet<ExerciseRow> Exercises => Set<ExerciseRow>();
 
+    /// <summary>Challenges.</summary>
+    public DbSet<ChallengeRow> Challenges => Set<ChallengeRow>();
+
+    /// <summary>Heats of classes.</summary>
+    public DbSet<HeatsRow> Heats => Set<HeatsRow>();
+
+    /// <summary>What happened in heats.</summary>
+    public DbSet<HeatEventRow> HeatEvents => Set<HeatEventRow>();
+
     /// <summary>The connection string of a database file; every connection waits for a writer and syncs each commit to disk.</summary>
     public static string Connection(string file) =>
         new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder
@@ -116,6 +125,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<OfferRow>().HasIndex(o => o.TeamId);
         model.Entity<HandInRow>().HasIndex(h => h.TeamId);
         model.Entity<ExerciseRow>().HasIndex(e => e.TeamId);
+        model.Entity<ChallengeRow>().HasKey(c => c.Id);
+        model.Entity<HeatsRow>().HasIndex(h => h.ClassId);
+        model.Entity<HeatEventRow>().HasIndex(e => e.HeatsId);
         model.Entity<RevisionRow>().HasKey(r => new { r.RigId, r.Number });
         model.Entity<CopyRow>().HasKey(c => new { c.RigId, c.Number });
         model.Entity<CopyRow>().HasIndex(c => c.UnitId);

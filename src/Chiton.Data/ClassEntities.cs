@@ -287,3 +287,69 @@ public sealed class ExerciseRow
     /// <summary>How good it was, 0 to 1.</summary>
     public double Score { get; set; }
 }
+
+/// <summary>A challenge that is kept at the desk.</summary>
+public sealed class ChallengeRow
+{
+    /// <summary>Address, lower-case words with hyphens.</summary>
+    public required string Id { get; set; }
+
+    /// <summary>How often it was changed, from 1.</summary>
+    public int Version { get; set; }
+
+    /// <summary>The challenge as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>When it was made, UTC.</summary>
+    public DateTime CreatedUtc { get; set; }
+
+    /// <summary>True when it is put away: it stays whole, but stands apart in the list.</summary>
+    public bool Archived { get; set; }
+}
+
+/// <summary>The heats of a class at a challenge: who meets whom, and what came of it.</summary>
+public sealed class HeatsRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The class.</summary>
+    public long ClassId { get; set; }
+
+    /// <summary>The challenge as it was when they began, as JSON.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>How long a run lasts at most, s.</summary>
+    public double LimitS { get; set; }
+
+    /// <summary>The teams in their order, as JSON.</summary>
+    public required string Entries { get; set; }
+
+    /// <summary>What the bench said of their machines, as JSON; empty until it was asked.</summary>
+    public string Runs { get; set; } = "";
+
+    /// <summary>When it was asked, UTC; null until then.</summary>
+    public DateTime? RunsUtc { get; set; }
+
+    /// <summary>When they began, UTC.</summary>
+    public DateTime CreatedUtc { get; set; }
+}
+
+/// <summary>Something that happened in heats. Never changed once written.</summary>
+public sealed class HeatEventRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The heats.</summary>
+    public long HeatsId { get; set; }
+
+    /// <summary>What happened, as JSON, without its number.</summary>
+    public required string Document { get; set; }
+
+    /// <summary>Who wrote it down: the desk, an educator, a judge.</summary>
+    public required string Who { get; set; }
+
+    /// <summary>When, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}

@@ -81,7 +81,7 @@ public static class DataSetup
         }
     }
 
-    /// <summary>Adds the demo rigs that are missing, and the demo's course.</summary>
+    /// <summary>Adds the demo rigs that are missing, the demo's course and its challenges.</summary>
     public static async Task AddDemo(ChitonDb db, TimeProvider clock, CancellationToken cancel)
     {
         var store = new RigStore(db, clock);
@@ -110,6 +110,9 @@ public static class DataSetup
                 rig.Id,
                 number => rig.Copies.First(c => c.Number == number).With
             );
+        foreach (var (id, challenge) in FarmChallenges.All)
+            if (!await db.Challenges.AnyAsync(c => c.Id == id || c.Document.Contains("\"name\":\"" + challenge.Name + "\""), cancel))
+                await new ChallengeStore(db, clock).Make(challenge, cancel, id);
         if (await db.Courses.AnyAsync(c => c.Id == FarmCourse.Address, cancel))
             return;
         // The course is about the farm as it ships, whatever became of its rigs here.

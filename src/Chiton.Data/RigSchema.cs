@@ -15,6 +15,11 @@ public static class RigSchema
     /// <summary>The schema of course files.</summary>
     public static JsonNode OfCourse => CourseSchema.Value;
 
+    /// <summary>The schema of challenge files.</summary>
+    public static JsonNode OfChallenge => ChallengeSchema.Value;
+
+    private static readonly Lazy<JsonNode> ChallengeSchema = new(() => Make(typeof(ChallengeFile), "A challenge of Chiton, version 1"));
+
     private static readonly Lazy<JsonNode> Schema = new(() => Make(typeof(RigFile), "A rig of Chiton, version 2"));
 
     private static readonly Lazy<JsonNode> CourseSchema = new(() => Make(typeof(CourseFile), "A course of Chiton, version 1"));

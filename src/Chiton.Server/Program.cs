@@ -70,8 +70,16 @@ builder
     .AddScoped<CourseStore>()
     .AddScoped<LessonStore>()
     .AddScoped<TrainingStore>()
+    .AddScoped<ChallengeStore>()
+    .AddScoped<HeatsStore>()
     .AddScoped<RoomStore>();
-builder.Services.AddSingleton<Jobs>().AddSingleton<Plays>().AddScoped<OwnJobs>().AddScoped<Exercises>().AddScoped<LessonNeeds>();
+builder
+    .Services.AddSingleton<Jobs>()
+    .AddSingleton<Plays>()
+    .AddSingleton<HeatChances>()
+    .AddScoped<OwnJobs>()
+    .AddScoped<Exercises>()
+    .AddScoped<LessonNeeds>();
 builder.Services.AddSingleton(listening).AddSingleton<Network>().AddSingleton<Presence>().AddSingleton<RoomTeller>();
 builder.Services.AddSingleton<Owners>();
 builder.Services.AddSingleton<RoomKeeper>();
@@ -145,6 +153,8 @@ ClassEndpoints.Map(api);
 CourseEndpoints.Map(api);
 LessonEndpoints.Map(api);
 TrainingEndpoints.Map(api);
+ChallengeEndpoints.Map(api);
+HeatsEndpoints.Map(api);
 RoomEndpoints.Map(api);
 api.MapFallback(Problems.Nowhere).ExcludeFromDescription();
 app.MapFallback(FrontPage.Serve).ExcludeFromDescription();

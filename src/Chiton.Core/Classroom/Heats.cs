@@ -50,6 +50,11 @@ public static class Heats
     /// <summary>Most teams.</summary>
     public const int Most = 16;
 
+    /// <summary>In which order ties are parted, as it is stated beside every table.</summary>
+    public const string Ties =
+        "Teams of equal points are parted by their own heats, then by their best score, then by all scores together; whom nothing parts "
+        + "shares a place.";
+
     /// <summary>Every pair once, in rounds in which nobody is twice. With an odd number one team a round has a bye, each once. Lanes are
     /// shared as evenly as can be. Source: the circle method (Kirkman, "On a problem in combinations", 1847).</summary>
     /// <param name="teams">How many, 2 to 16.</param>
@@ -83,12 +88,17 @@ public static class Heats
             : Enumerable.Range(0, teams).Except(heats.Where(h => h.Round == round).SelectMany(h => new[] { h.First, h.Second })).Single();
 
     /// <summary>Who won: 1 the first lane, −1 the second, 0 nobody. Who could not start loses to who could.</summary>
-    public static int Winner(HeatResult result, HeatScore by) =>
+    /// <param name="result">The result.</param>
+    /// <param name="by">What is scored by.</param>
+    /// <param name="within">Scores no farther apart are a draw.</param>
+    public static int Winner(HeatResult result, HeatScore by, double within = 0) =>
         (result.First, result.Second) switch
         {
             (null, null) => 0,
             (null, _) => -1,
             (_, null) => 1,
+            // What was typed with two digits is as far apart as it was typed.
+            ({ } a, { } b) when Math.Abs(a - b) <= within + 1e-9 => 0,
             ({ } a, { } b) => Math.Sign(by == HeatScore.Time ? b.CompareTo(a) : a.CompareTo(b)),
         };
 
@@ -101,11 +111,13 @@ public static class Heats
     /// <param name="results">Results; the latest of a heat counts.</param>
     /// <param name="by">What is scored by.</param>
     /// <param name="withdrawn">Teams that withdrew; null for none.</param>
+    /// <param name="within">Scores no farther apart are a draw.</param>
     public static IReadOnlyList<HeatLine> Table(
         int teams,
         IEnumerable<HeatResult> results,
         HeatScore by,
-        IReadOnlySet<int>? withdrawn = null
+        IReadOnlySet<int>? withdrawn = null,
+        double within = 0
     )
     {
         HeatResult[] counted =
@@ -115,7 +127,11 @@ public static class Heats
                 .Select(g => g.Last())
                 .Where(r => withdrawn?.Contains(r.Heat.First) != true && withdrawn?.Contains(r.Heat.Second) != true),
         ];
-        var lines = Enumerable.Range(0, teams).Where(t => withdrawn?.Contains(t) != true).Select(t => Line(t, counted, by)).ToArray();
+        var lines = Enumerable
+            .Range(0, teams)
+            .Where(t => withdrawn?.Contains(t) != true)
+            .Select(t => Line(t, counted, by, within))
+            .ToArray();
         var better = by == HeatScore.Time ? -1 : 1;
         double Worth(double? best) => best is { } b ? better * b : double.NegativeInfinity;
         // Among those of equal points only their own heats count.
@@ -128,7 +144,8 @@ public static class Heats
                         && lines.Any(l => l.Points == line.Points && l.Team == r.Heat.Second)
                     ),
                 ],
-                by
+                by,
+                within
             ).Points;
         var ranked = lines
             .Select(l => (Line: l, Key: (l.Points, Among: Among(l), Best: Worth(l.Best), Total: better * l.Total)))
@@ -141,7 +158,7 @@ public static class Heats
         return [.. ranked.Select((x, i) => x.Line with { Place = 1 + Array.FindIndex(ranked, y => y.Key == x.Key) })];
     }
 
-    private static HeatLine Line(int team, IReadOnlyList<HeatResult> results, HeatScore by)
+    private static HeatLine Line(int team, IReadOnlyList<HeatResult> results, HeatScore by, double within)
     {
         var (played, won, drawn, total) = (0, 0, 0, 0.0);
         double? best = null;
@@ -151,7 +168,7 @@ public static class Heats
             if (!first && r.Heat.Second != team)
                 continue;
             played++;
-            var outcome = Winner(r, by);
+            var outcome = Winner(r, by, within);
             won += outcome == (first ? 1 : -1) ? 1 : 0;
             drawn += outcome == 0 ? 1 : 0;
             if ((first ? r.First : r.Second) is not { } score)
@@ -162,46 +179,52 @@ public static class Heats
         return new(team, 0, played, won, drawn, 2 * won + drawn, best, total);
     }
 
-    /// <summary>How likely each place is for each team, from runs of each machine: every heat that was not held is drawn from them, again
-    /// and again.</summary>
-    /// <param name="runs">Scores of each team's machine, one a run; null where it failed to start. At least one a team.</param>
+    /// <summary>How likely each place is for each team: every heat that was not held is drawn from runs of the machines, again and
+    /// again.</summary>
+    /// <param name="teams">How many teams.</param>
     /// <param name="held">Results that are there already; they count as they are.</param>
     /// <param name="by">What is scored by.</param>
+    /// <param name="draw">Draws a heat: given who meets and a source of numbers from 0 to below what it is asked for.</param>
     /// <param name="times">How many tournaments.</param>
     /// <param name="seed">Seed of the whole.</param>
+    /// <param name="withdrawn">Teams that withdrew; null for none.</param>
+    /// <param name="within">Scores no farther apart are a draw.</param>
     /// <param name="cancel">Stops it.</param>
     /// <returns>By team and place, from 0: the share of tournaments; a shared place counts for those who share it, in equal parts of the
-    /// places that they take up.</returns>
+    /// places that they take up. Of a team that withdrew nothing but zeros.</returns>
     public static double[][] Chances(
-        IReadOnlyList<IReadOnlyList<double?>> runs,
+        int teams,
         IReadOnlyList<HeatResult> held,
         HeatScore by,
+        Func<Heat, Func<int, int>, (double? First, double? Second)> draw,
         int times,
         ulong seed,
+        IReadOnlySet<int>? withdrawn = null,
+        double within = 0,
         CancellationToken cancel = default
     )
     {
-        var teams = runs.Count;
-        var known = held.Select(h => (Math.Min(h.Heat.First, h.Heat.Second), Math.Max(h.Heat.First, h.Heat.Second))).ToHashSet();
-        Heat[] open = [.. Schedule(teams).Where(h => !known.Contains((Math.Min(h.First, h.Second), Math.Max(h.First, h.Second))))];
+        static (int, int) Pair(Heat h) => (Math.Min(h.First, h.Second), Math.Max(h.First, h.Second));
+        bool Gone(int team) => withdrawn?.Contains(team) == true;
+        var known = held.Select(h => Pair(h.Heat)).ToHashSet();
+        Heat[] open = [.. Schedule(teams).Where(h => !known.Contains(Pair(h)) && !Gone(h.First) && !Gone(h.Second))];
         var luck = new RandomStream(seed, 16);
-        var share = runs.Select(_ => new double[teams]).ToArray();
+        int Below(int n) => Math.Min(n - 1, (int)(luck.Uniform() * n));
+        var share = new double[teams][];
+        for (var t = 0; t < teams; t++)
+            share[t] = new double[teams];
+        var results = new List<HeatResult>();
         for (var n = 0; n < times; n++)
         {
             cancel.ThrowIfCancellationRequested();
-            var results = new List<HeatResult>(held);
+            results.Clear();
+            results.AddRange(held);
             foreach (var heat in open)
             {
-                var (a, b) = (runs[heat.First], runs[heat.Second]);
-                results.Add(
-                    new(
-                        heat,
-                        a[Math.Min(a.Count - 1, (int)(luck.Uniform() * a.Count))],
-                        b[Math.Min(b.Count - 1, (int)(luck.Uniform() * b.Count))]
-                    )
-                );
+                var (first, second) = draw(heat, Below);
+                results.Add(new(heat, first, second));
             }
-            foreach (var tied in Table(teams, results, by).GroupBy(l => l.Place))
+            foreach (var tied in Table(teams, results, by, withdrawn, within).GroupBy(l => l.Place))
             {
                 var count = tied.Count();
                 foreach (var line in tied)

@@ -768,6 +768,11 @@ public sealed partial class Bench
             rounder = (turns - thing.Vy) / dt;
         (thing.Vx, thing.Vy) = (v, turns);
         var spec = plan.Things[t];
+        if (spec.Fragile && TouchedByOther(thing))
+        {
+            Lay(t, $"{spec.Name} is knocked off {drive.Name}.");
+            return true;
+        }
         if (!thing.Felt)
         {
             thing.Felt = true;
@@ -794,6 +799,29 @@ public sealed partial class Bench
                 + $"{Math.Min(holds, tips) / 1000:0.0} hold it."
         );
         return true;
+    }
+
+    // True where another body stands against a load that rides.
+    private bool TouchedByOther(in ThingState load)
+    {
+        for (var o = 0; o < drives.Length; o++)
+        {
+            if (o == load.On)
+                continue;
+            var other = plan.Drives[o];
+            ref readonly var d = ref drives[o];
+            double x = load.X - d.X,
+                y = load.Y - d.Y;
+            var reach = other.Reach + load.R;
+            if (x * x + y * y > reach * reach)
+                continue;
+            double right = x * d.Cos - y * d.Sin,
+                front = x * d.Sin + y * d.Cos;
+            var (near, ahead, inside) = Outline(other, right, front);
+            if (inside || (right - near) * (right - near) + (front - ahead) * (front - ahead) < load.R * load.R)
+                return true;
+        }
+        return false;
     }
 
     private bool SomethingMoves(int gripper)

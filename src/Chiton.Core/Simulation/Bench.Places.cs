@@ -1,3 +1,5 @@
+using Chiton.Core.Simulation.Bodies;
+
 namespace Chiton.Core.Simulation;
 
 public sealed partial class Bench
@@ -31,6 +33,26 @@ public sealed partial class Bench
                 (name, excess, side) = (m.Name, outside, d);
         }
         return (name, excess, side);
+    }
+
+    /// <summary>True once a rig is out of a heat: it has fallen, has met another on its rail, or has lost what it carried.</summary>
+    /// <param name="rig">The rig: 0 for the host, then the guests.</param>
+    internal bool IsOut(int rig)
+    {
+        for (var d = 0; d < drives.Length; d++)
+            if (plan.Drives[d].Rig == rig && drives[d].Fallen)
+                return true;
+        for (var v = 0; v < vehicles.Length; v++)
+            if (plan.Vehicles[v].Rig == rig && vehicles[v].Crashed)
+                return true;
+        for (var t = 0; t < things.Length; t++)
+            if (
+                plan.Things[t].Drive is >= 0 and var carrier
+                && plan.Drives[carrier].Rig == rig
+                && things[t].Lies is not (Lies.Carried or Lies.Absent)
+            )
+                return true;
+        return false;
     }
 
     /// <summary>Where things stand, in words that group alike, and by how many mm.</summary>

@@ -42,6 +42,9 @@ public sealed record BenchModel
     /// <summary>False to take every number as it usually is: nothing is drawn.</summary>
     public bool Draws { get; init; } = true;
 
+    /// <summary>True where the scene's goals count alone, and those of the programs do not.</summary>
+    public bool SceneRulesOnly { get; init; }
+
     /// <summary>As the bench is.</summary>
     public static BenchModel Usual { get; } = new();
 }

@@ -22,8 +22,8 @@ public sealed partial class BenchPlan
         {
             for (var p = 0; p < running.Count; p++)
             {
-                // Guests have goals of their own, which are not this scene's.
-                if (running[p].Rig != 0)
+                // Guests have goals of their own, which are not this scene's; where rigs are held against each other, nobody's count.
+                if (running[p].Rig != 0 || plan.Model.SceneRulesOnly)
                     continue;
                 var program = running[p].Program.Parsed.Program;
                 foreach (var rule in program.Head.OfType<RuleNode>())

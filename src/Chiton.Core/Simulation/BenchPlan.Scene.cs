@@ -228,7 +228,8 @@ public sealed partial class BenchPlan
                     var (seatX, seatY) = Seat(line, own);
                     if (line.Name("carrier") is { } on)
                     {
-                        drive = drives.FindIndex(d => d.Rig == 0 && d.Names.Contains(on));
+                        // A guest's drive is said with its name: “Other's Drive”.
+                        drive = drives.FindIndex(d => d.Rig == 0 && d.Names.Contains(on) || d.Rig > 0 && d.Name == on);
                         if (drive < 0)
                             carrier = axes.FindIndex(a => a.Name == on);
                         if (drive < 0 && carrier < 0)

@@ -171,6 +171,29 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Calibrations");
                 });
 
+            modelBuilder.Entity("Chiton.Data.ChallengeRow", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Archived")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Challenges");
+                });
+
             modelBuilder.Entity("Chiton.Data.ChangeRow", b =>
                 {
                     b.Property<long>("Id")
@@ -415,6 +438,70 @@ namespace Chiton.Data.Migrations
                     b.HasIndex("TeamId");
 
                     b.ToTable("HandIns");
+                });
+
+            modelBuilder.Entity("Chiton.Data.HeatEventRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("HeatsId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("HeatsId");
+
+                    b.ToTable("HeatEvents");
+                });
+
+            modelBuilder.Entity("Chiton.Data.HeatsRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ClassId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Entries")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("LimitS")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Runs")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("RunsUtc")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ClassId");
+
+                    b.ToTable("Heats");
                 });
 
             modelBuilder.Entity("Chiton.Data.LogMappingRow", b =>

@@ -62,6 +62,26 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
             .Select(r => new TeamRig(r.Id, r.TeamId!.Value, r.OriginRig, r.OriginRevision, r.HeadRevision))
             .ToListAsync(cancel);
 
+    /// <summary>The rigs of the teams of a class with their names.</summary>
+    public async Task<IReadOnlyList<(long Team, string Id, string Name)>> RigNames(long id, CancellationToken cancel)
+    {
+        var rigs = await Rigs(id, cancel);
+        var ids = rigs.Select(r => r.Id).ToArray();
+        var names = (
+            await Db
+                .Rigs.AsNoTracking()
+                .Where(r => ids.Contains(r.Id))
+                .Join(
+                    Db.Revisions,
+                    r => new { RigId = r.Id, Number = r.HeadRevision },
+                    v => new { v.RigId, v.Number },
+                    (r, v) => new { r.Id, v.Document }
+                )
+                .ToListAsync(cancel)
+        ).ToDictionary(r => r.Id, r => Designs.Read(r.Document).Name);
+        return [.. rigs.Select(r => (r.Team, r.Id, names[r.Id]))];
+    }
+
     /// <summary>When the rigs of a class's teams were changed last, UTC, by address.</summary>
     public Task<Dictionary<string, DateTime>> Changed(long id, CancellationToken cancel)
     {
@@ -348,7 +368,8 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
                 )
             );
         }
-        return new(ClassFile.FormatName, 1, row.Name, teams);
+        var heats = await new HeatsStore(Db, Clock).OfClass(id, cancel);
+        return new(ClassFile.FormatName, 1, row.Name, teams, [.. heats.Reverse().Select(FileHeats.Of)]);
     }
 
     /// <summary>Takes a team out, with all that is its own. There is no way back.</summary>
@@ -368,6 +389,8 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
             async () =>
             {
                 await Class(id, cancel);
+                await Db.HeatEvents.Where(e => Db.Heats.Any(h => h.Id == e.HeatsId && h.ClassId == id)).ExecuteDeleteAsync(cancel);
+                await Db.Heats.Where(h => h.ClassId == id).ExecuteDeleteAsync(cancel);
                 await Clear(await Db.Teams.Where(t => t.ClassId == id).Select(t => t.Id).ToListAsync(cancel), cancel);
                 await Db.Sessions.Where(s => s.ClassId == id).ExecuteDeleteAsync(cancel);
                 await Db.Rooms.Where(r => r.ClassId == id).ExecuteDeleteAsync(cancel);
@@ -380,6 +403,7 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
     {
         var rigs = await Db.Rigs.Where(r => r.TeamId != null && teams.Contains(r.TeamId.Value)).Select(r => r.Id).ToListAsync(cancel);
         var units = await Db.Copies.Where(c => rigs.Contains(c.RigId)).Select(c => c.UnitId).ToListAsync(cancel);
+        await new HeatsStore(Db, Clock).Forget(teams, cancel);
         await Db.Offers.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.HandIns.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.Exercises.Where(x => x.TeamId != null && teams.Contains(x.TeamId.Value)).ExecuteDeleteAsync(cancel);
@@ -479,7 +503,8 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
 /// <param name="Version">Version of the format, from 1.</param>
 /// <param name="Name">Name of the class.</param>
 /// <param name="Teams">Its teams.</param>
-public sealed record ClassFile(string Format, int Version, string Name, IReadOnlyList<FileTeam> Teams)
+/// <param name="Heats">Its heats, the first first.</param>
+public sealed record ClassFile(string Format, int Version, string Name, IReadOnlyList<FileTeam> Teams, IReadOnlyList<FileHeats> Heats)
 {
     /// <summary>What <see cref="Format"/> says.</summary>
     public const string FormatName = "chiton-class";

@@ -97,6 +97,73 @@ public class HeatsTests
         Assert.Empty(Heats.Table(2, [Of(0, 1, 1, 2)], HeatScore.Points, new HashSet<int> { 0, 1 }));
     }
 
+    private static double[][] Chances(
+        IReadOnlyList<IReadOnlyList<double?>> runs,
+        IReadOnlyList<HeatResult> held,
+        HeatScore by,
+        int times,
+        ulong seed,
+        IReadOnlySet<int>? withdrawn = null,
+        double within = 0,
+        CancellationToken cancel = default
+    )
+    {
+        var said = new ContestRuns(runs, [], [.. runs.Select(_ => "")]);
+        return Heats.Chances(runs.Count, held, by, said.Draw, times, seed, withdrawn, within, cancel);
+    }
+
+    [Fact]
+    public void Scores_that_are_near_enough_are_a_draw()
+    {
+        Assert.Equal(0, Heats.Winner(Of(0, 1, 10.1, 10.3), HeatScore.Time, 0.2));
+        Assert.Equal(1, Heats.Winner(Of(0, 1, 10.1, 10.31), HeatScore.Time, 0.2));
+        Assert.Equal(-1, Heats.Winner(Of(0, 1, null, 10.3), HeatScore.Time, 100));
+        Assert.Equal([1, 1], Heats.Table(2, [Of(0, 1, 10, 12)], HeatScore.Points, null, 2).Select(l => l.Points));
+        Assert.Equal([2, 0], Heats.Table(2, [Of(0, 1, 10, 12)], HeatScore.Points, null, 1).Select(l => l.Points));
+        // The heats of those who are tied are looked at in the same way: here nothing but the best score parts them.
+        Assert.Equal("1:1 0:2", Places(Heats.Table(2, [Of(0, 1, 10, 12)], HeatScore.Points, null, 2)));
+    }
+
+    [Fact]
+    public void Who_withdrew_has_no_chance_and_takes_no_place()
+    {
+        double?[] strong = [10],
+            weak = [1];
+        var left = Chances([strong, weak, weak], [], HeatScore.Points, 200, 7, new HashSet<int> { 0 });
+        Assert.Equal([0, 0, 0], left[0]);
+        Assert.Equal([0.5, 0.5, 0], left[1]);
+        Assert.Equal(left[1], left[2]);
+        // Near enough is a draw here too; the better score parts them then.
+        Assert.Equal(
+            [1, 0],
+            Chances(
+                [
+                    [10],
+                    [10.5],
+                ],
+                [],
+                HeatScore.Time,
+                50,
+                8,
+                null,
+                1
+            )[0]
+        );
+        Assert.Equal(
+            [0.5, 0.5],
+            Chances(
+                [
+                    [10],
+                    [10],
+                ],
+                [],
+                HeatScore.Time,
+                50,
+                8
+            )[0]
+        );
+    }
+
     [Fact]
     public void Chances_are_those_of_the_runs_and_what_was_held_counts_as_it_is()
     {
@@ -104,15 +171,15 @@ public class HeatsTests
             weak = [1],
             half = [10, 1];
         // A machine that always scores more always wins.
-        var sure = Heats.Chances([strong, weak], [], HeatScore.Points, 100, 1);
+        var sure = Chances([strong, weak], [], HeatScore.Points, 100, 1);
         Assert.Equal([1, 0], sure[0]);
         Assert.Equal([0, 1], sure[1]);
         // By hand: one that scores 10 half the time draws with the sure one then and loses otherwise: the draw shares the first place.
-        var even = Heats.Chances([strong, half], [], HeatScore.Points, 20_000, 2);
+        var even = Chances([strong, half], [], HeatScore.Points, 20_000, 2);
         Assert.Equal(0.75, even[0][0], 0.02);
         Assert.Equal(0.25, even[1][0], 0.02);
         // Six alike: every place is as likely for each, and the parts of a team make one.
-        var six = Heats.Chances([.. Enumerable.Range(0, 6).Select(_ => (IReadOnlyList<double?>)half)], [], HeatScore.Points, 4_000, 3);
+        var six = Chances([.. Enumerable.Range(0, 6).Select(_ => (IReadOnlyList<double?>)half)], [], HeatScore.Points, 4_000, 3);
         foreach (var team in six)
         {
             Assert.Equal(1, team.Sum(), 9);
@@ -121,12 +188,12 @@ public class HeatsTests
         for (var place = 0; place < 6; place++)
             Assert.Equal(1, six.Sum(t => t[place]), 9);
         // The weak one won already: of two teams the strong one cannot be first any more.
-        Assert.Equal([0, 1], Heats.Chances([strong, weak], [Of(0, 1, 0, 5)], HeatScore.Points, 50, 4)[0]);
+        Assert.Equal([0, 1], Chances([strong, weak], [Of(0, 1, 0, 5)], HeatScore.Points, 50, 4)[0]);
         // The same seed is the same tournament; one that cannot start loses.
-        Assert.Equal(even[0], Heats.Chances([strong, half], [], HeatScore.Points, 20_000, 2)[0]);
-        Assert.Equal([1, 0], Heats.Chances([weak, new double?[] { null }], [], HeatScore.Time, 10, 5)[0]);
+        Assert.Equal(even[0], Chances([strong, half], [], HeatScore.Points, 20_000, 2)[0]);
+        Assert.Equal([1, 0], Chances([weak, new double?[] { null }], [], HeatScore.Time, 10, 5)[0]);
         using var stop = new CancellationTokenSource();
         stop.Cancel();
-        Assert.Throws<OperationCanceledException>(() => Heats.Chances([strong, weak], [], HeatScore.Points, 10, 6, stop.Token));
+        Assert.Throws<OperationCanceledException>(() => Chances([strong, weak], [], HeatScore.Points, 10, 6, cancel: stop.Token));
     }
 }

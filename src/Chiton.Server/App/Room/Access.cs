@@ -25,6 +25,8 @@ public static class Access
             listCourses makeCourse getCourseSchema importCourse getLessonStuff makeStart getCourse saveCourse addLesson
             listCourseVersions restoreCourse archiveCourse exportCourse
             getClassSkills listClassLessons handOutLesson getChangesToOffer offerChange
+            listChallenges makeChallenge getChallengeSchema importChallenge lookAtChallenge getChallenge saveChallenge archiveChallenge
+            exportChallenge beginHeats dropHeats withdrawTeam enterRig simulateHeats
             duplicateRig archiveRig plantFault
             showFaults keepRoutine readScxml addScxml forgetRoutine lookAtLogTable importLog
             """
@@ -55,7 +57,9 @@ public static class Access
             hub.Follow hub.At hub.Live hub.Play hub.Do hub.Pace hub.StepOn hub.Kept hub.PutAway
             """
         ),
-        (Joined, "leaveRoom hub.FollowRoom"),
+        // What happens in a heat is written down by who judges it; every device shows it.
+        (Educators | Who.Judge, "scoreHeat giveRerun takeBackHeat"),
+        (Joined, "leaveRoom hub.FollowRoom listHeats getHeats"),
         (All, "getMe join"),
     ];
 
