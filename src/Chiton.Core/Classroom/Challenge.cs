@@ -57,7 +57,7 @@ public sealed record Challenge(
         };
 
     /// <summary>Unit of its scores.</summary>
-    public string Unit =>
+    public string Unit() =>
         By switch
         {
             HeatScore.Points => "points",
@@ -66,7 +66,7 @@ public sealed record Challenge(
         };
 
     /// <summary>How a heat is won, in a sentence.</summary>
-    public string Won =>
+    public string Won() =>
         By switch
         {
             HeatScore.Points => "Who has more points wins the heat.",
@@ -78,13 +78,13 @@ public sealed record Challenge(
     /// <summary>The rules that its numbers say, in sentences; those that were written come before them.</summary>
     public IReadOnlyList<string> Sentences()
     {
-        string Cost(double cost) => $"{Figures.Show(cost)} {(By == HeatScore.Points && cost == 1 ? "point" : Unit)}";
+        string Cost(double cost) => $"{Figures.Show(cost)} {(By == HeatScore.Points && cost == 1 ? "point" : Unit())}";
         var costs = By switch
         {
             HeatScore.Time => "adds",
             _ => "takes off",
         };
-        List<string> said = [Won];
+        List<string> said = [Won()];
         if (Within > 0)
             said.Add($"Scores no farther apart than {Cost(Within)} are a draw.");
         said.Add(

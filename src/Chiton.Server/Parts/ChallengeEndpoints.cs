@@ -156,7 +156,7 @@ public static class ChallengeEndpoints
         return new(
             rig?.Name ?? "",
             challenge.Sentences(),
-            challenge.Unit,
+            challenge.Unit(),
             sound?.EndsS ?? 0,
             sound is null
                 ? []

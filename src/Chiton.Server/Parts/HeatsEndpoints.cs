@@ -324,7 +324,7 @@ public static class HeatsEndpoints
             challenge.Task,
             [.. challenge.Rules, .. challenge.Sentences()],
             challenge.By,
-            challenge.Unit,
+            challenge.Unit(),
             h.Row.LimitS,
             challenge.Together,
             challenge.Touches,
@@ -383,7 +383,7 @@ public static class HeatsEndpoints
             if (sheet is not { Started: true })
                 return "could not start";
             var score = ChallengeRules.Score(h.Challenge, sheet, h.Row.LimitS);
-            var said = score is { } s ? $"{s.ToString("0.##", CultureInfo.InvariantCulture)} {h.Challenge.Unit}" : "does not count";
+            var said = score is { } s ? $"{s.ToString("0.##", CultureInfo.InvariantCulture)} {h.Challenge.Unit()}" : "does not count";
             var with = new[]
             {
                 sheet.Falls > 0 ? Figures.Count(sheet.Falls, "fall") : "",

@@ -74,7 +74,7 @@ public class RoomTests
         return new(id, handIn.GetProperty("id").GetInt64(), offer.Id, exercise.GetProperty("id").GetInt64());
     }
 
-    private static string Fill(string path, string rig, long team, long room, Has has) =>
+    private static string Fill(string path, string rig, long team, long room, Has has, long heats) =>
         System.Text.RegularExpressions.Regex.Replace(
             path,
             @"\{(\w+)(:\w+)?\}",
@@ -87,6 +87,8 @@ public class RoomTests
                     "handIn" => $"{has.HandIn}",
                     "offer" => $"{has.Offer}",
                     "exercise" => $"{has.Exercise}",
+                    "heats" => $"{heats}",
+                    "challenge" => "crumbs-overboard",
                     "course" => "a-season-on-the-oyster-farm",
                     "copy" or "index" or "number" => "1",
                     _ => "x",
@@ -101,6 +103,17 @@ public class RoomTests
         var (gulls, team, rig) = await open.Team("Gulls");
         var (crabs, otherTeam, other) = await open.Team("Crabs");
         var (has, others) = (await Lesson(open, gulls, team), await Lesson(open, crabs, otherTeam));
+        // Heats of the class in which something was written down, and of another one.
+        async Task<long> heatsOf(long room)
+        {
+            var id = (await bench.Post($"/api/classes/{room}/heats", new { challenge = "crumbs-overboard" })).GetProperty("id").GetInt64();
+            await bench.Post($"/api/heats/{id}/withdraw", new { team = 0 });
+            return id;
+        }
+        var away = (await bench.Post("/api/classes", new { name = "Away" })).GetProperty("id").GetInt64();
+        foreach (var name in new[] { "Whelks", "Limpets" })
+            await bench.Post($"/api/classes/{away}/teams", new { name });
+        var (heats, foreignHeats) = (await heatsOf(open.Id), await heatsOf(away));
         var judge = new RoomDevice(bench);
         await judge.Join(await open.Code("judgeCode"));
         var educator = new RoomDevice(bench);
@@ -122,7 +135,7 @@ public class RoomTests
                 continue;
             var (token, how) = (device.Token, new HttpMethod(method));
             var allowed = name != "" && (Access.Of(name) & who) != 0;
-            var (status, _) = await device.Send(how, Fill(path, rig, team, open.Id, has), how == HttpMethod.Get ? null : new { });
+            var (status, _) = await device.Send(how, Fill(path, rig, team, open.Id, has, heats), how == HttpMethod.Get ? null : new { });
             var refused = status is HttpStatusCode.Forbidden or HttpStatusCode.Unauthorized;
             let += allowed ? 1 : 0;
             if (refused == allowed)
@@ -131,6 +144,16 @@ public class RoomTests
                 wrong.Add($"{who} {method} {path} ({name}): {(int)status}");
             if (device.Token != token)
                 wrong.Add($"{who} {method} {path} ({name}) changed who it is");
+            // Heats of another class are nobody's in this room, there or not.
+            if (path.StartsWith("/api/heats/{", StringComparison.Ordinal))
+                foreach (var strange in new[] { foreignHeats, 9999 })
+                    if (
+                        (
+                            await device.Send(how, Fill(path, rig, team, open.Id, has, strange), how == HttpMethod.Get ? null : new { })
+                        ).Status
+                        is not (HttpStatusCode.Forbidden or HttpStatusCode.Unauthorized)
+                    )
+                        wrong.Add($"{who} {method} {path} of heats {strange}");
             // What is not its own is refused, there or not, whatever may be done with it.
             var named = new[] { "/api/rigs/{id}", "/api/lessons/{", "/api/hand-ins/{", "/api/offers/{", "/api/training/{" };
             if (who != Who.Team || !named.Any(n => path.StartsWith(n, StringComparison.Ordinal)))
@@ -139,7 +162,7 @@ public class RoomTests
                 var (foreign, its) in new[] { (other, others), ("seed-trolley", others), ("no-such-rig", new Has(9999, 9999, -1, 9999)) }
             )
                 if (
-                    (await device.Send(how, Fill(path, foreign, otherTeam, open.Id, its), how == HttpMethod.Get ? null : new { })).Status
+                    (await device.Send(how, Fill(path, foreign, otherTeam, open.Id, its, 0), how == HttpMethod.Get ? null : new { })).Status
                     != HttpStatusCode.Forbidden
                 )
                     wrong.Add($"team {method} {path} of {foreign}");

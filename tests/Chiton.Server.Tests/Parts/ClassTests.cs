@@ -353,6 +353,10 @@ public class ClassTests
             }
         );
         await bench.Post("/api/room/message", new { text = "Whelkwardens to the tide table" });
+        await open.Team("Others");
+        var heats = (await bench.Post($"/api/classes/{open.Id}/heats", new { challenge = "last-on-the-deck" })).GetProperty("id");
+        await bench.Post($"/api/heats/{heats}/simulate", new { });
+        await bench.Post($"/api/heats/{heats}/withdraw", new { team = 0 });
         // An export is offered first, and holds it all.
         var export = await bench.Http.GetStringAsync($"/api/classes/{open.Id}/export");
         Assert.Contains(Note, export);

@@ -868,6 +868,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/heats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listHeats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/heats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["beginHeats"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -3060,6 +3092,214 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/challenges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listChallenges"];
+        put?: never;
+        post: operations["makeChallenge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/challenges/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["importChallenge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/challenges/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["lookAtChallenge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/challenges/{challenge}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getChallenge"];
+        put: operations["saveChallenge"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/challenges/{challenge}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["archiveChallenge"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/challenges/{challenge}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportChallenge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getHeats"];
+        put?: never;
+        post?: never;
+        delete: operations["dropHeats"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["scoreHeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/rerun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["giveRerun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["takeBackHeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["withdrawTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["enterRig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heats/{heats}/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["simulateHeats"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/room": {
         parameters: {
             query?: never;
@@ -3977,6 +4217,13 @@ export interface components {
              */
             fastestMmPerS: number;
         };
+        /** @description Begins heats. */
+        BeginHeats: {
+            /** @description Address of the challenge. */
+            challenge: null | string;
+            /** @description Keys of the teams; all of the class when left out. */
+            teams?: null | number[];
+        };
         /** @description What the amount of a thing means, for people. */
         BenchAmount: {
             /** @description What is asked. */
@@ -4585,6 +4832,131 @@ export interface components {
              */
             radiusMm: null | number;
         };
+        /** @description A challenge: a scene with scores, and rules in sentences. */
+        Challenge: {
+            /** @description Its name; there is one of each at the desk. */
+            name: string;
+            /** @description What is to be done, in plain words. */
+            task: string;
+            /** @description Rules in sentences, in order. */
+            rules: string[];
+            /** @description Address of the rig whose devices the scene speaks of. */
+            rig: string;
+            /** @description The scene, as text. */
+            scene: string;
+            /** @description What a heat is scored by. */
+            by: components["schemas"]["HeatScore"];
+            /** @description True where both teams of a heat are in one place; else each has a field of its own. */
+            together: boolean;
+            second: null | components["schemas"]["LaneStart"];
+            /**
+             * Format: int32
+             * @description How often a team may touch its machine in a run, 0 to 20; with one more the run does not count.
+             */
+            touches: number;
+            /**
+             * Format: double
+             * @description What a touch costs, in the unit of the score, 0 to 1000.
+             */
+            touchCost: number;
+            /**
+             * Format: double
+             * @description What a fall costs, in the unit of the score, 0 to 1000; where it is scored by who stays up, a fall ends it.
+             */
+            fallCost: number;
+            /**
+             * Format: int32
+             * @description How many re-runs a team may ask for in all its heats, 0 to 5.
+             */
+            reruns: number;
+            /**
+             * Format: double
+             * @description Scores that are no farther apart than this are a draw, in the unit of the score, 0 to 100.
+             */
+            within: number;
+            /** @description Unit of its scores. */
+            unit?: null | string;
+            /** @description How a heat is won, in a sentence. */
+            won?: null | string;
+        };
+        /** @description A challenge that came in. */
+        ChallengeCame: {
+            /** @description Address. */
+            id: string;
+            /** @description What was done, in words. */
+            say: string;
+        };
+        /** @description What a challenge comes to: its field, and the rules that its numbers say. */
+        ChallengeField: {
+            /** @description Name of the rig that its scene speaks of; empty where there is none. */
+            rigName: string;
+            /** @description Rules that its numbers say. */
+            sentences: string[];
+            /** @description Unit of its scores. */
+            unit: string;
+            /**
+             * Format: double
+             * @description How long a run lasts at most, s.
+             */
+            limitS: number;
+            /** @description What the scene gives points for, and asks for, line by line. */
+            counts: string[];
+            plan: null | components["schemas"]["ScenePlan"];
+            /** @description What the field is built from. */
+            parts: components["schemas"]["FieldPart"][];
+            /** @description What is wrong with it, by field. */
+            trouble: {
+                [key: string]: string;
+            };
+        };
+        ChallengeFile: {
+            format: string;
+            /** Format: int32 */
+            version: number;
+            challenge: components["schemas"]["Challenge"];
+            rig: null | components["schemas"]["RigFile"];
+        };
+        /** @description A challenge in the list. */
+        ChallengeItem: {
+            /** @description Address. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /** @description What is to be done. */
+            task: string;
+            /** @description What a heat is scored by. */
+            by: components["schemas"]["HeatScore"];
+            /** @description True where both teams of a heat are in one place. */
+            together: boolean;
+            /** @description True when it is put away. */
+            archived: boolean;
+        };
+        /** @description A challenge that was kept. */
+        ChallengeKept: {
+            /** @description Address. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Number of its version.
+             */
+            version: number;
+        };
+        /** @description A challenge. */
+        ChallengeView: {
+            /** @description Address. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Number of the version that is changed.
+             */
+            version: number;
+            /** @description True when it is put away. */
+            archived: boolean;
+            /** @description The challenge. */
+            challenge: components["schemas"]["Challenge"];
+            /** @description What it comes to. */
+            field: components["schemas"]["ChallengeField"];
+        };
         /**
          * @description What became of a sentence.
          * @enum {unknown}
@@ -4674,6 +5046,7 @@ export interface components {
             version: number;
             name: string;
             teams: components["schemas"]["FileTeam"][];
+            heats: components["schemas"]["FileHeats"][];
         };
         /** @description A class in the list. */
         ClassItem: {
@@ -5855,6 +6228,16 @@ export interface components {
              */
             untilUtc: string;
         };
+        /** @description Enters a rig for a team. */
+        EnterRequest: {
+            /**
+             * Format: int32
+             * @description The team.
+             */
+            team: null | number;
+            /** @description Address of the rig; none to enter none. */
+            rig?: null | string;
+        };
         /** @description A sum that a finding rests on. */
         Evidence: {
             /** @description Name of the sum, as in Bench sums. */
@@ -6043,6 +6426,20 @@ export interface components {
          * @enum {unknown}
          */
         FaultKind: "unplugged" | "flatBattery";
+        /** @description Something that a field is built from. */
+        FieldPart: {
+            /**
+             * Format: int32
+             * @description How many; 1 for what is measured.
+             */
+            count: number;
+            /** @description What it is. */
+            what: string;
+            /** @description How large or how much, in words. */
+            size: string;
+            /** @description Where it comes, from the lower left corner; empty where that is drawn. */
+            where: string;
+        };
         FileCalibration: {
             sensor: string;
             school: components["schemas"]["School"];
@@ -6078,6 +6475,14 @@ export interface components {
             teamMarks: (null | number)[];
             educatorMarks: (null | number)[];
             note: string;
+        };
+        FileHeats: {
+            challenge: components["schemas"]["Challenge"];
+            /** Format: date-time */
+            beganUtc: string;
+            teams: string[];
+            events: components["schemas"]["WrittenEvent"][];
+            table: components["schemas"]["HeatLine"][];
         };
         FileLesson: {
             lesson: components["schemas"]["Lesson"];
@@ -6691,6 +7096,344 @@ export interface components {
             /** @description What the ends of the range rest on, guessed or measured; null where nothing is in doubt, or in a list. */
             rests?: null | string;
         };
+        /** @description Something that happened in a tournament. Nothing of it is ever changed: what is taken back keeps its trace. */
+        HeatEvent: {
+            /**
+             * Format: int64
+             * @description Number; rises with time.
+             */
+            id: number;
+            /** @description What. */
+            kind: components["schemas"]["HeatEventKind"];
+            /**
+             * Format: int32
+             * @description The team in the first lane, by its place in the list; −1 where no heat is meant.
+             * @default -1
+             */
+            first: number;
+            /**
+             * Format: int32
+             * @description The team in the second lane; −1 where no heat is meant.
+             * @default -1
+             */
+            second: number;
+            one?: null | components["schemas"]["LaneSheet"];
+            other?: null | components["schemas"]["LaneSheet"];
+            /**
+             * Format: int32
+             * @description The team that withdrew, is back or asked; −1 for none.
+             * @default -1
+             */
+            team: number;
+            /**
+             * Format: int64
+             * @description The number of what is taken back; 0 for nothing.
+             * @default 0
+             */
+            of: number;
+        };
+        /**
+         * @description What happened in a tournament.
+         * @enum {unknown}
+         */
+        HeatEventKind: "scored" | "rerun" | "withdrew" | "returned" | "undone";
+        /** @description Something was written down. */
+        HeatKept: {
+            /** @description What, in words. */
+            say: string;
+        };
+        /** @description A line of the table. */
+        HeatLine: {
+            /**
+             * Format: int32
+             * @description The team, by its place in the list.
+             */
+            team: number;
+            /**
+             * Format: int32
+             * @description Its place, from 1; teams that nothing parts share one.
+             */
+            place: number;
+            /**
+             * Format: int32
+             * @description Heats it was in.
+             */
+            played: number;
+            /**
+             * Format: int32
+             * @description Heats it won.
+             */
+            won: number;
+            /**
+             * Format: int32
+             * @description Heats that nobody won.
+             */
+            drawn: number;
+            /**
+             * Format: int32
+             * @description Two a win, one a draw.
+             */
+            points: number;
+            /**
+             * Format: double
+             * @description Its best score; null while it has none.
+             */
+            best: null | number;
+            /**
+             * Format: double
+             * @description All its scores together.
+             */
+            total: number;
+        };
+        /** @description A round. */
+        HeatRound: {
+            /**
+             * Format: int32
+             * @description Number, from 1.
+             */
+            number: number;
+            /**
+             * Format: int32
+             * @description The team that has a bye; null where none has.
+             */
+            bye: null | number;
+            /** @description Its heats. */
+            heats: components["schemas"]["HeatView"][];
+        };
+        /**
+         * @description What a heat is scored by.
+         * @enum {unknown}
+         */
+        HeatScore: "points" | "time" | "distance" | "stays";
+        /** @description A line of the table. */
+        HeatTableLine: {
+            /**
+             * Format: int32
+             * @description The team, by its place in the list.
+             */
+            team: number;
+            /**
+             * Format: int32
+             * @description Its place.
+             */
+            place: number;
+            /**
+             * Format: int32
+             * @description Heats it was in.
+             */
+            played: number;
+            /**
+             * Format: int32
+             * @description Heats it won.
+             */
+            won: number;
+            /**
+             * Format: int32
+             * @description Heats that nobody won.
+             */
+            drawn: number;
+            /**
+             * Format: int32
+             * @description Two a win, one a draw.
+             */
+            points: number;
+            /**
+             * Format: double
+             * @description Its best score; null while it has none.
+             */
+            best: null | number;
+            /**
+             * Format: double
+             * @description All its scores together.
+             */
+            total: number;
+            /** @description How likely each place was before the first heat, by the bench; empty where it was not asked. */
+            before: number[];
+            /** @description How likely each place is now. */
+            now: number[];
+        };
+        /** @description A team of heats. */
+        HeatTeam: {
+            /** @description Its name. */
+            name: string;
+            /** @description True once it withdrew. */
+            withdrawn: boolean;
+            /**
+             * Format: int32
+             * @description Re-runs that it has had.
+             */
+            reruns: number;
+            /** @description Address of the rig that it enters, for the educator; null for none, and for others. */
+            rig: null | string;
+            /** @description Rigs that could be entered, for the educator. */
+            rigs: components["schemas"]["RigName"][];
+            /** @description Why the bench could not run its machine; empty where it could, or was not asked. */
+            missing: string;
+            /**
+             * Format: double
+             * @description The middle of its scores in the bench; null where there is none.
+             */
+            typical: null | number;
+        };
+        /** @description Something that happened. */
+        HeatTrace: {
+            /**
+             * Format: int64
+             * @description Number.
+             */
+            id: number;
+            /** @description What, in words. */
+            say: string;
+            /** @description Who wrote it down. */
+            who: string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            timeUtc: string;
+            /** @description True once it was taken back. */
+            undone: boolean;
+        };
+        /** @description A heat as it stands. */
+        HeatView: {
+            /**
+             * Format: int32
+             * @description The team in the first lane, by its place in the list.
+             */
+            first: number;
+            /**
+             * Format: int32
+             * @description The team in the second lane.
+             */
+            second: number;
+            /** @description True where it has a result that counts. */
+            held: boolean;
+            /**
+             * Format: double
+             * @description Score of the first lane; null where there is none.
+             */
+            firstScore: null | number;
+            /**
+             * Format: double
+             * @description Score of the second lane.
+             */
+            secondScore: null | number;
+            /**
+             * Format: int32
+             * @description 1 the first, −1 the second, 0 nobody.
+             */
+            winner: number;
+            /**
+             * Format: int64
+             * @description Number of what it was scored by; 0 for nothing.
+             */
+            by: number;
+            /** @description True where one of the two withdrew. */
+            off: boolean;
+            /**
+             * Format: double
+             * @description How likely the first wins, by the bench; null where it was not asked.
+             */
+            firstWins: null | number;
+            /**
+             * Format: double
+             * @description How likely nobody wins.
+             */
+            draws: null | number;
+        };
+        /** @description Heats in a list. */
+        HeatsItem: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /** @description Name of the challenge. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How many teams meet.
+             */
+            teams: number;
+            /**
+             * Format: int32
+             * @description Heats that count.
+             */
+            held: number;
+            /**
+             * Format: int32
+             * @description Heats in all, without those of teams that withdrew.
+             */
+            all: number;
+            /**
+             * Format: date-time
+             * @description When they began.
+             */
+            beganUtc: string;
+            /** @description Who is first, by name; empty while nothing counts. */
+            leads: string;
+        };
+        /** @description Heats as every device shows them. */
+        HeatsView: {
+            /**
+             * Format: int64
+             * @description Key.
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description Key of the class.
+             */
+            class: number;
+            /** @description Name of the challenge. */
+            name: string;
+            /** @description What is to be done. */
+            task: string;
+            /** @description All rules, in sentences. */
+            rules: string[];
+            /** @description What is scored by. */
+            by: components["schemas"]["HeatScore"];
+            /** @description Unit of the scores. */
+            unit: string;
+            /**
+             * Format: double
+             * @description How long a run lasts at most, s.
+             */
+            limitS: number;
+            /** @description True where both are in one place. */
+            together: boolean;
+            /**
+             * Format: int32
+             * @description How often a team may touch its machine in a run.
+             */
+            touches: number;
+            /**
+             * Format: int32
+             * @description Re-runs that a team may ask for.
+             */
+            reruns: number;
+            /** @description True where falls are counted: they cost something. */
+            falls: boolean;
+            /** @description The teams in their order. */
+            teams: components["schemas"]["HeatTeam"][];
+            /** @description The rounds. */
+            rounds: components["schemas"]["HeatRound"][];
+            /** @description The table. */
+            table: components["schemas"]["HeatTableLine"][];
+            next: null | components["schemas"]["HeatView"];
+            /** @description What happened, the latest first. */
+            trace: components["schemas"]["HeatTrace"][];
+            /**
+             * Format: date-time
+             * @description When the bench was asked; null until then.
+             */
+            simulatedUtc: null | string;
+            /**
+             * Format: int32
+             * @description How many runs it made.
+             */
+            simulatedRuns: number;
+        };
         /** @description A number that is held in a run, whatever was drawn. */
         HeldNumber: {
             /** @description Its name among those drawn. */
@@ -7007,6 +7750,64 @@ export interface components {
              * @description Number of the stand-in that was split off; null when none was.
              */
             standIn: null | number;
+        };
+        /** @description A lane as a judge wrote it. */
+        LaneRequest: {
+            /** @description False where the team could not start. */
+            started?: null | boolean;
+            /**
+             * Format: double
+             * @description Points, seconds or millimetres; none where it was not done in time, or stayed up to the end.
+             */
+            value?: null | number;
+            /**
+             * Format: double
+             * @description How often something fell, 0 to 99.
+             */
+            falls?: null | number;
+            /**
+             * Format: double
+             * @description How often the team touched its machine, 0 to 99.
+             */
+            touches?: null | number;
+        };
+        /** @description What a judge wrote of one lane. */
+        LaneSheet: {
+            /** @description False where the team could not start. */
+            started: boolean;
+            /**
+             * Format: double
+             * @description Points, seconds or millimetres; null where it was not done in time, or stayed up to the end.
+             */
+            value: null | number;
+            /**
+             * Format: int32
+             * @description How often something fell.
+             */
+            falls: number;
+            /**
+             * Format: int32
+             * @description How often the team touched its machine.
+             */
+            touches: number;
+        };
+        /** @description Where the team in the second lane is put down, where both are in one place. */
+        LaneStart: {
+            /**
+             * Format: double
+             * @description Middle of its axle to the right, mm.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description Middle of its axle up, mm.
+             */
+            y: number;
+            /**
+             * Format: double
+             * @description Its heading, degrees clockwise from up.
+             */
+            facing: number;
         };
         /** @description The words of the script language. */
         LanguageView: {
@@ -8990,6 +9791,13 @@ export interface components {
             /** @description In words: "braking is likelier near 760 mm/s²: guessed, then narrowed by 7 trials". */
             say: string;
         };
+        /** @description Makes a challenge of a rig's scene. */
+        NewChallenge: {
+            /** @description Address of the rig. */
+            rig: null | string;
+            /** @description Name of the scene; the one that counts when left out. */
+            scene?: null | string;
+        };
         /** @description Makes a course. */
         NewCourse: {
             /** @description Its name. */
@@ -10858,6 +11666,24 @@ export interface components {
          * @enum {unknown}
          */
         Renamed: "device" | "mechanism" | "zone" | "position";
+        /** @description Gives a re-run. */
+        RerunRequest: {
+            /**
+             * Format: int32
+             * @description The team in the first lane.
+             */
+            first: null | number;
+            /**
+             * Format: int32
+             * @description The team in the second lane.
+             */
+            second: null | number;
+            /**
+             * Format: int32
+             * @description The team that asks for it.
+             */
+            team: null | number;
+        };
         /** @description Makes an earlier version current again. */
         RestoreRequest: {
             /** Format: int32 */
@@ -11314,6 +12140,15 @@ export interface components {
             /** @description Lines of the program that were other than they stand, for a try; null for a run of what stands. */
             tried?: null | string[];
         };
+        /** @description Changes a challenge. */
+        SaveChallenge: {
+            /**
+             * Format: int32
+             * @description The version that was changed.
+             */
+            baseVersion: number;
+            challenge: null | components["schemas"]["Challenge"];
+        };
         /** @description Keeps a course. */
         SaveCourse: {
             /**
@@ -11621,6 +12456,21 @@ export interface components {
              * @description Where it puts the first threshold; null when it cannot.
              */
             threshold: null | number;
+        };
+        /** @description Scores a heat. */
+        ScoreRequest: {
+            /**
+             * Format: int32
+             * @description The team in the first lane, by its place in the list, from 0.
+             */
+            first: null | number;
+            /**
+             * Format: int32
+             * @description The team in the second lane.
+             */
+            second: null | number;
+            one: null | components["schemas"]["LaneRequest"];
+            other: null | components["schemas"]["LaneRequest"];
         };
         /** @description Something in a document that cannot be expressed here. */
         ScxmlFault: {
@@ -12108,6 +12958,11 @@ export interface components {
             copy: null | number;
             /** @description The page that asks. */
             by: null | string;
+        };
+        /** @description Lets the bench run all heats. */
+        SimulateHeats: {
+            /** @description A name by which it can be stopped. */
+            job?: null | string;
         };
         /** @description Skills of the teams of a class. */
         SkillTable: {
@@ -13569,6 +14424,14 @@ export interface components {
              */
             program?: null | number;
         };
+        /** @description Takes something back. */
+        UndoHeatRequest: {
+            /**
+             * Format: int64
+             * @description Number of what is taken back.
+             */
+            of: null | number;
+        };
         /**
          * @description What a unit is: one thing on a table, or one stand-in.
          * @enum {unknown}
@@ -13923,12 +14786,28 @@ export interface components {
             /** @description Which grounds are joined, one sentence each. */
             grounds: string[];
         };
+        /** @description A team withdraws, or is back. */
+        WithdrawRequest: {
+            /**
+             * Format: int32
+             * @description The team.
+             */
+            team: null | number;
+            /** @description True where it is back. */
+            back?: null | boolean;
+        };
         /** @description How often one colour word was reported in one zone. */
         WordCount: {
             word: string;
             /** Format: int32 */
             count: number;
             taken: boolean;
+        };
+        WrittenEvent: {
+            event: components["schemas"]["HeatEvent"];
+            /** Format: date-time */
+            timeUtc: string;
+            who: string;
         };
         /** @description The boundary between two neighbouring zones: a ThresholdResult with its names and verdict. */
         ZoneBoundary: {
@@ -16385,6 +17264,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SkillTable"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listHeats: {
+        parameters: {
+            query?: {
+                class?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatsItem"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    beginHeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginHeats"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
                 };
             };
             /** @description Not Found */
@@ -22384,6 +23338,619 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExerciseSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listChallenges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeItem"][];
+                };
+            };
+        };
+    };
+    makeChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChallenge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    importChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChallengeFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeCame"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lookAtChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Challenge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeField"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+        };
+    };
+    getChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                challenge: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                challenge: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveChallenge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    archiveChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                challenge: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    exportChallenge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                challenge: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChallengeFile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getHeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    dropHeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    scoreHeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoreRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    giveRerun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RerunRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    takeBackHeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoHeatRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    withdrawTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    enterRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    simulateHeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                heats: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimulateHeats"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatsView"];
                 };
             };
             /** @description Bad Request */
