@@ -16,7 +16,8 @@ public static class FieldParts
 {
     /// <summary>The list, in the order of the scene.</summary>
     /// <param name="scene">The scene, without faults.</param>
-    public static IReadOnlyList<FieldPart> Of(SceneNode scene)
+    /// <param name="together">True where two machines are in it: what rides on the one rides on the other as well.</param>
+    public static IReadOnlyList<FieldPart> Of(SceneNode scene, bool together = false)
     {
         var parts = new List<FieldPart>();
         foreach (var l in scene.Lines.Where(l => l.When.In is null))
@@ -26,7 +27,8 @@ public static class FieldParts
                     ? $"{Mm(w)} by {Mm(d)} mm"
                     : $"{Mm(w)} mm across"
                 : "";
-            var of = l.Name("of") is { } surface ? $" of {surface}" : "";
+            // A deck of deck is a deck.
+            var of = l.Name("of") is { } surface && surface != l.Key && surface != l.Name("name") ? $" of {surface}" : "";
             var name = l.Name("name") ?? "";
             var at = l.Point("at") is { } p ? At(p) + (l.Value("turned") is { } turned ? $", turned {Mm(turned)}°" : "") : "";
             var weight = l.Value("m") is { } m ? $", {Figures.Show(m)} g" : "";
@@ -36,14 +38,7 @@ public static class FieldParts
                     parts.Add(new(1, $"floor{of}", size, l.Has("walls round it") ? "walls all round it" : ""));
                     break;
                 case "deck":
-                    parts.Add(
-                        new(
-                            1,
-                            $"deck{of}",
-                            size,
-                            $"raised: its edge is a drop{(l.Name("beyond") is { } beyond ? $", {beyond} beyond" : "")}"
-                        )
-                    );
+                    parts.Add(new(1, $"deck{of}", size, "raised: its edge is a drop"));
                     break;
                 case "strip":
                     var line = Paint.Rounded(l.Points("path"), l.Value("r") ?? 0, l.Has("closed"));

@@ -166,10 +166,33 @@ public static class ChallengeEndpoints
                         .Lines.Where(l => l.Key is "goal" or "never" || l.Key.StartsWith("score", StringComparison.Ordinal))
                         .Select(ScenePrinter.Print),
                 ],
-            sound is null ? null : ScenePlan.Of(sound, rig!, new Dictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>>()),
-            sound is null ? [] : FieldParts.Of(sound),
+            sound is null ? null : Plan(challenge, sound, rig!),
+            sound is null ? [] : FieldParts.Of(sound, challenge.Together),
             trouble
         );
+    }
+
+    // The place of the scene, with the second machine where both are in it.
+    private static ScenePlan Plan(Challenge challenge, SceneNode scene, RigDesign rig)
+    {
+        var plan = ScenePlan.Of(scene, rig, new Dictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>>());
+        return challenge is { Together: true, Second: { } second } && plan.Bodies.Count > 0
+            ? plan with
+            {
+                Bodies =
+                [
+                    .. plan.Bodies,
+                    plan.Bodies[0] with
+                    {
+                        Line = 0,
+                        Name = "second lane",
+                        X = second.X,
+                        Y = second.Y,
+                        Heading = second.Facing,
+                    },
+                ],
+            }
+            : plan;
     }
 
     private static async Task<ChallengeField> Look(Challenge challenge, CourseStore courses, CancellationToken cancel)

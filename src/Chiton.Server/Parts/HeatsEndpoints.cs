@@ -368,7 +368,14 @@ public static class HeatsEndpoints
             [
                 .. h
                     .Events.Reverse()
-                    .Select(e => new HeatTrace(e.Event.Id, Say(h, e.Event), e.Who, e.TimeUtc, now.Undone.Contains(e.Event.Id))),
+                    .Select(e => new HeatTrace(
+                        e.Event.Id,
+                        e.Event.Kind,
+                        Say(h, e.Event),
+                        e.Who,
+                        e.TimeUtc,
+                        now.Undone.Contains(e.Event.Id)
+                    )),
             ],
             h.Row.RunsUtc is { } utc ? DateTime.SpecifyKind(utc, DateTimeKind.Utc) : null,
             runs is null ? 0 : runs.Alone.Sum(a => a.Count) + runs.Met.Sum(m => m.Scores.Count)

@@ -87,11 +87,12 @@ public sealed record HeatTableLine(
 
 /// <summary>Something that happened.</summary>
 /// <param name="Id">Number.</param>
-/// <param name="Say">What, in words.</param>
+/// <param name="Kind">What.</param>
+/// <param name="Say">The same, in words.</param>
 /// <param name="Who">Who wrote it down.</param>
 /// <param name="TimeUtc">When.</param>
 /// <param name="Undone">True once it was taken back.</param>
-public sealed record HeatTrace(long Id, string Say, string Who, DateTime TimeUtc, bool Undone);
+public sealed record HeatTrace(long Id, HeatEventKind Kind, string Say, string Who, DateTime TimeUtc, bool Undone);
 
 /// <summary>Heats as every device shows them.</summary>
 /// <param name="Id">Key.</param>

@@ -184,6 +184,19 @@ public class ChallengeTests
             ],
             said
         );
+        // What rides on one machine rides on the other too.
+        var deck = SceneParser.Parse(
+            "scene Joust\ndeck 1 m by 700 mm of deck, drop beyond\nthing buoy round 30 mm 20 g, on Drive at (-5, 70), 40 mm high\n",
+            rig
+        );
+        Assert.Equal(
+            [
+                "1 deck; 1000 by 700 mm; raised: its edge is a drop",
+                "2 buoy; 30 mm across, 20 g, 40 mm high; on each machine: 70 mm ahead of its axle, -5 mm to the right",
+            ],
+            FieldParts.Of(deck.Scene, true).Select(p => $"{p.Count} {p.What}; {p.Size}; {p.Where}")
+        );
+        Assert.StartsWith("on Drive: 70 mm", FieldParts.Of(deck.Scene)[1].Where);
         Assert.Equal(400, FieldParts.Length([(0, 0), (100, 0), (100, 100), (0, 100)], true), 9);
         Assert.Equal(300, FieldParts.Length([(0, 0), (100, 0), (100, 100), (0, 100)], false), 9);
     }

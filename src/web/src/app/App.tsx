@@ -33,6 +33,12 @@ const CoursesPage = page(pages.courses)
 const CoursePage = page(pages.course)
 const LessonEditPage = page(pages['course/lesson'])
 const LessonSheetPage = page(pages['course/sheet'])
+const ChallengesPage = page(pages.challenges)
+const ChallengePage = page(pages.challenge)
+const ChallengeSheetPage = page(pages['challenge/sheet'])
+const ClassHeatsPage = page(pages['class/heats'])
+const HeatsPage = page(pages.heats)
+const TeamHeatsPage = page(pages['heats/mine'])
 const TrainPage = page(pages.train)
 const LessonPage = page(pages.lesson)
 const JoinPage = page(pages.join)
@@ -59,6 +65,12 @@ export function App() {
       <Route path="/courses" element={<CoursesPage />} />
       <Route path="/courses/:id" element={<CoursePage />} />
       <Route path="/courses/:id/:lesson" element={<LessonEditPage />} />
+      <Route path="/challenges" element={<ChallengesPage />} />
+      <Route path="/challenges/:id" element={<ChallengePage />} />
+      <Route path="/challenges/:id/sheet" element={<ChallengeSheetPage />} />
+      <Route path="/class/:id/heats" element={<ClassHeatsPage />} />
+      <Route path="/class/:id/heats/:heats" element={<HeatsPage />} />
+      <Route path="/heats" element={<TeamHeatsPage />} />
       <Route path="/train" element={<TrainPage />} />
       <Route path="/courses/:id/:lesson/sheet" element={<LessonSheetPage />} />
       <Route path="/lesson" element={<LessonPage />} />

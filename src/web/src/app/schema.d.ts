@@ -4874,10 +4874,6 @@ export interface components {
              * @description Scores that are no farther apart than this are a draw, in the unit of the score, 0 to 100.
              */
             within: number;
-            /** @description Unit of its scores. */
-            unit?: null | string;
-            /** @description How a heat is won, in a sentence. */
-            won?: null | string;
         };
         /** @description A challenge that came in. */
         ChallengeCame: {
@@ -7282,7 +7278,9 @@ export interface components {
              * @description Number.
              */
             id: number;
-            /** @description What, in words. */
+            /** @description What. */
+            kind: components["schemas"]["HeatEventKind"];
+            /** @description The same, in words. */
             say: string;
             /** @description Who wrote it down. */
             who: string;

@@ -19,9 +19,14 @@ export function ClassFrame({ children }: { children: ReactNode }) {
             </NavLink>
           </li>
           {team ? (
-            <li>
-              <NavLink to="/lesson">Lesson</NavLink>
-            </li>
+            <>
+              <li>
+                <NavLink to="/lesson">Lesson</NavLink>
+              </li>
+              <li>
+                <NavLink to="/heats">Heats</NavLink>
+              </li>
+            </>
           ) : (
             <>
               <li>
@@ -29,6 +34,9 @@ export function ClassFrame({ children }: { children: ReactNode }) {
               </li>
               <li>
                 <NavLink to="/courses">Courses</NavLink>
+              </li>
+              <li>
+                <NavLink to="/challenges">Challenges</NavLink>
               </li>
             </>
           )}

@@ -72,6 +72,9 @@ export default function OneClassPage() {
         <p style={{ marginTop: 16 }}>
           <Button component={Link} to={`/class/${key}/lessons`}>
             Lessons of the class
+          </Button>{' '}
+          <Button component={Link} to={`/class/${key}/heats`}>
+            Heats of the class
           </Button>
         </p>
         <h2 className="small-head" style={{ marginTop: 22 }}>

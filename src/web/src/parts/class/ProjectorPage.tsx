@@ -4,6 +4,8 @@ import { client, Problem, unwrap } from '../../app/api'
 import { leftWords, useLeft } from '../../app/left'
 import { useFollowRoom } from '../../app/me'
 import { parts } from '../../app/parts'
+import { HeatTable } from './HeatTable'
+import { useHeats, useHeatsOf } from './heats'
 
 /** For the wall: how to join, the time, what is said, and who is where. No code of a team, no judge's, no finding. */
 export default function ProjectorPage() {
@@ -15,6 +17,10 @@ export default function ProjectorPage() {
     refetchInterval: 20_000,
   })
   const left = useLeft(wall.data?.leftS)
+  const room = useQuery({ queryKey: ['room', 'state'], queryFn: () => unwrap(client.GET('/api/room')), staleTime: 0 })
+  const heats = useHeatsOf(room.data?.class ?? null, room.data?.class != null)
+  // What is under way is for all to see; what is over was.
+  const running = useHeats(heats.data?.find((h) => h.held < h.all)?.id ?? null)
   if (wall.error instanceof Problem)
     return (
       <main className="wall">
@@ -61,6 +67,17 @@ export default function ProjectorPage() {
             </li>
           ))}
         </ul>
+      )}
+      {running.data && (
+        <section className="wall-heats" aria-label={`Heats: ${running.data.name}`}>
+          <h2>{running.data.name}</h2>
+          {running.data.next && (
+            <p>
+              Next: {running.data.teams[running.data.next.first]!.name} against {running.data.teams[running.data.next.second]!.name}
+            </p>
+          )}
+          <HeatTable heats={running.data} />
+        </section>
       )}
       <p className="fine no-print">
         <Link to="/class/board">Back to the board</Link>

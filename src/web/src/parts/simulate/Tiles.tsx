@@ -13,7 +13,7 @@ const most = 200
 const scales = [1, 2, 5, 10, 20]
 
 /** How large a plan is, mm: of a floor or deck all of it, of a rail its main line as a band. */
-function sizeOf(plan: Plan): { w: number; d: number } | null {
+export function sizeOf(plan: Plan): { w: number; d: number } | null {
   if (plan.kind === 'floor' || plan.kind === 'deck') return { w: plan.w, d: plan.d }
   const main = plan.rails[0]
   return main ? { w: main.lengthMm, d: 120 } : null
@@ -100,7 +100,7 @@ function Sheets({ plan, name, size, scale, across, down }: SheetsProps) {
 }
 
 /** The plan in its own mm, y down from its upper edge. */
-function Drawing({ plan, size }: { plan: Plan; size: { w: number; d: number } }) {
+export function Drawing({ plan, size }: { plan: Plan; size: { w: number; d: number } }) {
   const sx = (x: number) => x
   const sy = (y: number) => size.d - y
   const rail = plan.kind !== 'floor' && plan.kind !== 'deck'
