@@ -3,12 +3,19 @@ import pw from './node_modules/@playwright/test/index.js'
 process.env.CHITON_LISTEN = '127.0.0.2'
 process.env.CHITON_HOSTS = 'bench.test'
 const server = await startServer()
-const browser = await pw.chromium.launch({ executablePath: process.env.CHITON_CHROMIUM, args: ['--no-sandbox', '--disable-gpu', '--host-resolver-rules=MAP bench.test 127.0.0.2'] })
+const browser = await pw.chromium.launch({
+  executablePath: process.env.CHITON_CHROMIUM,
+  args: ['--no-sandbox', '--disable-gpu', '--host-resolver-rules=MAP bench.test 127.0.0.2'],
+})
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
 page.on('console', (m) => m.type() === 'error' && console.log(m.text()))
 page.on('pageerror', (e) => console.log(e.message))
 const call = async (path, body, method) => {
-  const r = await fetch(server.url + path, { method: method ?? (body ? 'POST' : 'GET'), headers: { 'content-type': 'application/json' }, body: body && JSON.stringify(body) })
+  const r = await fetch(server.url + path, {
+    method: method ?? (body ? 'POST' : 'GET'),
+    headers: { 'content-type': 'application/json' },
+    body: body && JSON.stringify(body),
+  })
   const t = await r.text()
   if (!r.ok) console.log(path, r.status, t)
   return t ? JSON.parse(t) : null
@@ -39,7 +46,12 @@ await page.getByRole('button', { name: 'Run them again in the bench' }).waitFor(
 const id = Number(page.url().split('/').pop())
 let h = await call(`/api/heats/${id}`)
 for (let i = 0; i < 5; i++) {
-  await call(`/api/heats/${id}/score`, { first: h.next.first, second: h.next.second, one: { value: 100 - 10 * i, touches: i % 2 }, other: { value: 60 + 10 * i } })
+  await call(`/api/heats/${id}/score`, {
+    first: h.next.first,
+    second: h.next.second,
+    one: { value: 100 - 10 * i, touches: i % 2 },
+    other: { value: 60 + 10 * i },
+  })
   h = await call(`/api/heats/${id}`)
 }
 await page.waitForTimeout(1000)

@@ -139,3 +139,49 @@ test('the results of a lesson go on paper with both marks side by side', async (
       expect(pages.join(' ')).toContain(w)
   }
 })
+
+test('a challenge goes on paper with its field to scale, and a sheet to score on', async ({ page, open }) => {
+  await open('/challenges/crumbs-overboard/sheet')
+  await expect(page.getByRole('heading', { name: 'Challenge: Crumbs overboard' })).toBeVisible()
+  await expectPaper(page)
+  for (const format of formats) {
+    const pages = await printed(page, format)
+    expect(pages.length).toBe(3)
+    for (const words of ['Who has more points wins', 'score 10 for each crumb off the deck', 'A run lasts 60 s at most'])
+      expect(pages[0]).toContain(words)
+    for (const words of ['The field of', '760 by 560 mm', 'crumb', '18 mm across, 3 g', 'Two of it are built'])
+      expect(pages[1]).toContain(words)
+    for (const words of ['Score sheet', 'Judge', 'Lane', 'Touches', 'Score (points)']) expect(pages[2]).toContain(words)
+    expect(pages.join(' ')).not.toContain('Scale of the print')
+  }
+  // To scale: 760 mm of deck at 1 to 5 are 152 mm of paper, at 96 dots to 25.4 mm.
+  const scale = Number(/1 to (\d+)/.exec((await page.locator('.field-plan figcaption').textContent())!)![1])
+  await page.emulateMedia({ media: 'print' })
+  const edge = await page.evaluate(() => document.querySelector('.field-plan svg rect')!.getBoundingClientRect().width)
+  expect(Math.abs((edge / 96) * 25.4 * scale - 760)).toBeLessThan(8)
+})
+
+test('results of heats go on paper with a score sheet of their teams', async ({ page, open, server }) => {
+  const post = async (path: string, body: unknown) =>
+    (
+      await fetch(server.url + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+    ).json() as Promise<Record<string, unknown>>
+  const made = await post('/api/classes', { name: 'Tide pool' })
+  for (const name of ['Gulls', 'Crabs', 'Whelks', 'Limpets']) await post(`/api/classes/${made.id}/teams`, { name })
+  const heats = await post(`/api/classes/${made.id}/heats`, { challenge: 'crumbs-overboard' })
+  const { first, second } = heats.next as { first: number; second: number }
+  await post(`/api/heats/${heats.id}/score`, { first, second, one: { value: 70 }, other: { value: 40, touches: 1 } })
+  await open(`/class/${made.id}/heats/${heats.id}`)
+  await expect(page.getByRole('heading', { name: 'Crumbs overboard' })).toBeVisible()
+  await expectPaper(page)
+  for (const format of formats) {
+    const pages = await printed(page, format)
+    expect(pages.length).toBeLessThanOrEqual(3)
+    const front = pages[0]!
+    for (const words of ['Gulls', 'Limpets', '70 points to 30 points', '1 touch']) expect(front).toContain(words)
+    expect(front).not.toContain('Start both')
+    expect(pages.at(-1)).toContain('Score sheet')
+    // Six heats of four teams, each with its lanes.
+    expect(pages.at(-1)!.match(/Whelks/g)).toHaveLength(3)
+  }
+})

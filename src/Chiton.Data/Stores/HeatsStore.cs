@@ -57,6 +57,9 @@ public sealed class HeatsStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
         return [.. rows.Select(r => Of(r, events[r.Id]))];
     }
 
+    /// <summary>True once heats of a class have begun.</summary>
+    public Task<bool> Any(long id, CancellationToken cancel) => Db.Heats.AnyAsync(h => h.ClassId == id, cancel);
+
     /// <summary>Heats as they stand.</summary>
     /// <exception cref="NotStored">When there are none.</exception>
     public async Task<KeptHeats> Heats(long id, CancellationToken cancel)

@@ -175,7 +175,8 @@ public sealed record MeView(string Who, bool Open, MyTeam? Team, string ClassNam
 /// <param name="Code">Its own code, with which another device joins it.</param>
 /// <param name="HandUp">True while its hand is up.</param>
 /// <param name="Waits">How many changes are offered to it that it has not decided.</param>
-public sealed record MyTeam(string Name, int Table, string Code, bool HandUp, int Waits);
+/// <param name="Heats">True once heats of its class have begun.</param>
+public sealed record MyTeam(string Name, int Table, string Code, bool HandUp, int Waits, bool Heats);
 
 /// <summary>Joins the room.</summary>
 /// <param name="Code">The code.</param>

@@ -193,6 +193,7 @@ public static class RoomEndpoints
         RoomStore store,
         ClassStore classes,
         LessonStore lessons,
+        HeatsStore heats,
         TimeProvider clock,
         CancellationToken cancel
     )
@@ -212,7 +213,8 @@ public static class RoomEndpoints
                     mine.Table,
                     JoinCode.Show(mine.Code),
                     mine.HandUpUtc is not null,
-                    (await lessons.Offers(mine.Id, cancel)).Count(o => o.State == OfferState.Open)
+                    (await lessons.Offers(mine.Id, cancel)).Count(o => o.State == OfferState.Open),
+                    await heats.Any(open.Class, cancel)
                 ),
             (await classes.Class(open.Class, cancel)).Name,
             Left(row, clock),

@@ -39,6 +39,11 @@ function TeamStrip({ me, team }: { me: Schemas['MeView']; team: Schemas['MyTeam'
         <Button component={Link} to="/lesson" variant="text">
           {team.waits > 0 ? `Lesson, ${team.waits} new` : 'Lesson'}
         </Button>
+        {team.heats && (
+          <Button component={Link} to="/heats" variant="text">
+            Heats
+          </Button>
+        )}
         {code ? (
           <span>
             Another device joins with <b className="mono">{team.code}</b>

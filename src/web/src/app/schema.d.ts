@@ -9711,6 +9711,8 @@ export interface components {
              * @description How many changes are offered to it that it has not decided.
              */
             waits: number;
+            /** @description True once heats of its class have begun. */
+            heats: boolean;
         };
         /** @description Names a class or a team. */
         NameRequest: {

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useParams } from 'react-router'
 import Button from '@mui/material/Button'
@@ -85,9 +85,19 @@ function Bench({ heats }: { heats: Heats }) {
   const queries = useQueryClient()
   const [job, setJob] = useState<string | null>(null)
   const progress = useProgress(job)
+  // Who goes away stops it: also while it only gathers the machines, and has no name yet to be stopped by.
+  const going = useRef<AbortController>(null)
   const run = useMutation({
-    mutationFn: (name: string) =>
-      unwrap(client.POST('/api/heats/{heats}/simulate', { params: { path: { heats: heats.id } }, body: { job: name } })),
+    mutationFn: (name: string) => {
+      going.current = new AbortController()
+      return unwrap(
+        client.POST('/api/heats/{heats}/simulate', {
+          params: { path: { heats: heats.id } },
+          body: { job: name },
+          signal: going.current.signal,
+        }),
+      )
+    },
     onSettled: () => {
       setJob(null)
       return queries.invalidateQueries({ queryKey: ['room'] })
@@ -127,7 +137,7 @@ function Bench({ heats }: { heats: Heats }) {
             sx={{ flex: 1, maxWidth: 420 }}
           />
           <span className="fine mono">{progress ? `${progress.done} of ${progress.total}` : 'starting'}</span>
-          <Button onClick={() => job && void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop</Button>
+          <Button onClick={() => going.current?.abort()}>Stop</Button>
         </div>
       ) : (
         <p className="no-print">
@@ -142,7 +152,7 @@ function Bench({ heats }: { heats: Heats }) {
           </Button>
         </p>
       )}
-      {run.isError && <Faults sentences={sentencesOf(run.error)} />}
+      {run.isError && <Faults sentences={going.current?.signal.aborted ? ['The bench was stopped.'] : sentencesOf(run.error)} />}
     </section>
   )
 }
