@@ -63,7 +63,6 @@ try {
     await page.waitForTimeout(400)
     await take(name)
   }
-  await farm('deck-scrubber/rig', 'rig', () => page.locator('.ports').first().waitFor())
   await farm('buoy-picker/rig/describe', 'rig-describe', () => page.locator('.items').first().waitFor())
   await farm('seed-trolley/check', 'check', () => page.locator('.found').first().waitFor())
   await farm('rack-hoist/rig/preflight', 'rig-preflight', async () => {
@@ -163,6 +162,40 @@ try {
   for (let i = 0; i < 100 && (await lesson.getByText('being counted').count()) > 0; i++) await lesson.waitForTimeout(500)
   await lesson.screenshot({ path: `${folder}/lesson.png` })
   await device.close()
+  // Heats of these teams: the bench first, then four that were held; two machines drive slower than the others.
+  const scrubbers = (await ask(server.url, 'POST', `/api/classes/${id}/hand-out`, { rig: 'deck-scrubber' })).body.rigs
+  const scrub = (await ask(server.url, 'GET', '/api/rigs/deck-scrubber/program')).body.script
+  for (const [i, more] of [
+    [1, 0.75],
+    [4, 0.5],
+  ])
+    await ask(
+      at,
+      'PUT',
+      `/api/rigs/${scrubbers[i]}/program`,
+      { baseRevision: 1, script: scrub.replace(/(\d+) mm\/s/g, (_, n) => `${Math.round(n * more)} mm/s`) },
+      teams[i].headers,
+    )
+  const begun = (await ask(server.url, 'POST', `/api/classes/${id}/heats`, { challenge: 'crumbs-overboard' })).body
+  let heats = (await ask(server.url, 'POST', `/api/heats/${begun.id}/simulate`, {})).body
+  for (const [one, other] of [
+    [90, 60],
+    [70, 100],
+    [80, 80],
+    [60, 90],
+  ]) {
+    const { first, second } = heats.next
+    await ask(server.url, 'POST', `/api/heats/${begun.id}/score`, {
+      first,
+      second,
+      one: { value: one },
+      other: { value: other, touches: 1 },
+    })
+    heats = (await ask(server.url, 'GET', `/api/heats/${begun.id}`)).body
+  }
+  await page.goto(`${server.url}/class/${id}/heats/${begun.id}`)
+  await page.locator('.chance-table').waitFor()
+  await take('heats')
   await page.goto(`${server.url}/train`)
   await page.getByLabel('Rig').selectOption('seed-trolley')
   await page.getByLabel('Kind').selectOption('fault')

@@ -399,6 +399,27 @@ public class ClassTests
     }
 
     [Fact]
+    public async Task A_real_copy_of_what_was_handed_out_starts_with_the_lessons_numbers_as_guesses()
+    {
+        using var bench = new Bench();
+        var open = await OpenClass.On(bench);
+        var (gulls, _, rig) = await open.Team("Gulls");
+        async Task<(double Value, string Kind, string Source)[]> numbers(string id, int copy)
+        {
+            await using var scope = bench.Server.Services.CreateAsyncScope();
+            var state = await scope.ServiceProvider.GetRequiredService<RigStore>().Load(id, copy, null, default);
+            return [.. state.Numbers().Numbers.Select(n => (n.Number.Value, n.Number.Kind.ToString(), n.Number.Source))];
+        }
+        await gulls.Ask(HttpMethod.Post, $"/api/rigs/{rig}/copies", new { team = "Gulls", kind = "real" });
+        var (lesson, mine) = (await numbers("seed-trolley", 1), await numbers(rig, 2));
+        Assert.NotEmpty(mine);
+        // The same values as the lesson's stand-in has; never tried on this table.
+        Assert.All(mine, n => Assert.Contains(lesson, l => l.Value == n.Value));
+        Assert.Contains(lesson, n => n.Kind == "Measured");
+        Assert.All(mine, n => Assert.True(n.Kind == "Chosen" || n.Kind == "Guessed" && n.Source.Contains("never tried here"), $"{n}"));
+    }
+
+    [Fact]
     public async Task A_team_that_is_taken_out_takes_its_own_and_leaves_the_others()
     {
         using var bench = new Bench();
