@@ -69,12 +69,14 @@ public static class FieldParts
                     parts.Add(new(1, $"{name}, marked at its edge", size, at));
                     break;
                 case "thing round" or "thing box":
+                    var high = l.Value("h") is { } h ? $", {Mm(h)} mm high" : "";
+                    var seat = l.Point("seat") is { } s ? $": {Mm(s.Y)} mm ahead of its axle, {Mm(s.X)} mm to the right" : "";
                     parts.Add(
                         new(
-                            1,
+                            together && l.Name("carrier") is not null ? 2 : 1,
                             $"{name}{of}",
-                            size + weight + (l.Has("fixed") ? ", fixed" : ""),
-                            l.Name("carrier") is { } on ? $"on {on}"
+                            size + weight + high + (l.Has("fixed") ? ", fixed" : ""),
+                            l.Name("carrier") is { } on ? (together ? "on each machine" : $"on {on}") + seat
                                 : l.Name("place") is { } lies ? $"in {lies}"
                                 : at
                         )
