@@ -39,6 +39,8 @@ internal sealed class InZone(int sensor, int tracker, int zone) : Code
 {
     public int Sensor => sensor;
 
+    public int Tracker => tracker;
+
     public int Zone => zone;
 
     public override double Eval(ScriptMachine m) =>
@@ -70,6 +72,14 @@ internal sealed class HearsNothing(int sensor) : Code
 /// <summary>A reading beyond a number, seen from the side that it was on before.</summary>
 internal sealed class Beyond(int sensor, int mark, bool above, bool orEqual) : Code
 {
+    public int Sensor => sensor;
+
+    public int Mark => mark;
+
+    public bool Above => above;
+
+    public bool OrEqual => orEqual;
+
     public override double Eval(ScriptMachine m) =>
         !m.IsKnown(sensor) ? double.NaN
         : m.SaysNothing(sensor) ? 0
@@ -79,12 +89,16 @@ internal sealed class Beyond(int sensor, int mark, bool above, bool orEqual) : C
 
 internal sealed class Length(int queue) : Code
 {
+    public int Queue => queue;
+
     public override double Eval(ScriptMachine m) => m.QueueLength(queue);
 }
 
 internal sealed class Holds(int queue, Code value) : Code
 {
     public override IReadOnlyList<Code> Parts => [value];
+
+    public int Queue => queue;
 
     public Code Value => value;
 
@@ -112,6 +126,10 @@ internal sealed class Measured(int device, bool travel) : Code
 
 internal sealed class InState(string region, string state) : Code
 {
+    public string Region => region;
+
+    public string State => state;
+
     // Where the state stands in each part of the program, looked up once: it is asked a hundred times a second.
     private int[]?[]? places;
 
@@ -188,9 +206,15 @@ internal sealed class Comparison(Operator op, Code left, Code right, int[] asked
 {
     public override IReadOnlyList<Code> Parts => [left, right];
 
+    public Operator Operator => op;
+
     public Code Left => left;
 
     public Code Right => right;
+
+    public IReadOnlyList<int> Asked => asked;
+
+    public IReadOnlyList<int> Read => read;
 
     public override double Eval(ScriptMachine m)
     {
@@ -264,6 +288,8 @@ internal sealed class Function(string name, Code[] arguments) : Code
 {
     public override IReadOnlyList<Code> Parts => arguments;
 
+    public string Name => name;
+
     public Code[] Arguments => arguments;
 
     public override double Eval(ScriptMachine m)
@@ -289,6 +315,14 @@ internal sealed class Function(string name, Code[] arguments) : Code
 internal sealed class Stick(Code ahead, Code turn, Code? deadBand, int side) : Code
 {
     public override IReadOnlyList<Code> Parts => deadBand is null ? [ahead, turn] : [ahead, turn, deadBand];
+
+    public Code Ahead => ahead;
+
+    public Code Turn => turn;
+
+    public Code? DeadBand => deadBand;
+
+    public int Side => side;
 
     private const double FullDeg = 90;
 

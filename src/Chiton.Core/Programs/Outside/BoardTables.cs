@@ -1,0 +1,56 @@
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Language;
+using Chiton.Core.Programs.Statecharts;
+
+namespace Chiton.Core.Programs.Outside;
+
+/// <summary>Places of states that sentences ask for: in each part of the program the nodes of that name, or none.</summary>
+/// <param name="Region">The region.</param>
+/// <param name="State">The state.</param>
+/// <param name="Nodes">By part of the program its nodes; null where it does not know the state.</param>
+internal sealed record BoardPlace(string Region, string State, IReadOnlyList<int[]?> Nodes);
+
+/// <summary>A compiled program as what is written for a board.</summary>
+internal sealed class BoardTables
+{
+    private readonly List<BoardPlace> places = [];
+
+    /// <summary>Of a program that is bound to the zones of a copy.</summary>
+    /// <param name="script">The program.</param>
+    public BoardTables(CompiledScript script) => Script = script;
+
+    /// <summary>The program.</summary>
+    public CompiledScript Script { get; }
+
+    /// <summary>Places that were asked for.</summary>
+    public IReadOnlyList<BoardPlace> Places => places;
+
+    /// <summary>The number of a place, given as it is first asked for.</summary>
+    public int Place(InState asked)
+    {
+        var at = places.FindIndex(p => p.Region == asked.Region && p.State == asked.State);
+        if (at >= 0)
+            return at;
+        places.Add(new(asked.Region, asked.State, [.. Script.Units.Select(u => u.Places.GetValueOrDefault((asked.Region, asked.State)))]));
+        return places.Count - 1;
+    }
+
+    /// <summary>Half the band about a number that readings are compared with, where no zones of the sensor tell it.</summary>
+    public double OwnBand(ScriptMark mark) => Script.BandOf(mark.Sensor, mark.Value, null);
+
+    /// <summary>True for a move that is stopped when its time is over: what goes a way has come to rest by itself.</summary>
+    public static bool Stops(ScriptActivity x) =>
+        x.Lasts is not null && (x.Second is null && x.Node is RunNode or DriveNode or TurnRobotNode || x.Node is SteerNode);
+
+    /// <summary>True for a node that has a transition without an event above it, or of its own.</summary>
+    public static IEnumerable<int> Children(Chart chart, int node) =>
+        chart.ChildList.Skip(chart.FirstChild[node]).Take(chart.FirstChild[node + 1] - chart.FirstChild[node]);
+
+    /// <summary>Histories of a node.</summary>
+    public static IEnumerable<int> Histories(Chart chart, int node) =>
+        chart.HistoryList.Skip(chart.FirstHistory[node]).Take(chart.FirstHistory[node + 1] - chart.FirstHistory[node]);
+
+    /// <summary>Transitions of a node that can be taken by themselves, in document order.</summary>
+    public static IEnumerable<int> Own(Chart chart, int node) =>
+        chart.TransitionList.Skip(chart.FirstTransition[node]).Take(chart.FirstTransition[node + 1] - chart.FirstTransition[node]);
+}

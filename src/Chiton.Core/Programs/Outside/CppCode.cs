@@ -1,0 +1,355 @@
+using System.Globalization;
+using System.Text;
+using Chiton.Core.Programs.Engine;
+using Chiton.Core.Programs.Statecharts;
+
+namespace Chiton.Core.Programs.Outside;
+
+/// <summary>Writes programs as C++17: one header that takes no memory, throws nothing and needs no library but cstdint and cmath. All
+/// that is known beforehand stands in tables that never change.</summary>
+public static class CppCode
+{
+    private sealed class Words : BoardWords
+    {
+        public override string Number(double value) =>
+            double.IsNaN(value) ? "unknown"
+            : double.IsPositiveInfinity(value) ? "HUGE_VAL"
+            : double.IsNegativeInfinity(value) ? "-HUGE_VAL"
+            : value.ToString("R", CultureInfo.InvariantCulture) is var said && said.AsSpan().IndexOfAny(".E") < 0 ? said + ".0"
+            : said;
+
+        public override string Pick(string condition, string yes, string no) => $"({condition} ? {yes} : {no})";
+
+        public override string Let(string name, string value, bool first) => $"{(first ? "double " : "")}{name} = {value};";
+
+        public override string If(string condition) => $"if ({condition}) {{";
+
+        public override string Else => "} else {";
+
+        public override string End => "}";
+
+        public override string Return(string value) => $"return {value};";
+
+        public override string And(IEnumerable<string> conditions) => string.Join(" && ", conditions.Select(c => $"({c})"));
+
+        public override string Or(IEnumerable<string> conditions) => $"({string.Join(" || ", conditions)})";
+
+        public override string Not(string condition) => $"!({condition})";
+
+        public override string Unknown => "unknown";
+
+        public override string Amount(string value) => $"std::fabs({value})";
+
+        public override string CannotTell(int sensor) => string.Create(CultureInfo.InvariantCulture, $"m.cannot_tell_of({sensor})");
+    }
+
+    private static readonly Lazy<string> RuntimeText = new(() =>
+    {
+        using var stream = typeof(CppCode).Assembly.GetManifestResourceStream("Chiton.Core.Programs.Outside.machine.hpp")!;
+        using var reader = new StreamReader(stream, Encoding.UTF8);
+        return reader.ReadToEnd();
+    });
+
+    /// <summary>How programs are stepped: the same for all of them.</summary>
+    public static string Runtime => RuntimeText.Value;
+
+    /// <summary>A program's tables and sentences, to stand after <see cref="Runtime"/>: a struct in the namespace chiton.</summary>
+    /// <param name="name">Name of the struct: letters, digits and underscores.</param>
+    /// <param name="script">The program, bound to the zones of a copy.</param>
+    public static string Program(string name, CompiledScript script) => new Writer(new(script)).Write(name);
+
+    /// <summary>A program as one header.</summary>
+    /// <param name="name">Name of the struct.</param>
+    /// <param name="script">The program, bound to the zones of a copy.</param>
+    public static string Write(string name, CompiledScript script) => $"#pragma once\n{Runtime}\n{Program(name, script)}";
+
+    private sealed class Writer(BoardTables tables)
+    {
+        private readonly Words words = new();
+        private readonly StringBuilder text = new();
+        private readonly List<int> pool = [];
+        private readonly Dictionary<string, int> pooled = [];
+        private readonly StringBuilder expressions = new();
+        private int count;
+
+        private static string I(long n) => n.ToString(CultureInfo.InvariantCulture);
+
+        // Whole numbers in as few bytes as hold them all; of nothing one that nobody looks at.
+        private void Row(string name, IEnumerable<int> values)
+        {
+            var all = values.ToArray();
+            var type = all.All(v => v is >= -128 and <= 127) ? "int8_t" : "int16_t";
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr {type} {name}[] = {{{string.Join(", ", all.Length == 0 ? [0] : all)}}};\n"
+            );
+        }
+
+        private void Yes(string name, IEnumerable<bool> values) => Row(name, values.Select(v => v ? 1 : 0));
+
+        private void Numbers(string name, IEnumerable<double> values)
+        {
+            var all = values.ToArray();
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr double {name}[] = {{{string.Join(", ", all.Length == 0 ? ["0.0"] : all.Select(words.Number))}}};\n"
+            );
+        }
+
+        private void One(string name, int value) =>
+            text.Append(CultureInfo.InvariantCulture, $"  static constexpr int {name} = {value};\n");
+
+        // Lists lie one after the other, and those that are alike only once.
+        private string Pool(IEnumerable<int> items)
+        {
+            var all = items.ToArray();
+            if (all.Length > 255)
+                throw new Quantities.InputProblem("program", "A list of more than 255 is too long for a board.");
+            if (all.Length == 0)
+                return "{0, 0}";
+            var key = string.Join(' ', all);
+            if (!pooled.TryGetValue(key, out var at))
+            {
+                pooled[key] = at = pool.Count;
+                pool.AddRange(all);
+            }
+            return $"{{{I(at)}, {I(all.Length)}}}";
+        }
+
+        private void Lists(string name, IEnumerable<string> lists)
+        {
+            var all = lists.ToArray();
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr List {name}[] = {{{string.Join(", ", all.Length == 0 ? ["{0, 0}"] : all)}}};\n"
+            );
+        }
+
+        private int Of(Code? code)
+        {
+            if (code is null)
+                return -1;
+            expressions.Append(CultureInfo.InvariantCulture, $"    case {count}: {{\n");
+            foreach (var (depth, line) in new BoardExpressions(words, tables.Place).Write(code))
+                expressions.Append(new string(' ', 6 + 2 * depth)).Append(line).Append('\n');
+            expressions.Append("    }\n");
+            return count++;
+        }
+
+        // Slots for those of which something is kept, in their order; −1 for the others.
+        private static int[] Slots(IEnumerable<bool> has)
+        {
+            var n = 0;
+            return [.. has.Select(h => h ? n++ : -1)];
+        }
+
+        private static int[] Having(int[] slots) => [.. slots.Index().Where(s => s.Item >= 0).Select(s => s.Index)];
+
+        public string Write(string name)
+        {
+            var s = tables.Script;
+            var units = s.Units;
+            int[] n0 = [.. Sums(units.Select(u => u.Nodes.Length))],
+                t0 = [.. Sums(units.Select(u => u.Transitions.Length))],
+                a0 = [.. Sums(units.Select(u => u.Activities.Length))];
+            (ScriptUnit Unit, int Of)[] each = [.. units.Select((u, i) => (u, i))];
+            var nodes = each.SelectMany(e => Enumerable.Range(0, e.Unit.Nodes.Length).Select(n => (e.Unit, e.Of, Node: n))).ToArray();
+            var transitions = each.SelectMany(e => e.Unit.Transitions.Select((t, i) => (e.Unit, e.Of, Index: i, T: t))).ToArray();
+            var activities = each.SelectMany(e => e.Unit.Activities.Select((a, i) => (e.Unit, e.Of, Index: i, A: a))).ToArray();
+            int N(int unit, int node) => node < 0 ? -1 : n0[unit] + node;
+            int T(int unit, int t) => t < 0 ? -1 : t0[unit] + t;
+            int A(int unit, int a) => a < 0 ? -1 : a0[unit] + a;
+            static bool IsHistory(NodeKind kind) => kind is NodeKind.ShallowHistory or NodeKind.DeepHistory;
+
+            var histories = Slots(nodes.Select(x => IsHistory(x.Unit.Chart.Kind[x.Node])));
+            var taps = Slots(
+                nodes.Select(x =>
+                    x.Unit.Nodes[x.Node]
+                        .Transitions.Any(t =>
+                            x.Unit.Transitions[t]
+                                is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice }
+                        )
+                )
+            );
+            var timers = Slots(
+                transitions.Select(x =>
+                    x.T.Kind is FireKind.After or FireKind.Silence or FireKind.Every
+                    || x.T.HoldFor is not null
+                    || x.T is { Kind: FireKind.Press, Press: Language.PressKind.Held }
+                )
+            );
+            var holds = Slots(transitions.Select(x => x.T.HoldFor is not null && x.T.IsLevel));
+            var counts = Slots(transitions.Select(x => x.T.Counts));
+            var edges = Slots(transitions.Select(x => x.T.Kind is FireKind.Edge or FireKind.Leave));
+            var watches = Slots(transitions.Select(x => x.T.Watches));
+            var endings = Slots(activities.Select(x => x.A is { Kind: DoKind.Move, Finite: true, Lasts: not null }));
+            var nexts = Slots(activities.Select(x => x.A.Kind is DoKind.Then or DoKind.If or DoKind.Repeat));
+            var lasts = Slots(activities.Select(x => x.A is { Kind: DoKind.Move, Finite: false }));
+            var taught = s.Sensors.Select((_, i) => activities.Any(x => x.A.Kind == DoKind.Teach && x.A.Slot == i)).ToArray();
+            var teaches = Slots(taught);
+            var zones = s.Sensors.Select((_, i) => s.ScaleOf(i)?.Names.Count ?? 0).DefaultIfEmpty(0).Max();
+
+            text.Append(CultureInfo.InvariantCulture, $"namespace chiton {{\n\nstruct {name} {{\n");
+            One("nodes", nodes.Length);
+            One("transitions", transitions.Length);
+            One("activities", activities.Length);
+            One("units", units.Length);
+            One("sensors", s.Sensors.Length);
+            One("devices", s.Devices.Length);
+            One("variables", s.Variables.Length);
+            One("queues", s.Queues.Length);
+            One("trackers", s.Trackers.Length);
+            One("marks", s.Marks.Length);
+            One("initials", s.Initial.Length);
+            One("histories", histories.Count(h => h >= 0));
+            One("taps", taps.Count(x => x >= 0));
+            One("timers_count", timers.Count(x => x >= 0));
+            One("holds_count", holds.Count(x => x >= 0));
+            One("endings", endings.Count(x => x >= 0));
+            One("watches", watches.Count(x => x >= 0));
+            One("counts", counts.Count(x => x >= 0));
+            One("edges", edges.Count(x => x >= 0));
+            One("nexts", nexts.Count(x => x >= 0));
+            One("lasts", lasts.Count(x => x >= 0));
+            One("lastings", activities.Count(x => x.A is { Kind: DoKind.Move, Finite: false } || x.A is { Kind: DoKind.If, Judged: true }));
+            One("taughts", taught.Count(x => x));
+            // What is taught may be a zone that was never measured.
+            One("most_zones", taught.Any(x => x) ? Math.Max(zones, s.Zones.Length) : 0);
+            One("most_values", transitions.Select(x => x.T.Into.Length).DefaultIfEmpty(0).Max() is var into && into > 16 ? 16 : into);
+            One("most_told", activities.Where(x => x.A.Kind == DoKind.Tell).Select(x => x.A.Args.Length).DefaultIfEmpty(0).Max());
+            One("most_enabled", Math.Max(1, nodes.Count(x => x.Unit.Chart.Kind[x.Node] is NodeKind.Atomic or NodeKind.Final)));
+            One("up", s.ZoneIndex("up"));
+            One("down_zone", s.ZoneIndex("down"));
+            var measures = s.AllCodes.Any(c => c is Measured) || activities.Any(x => x.A.Kind == DoKind.Zero);
+            text.Append(CultureInfo.InvariantCulture, $"  static constexpr bool measures = {(measures ? "true" : "false")};\n");
+
+            Row("n_first", n0);
+            Row("t_first", t0);
+            Row("a_first", a0);
+            Row("kind", nodes.Select(x => (int)x.Unit.Chart.Kind[x.Node]));
+            Row("parent", nodes.Select(x => N(x.Of, x.Unit.Chart.Parent[x.Node])));
+            Row("end", nodes.Select(x => n0[x.Of] + x.Unit.Chart.End[x.Node]));
+            Row("deflt", nodes.Select(x => T(x.Of, x.Unit.Chart.Default[x.Node])));
+            Row("n_in", nodes.Select(x => x.Of));
+            Row("n_tap", taps);
+            Row("history", histories);
+            Lists(
+                "own",
+                nodes.Select(x =>
+                {
+                    int[] own = [.. BoardTables.Own(x.Unit.Chart, x.Node)];
+                    return own.Length == 0 ? "{0, 0}"
+                        : own[^1] - own[0] == own.Length - 1 ? $"{{{I(t0[x.Of] + own[0])}, {I(own.Length)}}}"
+                        : throw new InvalidOperationException("Transitions of a state stand side by side.");
+                })
+            );
+            Lists("entry", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].Entry.Select(a => A(x.Of, a)))));
+            Lists("whiles", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].While.Select(a => A(x.Of, a)))));
+            Lists("exits", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].Exit.Select(a => A(x.Of, a)))));
+            Lists("arriving", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].Arriving.Select(t => T(x.Of, t)))));
+            Row("t_in", transitions.Select(x => x.Of));
+            Row("source", transitions.Select(x => N(x.Of, x.Unit.Chart.Source[x.Index])));
+            Lists("targets", transitions.Select(x => Pool(x.Unit.Chart.Targets[x.Index].Select(n => N(x.Of, n)))));
+            Yes("inside", transitions.Select(x => x.Unit.Chart.Internal[x.Index]));
+            Yes("level", transitions.Select(x => x.Unit.Chart.Level[x.Index]));
+            Row("fixed", transitions.Select(x => N(x.Of, x.Unit.Chart.FixedDomain[x.Index])));
+            Yes("t_said", transitions.Select(x => x.T.Node is not null));
+            Row("t_kind", transitions.Select(x => (int)x.T.Kind));
+            Row("t_sensor", transitions.Select(x => x.T.Sensor));
+            Row("t_zone", transitions.Select(x => x.T.Zone));
+            Row("t_needed", transitions.Select(x => x.T.Needed));
+            Row("t_press", transitions.Select(x => (int)x.T.Press));
+            Row("t_device", transitions.Select(x => x.T.Device));
+            Row("t_text", transitions.Select(x => x.T.Text));
+            Row("t_from", transitions.Select(x => x.T.From));
+            Lists("t_into", transitions.Select(x => Pool(x.T.Into)));
+            Lists("t_roots", transitions.Select(x => Pool(x.T.Roots.Select(a => A(x.Of, a)))));
+            Row("t_cond", transitions.Select(x => Of(x.T.Condition)));
+            Row("t_time", transitions.Select(x => Of(x.T.Time)));
+            Row("t_hold", transitions.Select(x => Of(x.T.HoldFor)));
+            Row("t_guard", transitions.Select(x => Of(x.T.Guard)));
+            Row("t_timer", timers);
+            Row("timer_of", Having(timers));
+            Row("t_since", holds);
+            Row("t_count", counts);
+            Row("t_edge", edges);
+            Row("t_watch", watches);
+            Row("watch_of", Having(watches));
+            Row("a_in", activities.Select(x => x.Of));
+            Row("a_kind", activities.Select(x => (int)x.A.Kind));
+            Row("a_parent", activities.Select(x => A(x.Of, x.A.Parent)));
+            Lists("a_children", activities.Select(x => Pool(x.A.Children.Select(a => A(x.Of, a)))));
+            Row("a_slot", activities.Select(x => x.A.Slot));
+            Row("a_other", activities.Select(x => x.A.Other));
+            Row("a_device", activities.Select(x => x.A.Device));
+            Row("a_unit", activities.Select(x => x.A.Unit));
+            Yes("a_finite", activities.Select(x => x.A.Finite));
+            Yes("a_judged", activities.Select(x => x.A.Judged));
+            Yes("a_limited", activities.Select(x => x.A.Limited));
+            Yes("a_stops", activities.Select(x => BoardTables.Stops(x.A)));
+            Row("a_value", activities.Select(x => Of(x.A.Value)));
+            Row("a_second", activities.Select(x => Of(x.A.Second)));
+            Row("a_lasts", activities.Select(x => Of(x.A.Lasts)));
+            Lists("a_args", activities.Select(x => Pool(x.A.Args.Select(a => Of(a)))));
+            Row("a_end", endings);
+            Row("ending_of", Having(endings));
+            Row("a_next", nexts);
+            Row("a_last", lasts);
+            Lists("parameters", units.Select(u => Pool(u.Parameters)));
+            Yes("is_switch", s.IsSwitch);
+            Yes("may_hear_nothing", s.Sensors.Select((_, i) => s.Rig.Sensors[i].MayHearNothing));
+            Numbers("silent_reading", s.Sensors.Select((_, i) => s.Rig.Sensors[i].SilentReading ?? double.NaN));
+            Numbers("blind_below", s.Sensors.Select((_, i) => s.Rig.Sensors[i].BlindBelow));
+            Row("silence_zone", s.Sensors.Select((_, i) => s.SilenceZone.Length > i ? s.SilenceZone[i] : -1));
+            Yes("numbers", s.Numbers);
+            Row("teach_slot", teaches);
+            Row("tracker_sensor", s.Trackers.Select(t => t.Sensor));
+            Row("tracker_needed", s.Trackers.Select(t => t.Needed));
+            Row("mark_sensor", s.Marks.Select(m => m.Sensor));
+            Numbers("mark_value", s.Marks.Select(m => m.Value));
+            Row("mark_needed", s.Marks.Select(m => m.Needed));
+            Numbers("mark_band", s.Marks.Select(tables.OwnBand));
+            Yes("moves", s.Moves);
+            Row("initial_slot", s.Initial.Select(v => v.Slot));
+            Row("initial_value", s.Initial.Select(v => Of(v.Value)));
+            Scales();
+            Lists("place", tables.Places.SelectMany(p => p.Nodes.Select((n, u) => Pool(n is null ? [] : n.Select(x => N(u, x))))));
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr int16_t pool[] = {{{string.Join(", ", pool.Count == 0 ? [0] : pool)}}};\n"
+            );
+            text.Append("\n  template <class M> static double expression(int e, M &m) {\n    (void)m;\n    switch (e) {\n");
+            text.Append(expressions).Append("    }\n    return 0;\n  }\n};\n\n}  // namespace chiton\n");
+            return text.ToString();
+        }
+
+        private static IEnumerable<int> Sums(IEnumerable<int> sizes)
+        {
+            var sum = 0;
+            yield return 0;
+            foreach (var size in sizes)
+                yield return sum += size;
+        }
+
+        private void Scales()
+        {
+            var s = tables.Script;
+            var cases = new StringBuilder();
+            for (var i = 0; i < s.Sensors.Length; i++)
+            {
+                if (s.ScaleOf(i) is not { } scale)
+                    continue;
+                Row($"zones{I(i)}", s.ScaleZones[i]);
+                Numbers($"thresholds{I(i)}", scale.Boundaries.Select(b => b.Threshold));
+                Numbers($"bands{I(i)}", scale.Boundaries.Select(b => b.Hysteresis));
+                Numbers($"means{I(i)}", scale.Means);
+                cases.Append(
+                    CultureInfo.InvariantCulture,
+                    $"    case {i}:\n      s = {{zones{i}, thresholds{i}, bands{i}, means{i}, {scale.Names.Count}}};\n      return true;\n"
+                );
+            }
+            text.Append("  static bool scale(int sensor, Scale &s) {\n    (void)s;\n    switch (sensor) {\n");
+            text.Append(cases).Append("    }\n    return false;\n  }\n");
+        }
+    }
+}
