@@ -22,7 +22,8 @@ public sealed record LaneStart(double X, double Y, double Facing);
 /// <param name="Second">Where the second is put down; null where each has a field of its own.</param>
 /// <param name="Touches">How often a team may touch its machine in a run, 0 to 20; with one more the run does not count.</param>
 /// <param name="TouchCost">What a touch costs, in the unit of the score, 0 to 1000.</param>
-/// <param name="FallCost">What a fall costs, in the unit of the score, 0 to 1000; where it is scored by who stays up, a fall ends it.</param>
+/// <param name="FallCost">What a fall costs, in the unit of the score, 0 to 1000; where it is scored by who stays up, a fall ends
+/// it.</param>
 /// <param name="Reruns">How many re-runs a team may ask for in all its heats, 0 to 5.</param>
 /// <param name="Within">Scores that are no farther apart than this are a draw, in the unit of the score, 0 to 100.</param>
 public sealed record Challenge(
@@ -90,8 +91,8 @@ public sealed record Challenge(
         said.Add(
             Touches == 0 ? "Nobody touches a machine while it runs; where somebody does, the run does not count."
             : TouchCost > 0
-                ? $"A team may touch its machine {Figures.Count(Touches, "time")} in a run; each {costs} {Cost(TouchCost)}. With one more the "
-                    + "run does not count."
+                ? $"A team may touch its machine {Figures.Count(Touches, "time")} in a run; each {costs} {Cost(TouchCost)}. With one more "
+                    + "the run does not count."
             : $"A team may touch its machine {Figures.Count(Touches, "time")} in a run. With one more the run does not count."
         );
         if (By != HeatScore.Stays && FallCost > 0)

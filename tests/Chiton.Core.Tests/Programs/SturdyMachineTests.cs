@@ -49,6 +49,20 @@ public class SturdyMachineTests
         return result;
     }
 
+    [Fact]
+    public void Too_much_at_one_moment_ends_it_also_where_a_condition_turns_round_by_it()
+    {
+        // The repeat uses up what may be done at one moment; what “while here” would begin then is one thing too much.
+        var last = Last(
+            "program T\n\nvar n = 0\n\nregion Main\n  state A, initial\n"
+                + "    while here: run Mast at 30 % if n > 5, otherwise run Mast at 10 %\n"
+                + "    after 1 s: repeat 1000000 times: set n to n + 1; stay\n",
+            Wait(2)
+        );
+        Assert.Contains("more than 100000 things at one moment", last.Fault);
+        Assert.Contains("set n to n + 1", last.Fault);
+    }
+
     [Theory]
     [InlineData("repeat 5000 times: set n to n + 1", "5000")]
     [InlineData("repeat 250 times: repeat 100 times: set n to n + 1", "25000")]

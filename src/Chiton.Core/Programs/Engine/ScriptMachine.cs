@@ -671,54 +671,71 @@ public sealed partial class ScriptMachine
         what = happening;
         serial++;
         nextDue = -1;
+        Guarded(happening, unit, activity, false);
+        what = Happening.Nothing;
+        // What is settled begins things too: a condition of “while here” that turns round.
+        Guarded(happening, unit, activity, true);
+        if (Finished)
+            StopAtEnd();
+    }
+
+    // What never rests ends the machine with a fault in words, and nothing else.
+    private void Guarded(Happening happening, int unit, int activity, bool settles)
+    {
+        string? fault;
         try
         {
-            Budget?.Spend();
-            if (happening == Happening.Start)
-            {
-                units[unit].Begin();
-                DoWork(0);
-            }
-            else if (unit >= 0)
-            {
-                units[unit].Ends(activity, happening == Happening.GaveUp);
-                DoWork(0);
-            }
-            if (happening != Happening.Start)
-                for (var i = 0; i < units.Length; i++)
-                    if (units[i].Active)
-                        units[i].Fire();
-            what = Happening.Nothing;
-            // One part may have changed what another waits for. The limit of a moment ends what never rests.
-            for (var changed = true; changed; )
-            {
-                changed = false;
-                for (var i = 0; i < units.Length; i++)
-                    if (units[i].Active)
-                        changed |= units[i].LookAgain();
-            }
+            if (settles)
+                Settle();
+            else
+                Complete(happening, unit, activity);
+            return;
         }
         catch (EndlessLoop)
         {
-            Fault = LoopWords();
-            work.Clear();
+            fault = LoopWords();
         }
         catch (OutOfSteps e) when (FaultsWhenSpent)
         {
-            Fault =
+            fault =
                 $"The machine takes more than {e.Steps} steps. Something in it goes on and on: look for a repeat or an “every” that "
                 + "never rests.";
-            work.Clear();
         }
         catch (TooManyActions loop)
         {
-            Fault = ActionWords(loop.Unit, loop.Activity);
-            work.Clear();
+            fault = ActionWords(loop.Unit, loop.Activity);
         }
+        work.Clear();
+        if (!settles || Fault is null)
+            Fault = fault;
+    }
+
+    private void Complete(Happening happening, int unit, int activity)
+    {
+        Budget?.Spend();
+        if (happening == Happening.Start)
+        {
+            units[unit].Begin();
+            DoWork(0);
+        }
+        else if (unit >= 0)
+        {
+            units[unit].Ends(activity, happening == Happening.GaveUp);
+            DoWork(0);
+        }
+        if (happening != Happening.Start)
+            for (var i = 0; i < units.Length; i++)
+                if (units[i].Active)
+                    units[i].Fire();
         what = Happening.Nothing;
-        Settle();
-        if (Finished)
-            StopAtEnd();
+        // One part may have changed what another waits for. The limit of a moment ends what never rests.
+        for (var changed = true; changed; )
+        {
+            changed = false;
+            for (var i = 0; i < units.Length; i++)
+                if (units[i].Active)
+                    changed |= units[i].LookAgain();
+        }
     }
 
     // When the program ends, what still moves is stopped; lamps stay as they are.

@@ -573,7 +573,7 @@ private:
   static const int16_t *items(List l) { return P::pool + l.at; }
   void new_moment() { transitions_now = actions_now = 0; }
   void halt(uint8_t why) {
-    fault = why;
+    if (!fault || fault == 3) fault = why;
     halted = true;
   }
 
@@ -1823,12 +1823,17 @@ private:
     what = NOTHING;
     halted = false;
     settle();
+    if (halted) work_count = 0;
+    halted = false;
     if (finished) stop_at_end();
   }
 
   void settle() {
     for (int u = 0; u < U; u++)
-      if (active.get(u)) refresh(u);
+      if (active.get(u)) {
+        refresh(u);
+        if (halted) return;
+      }
     for (int d = 0; d < D; d++) {
       if (!stop_pending.get(d)) continue;
       stop_pending.set(d, false);

@@ -1854,7 +1854,17 @@ class Machine:
             self.fault = "too much at one moment"
             self.work = []
         self.what = NOTHING
-        self.settle()
+        # What is settled begins things too.
+        try:
+            self.settle()
+        except TooMuch:
+            if self.fault is None:
+                self.fault = "too much at one moment"
+            self.work = []
+        except Endless:
+            if self.fault is None:
+                self.fault = "it goes round and round"
+            self.work = []
         if self.finished:
             self.stop_at_end()
 

@@ -4861,7 +4861,8 @@ export interface components {
             touchCost: number;
             /**
              * Format: double
-             * @description What a fall costs, in the unit of the score, 0 to 1000; where it is scored by who stays up, a fall ends it.
+             * @description What a fall costs, in the unit of the score, 0 to 1000; where it is scored by who stays up, a fall ends
+             *                 it.
              */
             fallCost: number;
             /**

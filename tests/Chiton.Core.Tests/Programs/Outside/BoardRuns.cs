@@ -40,9 +40,8 @@ internal static class BoardRuns
                 if (messages < m.Sent.Count && !(commands < m.Commands.Count && !IsTell(m.Commands[commands])))
                 {
                     var sent = m.Sent[messages++];
-                    said.Add(
-                        $"m{sent.Program}/{sent.Text}/{string.Join(',', m.SentValues.Slice(sent.Start, sent.Count).ToArray().Select(Number))}"
-                    );
+                    var values = m.SentValues.Slice(sent.Start, sent.Count).ToArray();
+                    said.Add($"m{sent.Program}/{sent.Text}/{string.Join(',', values.Select(Number))}");
                     if (commands < m.Commands.Count)
                         Command();
                 }
@@ -204,9 +203,8 @@ internal static class BoardRuns
                     foreach (var job in part.Item)
                     {
                         text.Append(Chiton.Core.Programs.Outside.CppCode.Program(job.Name, job.Script));
-                        text.Append(
-                            $"static const char *const paths_{job.Name}[] = {{{string.Join(", ", job.Script.Units[0].Nodes.Select(n => $"\"{n.Path}\""))}}};\n"
-                        );
+                        var paths = job.Script.Units[0].Nodes.Select(n => $"\"{n.Path}\"");
+                        text.Append($"static const char *const paths_{job.Name}[] = {{{string.Join(", ", paths)}}};\n");
                         File.WriteAllLines(Path.Combine(folder, job.Name + ".events"), job.Events.Select(Words));
                     }
                     text.Append("long taken_memory = 0;\n");
@@ -263,8 +261,8 @@ internal static class BoardRuns
     {
         for (var i = 0; i < engine.Count; i++)
             if (i >= board.Count || engine[i] != board[i])
-                return $"{job.Name}, after {(i == 0 ? "the start" : JsonSerializer.Serialize(job.Events[i - 1].Json))}:\nengine {engine[i]}\n"
-                    + $"board  {(i < board.Count ? board[i] : "nothing")}";
+                return $"{job.Name}, after {(i == 0 ? "the start" : JsonSerializer.Serialize(job.Events[i - 1].Json))}:\n"
+                    + $"engine {engine[i]}\nboard  {(i < board.Count ? board[i] : "nothing")}";
         return board.Count == engine.Count ? null : $"{job.Name}: {board.Count} lines instead of {engine.Count}";
     }
 }

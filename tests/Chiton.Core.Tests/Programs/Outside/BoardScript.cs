@@ -223,10 +223,14 @@ internal sealed class BoardScript
             Line($"on exit: {Short()}");
         var lines = 1 + Next(4);
         for (var i = 0; i < lines; i++)
-            Line(
-                $"{Trigger()}{(Next(4) == 0 ? $" if {Condition()}" : "")}: {(Next(3) == 0 ? Short() + "; " : Next(6) == 0 ? Chain() + "; " : "")}"
-                    + (Next(4) == 0 ? "stay" : $"go {wanted[Next(wanted.Count)]}")
-            );
+        {
+            var guard = Next(4) == 0 ? $" if {Condition()}" : "";
+            var does =
+                Next(3) == 0 ? Short() + "; "
+                : Next(6) == 0 ? Chain() + "; "
+                : "";
+            Line($"{Trigger()}{guard}: {does}{(Next(4) == 0 ? "stay" : $"go {wanted[Next(wanted.Count)]}")}");
+        }
     }
 
     private string Write()
@@ -294,17 +298,105 @@ internal sealed class BoardScript
     // What chance seldom comes to: the order of leaving, chains whose state was left, queues that fill up, rounds without an end.
     private static readonly string[] Written =
     [
-        "var n = 1\n\nregion Main\n  state Out, initial\n    on exit: set n to n * 2\n    state In, initial\n      on exit: set n to n + 3\n"
-            + "      after 1 s: go Over\n  state Over\n    when told \"back\": go Out\n    after 1 s: go Out\n",
-        "var n = 1\n\nregion Main\n  state A, initial\n    on entry: run Mast 90 motor deg at 30 %, then set n to n + 1, then run Belt at 30 %\n"
-            + "    when Start button is tapped twice: go B\n    after 0.7 s: go B\n  state B\n    after 0.7 s: go A\n    when Mast is done: set n to 50; stay\n",
-        "var n = 0\nvar Q = queue\n\nregion Main\n  state A, initial\n    every 0.02 s: push n onto Q; set n to n + 1; stay\n"
-            + "    when Q holds 150: go B\n  state B\n    on entry: take from Q into n\n",
-        "var n = 0\n\nregion Main\n  state A, initial\n    after 0.5 s: go B\n  state B\n    always: set n to n + 1; go C\n  state C\n    always: go B\n",
-        "var n = 0\n\nregion Main\n  state A, initial\n    on entry: repeat 1000000 times: set n to n + 1\n",
-        "var n = 0\n\nregion Main\n  state A, initial\n    on entry: do Once (2); do Once (3)\n    after 2 s: go B\n  state B\n    after 0.3 s: go A\n\n"
-            + "routine Once (p)\n  region In\n    state X, initial\n      on entry: run Belt for 0.4 s at 30 %, then set n to n + p\n"
-            + "      while here: run Mast at 10 % * p\n      after 0.9 s: go Y\n    state Y, final\n",
+        """
+            var n = 1
+
+            region Main
+              state Out, initial
+                on exit: set n to n * 2
+                state In, initial
+                  on exit: set n to n + 3
+                  after 1 s: go Over
+              state Over
+                when told "back": go Out
+                after 1 s: go Out
+            """,
+        """
+            var n = 1
+
+            region Main
+              state A, initial
+                on entry: run Mast 90 motor deg at 30 %, then set n to n + 1, then run Belt at 30 %
+                when Start button is tapped twice: go B
+                after 0.7 s: go B
+              state B
+                after 0.7 s: go A
+                when Mast is done: set n to 50; stay
+            """,
+        """
+            var n = 0
+            var Q = queue
+
+            region Main
+              state A, initial
+                every 0.02 s: push n onto Q; set n to n + 1; stay
+                when Q holds 150: go B
+              state B
+                on entry: take from Q into n
+            """,
+        """
+            var n = 0
+
+            region Main
+              state A, initial
+                after 0.5 s: go B
+              state B
+                always: set n to n + 1; go C
+              state C
+                always: go B
+            """,
+        """
+            var n = 0
+
+            region Low
+              state LowA, initial
+                when Eye > 30 %: go LowB
+              state LowB
+                when Eye < 30 %: set n to n + 1; go LowA
+
+            region Half
+              state HalfA, initial
+                when Eye > 45 %: go HalfB
+              state HalfB
+                when Eye < 45 %: set n to n + 1; go HalfA
+
+            region High
+              state HighA, initial
+                when Eye > 60 %: go HighB
+              state HighB
+                when Eye < 60 %: set n to n + 1; go HighA
+
+            region Top
+              state TopA, initial
+                when Eye > 61.5 %: go TopB
+              state TopB
+                when Eye < 61.5 %: set n to n + 1; go TopA
+            """,
+        """
+            var n = 0
+
+            region Main
+              state A, initial
+                on entry: repeat 1000000 times: set n to n + 1
+            """,
+        """
+            var n = 0
+
+            region Main
+              state A, initial
+                on entry: do Once (2); do Once (3)
+                after 2 s: go B
+              state B
+                after 0.3 s: go A
+
+            routine Once (p)
+              region In
+                state X, initial
+                  on entry: run Belt for 0.4 s at 30 %, then set n to n + p
+                  while here: run Mast at 10 % * p
+                  after 0.9 s: go Y
+                state Y, final
+            """,
     ];
 
     /// <summary>So many programs, those that were written by hand first.</summary>
@@ -313,7 +405,7 @@ internal sealed class BoardScript
         var jobs = new List<BoardJob>();
         foreach (var (i, written) in Written.Index())
         {
-            var parsed = ScriptParser.Parse("program T\n\n" + written, Words);
+            var parsed = ScriptParser.Parse($"program T\n\n{written}\n", Words);
             Assert.True(parsed.Diagnostics.Count == 0, string.Join(' ', parsed.Diagnostics.Select(d => $"{d.Line} {d.Message}")) + written);
             var script = ScriptCompiler.Compile(parsed.Program, Words, Scales);
             var made = new BoardScript(i);

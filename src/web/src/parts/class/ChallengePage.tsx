@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import Button from '@mui/material/Button'
@@ -11,6 +11,7 @@ import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { FieldList } from './FieldDrawing'
 import { NotThere } from './NotThere'
+import { Part } from './Part'
 import { RigSelect } from './RigSelect'
 
 type Challenge = Schemas['Challenge']
@@ -298,12 +299,3 @@ const shownFields = [
   'rig',
   'scene',
 ]
-
-function Part({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section className="lesson-part" aria-label={title}>
-      <h2 className="small-head">{title}</h2>
-      {children}
-    </section>
-  )
-}

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
@@ -7,6 +7,7 @@ import { Faults } from '../../shared/Faults'
 import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { RigSelect } from './RigSelect'
+import { TakeIn } from './TakeIn'
 
 /** What a heat is scored by, in a few words. */
 export const scoredBy: Record<Schemas['HeatScore'], string> = {
@@ -20,7 +21,6 @@ export const scoredBy: Record<Schemas['HeatScore'], string> = {
 export default function ChallengesPage() {
   const queries = useQueryClient()
   const navigate = useNavigate()
-  const file = useRef<HTMLInputElement>(null)
   const [rig, setRig] = useState('')
   const [scene, setScene] = useState('')
   const [away, setAway] = useState(false)
@@ -36,18 +36,6 @@ export default function ChallengesPage() {
       await queries.invalidateQueries({ queryKey: ['challenges'] })
       await navigate(`/challenges/${made.id}`)
     },
-  })
-  const bring = useMutation({
-    mutationFn: async (chosen: File) => {
-      let body
-      try {
-        body = JSON.parse(await chosen.text())
-      } catch {
-        throw new SyntaxError(`${chosen.name} is no challenge: it cannot be read as JSON.`)
-      }
-      return unwrap(client.POST('/api/challenges/import', { body }))
-    },
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['challenges'] }),
   })
   const all = challenges.data ?? []
   const shown = all.filter((c) => c.archived === away)
@@ -113,30 +101,13 @@ export default function ChallengesPage() {
           </Button>
         </form>
         {make.isError && <Faults sentences={sentencesOf(make.error)} />}
-        <p className="row" style={{ marginTop: 14 }}>
-          <Button onClick={() => file.current?.click()}>Take in a file</Button>
-          <a className="fine" href="/api/challenges/schema" target="_blank" rel="noreferrer">
-            What such a file looks like
-          </a>
-          <input
-            ref={file}
-            type="file"
-            accept=".json,application/json"
-            hidden
-            aria-label="File of a challenge"
-            onChange={(e) => {
-              const chosen = e.target.files?.[0]
-              if (chosen) bring.mutate(chosen)
-              e.target.value = ''
-            }}
-          />
-        </p>
-        {bring.data && (
-          <p role="status">
-            {bring.data.say} <Link to={`/challenges/${bring.data.id}`}>Open it</Link>
-          </p>
-        )}
-        {bring.isError && <Faults sentences={bring.error instanceof SyntaxError ? [bring.error.message] : sentencesOf(bring.error)} />}
+        <TakeIn
+          kind="challenge"
+          schema="/api/challenges/schema"
+          send={(body) => unwrap(client.POST('/api/challenges/import', { body }))}
+          keys={['challenges']}
+          to={(id) => `/challenges/${id}`}
+        />
         {challenges.isError && <Faults sentences={sentencesOf(challenges.error)} />}
       </main>
     </ClassFrame>

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate } from 'react-router'
 import Button from '@mui/material/Button'
@@ -7,12 +7,12 @@ import { client, sentencesOf, unwrap } from '../../app/api'
 import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
 import { RigSelect } from './RigSelect'
+import { TakeIn } from './TakeIn'
 
 /** All courses. */
 export default function CoursesPage() {
   const queries = useQueryClient()
   const navigate = useNavigate()
-  const file = useRef<HTMLInputElement>(null)
   const [name, setName] = useState('')
   const [rig, setRig] = useState('')
   const [away, setAway] = useState(false)
@@ -23,19 +23,6 @@ export default function CoursesPage() {
       await queries.invalidateQueries({ queryKey: ['courses'] })
       await navigate(`/courses/${made.id}/0`)
     },
-  })
-  const bring = useMutation({
-    mutationFn: async (chosen: File) => {
-      const text = await chosen.text()
-      let body
-      try {
-        body = JSON.parse(text)
-      } catch {
-        throw new SyntaxError(`${chosen.name} is no course: it cannot be read as JSON.`)
-      }
-      return unwrap(client.POST('/api/courses/import', { body }))
-    },
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['courses'] }),
   })
   const all = courses.data ?? []
   const shown = all.filter((c) => c.archived === away)
@@ -95,30 +82,13 @@ export default function CoursesPage() {
           </Button>
         </form>
         {make.isError && <Faults sentences={sentencesOf(make.error)} />}
-        <p className="row" style={{ marginTop: 14 }}>
-          <Button onClick={() => file.current?.click()}>Take in a file</Button>
-          <a className="fine" href="/api/courses/schema" target="_blank" rel="noreferrer">
-            What such a file looks like
-          </a>
-          <input
-            ref={file}
-            type="file"
-            accept=".json,application/json"
-            hidden
-            aria-label="File of a course"
-            onChange={(e) => {
-              const chosen = e.target.files?.[0]
-              if (chosen) bring.mutate(chosen)
-              e.target.value = ''
-            }}
-          />
-        </p>
-        {bring.data && (
-          <p role="status">
-            {bring.data.say} <Link to={`/courses/${bring.data.id}`}>Open it</Link>
-          </p>
-        )}
-        {bring.isError && <Faults sentences={bring.error instanceof SyntaxError ? [bring.error.message] : sentencesOf(bring.error)} />}
+        <TakeIn
+          kind="course"
+          schema="/api/courses/schema"
+          send={(body) => unwrap(client.POST('/api/courses/import', { body }))}
+          keys={['courses']}
+          to={(id) => `/courses/${id}`}
+        />
         {courses.isError && <Faults sentences={sentencesOf(courses.error)} />}
       </main>
     </ClassFrame>

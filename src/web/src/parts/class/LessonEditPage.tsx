@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import Button from '@mui/material/Button'
@@ -9,6 +9,7 @@ import { Choose } from './Choose'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { courseKey, stale, useCourse } from './CoursePage'
+import { Part } from './Part'
 import { RigSelect } from './RigSelect'
 
 type Lesson = Schemas['Lesson']
@@ -374,15 +375,6 @@ export function leftOut(script: string, sentences: Schemas['GapSentence'][]): nu
       return left <= 0
     })
     .map((s) => s.line)
-}
-
-function Part({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section aria-label={title} className="lesson-part">
-      <h2 className="small-head">{title}</h2>
-      {children}
-    </section>
-  )
 }
 
 /** Several short texts, typed one a line. */
