@@ -27,7 +27,7 @@ public class CppTests
     )]
     public void A_planted_change_is_noticed(string was, string now)
     {
-        var jobs = BoardScript.Some(40);
+        var jobs = BoardScript.Some(20);
         var cpp = BoardRuns.Cpp(
             jobs,
             code =>
