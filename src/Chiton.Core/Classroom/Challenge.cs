@@ -124,6 +124,10 @@ public static partial class ChallengeRules
     [GeneratedRegex(@"^(\s*start\s+)(\S.*?)(\s+at\s+)", RegexOptions.CultureInvariant)]
     private static partial Regex Start();
 
+    // Lines that speak of what drives by its name; those of sensors and of other parts are left as they are.
+    [GeneratedRegex(@"^\s*(start|(\d+ )?things?|load|goal|never|score|person puts)\b", RegexOptions.CultureInvariant)]
+    private static partial Regex Speaks();
+
     /// <summary>Checks a challenge.</summary>
     /// <param name="need">Notes what is wrong, by field.</param>
     /// <param name="c">The challenge.</param>
@@ -279,7 +283,7 @@ public static partial class ChallengeRules
     }
 
     /// <summary>The scene as a team's rig is put into it: where that has one thing that drives, what the scene starts is that, whatever
-    /// it is called.</summary>
+    /// it is called, and so it is in what rides on it, in goals and in scores.</summary>
     /// <param name="scene">The scene, as text.</param>
     /// <param name="rig">The team's rig.</param>
     public static string For(string scene, RigDesign rig)
@@ -288,15 +292,15 @@ public static partial class ChallengeRules
         if (drives.Length != 1)
             return scene;
         var known = rig.Mechanisms.SelectMany(m => m.Motors.Append(m.Name)).Append(rig.Name).ToHashSet();
-        return string.Join(
-            '\n',
-            scene
-                .Split('\n')
-                .Select(line =>
-                    Start().Match(line) is { Success: true } m && !known.Contains(m.Groups[2].Value)
-                        ? $"{m.Groups[1].Value}{drives[0].Name}{m.Groups[3].Value}{line[m.Length..]}"
-                        : line
-                )
-        );
+        var lines = scene.Split('\n');
+        var called = lines
+            .Select(l => Start().Match(l))
+            .Where(m => m.Success)
+            .Select(m => m.Groups[2].Value)
+            .FirstOrDefault(n => !known.Contains(n));
+        if (called is null)
+            return scene;
+        var word = new Regex($@"(?<![\w']){Regex.Escape(called)}(?![\w'])", RegexOptions.CultureInvariant);
+        return string.Join('\n', lines.Select(l => Speaks().IsMatch(l) ? word.Replace(l, drives[0].Name) : l));
     }
 }

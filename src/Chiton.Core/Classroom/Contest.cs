@@ -69,17 +69,14 @@ public static class Contest
     public static BenchPlan Both(Challenge challenge, BenchCopy first, BenchCopy second)
     {
         var at = challenge.Second!;
+        var scene = ChallengeRules.For(challenge.Scene, first.Rig);
         // What rides on the first rides on the second as well: of each such thing there is one for it.
-        var rides = challenge
-            .Scene.Split('\n')
-            .Where(l => !l.TrimStart().StartsWith('#'))
-            .Select(l => Riding(l, first, second))
-            .OfType<string>();
+        var rides = scene.Split('\n').Where(l => !l.TrimStart().StartsWith('#')).Select(l => Riding(l, first, second)).OfType<string>();
         var guest = string.Create(
             CultureInfo.InvariantCulture,
             $"guest {Rival} is Rival rig copy 1, starts at ({at.X}, {at.Y}) facing {at.Facing} robot deg"
         );
-        return Ready(challenge, Bind(string.Join('\n', rides.Prepend(guest).Prepend(challenge.Scene)) + "\n", first, second));
+        return Ready(challenge, Bind(string.Join('\n', rides.Prepend(guest).Prepend(scene)) + "\n", first, second));
     }
 
     // “thing flag …, on Drive at (0, 40)” of the first, for the second.

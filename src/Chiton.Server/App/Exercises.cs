@@ -16,7 +16,7 @@ namespace Chiton.Server.App;
 public sealed class Exercises(RigStore rigs, OwnJobs jobs)
 {
     /// <summary>Longest time of a count for an exercise.</summary>
-    public static readonly TimeSpan Most = TimeSpan.FromSeconds(20);
+    public static readonly TimeSpan Most = TimeSpan.FromSeconds(60);
 
     private const int Runs = Counting.Runs;
     private const long Seed = 1;
@@ -37,18 +37,28 @@ public sealed class Exercises(RigStore rigs, OwnJobs jobs)
             .Select(r => r.Rig.Id)
             .ToArray();
         RandomNumberGenerator.Shuffle(at.AsSpan());
+        TookTooLong? slow = null;
         foreach (var id in at)
         {
             var state = await rigs.Load(id, null, null, cancel);
             if (state.Parsed.Diagnostics.Count > 0)
                 continue;
-            for (var tries = 0; tries < 5; tries++)
-                if (await Make(kind, state, (ulong)RandomNumberGenerator.GetInt32(int.MaxValue), cancel) is not { } made)
-                    break;
-                else if (TrainingStore.Same(made) != before)
-                    return made;
+            try
+            {
+                for (var tries = 0; tries < 5; tries++)
+                    if (await Make(kind, state, (ulong)RandomNumberGenerator.GetInt32(int.MaxValue), cancel) is not { } made)
+                        break;
+                    else if (TrainingStore.Same(made) != before)
+                        return made;
+            }
+            catch (TookTooLong e)
+            {
+                // Another rig may be quicker.
+                slow = e;
+            }
         }
-        return null;
+        // What was cut short is not what is not there.
+        return slow is null ? null : throw slow;
     }
 
     private async Task<Exercise?> Make(ExerciseKind kind, RigState state, ulong seed, CancellationToken cancel)
@@ -103,16 +113,7 @@ public sealed class Exercises(RigStore rigs, OwnJobs jobs)
             return known;
         if (await Plan(state, script, cancel) is not { } plan)
             return null;
-        var done = await jobs.Run(
-            WorkKind.Quick,
-            null,
-            Most,
-            stop =>
-                ManyRuns.Run(new PlanProved(plan), new(Seed, RunLayout.Kinds.Copies, Runs), cancel: stop, scheduler: TaskScheduler.Current),
-            cancel
-        );
-        if (done.Results.Count < Runs)
-            return null;
+        var done = await jobs.Run(WorkKind.Quick, null, Most, stop => Whole(plan, Runs, stop), cancel);
         var failed = done.Results.FirstOrDefault(r => !r.Passed);
         if (Counted.Count > 2000)
             Counted.Clear();
@@ -121,6 +122,19 @@ public sealed class Exercises(RigStore rigs, OwnJobs jobs)
             string.Concat(done.Results.Select(r => r.Passed ? '1' : '0')),
             done.Passes == Runs ? "" : Prover.Cause(plan, failed)
         );
+    }
+
+    // All of the runs, or none: of what was cut short nothing is said, and nothing kept.
+    private static RunsDone Whole(BenchPlan plan, int runs, CancellationToken stop)
+    {
+        var done = ManyRuns.Run(
+            new PlanProved(plan),
+            new(Seed, RunLayout.Kinds.Copies, runs),
+            cancel: stop,
+            scheduler: TaskScheduler.Current
+        );
+        stop.ThrowIfCancellationRequested();
+        return done;
     }
 
     private async Task<Exercise?> Fault(TrainingRig rig, RigState state, ulong seed, CancellationToken cancel)
@@ -173,12 +187,7 @@ public sealed class Exercises(RigStore rigs, OwnJobs jobs)
             Most,
             stop =>
             {
-                var done = ManyRuns.Run(
-                    new PlanProved(plan),
-                    new(Seed, RunLayout.Kinds.Copies, 2 * Core.Proving.Doubts.LeastCopies),
-                    cancel: stop,
-                    scheduler: TaskScheduler.Current
-                );
+                var done = Whole(plan, 2 * Core.Proving.Doubts.LeastCopies, stop);
                 var made = MadeCopies.Of(done);
                 return made.Count < Core.Proving.Doubts.LeastCopies
                     ? []

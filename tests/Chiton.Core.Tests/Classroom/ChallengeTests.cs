@@ -140,11 +140,21 @@ public class ChallengeTests
     [Fact]
     public void What_the_scene_starts_is_the_one_thing_that_drives_whatever_it_is_called()
     {
-        const string scene = "scene A\nstart Barrow at (1, 2) facing 0 robot deg\nstart Mast at 3 motor deg\n# start Barrow at (4, 5)\n";
-        Assert.Equal(
-            scene.Replace("start Barrow at (1", "start Drive at (1", StringComparison.Ordinal),
-            ChallengeRules.For(scene, FloorBench.Rig(Go))
-        );
+        const string scene = """
+            scene A
+            start Barrow at (1, 2) facing 0 robot deg
+            start Mast at 3 motor deg
+            # start Barrow at (4, 5)
+            thing flag round 30 mm, on Barrow at (0, 70)
+            light falls by 8 % on Barrow eye at 5 s
+            score -20 when Barrow over the edge
+            never: not (Barrow within 60 mm of track) for more than 1 s
+            """;
+        string[] renamed =
+        [
+            .. scene.Split('\n').Select((l, i) => i is 1 or 4 or 6 or 7 ? l.Replace("Barrow", "Drive", StringComparison.Ordinal) : l),
+        ];
+        Assert.Equal(renamed, ChallengeRules.For(scene, FloorBench.Rig(Go)).Split('\n'));
         Assert.Equal(Deck, ChallengeRules.For(Deck, FloorBench.Rig(Go)));
         // The rig's own name is known already; of two that drive nobody knows which is meant.
         const string own = "scene A\nstart Robot at (1, 2) facing 0 robot deg\n";

@@ -113,6 +113,20 @@ public class ContestTests
         Assert.Equal(20, idle);
         Assert.InRange(rams!.Value, 0.5, 10);
         Assert.Equal((20.0, 20.0), Once(other, Contest.Both(other, Machine(Stands), Machine(Stands))));
+        // What drives may have a name of its own, in either lane, and carries its load all the same.
+        var design = FloorBench.Rig(Runs(40).Replace("Drive", "Barrow", StringComparison.Ordinal));
+        var barrow = FloorBench.Copy(
+            design with
+            {
+                Mechanisms = [design.Mechanisms[0] with { Name = "Barrow" }, .. design.Mechanisms.Skip(1)],
+            }
+        );
+        var (comesToo, standsToo) = Once(challenge, Contest.Both(challenge, barrow, Machine(Stands)));
+        var (idleToo, ramsToo) = Once(other, Contest.Both(other, Machine(Stands), barrow));
+        Assert.Equal((20, 20), (standsToo, idleToo));
+        // Its numbers are drawn under its own name.
+        Assert.Equal(comes.Value, comesToo!.Value, 0.3);
+        Assert.Equal(rams.Value, ramsToo!.Value, 0.3);
     }
 
     [Fact]

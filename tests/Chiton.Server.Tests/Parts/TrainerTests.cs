@@ -370,6 +370,16 @@ public class TrainerTests
             var names = made.Options.Select(o => o.Text[..1]).ToArray();
             Assert.Equal(names.Order().First(), names[made.Right]);
         }
+        // Where one of them stands out from two others it is asked, whatever is drawn.
+        for (ulong seed = 0; seed < 200; seed++)
+        {
+            var one = Counting.Measure(
+                rig,
+                [Doubt("a", 0.1), Doubt("b", 0.11), Doubt("c", 0.115), Doubt("d", 0.13), Doubt("e", 0.131)],
+                seed
+            )!;
+            Assert.Contains(one.Options[one.Right].Text[0], "ab");
+        }
         // Ten thousand lists: the right one would leave the narrowest range, by as much as a range is told to.
         var luck = new Random(7);
         var asked = 0;

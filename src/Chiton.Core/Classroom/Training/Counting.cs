@@ -21,6 +21,9 @@ public static class Counting
     /// <summary>Runs of a machine.</summary>
     public const int Runs = 200;
 
+    // Widths of a range that lie nearer are not told apart.
+    private const double Apart = 0.02;
+
     /// <summary>Whether 200 runs can tell a machine with a fault from the sound one: it fails more often, on the same luck, by more than
     /// luck does.</summary>
     public static bool Tells(CountedMachine sound, CountedMachine faulty) =>
@@ -112,14 +115,14 @@ public static class Counting
     public static Exercise? Measure(TrainingRig rig, IReadOnlyList<Doubt> doubts, ulong seed)
     {
         var luck = new RandomStream(seed, 7);
+        // Those that stand out from two others at least by more than the range is told to; where there is one, it is found.
         Doubt[] known = [.. doubts.Where(d => d.WidthThen is not null).OrderBy(d => d.WidthThen)];
-        if (known.Length < 3)
+        Doubt[] Beyond(Doubt d) => [.. known.Where(o => o.WidthThen!.Value - d.WidthThen!.Value >= Apart)];
+        Doubt[] able = [.. known.Where(d => Beyond(d).Length >= 2)];
+        if (able.Length == 0)
             return null;
-        // The best of any three that stands out by more than the range is told to.
-        var best = luck.Below(known.Length - 2);
-        Doubt[] three = [known[best], .. luck.Mixed(known.Skip(best + 1)).Take(2)];
-        if (three.Skip(1).Min(d => d.WidthThen)! - three[0].WidthThen! < 0.02)
-            return null;
+        var best = able[luck.Below(able.Length)];
+        Doubt[] three = [best, .. luck.Mixed(Beyond(best)).Take(2)];
         // Of how much something varies the number says nothing by itself.
         static string Value(Doubt d) => d.Unit == "times" ? "" : $"{Figures.Show(d.Value)}{(d.Unit == "" ? "" : " " + d.Unit)}, ";
         static string Points(double width) => $"{Figures.Show(100 * width, 2)} of 100";

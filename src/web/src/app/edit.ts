@@ -12,6 +12,8 @@ type How<A, D> = {
   said?: ((done: D, asked: A) => string | null) | null
   /** What follows, before anything is asked anew. */
   done?: (done: D, asked: A) => unknown
+  /** What follows once all was asked anew: what is done next is done to what is there now. */
+  after?: (done: D, asked: A) => unknown
   /** What follows when another edit came first; when left out it is said and all is asked anew. */
   stale?: (asked: A, error: Problem) => unknown
   /** What was just answered and need not be asked anew. */
@@ -26,7 +28,7 @@ type How<A, D> = {
  * Makes an edit: says that it is kept, asks anew for what it changed, follows another window's edit, and tries again when the
  * connection is lost. What was wrong stands in `problem`, sentence by sentence.
  */
-export function useEdit<A, D>({ call, said, done, stale, but, aloud, once }: How<A, D>) {
+export function useEdit<A, D>({ call, said, done, after, stale, but, aloud, once }: How<A, D>) {
   const { say } = useRig()
   const refresh = useRefresh()
   const [problem, setProblem] = useState<string[]>([])
@@ -40,6 +42,7 @@ export function useEdit<A, D>({ call, said, done, stale, but, aloud, once }: How
       if (words) say(words)
       await done?.(answer, asked)
       await refresh(but)
+      await after?.(answer, asked)
     },
     onError: async (e, asked) => {
       if (e instanceof Problem && e.status === 409) {

@@ -27,7 +27,7 @@ export function Aside({ sense }: { sense: Sense }) {
       ),
     said: (_, { value, zone, why }) =>
       why === null ? `${show(value)} of ${zone} counts again.` : `${show(value)} of ${zone} is set aside. It stays in the picture.`,
-    done: () => setAsked(null),
+    after: () => setAsked(null),
   })
   const far = sense.zones.flatMap((z) => [...new Set(z.figures?.outliers ?? [])].map((value) => ({ zone: z.zone, value })))
   const aside = sense.zones.flatMap((z) => z.setAside)

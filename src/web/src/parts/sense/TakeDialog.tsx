@@ -46,7 +46,7 @@ export function TakeDialog({
       ),
     once: true,
     said: (taken) => `${taken.count} ${taken.count === 1 ? 'reading' : 'readings'} taken in.`,
-    done: onClose,
+    after: onClose,
   })
   return (
     <Dialog open onClose={onClose} aria-labelledby="take-title" fullWidth maxWidth="sm">
