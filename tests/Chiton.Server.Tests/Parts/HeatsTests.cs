@@ -348,6 +348,20 @@ public class HeatsTests(ITestOutputHelper output)
         );
     }
 
+    [Fact]
+    public async Task The_rig_that_the_challenge_is_about_is_entered_first_whatever_came_after_it()
+    {
+        using var bench = new Bench();
+        var open = await OpenClass.On(bench);
+        var (_, kelp, scrubber) = await open.Team("Kelp", "deck-scrubber");
+        await bench.Post($"/api/classes/{open.Id}/hand-out", new { rig = "seed-trolley", teams = new[] { kelp } });
+        var (_, _, trolley) = await open.Team("Ebb");
+        var teams = (await bench.Post($"/api/classes/{open.Id}/heats", new { challenge = Crumbs })).GetProperty("teams");
+        Assert.Equal(scrubber, teams[0].GetProperty("rig").GetString());
+        Assert.Equal(2, teams[0].GetProperty("rigs").GetArrayLength());
+        Assert.Equal(trolley, teams[1].GetProperty("rig").GetString());
+    }
+
     [Theory]
     [InlineData(0)]
     [InlineData(1)]
