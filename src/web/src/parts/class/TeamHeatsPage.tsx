@@ -18,7 +18,7 @@ export default function TeamHeatsPage() {
   const name = (team: number) => heats.data!.teams[team]!.name
   return (
     <ClassFrame>
-      <main className="page">
+      <main className="page heats">
         <h1 className="page-title">{heats.data?.name ?? 'Heats'}</h1>
         {me.data && me.data.who !== 'team' && <p className="lead">Heats stand with their class.</p>}
         {all.data?.length === 0 && <p className="lead">No heats have begun yet. The table stands here as soon as they have.</p>}
