@@ -282,6 +282,7 @@ public sealed partial class Bench
             if (plan.Movers[i].NoticesStall && s.Program >= 0)
             {
                 network.At(at);
+                watcher?.Stalled(at, s.Program, s.Device);
                 network.Machines[s.Program].Stalled(s.Device);
                 network.Collect(s.Program);
             }

@@ -520,6 +520,7 @@ public sealed partial class Bench
         if (program < 0)
             return;
         network.At(now);
+        watcher?.Ended(now, program, device);
         network.Machines[program].Ended(device);
         network.Collect(program);
     }

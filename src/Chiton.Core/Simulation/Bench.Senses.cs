@@ -78,6 +78,7 @@ public sealed partial class Bench
                 _ => (0, 0),
             };
             network.At(now);
+            watcher?.Moved(now, p, d, travel, Math.Round(angle));
             network.Machines[p].Moved(d, travel, Math.Round(angle));
             network.Collect(p);
         }

@@ -31,6 +31,18 @@ internal interface IBenchWatcher
 
     /// <summary>A step of the clock is over.</summary>
     void Stepped(long micros);
+
+    /// <summary>The programs are about to be given the time; something may be due before it.</summary>
+    void Passing(long micros) { }
+
+    /// <summary>A move of a program's device has come to its end by itself.</summary>
+    void Ended(long micros, int program, int device) { }
+
+    /// <summary>A program's device stalls.</summary>
+    void Stalled(long micros, int program, int device) { }
+
+    /// <summary>A program is told how far a device has come: mm, degrees.</summary>
+    void Moved(long micros, int program, int device, double travel, double angle) { }
 }
 
 /// <summary>How a run of the bench came out, small enough to keep thousands of.</summary>
@@ -106,6 +118,12 @@ public sealed partial class Bench
         stepEnds;
     private ulong seed;
     private IBenchWatcher? watcher;
+
+    /// <summary>From here on every message between the programs arrives.</summary>
+    internal void LoseNoMessages() => network.Loses = null;
+
+    /// <summary>When something is due next in the programs by itself, µs.</summary>
+    internal long Due => network.NextDue;
     private int lastProgram;
 
     /// <summary>A lamp, sounder or display.</summary>
@@ -329,6 +347,7 @@ public sealed partial class Bench
                 watcher?.Stepped(now);
         }
         Ends();
+        watcher?.Passing(now);
         network.Pass(now);
         Take();
         Happen();

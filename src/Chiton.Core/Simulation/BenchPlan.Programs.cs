@@ -48,31 +48,13 @@ public sealed partial class BenchPlan
             foreach (var run in running)
             {
                 var copy = rigs[run.Rig].Copy;
-                var scales = new Dictionary<string, ZoneScale>();
-                var readers = new Dictionary<string, Func<double, string?>>();
-                // Of colours the bench tells the zone itself.
-                foreach (var sensor in copy.Rig.Sensors.Where(s => s.Facts.View is "colours" or "names"))
-                    readers[sensor.Name] = _ => null;
-                foreach (var sensor in copy.Rig.Sensors.Where(s => s.Facts is { Width: 1, View: "scalar" or "bands" }))
-                {
-                    var calibration = copy.Calibrations.GetValueOrDefault(sensor.Name);
-                    if (sensor.Bands.Count > 0)
-                    {
-                        var reader = ZoneReader.Of(sensor, calibration ?? SenseWords.Unread(sensor));
-                        readers[sensor.Name] = v => reader.Zone(v);
-                    }
-                    else if (calibration?.Scale() is { } scale)
-                        scales[sensor.Name] = scale;
-                }
                 made.Add(
                     new(
                         In(run.Rig, run.Program.Name),
-                        ScriptCompiler.ForBench(
+                        ScriptCompiler.ForCopy(
                             run.Program.Parsed.Program,
                             run.Words,
                             copy.Rig,
-                            scales,
-                            readers,
                             copy.Moves.Timings,
                             copy.Calibrations,
                             run.Asked
@@ -157,7 +139,7 @@ public sealed partial class BenchPlan
                         Scale = Speed(drive, d.Speed, program, drive.TrackKnown),
                         HasAmount = d.Distance is not null,
                         Way = d.Distance is null ? 0 : Way(drive, d.Distance, program),
-                        Percent = Dim(d.Speed, program) is Dimension.Percent or Dimension.None,
+                        Percent = Measures.Of(d.Speed, program) is Dimension.Percent or Dimension.None,
                     };
                 }
                 case TurnRobotNode t when target.Kind == TargetKind.Drive:
@@ -173,10 +155,10 @@ public sealed partial class BenchPlan
                         HasAmount = t.Angle is not null,
                         Way =
                             t.Angle is null ? 0
-                            : Dim(t.Angle, program) is Dimension.RobotAngle or Dimension.Angle
+                            : Measures.Of(t.Angle, program) is Dimension.RobotAngle or Dimension.Angle
                                 ? Math.PI / 180 * track * (pivoting ? 1 : 0.5)
                             : Way(drive, t.Angle, program),
-                        Percent = Dim(t.Speed, program) is Dimension.Percent or Dimension.None,
+                        Percent = Measures.Of(t.Speed, program) is Dimension.Percent or Dimension.None,
                     };
                 }
                 case SteerNode s when target.Kind == TargetKind.Drive:
@@ -188,7 +170,7 @@ public sealed partial class BenchPlan
                         HasAmount = s.Distance is not null,
                         Way =
                             s.Distance is null || Analysis.Constant(s.Distance) is not { } far ? 0 : far * Way(drive, s.Distance, program),
-                        Percent = Dim(s.Left, program) is Dimension.Percent or Dimension.None,
+                        Percent = Measures.Of(s.Left, program) is Dimension.Percent or Dimension.None,
                     };
                 }
                 case SteerByNode when target.Kind == TargetKind.Drive:
@@ -284,7 +266,7 @@ public sealed partial class BenchPlan
                     ? named.Forward ? 1
                         : -1
                 : -1;
-            var percent = Dim(run.Speed, program) is Dimension.Percent or Dimension.None;
+            var percent = Measures.Of(run.Speed, program) is Dimension.Percent or Dimension.None;
             if (target.Kind == TargetKind.Drive)
             {
                 var drive = drives[target.Index];
@@ -309,7 +291,7 @@ public sealed partial class BenchPlan
             var plain = spec.Kind == ActuatorKind.PlainMotor;
             var way = 0.0;
             if (run.Amount is { } amount)
-                way = Dim(amount, program) switch
+                way = Measures.Of(amount, program) switch
                 {
                     Dimension.MotorAngle or Dimension.Angle or Dimension.None => target.Kind == TargetKind.Vehicle
                         ? 1 / spec.DegPerUnit
@@ -331,7 +313,7 @@ public sealed partial class BenchPlan
                 Scale =
                     plain && percent ? 1
                     : percent ? full / 100
-                    : Dim(run.Speed, program) == Dimension.Speed
+                    : Measures.Of(run.Speed, program) == Dimension.Speed
                         ? target.Kind == TargetKind.Vehicle ? 1
                             : 1 / Math.Max(1e-6, axes[target.Index].MmPerUnit)
                     : target.Kind == TargetKind.Vehicle ? 1 / spec.DegPerUnit
@@ -384,13 +366,13 @@ public sealed partial class BenchPlan
                 Point = (zone.Mean + far) / 2,
                 Side = side,
                 Scale = Speed(drive, f.Speed, program, drive.TrackKnown),
-                Percent = Dim(f.Speed, program) is Dimension.Percent or Dimension.None,
+                Percent = Measures.Of(f.Speed, program) is Dimension.Percent or Dimension.None,
             };
         }
 
         // What a speed is multiplied with to be mm/s of a wheel: a share of its top speed, a speed, or a rate of turn.
         private static double Speed(DriveSpec drive, ExprNode speed, ProgramNode program, double track) =>
-            Dim(speed, program) switch
+            Measures.Of(speed, program) switch
             {
                 Dimension.Percent or Dimension.None => drive.TopKnown / 100,
                 Dimension.AngularSpeed => Math.PI / 180 * track / 2,
@@ -398,7 +380,7 @@ public sealed partial class BenchPlan
             };
 
         private double Way(DriveSpec drive, ExprNode amount, ProgramNode program) =>
-            Dim(amount, program) switch
+            Measures.Of(amount, program) switch
             {
                 Dimension.WheelAngle => Math.PI * drive.WheelKnown / 360,
                 Dimension.MotorAngle or Dimension.Angle => 1 / movers[drive.Left].DegPerUnit,
@@ -408,36 +390,9 @@ public sealed partial class BenchPlan
         private double Rate(AxisSpec axis, ExprNode speed, ProgramNode program) =>
             (Analysis.Constant(speed) ?? 30)
             * (
-                Dim(speed, program) is Dimension.Percent or Dimension.None ? draws[movers[axis.Mover].Full].Usual / 100
-                : Dim(speed, program) == Dimension.Speed && axis.MmPerUnit > 0 ? 1 / axis.MmPerUnit
+                Measures.Of(speed, program) is Dimension.Percent or Dimension.None ? draws[movers[axis.Mover].Full].Usual / 100
+                : Measures.Of(speed, program) == Dimension.Speed && axis.MmPerUnit > 0 ? 1 / axis.MmPerUnit
                 : 1
             );
-
-        // What an expression measures, through variables and constants.
-        private static Dimension Dim(ExprNode node, ProgramNode program) =>
-            node switch
-            {
-                LiteralNode l => Unit.Find(l.Unit)?.Dimension ?? Dimension.None,
-                UnaryNode u => Dim(u.Operand, program),
-                BinaryNode b => Dim(b.Left, program) is not Dimension.None and var left ? left : Dim(b.Right, program),
-                VariableNode v => program
-                    .Head.Select(h =>
-                        h switch
-                        {
-                            VarNode x when x.Name == v.Name => x.Value,
-                            ConstNode x when x.Name == v.Name => x.Value,
-                            _ => null,
-                        }
-                    )
-                    .FirstOrDefault(x => x is not null)
-                    is { } value
-                    ? Dim(value, program)
-                    : Dimension.None,
-                CallNode c => c.Arguments.Select(a => Dim(a, program)).FirstOrDefault(d => d != Dimension.None),
-                RandomNode { From: { } from } => Dim(from, program),
-                PropertyNode { Kind: PropertyKind.Travel } => Dimension.Length,
-                PropertyNode { Kind: PropertyKind.Angle } => Dimension.MotorAngle,
-                _ => Dimension.None,
-            };
     }
 }

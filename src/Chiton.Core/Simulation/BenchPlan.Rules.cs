@@ -351,7 +351,7 @@ public sealed partial class BenchPlan
             if (w.Fact != WorldFact.Turned || axis < 0 && vehicle < 0)
                 return value;
             var mover = movers[axis >= 0 ? axes[axis].Mover : vehicles[vehicle].Mover];
-            return Dim(w.Amount!, new("", [], [], [], [])) == Dimension.WheelAngle ? value / mover.PartDegPerUnit
+            return Measures.Of(w.Amount!, new("", [], [], [], [])) == Dimension.WheelAngle ? value / mover.PartDegPerUnit
                 : axis >= 0 ? value
                 : value / mover.DegPerUnit;
         }

@@ -567,7 +567,7 @@ public static partial class ScriptCompiler
     /// <param name="calibrations">Its calibrations by sensor name.</param>
     /// <param name="asked">Conditions that somebody outside asks of the machine while it runs.</param>
     /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
-    public static CompiledScript ForBench(
+    private static CompiledScript ForBench(
         ProgramNode program,
         Vocabulary words,
         RigDesign rig,
@@ -590,6 +590,42 @@ public static partial class ScriptCompiler
         }
         var (zones, bands) = (Inside(scales), Inside(readers));
         return Bound(made, zones, bands, Inside(Bands(rig, calibrations)));
+    }
+
+    /// <summary>Compiles one of several programs of a rig for what is known of a copy, as it runs on the bench and on boards.</summary>
+    /// <param name="program">A program without diagnostics.</param>
+    /// <param name="words">The rig's names as this program knows them.</param>
+    /// <param name="rig">The rig.</param>
+    /// <param name="timings">How long its servos and sounds take.</param>
+    /// <param name="calibrations">Its calibrations by sensor name.</param>
+    /// <param name="asked">Conditions that somebody outside asks of the machine while it runs.</param>
+    /// <exception cref="InputProblem">When a sensor whose zones the program uses has none on this copy, or lacks one of them.</exception>
+    public static CompiledScript ForCopy(
+        ProgramNode program,
+        Vocabulary words,
+        RigDesign rig,
+        Timings timings,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        IReadOnlyList<ExprNode> asked
+    )
+    {
+        var scales = new Dictionary<string, ZoneScale>();
+        var readers = new Dictionary<string, Func<double, string?>>();
+        // Of colours whoever reads them tells the zone.
+        foreach (var sensor in rig.Sensors.Where(s => s.Facts.View is "colours" or "names"))
+            readers[sensor.Name] = _ => null;
+        foreach (var sensor in rig.Sensors.Where(s => s.Facts is { Width: 1, View: "scalar" or "bands" }))
+        {
+            var calibration = calibrations.GetValueOrDefault(sensor.Name);
+            if (sensor.Bands.Count > 0)
+            {
+                var reader = ZoneReader.Of(sensor, calibration ?? SenseWords.Unread(sensor));
+                readers[sensor.Name] = v => reader.Zone(v);
+            }
+            else if (calibration?.Scale() is { } scale)
+                scales[sensor.Name] = scale;
+        }
+        return ForBench(program, words, rig, scales, readers, timings, calibrations, asked);
     }
 
     /// <summary>The same for names alone.</summary>

@@ -123,8 +123,6 @@ public sealed partial class ScriptMachine
                     Command(a, x);
                     if (!x.Finite)
                         lasting.AddInOrder(a);
-                    else if (x.Lasts is not null)
-                        EndsAt(a, m.NowMicros + Micros(x.Lasts));
                     return;
             }
             Ends(a);
@@ -181,7 +179,13 @@ public sealed partial class ScriptMachine
         {
             lastValue[a] = x.Value?.Eval(m) ?? 0;
             lastSecond[a] = x.Second?.Eval(m) ?? 0;
-            m.commands.Add(new(m.NowMicros, Index, a, x.Device, lastValue[a], lastSecond[a]));
+            var lasts = 0L;
+            if (x.Finite && x.Lasts is not null)
+            {
+                lasts = Micros(x.Lasts);
+                EndsAt(a, m.NowMicros + lasts);
+            }
+            m.commands.Add(new(m.NowMicros, Index, a, x.Device, lastValue[a], lastSecond[a], lasts));
         }
 
         // The latest command to a device wins: the one before is over without having ended by itself.

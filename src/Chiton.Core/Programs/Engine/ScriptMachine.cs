@@ -11,7 +11,16 @@ namespace Chiton.Core.Programs.Engine;
 /// <param name="Device">The device; −1 for none.</param>
 /// <param name="Value">Speed, angle or frequency in base units; what is shown.</param>
 /// <param name="Second">Amount, or the second of two values.</param>
-public readonly record struct ScriptCommand(long TimeMicros, int Unit, int Activity, int Device, double Value, double Second);
+/// <param name="LastsMicros">How long it takes as far as the program knows, µs; 0 where only its end or another command tells.</param>
+public readonly record struct ScriptCommand(
+    long TimeMicros,
+    int Unit,
+    int Activity,
+    int Device,
+    double Value,
+    double Second,
+    long LastsMicros = 0
+);
 
 /// <summary>A message to another program.</summary>
 /// <param name="Program">Index of the program.</param>

@@ -96,6 +96,10 @@ public sealed class ScriptNetwork
     /// <summary>Asked of every message that is sent: true when it is lost on its way; null where none is.</summary>
     public Func<bool>? Loses { get; set; }
 
+    /// <summary>Told of every message to a program that is not among these: from which, and the message with its values; null where
+    /// nobody asks.</summary>
+    internal Action<int, ScriptMessage, double[]>? Elsewhere { get; set; }
+
     /// <summary>Brings all clocks to a moment at which something comes from outside, before anything due then has happened.</summary>
     /// <param name="micros">The moment, µs; nothing may be due before it.</param>
     public void At(long micros)
@@ -237,6 +241,8 @@ public sealed class ScriptNetwork
         {
             var message = sent[i];
             var to = message.Program >= 0 ? target[program][message.Program] : -1;
+            if (to < 0)
+                Elsewhere?.Invoke(program, message, given.Slice(message.Start, message.Count).ToArray());
             // A program that does not run hears nothing.
             if (to < 0 || Loses is { } loses && loses())
                 continue;

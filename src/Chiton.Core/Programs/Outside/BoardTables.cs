@@ -1,3 +1,4 @@
+using System.Text;
 using Chiton.Core.Programs.Engine;
 using Chiton.Core.Programs.Language;
 using Chiton.Core.Programs.Statecharts;
@@ -46,6 +47,16 @@ internal sealed class BoardTables
     public static IEnumerable<int> Children(Chart chart, int node) =>
         chart.ChildList.Skip(chart.FirstChild[node]).Take(chart.FirstChild[node + 1] - chart.FirstChild[node]);
 
+    /// <summary>How many states of a node are active at once at most, those counted that have none within.</summary>
+    public static int MostActive(Chart chart, int node) =>
+        chart.Kind[node] switch
+        {
+            NodeKind.Atomic or NodeKind.Final => 1,
+            NodeKind.Parallel => Children(chart, node).Sum(k => MostActive(chart, k)),
+            NodeKind.Compound => Children(chart, node).Select(k => MostActive(chart, k)).DefaultIfEmpty(1).Max(),
+            _ => 0,
+        };
+
     /// <summary>Histories of a node.</summary>
     public static IEnumerable<int> Histories(Chart chart, int node) =>
         chart.HistoryList.Skip(chart.FirstHistory[node]).Take(chart.FirstHistory[node + 1] - chart.FirstHistory[node]);
@@ -53,4 +64,28 @@ internal sealed class BoardTables
     /// <summary>Transitions of a node that can be taken by themselves, in document order.</summary>
     public static IEnumerable<int> Own(Chart chart, int node) =>
         chart.TransitionList.Skip(chart.FirstTransition[node]).Take(chart.FirstTransition[node + 1] - chart.FirstTransition[node]);
+
+    /// <summary>Code that ships with the application and is the same for all programs.</summary>
+    /// <param name="name">Name of the file.</param>
+    public static string Shipped(string name)
+    {
+        using var stream = typeof(BoardTables).Assembly.GetManifestResourceStream($"Chiton.Core.Programs.Outside.{name}")!;
+        using var reader = new StreamReader(stream, Encoding.UTF8);
+        return reader.ReadToEnd();
+    }
+
+    /// <summary>Words as one line that may stand in a comment of either language.</summary>
+    public static string Comment(string words) =>
+        string.Concat(words.ReplaceLineEndings(" ").Select(c => char.IsControl(c) ? ' ' : c == '\\' ? '/' : c)).Replace("??", "? ?").Trim();
+
+    /// <summary>The sentence that a transition came from; null for where a state begins.</summary>
+    public static string? Sentence(ScriptTransition t) => t.Node is null ? null : Comment(Printer.Plain(Printer.Pieces(t.Node)));
+
+    /// <summary>The sentence that an activity came from; null for one that stands in another.</summary>
+    public static string? Sentence(ScriptActivity a)
+    {
+        if (a.Node is null)
+            return null;
+        return Comment(Printer.Plain(Printer.Sentence(a.Node)));
+    }
 }

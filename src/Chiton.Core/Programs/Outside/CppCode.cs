@@ -43,12 +43,7 @@ public static class CppCode
         public override string CannotTell(int sensor) => string.Create(CultureInfo.InvariantCulture, $"m.cannot_tell_of({sensor})");
     }
 
-    private static readonly Lazy<string> RuntimeText = new(() =>
-    {
-        using var stream = typeof(CppCode).Assembly.GetManifestResourceStream("Chiton.Core.Programs.Outside.machine.hpp")!;
-        using var reader = new StreamReader(stream, Encoding.UTF8);
-        return reader.ReadToEnd();
-    });
+    private static readonly Lazy<string> RuntimeText = new(() => BoardTables.Shipped("machine.hpp"));
 
     /// <summary>How programs are stepped: the same for all of them.</summary>
     public static string Runtime => RuntimeText.Value;
@@ -56,34 +51,62 @@ public static class CppCode
     /// <summary>A program's tables and sentences, to stand after <see cref="Runtime"/>: a struct in the namespace chiton.</summary>
     /// <param name="name">Name of the struct: letters, digits and underscores.</param>
     /// <param name="script">The program, bound to the zones of a copy.</param>
-    public static string Program(string name, CompiledScript script) => new Writer(new(script)).Write(name);
+    public static string Program(string name, CompiledScript script) => new Writer(new(script), null).Write(name);
+
+    /// <summary>The same for a program of a board, which knows besides what its sentences tell devices and how zones are read.</summary>
+    internal static string Program(BoardProgram program, BoardRig rig) => new Writer(new(program.Script), (program, rig)).Write(program.Code);
+
+    internal static string Number(double value) => new Words().Number(value);
+
+    /// <summary>A text as a literal.</summary>
+    internal static string Said(string s)
+    {
+        var said = new StringBuilder("\"");
+        foreach (var b in Encoding.UTF8.GetBytes(s))
+            if (b is (byte)'"' or (byte)'\\')
+                said.Append('\\').Append((char)b);
+            else if (b is < 32 or > 126)
+                said.Append('\\').Append(Convert.ToString(b, 8).PadLeft(3, '0'));
+            else if (b == (byte)'?')
+                said.Append("\\?");
+            else
+                said.Append((char)b);
+        return said.Append('"').ToString();
+    }
 
     /// <summary>A program as one header.</summary>
     /// <param name="name">Name of the struct.</param>
     /// <param name="script">The program, bound to the zones of a copy.</param>
     public static string Write(string name, CompiledScript script) => $"#pragma once\n{Runtime}\n{Program(name, script)}";
 
-    private sealed class Writer(BoardTables tables)
+    private sealed class Writer(BoardTables tables, (BoardProgram Program, BoardRig Rig)? board)
     {
         private readonly Words words = new();
         private readonly StringBuilder text = new();
         private readonly List<int> pool = [];
         private readonly Dictionary<string, int> pooled = [];
         private readonly StringBuilder expressions = new();
+        private readonly List<long> constants = [];
+        private readonly Dictionary<string, int> known = [];
         private int count;
 
         private static string I(long n) => n.ToString(CultureInfo.InvariantCulture);
 
-        // Whole numbers in as few bytes as hold them all; of nothing one that nobody looks at.
+        // Whole numbers in as few bytes as hold them all; of nothing one that nobody looks at, and no room for what is all alike.
         private void Row(string name, IEnumerable<int> values)
         {
             var all = values.ToArray();
-            var type = all.All(v => v is >= -128 and <= 127) ? "int8_t" : "int16_t";
-            text.Append(
-                CultureInfo.InvariantCulture,
-                $"  static constexpr {type} {name}[] = {{{string.Join(", ", all.Length == 0 ? [0] : all)}}};\n"
-            );
+            if (all.All(v => v == all[0]))
+                text.Append(CultureInfo.InvariantCulture, $"  static constexpr Same<{(all.Length == 0 ? 0 : all[0])}> {name}{{}};\n");
+            else
+                text.Append(CultureInfo.InvariantCulture, $"  static constexpr {Kind(all)} {name}[] = {{{string.Join(", ", all)}}};\n");
         }
+
+        private static string Kind(IEnumerable<int> values) => values.All(v => v is >= -128 and <= 127) ? "int8_t" : "int16_t";
+
+        // Which of few kinds there are, a bit each.
+        private void Mask(string name, IEnumerable<int> kinds) =>
+            text.Append(CultureInfo.InvariantCulture, $"  static constexpr uint32_t {name} = {kinds.Aggregate(0u, (m, k) => m | 1u << k)};\n");
 
         private void Yes(string name, IEnumerable<bool> values) => Row(name, values.Select(v => v ? 1 : 0));
 
@@ -100,39 +123,61 @@ public static class CppCode
             text.Append(CultureInfo.InvariantCulture, $"  static constexpr int {name} = {value};\n");
 
         // Lists lie one after the other, and those that are alike only once.
-        private string Pool(IEnumerable<int> items)
+        private (int At, int Count) Pool(IEnumerable<int> items)
         {
             var all = items.ToArray();
             if (all.Length > 255)
                 throw new Quantities.InputProblem("program", "A list of more than 255 is too long for a board.");
             if (all.Length == 0)
-                return "{0, 0}";
+                return default;
             var key = string.Join(' ', all);
             if (!pooled.TryGetValue(key, out var at))
             {
                 pooled[key] = at = pool.Count;
                 pool.AddRange(all);
             }
-            return $"{{{I(at)}, {I(all.Length)}}}";
+            return (at, all.Length);
         }
 
-        private void Lists(string name, IEnumerable<string> lists)
+        private void Lists(string name, IEnumerable<(int At, int Count)> lists)
         {
             var all = lists.ToArray();
+            if (all.All(l => l.Count == 0))
+            {
+                text.Append(CultureInfo.InvariantCulture, $"  static constexpr NoLists {name}{{}};\n");
+                return;
+            }
+            var kind = all.All(l => l.At <= 255) ? "uint8_t" : "uint16_t";
             text.Append(
                 CultureInfo.InvariantCulture,
-                $"  static constexpr List {name}[] = {{{string.Join(", ", all.Length == 0 ? ["{0, 0}"] : all)}}};\n"
+                $"  static constexpr Lists<{kind}, {all.Length}> {name} = {{{{{string.Join(", ", all.Select(l => l.At))}}}, "
             );
+            text.Append(CultureInfo.InvariantCulture, $"{{{string.Join(", ", all.Select(l => l.Count))}}}}};\n");
         }
 
-        private int Of(Code? code)
+        private int Of(Code? code, string? said = null)
         {
             if (code is null)
                 return -1;
-            expressions.Append(CultureInfo.InvariantCulture, $"    case {count}: {{\n");
-            foreach (var (depth, line) in new BoardExpressions(words, tables.Place).Write(code))
-                expressions.Append(new string(' ', 6 + 2 * depth)).Append(line).Append('\n');
-            expressions.Append("    }\n");
+            if (code is Constant c)
+            {
+                var bits = BitConverter.DoubleToInt64Bits(c.Value);
+                var at = constants.IndexOf(bits);
+                if (at < 0)
+                {
+                    at = constants.Count;
+                    constants.Add(bits);
+                }
+                return -2 - at;
+            }
+            var body = string.Concat(
+                new BoardExpressions(words, tables.Place).Write(code).Select(l => new string(' ', 6 + 2 * l.Depth) + l.Line + "\n")
+            );
+            // What is worked out alike is worked out in one place.
+            if (known.TryGetValue(body, out var number))
+                return number;
+            known[body] = count;
+            expressions.Append(CultureInfo.InvariantCulture, $"    case {count}: {{{(said is null ? "" : "  // " + said)}\n{body}    }}\n");
             return count++;
         }
 
@@ -162,9 +207,12 @@ public static class CppCode
             static bool IsHistory(NodeKind kind) => kind is NodeKind.ShallowHistory or NodeKind.DeepHistory;
 
             var histories = Slots(nodes.Select(x => IsHistory(x.Unit.Chart.Kind[x.Node])));
+            // A tap that nobody waits for is one more thing that happens: it is of account only where something is drawn then.
+            var draws = s.AllCodes.OfType<Chance>().Any();
             var taps = Slots(
                 nodes.Select(x =>
-                    x.Unit.Nodes[x.Node]
+                    draws
+                    || x.Unit.Nodes[x.Node]
                         .Transitions.Any(t =>
                             x.Unit.Transitions[t]
                                 is { Kind: FireKind.Press, Press: Language.PressKind.Tapped or Language.PressKind.TappedTwice }
@@ -217,11 +265,19 @@ public static class CppCode
             One("most_zones", taught.Any(x => x) ? Math.Max(zones, s.Zones.Length) : 0);
             One("most_values", transitions.Select(x => x.T.Into.Length).DefaultIfEmpty(0).Max() is var into && into > 16 ? 16 : into);
             One("most_told", activities.Where(x => x.A.Kind == DoKind.Tell).Select(x => x.A.Args.Length).DefaultIfEmpty(0).Max());
-            One("most_enabled", Math.Max(1, nodes.Count(x => x.Unit.Chart.Kind[x.Node] is NodeKind.Atomic or NodeKind.Final)));
+            One("most_enabled", Math.Max(1, units.Max(u => BoardTables.MostActive(u.Chart, 0))));
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr bool free_domains = {(transitions.Any(x => x.Unit.Chart.Targets[x.Index].Length > 0 && x.Unit.Chart.FixedDomain[x.Index] < 0) ? "true" : "false")};\n"
+            );
             One("up", s.ZoneIndex("up"));
             One("down_zone", s.ZoneIndex("down"));
             var measures = s.AllCodes.Any(c => c is Measured) || activities.Any(x => x.A.Kind == DoKind.Zero);
             text.Append(CultureInfo.InvariantCulture, $"  static constexpr bool measures = {(measures ? "true" : "false")};\n");
+
+            Mask("n_kinds", nodes.Select(x => (int)x.Unit.Chart.Kind[x.Node]));
+            Mask("t_kinds", transitions.Select(x => (int)x.T.Kind));
+            Mask("a_kinds", activities.Select(x => (int)x.A.Kind));
 
             Row("n_first", n0);
             Row("t_first", t0);
@@ -238,8 +294,8 @@ public static class CppCode
                 nodes.Select(x =>
                 {
                     int[] own = [.. BoardTables.Own(x.Unit.Chart, x.Node)];
-                    return own.Length == 0 ? "{0, 0}"
-                        : own[^1] - own[0] == own.Length - 1 ? $"{{{I(t0[x.Of] + own[0])}, {I(own.Length)}}}"
+                    return own.Length == 0 ? default
+                        : own[^1] - own[0] == own.Length - 1 ? (t0[x.Of] + own[0], own.Length)
                         : throw new InvalidOperationException("Transitions of a state stand side by side.");
                 })
             );
@@ -264,10 +320,10 @@ public static class CppCode
             Row("t_from", transitions.Select(x => x.T.From));
             Lists("t_into", transitions.Select(x => Pool(x.T.Into)));
             Lists("t_roots", transitions.Select(x => Pool(x.T.Roots.Select(a => A(x.Of, a)))));
-            Row("t_cond", transitions.Select(x => Of(x.T.Condition)));
-            Row("t_time", transitions.Select(x => Of(x.T.Time)));
-            Row("t_hold", transitions.Select(x => Of(x.T.HoldFor)));
-            Row("t_guard", transitions.Select(x => Of(x.T.Guard)));
+            Row("t_cond", transitions.Select(x => Of(x.T.Condition, BoardTables.Sentence(x.T))));
+            Row("t_time", transitions.Select(x => Of(x.T.Time, BoardTables.Sentence(x.T))));
+            Row("t_hold", transitions.Select(x => Of(x.T.HoldFor, BoardTables.Sentence(x.T))));
+            Row("t_guard", transitions.Select(x => Of(x.T.Guard, BoardTables.Sentence(x.T))));
             Row("t_timer", timers);
             Row("timer_of", Having(timers));
             Row("t_since", holds);
@@ -287,10 +343,10 @@ public static class CppCode
             Yes("a_judged", activities.Select(x => x.A.Judged));
             Yes("a_limited", activities.Select(x => x.A.Limited));
             Yes("a_stops", activities.Select(x => BoardTables.Stops(x.A)));
-            Row("a_value", activities.Select(x => Of(x.A.Value)));
-            Row("a_second", activities.Select(x => Of(x.A.Second)));
-            Row("a_lasts", activities.Select(x => Of(x.A.Lasts)));
-            Lists("a_args", activities.Select(x => Pool(x.A.Args.Select(a => Of(a)))));
+            Row("a_value", activities.Select(x => Of(x.A.Value, BoardTables.Sentence(x.A))));
+            Row("a_second", activities.Select(x => Of(x.A.Second, BoardTables.Sentence(x.A))));
+            Row("a_lasts", activities.Select(x => Of(x.A.Lasts, BoardTables.Sentence(x.A))));
+            Lists("a_args", activities.Select(x => Pool(x.A.Args.Select(a => Of(a, BoardTables.Sentence(x.A))))));
             Row("a_end", endings);
             Row("ending_of", Having(endings));
             Row("a_next", nexts);
@@ -311,13 +367,17 @@ public static class CppCode
             Numbers("mark_band", s.Marks.Select(tables.OwnBand));
             Yes("moves", s.Moves);
             Row("initial_slot", s.Initial.Select(v => v.Slot));
-            Row("initial_value", s.Initial.Select(v => Of(v.Value)));
+            Row("initial_value", s.Initial.Select(v => Of(v.Value, BoardTables.Comment(s.Variables[v.Slot]))));
             Scales();
+            Zones();
+            if (board is var (program, rig))
+                Board(program, rig, activities.Select(x => (x.A, x.Of)));
             Lists("place", tables.Places.SelectMany(p => p.Nodes.Select((n, u) => Pool(n is null ? [] : n.Select(x => N(u, x))))));
             text.Append(
                 CultureInfo.InvariantCulture,
-                $"  static constexpr int16_t pool[] = {{{string.Join(", ", pool.Count == 0 ? [0] : pool)}}};\n"
+                $"  static constexpr {Kind(pool)} pool[] = {{{string.Join(", ", pool.Count == 0 ? [0] : pool)}}};\n"
             );
+            Numbers("constants", constants.Select(BitConverter.Int64BitsToDouble));
             text.Append("\n  template <class M> static double expression(int e, M &m) {\n    (void)m;\n    switch (e) {\n");
             text.Append(expressions).Append("    }\n    return 0;\n  }\n};\n\n}  // namespace chiton\n");
             return text.ToString();
@@ -330,6 +390,103 @@ public static class CppCode
             foreach (var size in sizes)
                 yield return sum += size;
         }
+
+        private void Names(string name, IEnumerable<string> names) =>
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static const char *{name}(int i) {{\n    static const char *const all[] = {{{string.Join(", ", names.DefaultIfEmpty("").Select(Said))}}};\n    return all[i];\n  }}\n"
+            );
+
+        // What stands between a program and the board.
+        private void Board(BoardProgram program, BoardRig rig, IEnumerable<(ScriptActivity A, int Unit)> activities)
+        {
+            var orders = activities.Select(x => program.Orders.Of(x.A)).ToArray();
+            var numbers = new List<double>();
+            int At(double? value)
+            {
+                if (value is not { } v)
+                    return -1;
+                if (double.IsNaN(v))
+                    return -2;
+                if (!numbers.Contains(v))
+                    numbers.Add(v);
+                return numbers.IndexOf(v);
+            }
+            var kept = orders.OfType<BoardOrder>().Distinct().ToList();
+            Row("a_order", orders.Select(o => o is null ? -1 : kept.IndexOf(o)));
+            text.Append(CultureInfo.InvariantCulture, $"  static constexpr OrderRow orders[] = {{\n");
+            foreach (var o in kept.DefaultIfEmpty(new(BoardVerb.Stop)))
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"      {{{(int)o.Verb}, {o.Sign}, {o.Unit}, {o.AmountUnit}, {At(o.Value)}, {At(o.Amount)}, {Said(o.Words)}}},\n"
+                );
+            text.Append("  };\n");
+            Numbers("order_numbers", numbers);
+            Row("own_sensor", rig.Sensors.Select((_, s) => Array.IndexOf(program.SensorOut, s)));
+            Row("out_device", program.DeviceOut);
+            Row("own_device", rig.Devices.Select((_, d) => Array.IndexOf(program.DeviceOut, d)));
+            Row("out_text", program.TextOut);
+            Row("own_text", rig.Texts.Select((_, t) => Array.IndexOf(program.TextOut, t)));
+            Row("out_program", program.ProgramOut);
+            Row("own_program", rig.Names.Select((_, n) => Array.IndexOf(program.ProgramOut, n)));
+            Yes("measures_device", program.Script.Measures);
+            One("zones", program.Script.Zones.Length);
+            Names("zone_name", program.Script.Zones);
+            Names("path", program.Script.Units[0].Nodes.Select(n => n.Path));
+        }
+
+        // Zones that no threshold on one number tells: of bands, of colours and of colour words.
+        private void Zones()
+        {
+            var s = tables.Script;
+            var readers = board?.Program.Readers ?? new BoardReader?[s.Sensors.Length];
+            Row("reader", readers.Select(r => r?.Kind ?? 0));
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr bool bands = {(readers.Any(r => r is BoardBands) ? "true" : "false")};\n"
+            );
+            var cases = new StringBuilder();
+            foreach (var (i, reader) in readers.Index())
+            {
+                switch (reader)
+                {
+                    case BoardBands { Bands: var b, Silent: var silent }:
+                        Numbers($"edges{i}", b.Boundaries.Select(x => x.ThresholdMm));
+                        Numbers($"from{i}", b.Bands.Select(x => x.FromMm));
+                        Numbers($"to{i}", b.Bands.Select(x => x.ToMm));
+                        Row($"band_zones{i}", b.Bands.Select(x => s.ZoneIndex(x.Zone)));
+                        var nothing = silent is { } answer ? $" || r[0] == {words.Number(answer)}" : "";
+                        cases.Append(CultureInfo.InvariantCulture, $"    case {i}: {{\n      if (nobody(r[0]){nothing}");
+                        cases.Append(CultureInfo.InvariantCulture, $" || r[0] < {words.Number(b.BlindMm)}) return -1;\n");
+                        cases.Append("      int z = 0;\n");
+                        cases.Append(
+                            CultureInfo.InvariantCulture,
+                            $"      while (z < {b.Boundaries.Count} && r[0] > edges{i}[z]) z++;\n      return r[0] >= from{i}[z] && r[0] <= to{i}[z] ? band_zones{i}[z] : -1;\n    }}\n"
+                        );
+                        break;
+                    case BoardColours { Colours: var c }:
+                        Numbers($"colours{i}", c.Coefficients.SelectMany(x => x.Mean));
+                        Numbers($"inverse{i}", c.InverseCovariance.SelectMany(x => x));
+                        Row($"colour_zones{i}", c.Coefficients.Select(x => s.ZoneIndex(x.Name)));
+                        cases.Append(
+                            CultureInfo.InvariantCulture,
+                            $"    case {i}: {{\n      const int k = nearest(r, colours{i}, {c.Coefficients.Count}, inverse{i}, {words.Number(c.RejectDistance)});\n      return k < 0 ? -1 : colour_zones{i}[k];\n    }}\n"
+                        );
+                        break;
+                    case BoardWordZones w:
+                        Row($"word_zones{i}", w.Zones(s));
+                        cases.Append(
+                            CultureInfo.InvariantCulture,
+                            $"    case {i}: {{\n      const double k = even(r[0]);\n      return k >= 0 && k < {SenseWordCount} ? word_zones{i}[int(k)] : -1;\n    }}\n"
+                        );
+                        break;
+                }
+            }
+            text.Append("  static int zone_of(int sensor, const double *r) {\n    (void)r;\n    switch (sensor) {\n");
+            text.Append(cases).Append("    }\n    return -1;\n  }\n");
+        }
+
+        private static int SenseWordCount => Sensing.SenseJudge.ColourWords.Count;
 
         private void Scales()
         {

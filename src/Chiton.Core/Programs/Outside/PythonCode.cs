@@ -44,12 +44,20 @@ public static class PythonCode
         public override string CannotTell(int sensor) => string.Create(CultureInfo.InvariantCulture, $"m.cannot_tell[{sensor}]");
     }
 
-    private static readonly Lazy<string> Runtime = new(() =>
+    private static readonly Lazy<string> Runtime = new(() => BoardTables.Shipped("machine.py"));
+
+    /// <summary>How programs are stepped: the same for all of them.</summary>
+    internal static string Machine => Runtime.Value;
+
+    /// <summary>A program of a board, to stand after <see cref="Machine"/>: its sentences and its tables.</summary>
+    internal static string Program(BoardProgram program, BoardRig rig)
     {
-        using var stream = typeof(PythonCode).Assembly.GetManifestResourceStream("Chiton.Core.Programs.Outside.machine.py")!;
-        using var reader = new StreamReader(stream, Encoding.UTF8);
-        return reader.ReadToEnd();
-    });
+        var text = new StringBuilder();
+        new Writer(text, new(program.Script), program.Code, (program, rig)).Program();
+        return text.ToString();
+    }
+
+    internal static string Number(double value) => new Words().Number(value);
 
     /// <summary>A program as a module: how it is stepped, its sentences, its tables, and the class to make a machine of.</summary>
     /// <param name="name">Its name.</param>
@@ -57,15 +65,35 @@ public static class PythonCode
     public static string Write(string name, CompiledScript script)
     {
         var text = new StringBuilder();
-        text.Append(CultureInfo.InvariantCulture, $"# {OneLine(name)}\n\n");
+        text.Append(CultureInfo.InvariantCulture, $"# {BoardTables.Comment(name)}\n\n");
         text.Append(Runtime.Value);
-        new Writer(text, new(script)).Program();
+        new Writer(text, new(script), "Program", null).Program();
         return text.ToString();
     }
 
-    private static string OneLine(string words) => words.ReplaceLineEndings(" ");
+    internal static string List(IEnumerable<string> items)
+    {
+        var all = items.ToArray();
+        return all.Length == 1 ? $"({all[0]},)" : $"({string.Join(", ", all)})";
+    }
 
-    private sealed class Writer(StringBuilder text, BoardTables tables)
+    internal static string Said(string s)
+    {
+        var said = new StringBuilder("\"");
+        foreach (var c in s)
+            said.Append(
+                c switch
+                {
+                    '"' => "\\\"",
+                    '\\' => "\\\\",
+                    < ' ' => $"\\x{(int)c:x2}",
+                    _ => c,
+                }
+            );
+        return said.Append('"').ToString();
+    }
+
+    private sealed class Writer(StringBuilder text, BoardTables tables, string code, (BoardProgram Program, BoardRig Rig)? board)
     {
         private readonly Words words = new();
         private readonly List<string> functions = [];
@@ -77,36 +105,14 @@ public static class PythonCode
 
         private static string Truth(bool yes) => yes ? "True" : "False";
 
-        private static string List(IEnumerable<string> items)
-        {
-            var all = items.ToArray();
-            return all.Length == 1 ? $"({all[0]},)" : $"({string.Join(", ", all)})";
-        }
-
-        private static string Said(string s)
-        {
-            var said = new StringBuilder("\"");
-            foreach (var c in s)
-                said.Append(
-                    c switch
-                    {
-                        '"' => "\\\"",
-                        '\\' => "\\\\",
-                        < ' ' => $"\\x{(int)c:x2}",
-                        _ => c,
-                    }
-                );
-            return said.Append('"').ToString();
-        }
-
         // An expression is a function of its own, written before the tables that name it.
-        private string Of(Code? code)
+        private string Of(Code? asked, string? said = null)
         {
-            if (code is null)
+            if (asked is null)
                 return "None";
-            var name = $"e{expressions++}";
-            var made = new StringBuilder($"def {name}(m):\n");
-            foreach (var (depth, line) in new BoardExpressions(words, tables.Place).Write(code))
+            var name = $"{code}_e{expressions++}";
+            var made = new StringBuilder($"{(said is null ? "" : $"# {said}\n")}def {name}(m):\n");
+            foreach (var (depth, line) in new BoardExpressions(words, tables.Place).Write(asked))
                 made.Append(new string(' ', 4 * (depth + 1))).Append(line).Append('\n');
             functions.Add(made.ToString());
             return name;
@@ -150,23 +156,98 @@ public static class PythonCode
                 List(s.Marks.Select(m => $"({I(m.Sensor)}, {words.Number(m.Value)}, {I(m.Needed)}, {words.Number(tables.OwnBand(m))})"))
             );
             Line("scales", List(sensors.Select(i => Scale(s.ScaleOf(i), s.ScaleOf(i) is null ? [] : s.ScaleZones[i]))));
-            Line("zone_of", List(sensors.Select(_ => "None")));
+            var readers = board?.Program.Readers ?? new BoardReader?[s.Sensors.Length];
+            Line("reader", List(readers.Select(r => I(r?.Kind ?? 0))));
+            if (board is var (program, rig))
+                Board(program, rig, Line);
             Line("moves", List(s.Moves.Select(Truth)));
-            Line("initial", List(s.Initial.Select(v => $"({I(v.Slot)}, {Of(v.Value)})")));
+            Line("initial", List(s.Initial.Select(v => $"({I(v.Slot)}, {Of(v.Value, BoardTables.Comment(s.Variables[v.Slot]))})")));
             Line("units", List(units));
             Line("places", List(tables.Places.Select(p => List(p.Nodes.Select(n => n is null ? "None" : List(n.Select(I)))))));
             foreach (var function in functions)
                 text.Append("\n\n").Append(function);
             foreach (var table in unitTables)
                 text.Append("\n\n").Append(table);
-            text.Append("\n\nclass Tables:\n").Append(made);
+            text.Append(CultureInfo.InvariantCulture, $"\n\nclass {code}:\n{made}");
+            Zones(readers);
+        }
+
+        // What stands between a program and the board.
+        private void Board(BoardProgram program, BoardRig rig, Action<string, string> line)
+        {
+            string Given(double? value) => value is not { } v ? "None" : words.Number(v);
+            var orders = Script.Units.Select(u =>
+                List(
+                    u.Activities.Select(a =>
+                        program.Orders.Of(a) is not { } o
+                            ? "None"
+                            : $"({Said(BoardOrders.Verbs[(int)o.Verb])}, {I(o.Sign)}, {Said(BoardOrders.Units[o.Unit])}, "
+                                + $"{Said(BoardOrders.Units[o.AmountUnit])}, {Given(o.Value)}, {Given(o.Amount)}, {Said(o.Words)})"
+                    )
+                )
+            );
+            line("orders", List(orders));
+            line("own_sensor", List(rig.Sensors.Select((_, s) => I(Array.IndexOf(program.SensorOut, s)))));
+            line("out_device", List(program.DeviceOut.Select(I)));
+            line("own_device", List(rig.Devices.Select((_, d) => I(Array.IndexOf(program.DeviceOut, d)))));
+            line("out_text", List(program.TextOut.Select(I)));
+            line("own_text", List(rig.Texts.Select((_, t) => I(Array.IndexOf(program.TextOut, t)))));
+            line("out_program", List(program.ProgramOut.Select(I)));
+            line("own_program", List(rig.Names.Select((_, n) => I(Array.IndexOf(program.ProgramOut, n)))));
+            line("measures_device", List(program.Script.Measures.Select(Truth)));
+        }
+
+        // Zones that no threshold on one number tells: of bands, of colours and of colour words.
+        private void Zones(BoardReader?[] readers)
+        {
+            var s = Script;
+            text.Append("\n    @staticmethod\n    def zone_of(sensor, r):\n");
+            foreach (var (i, reader) in readers.Index())
+            {
+                if (reader is not null)
+                    text.Append(CultureInfo.InvariantCulture, $"        if sensor == {i}:\n");
+                switch (reader)
+                {
+                    case BoardBands { Bands: var b, Silent: var silent }:
+                        var nothing = silent is { } answer ? $" or r[0] == {words.Number(answer)}" : "";
+                        text.Append(
+                            CultureInfo.InvariantCulture,
+                            $"            if r[0] != r[0]{nothing} or r[0] < {words.Number(b.BlindMm)}:\n                return -1\n"
+                        );
+                        text.Append(
+                            CultureInfo.InvariantCulture,
+                            $"            return band_of(r[0], {List(b.Boundaries.Select(x => words.Number(x.ThresholdMm)))}, {List(
+                                b.Bands.Select(x => $"({words.Number(x.FromMm)}, {words.Number(x.ToMm)}, {I(s.ZoneIndex(x.Zone))})")
+                            )})\n"
+                        );
+                        break;
+                    case BoardColours { Colours: var c }:
+                        var means = List(
+                            c.Coefficients.Select(x => $"({List(x.Mean.Select(words.Number))}, {I(s.ZoneIndex(x.Name))})")
+                        );
+                        text.Append(
+                            CultureInfo.InvariantCulture,
+                            $"            return nearest(r, {means}, {List(c.InverseCovariance.SelectMany(x => x).Select(words.Number))}, {words.Number(c.RejectDistance)})\n"
+                        );
+                        break;
+                    case BoardWordZones w:
+                        var zones = List(w.Zones(s).Select(I));
+                        text.Append(CultureInfo.InvariantCulture, $"            k = round(r[0])\n");
+                        text.Append(
+                            CultureInfo.InvariantCulture,
+                            $"            return {zones}[k] if 0 <= k < {Sensing.SenseJudge.ColourWords.Count} else -1\n"
+                        );
+                        break;
+                }
+            }
+            text.Append("        return -1\n");
         }
 
         private readonly List<string> unitTables = [];
 
         private string Unit(ScriptUnit u, int index)
         {
-            var made = new StringBuilder($"class Unit{index}:\n");
+            var made = new StringBuilder($"class {code}_Unit{index}:\n");
             void Line(string name, IEnumerable<string> items) => made.Append(CultureInfo.InvariantCulture, $"    {name} = {List(items)}\n");
             void One(string name, string value) => made.Append(CultureInfo.InvariantCulture, $"    {name} = {value}\n");
             var c = u.Chart;
@@ -210,10 +291,10 @@ public static class PythonCode
             Line("t_roots", u.Transitions.Select(t => List(t.Roots.Select(I))));
             Line("t_counts", u.Transitions.Select(t => Truth(t.Counts)));
             Line("t_watches", u.Transitions.Select(t => Truth(t.Watches)));
-            Line("t_cond", u.Transitions.Select(t => Of(t.Condition)));
-            Line("t_time", u.Transitions.Select(t => Of(t.Time)));
-            Line("t_hold", u.Transitions.Select(t => Of(t.HoldFor)));
-            Line("t_guard", u.Transitions.Select(t => Of(t.Guard)));
+            Line("t_cond", u.Transitions.Select(t => Of(t.Condition, BoardTables.Sentence(t))));
+            Line("t_time", u.Transitions.Select(t => Of(t.Time, BoardTables.Sentence(t))));
+            Line("t_hold", u.Transitions.Select(t => Of(t.HoldFor, BoardTables.Sentence(t))));
+            Line("t_guard", u.Transitions.Select(t => Of(t.Guard, BoardTables.Sentence(t))));
             Line("a_kind", u.Activities.Select(a => I((int)a.Kind)));
             Line("a_parent", u.Activities.Select(a => I(a.Parent)));
             Line("a_children", u.Activities.Select(a => List(a.Children.Select(I))));
@@ -225,13 +306,13 @@ public static class PythonCode
             Line("a_judged", u.Activities.Select(a => Truth(a.Judged)));
             Line("a_limited", u.Activities.Select(a => Truth(a.Limited)));
             Line("a_stops", u.Activities.Select(a => Truth(BoardTables.Stops(a))));
-            Line("a_value", u.Activities.Select(a => Of(a.Value)));
-            Line("a_second", u.Activities.Select(a => Of(a.Second)));
-            Line("a_lasts", u.Activities.Select(a => Of(a.Lasts)));
-            Line("a_args", u.Activities.Select(a => List(a.Args.Select(Of))));
+            Line("a_value", u.Activities.Select(a => Of(a.Value, BoardTables.Sentence(a))));
+            Line("a_second", u.Activities.Select(a => Of(a.Second, BoardTables.Sentence(a))));
+            Line("a_lasts", u.Activities.Select(a => Of(a.Lasts, BoardTables.Sentence(a))));
+            Line("a_args", u.Activities.Select(a => List(a.Args.Select(x => Of(x, BoardTables.Sentence(a))))));
             Line("parameters", u.Parameters.Select(I));
             unitTables.Add(made.ToString());
-            return $"Unit{index}";
+            return $"{code}_Unit{index}";
         }
     }
 }

@@ -68,7 +68,7 @@ template <int Most> struct Small<Most, true, true> { using type = int8_t; };
 template <int Most> struct Small<Most, false, false> { using type = int32_t; };
 
 template <int N> struct Bits {
-  uint8_t b[(N + 7) / 8 + (N == 0)] = {};
+  uint8_t b[(N + 7) / 8 + (N == 0)];
   bool get(int i) const { return (b[i >> 3] >> (i & 7)) & 1; }
   bool operator[](int i) const { return get(i); }
   void set(int i, bool on) {
@@ -84,10 +84,12 @@ template <int N> struct Bits {
 template <int N, class I> struct Active {
   I items[N + (N == 0)];
   I place[N + (N == 0)];
-  I count = 0;
-  Active() {
+  I count;
+  void clear() {
+    count = 0;
     for (auto &p : place) p = -1;
   }
+  int size() const { return N ? count : 0; }
   void add(int slot) {
     if (place[slot] >= 0) return;
     place[slot] = count;
@@ -109,12 +111,29 @@ struct List {
   uint8_t count;
 };
 
+// Tables whose entries are all alike need no room, and what they rule out no code.
+template <int V> struct Same {
+  constexpr int operator[](int) const { return V; }
+};
+struct NoLists {
+  constexpr List operator[](int) const { return {0, 0}; }
+};
+template <class At, int N> struct Lists {
+  At at[N];
+  uint8_t count[N];
+  constexpr List operator[](int i) const { return {at[i], count[i]}; }
+};
+
+constexpr int one(int n) { return n < 1 ? 1 : n; }
+
 // The zone that one sentence holds: it changes once enough readings in a row point to the same other one.
 struct Follower {
-  int8_t held = -1, candidate = -1;
-  int16_t count = 0;
-  Follower() {}
-  explicit Follower(int zone) : held(int8_t(zone)) {}
+  int8_t held, candidate;
+  int16_t count;
+  void hold(int zone) {
+    held = int8_t(zone);
+    restart();
+  }
   void restart() { candidate = -1, count = 0; }
   bool take_zone(int zone, int needed) {
     if (zone < 0 || zone == held) {
@@ -179,13 +198,13 @@ inline bool take_edge(Follower &f, const Scale &s, double reading, int needed) {
 
 // What a sensor was shown in this run, and its zones since; all of it in place.
 template <int Z> struct Taught {
-  double sum = 0;
-  int32_t count = 0;
-  bool looking = false, cannot_tell = false, own = false, tells = true;
-  int8_t shown_count = 0, shown_zone[Z + 1] = {};
-  double shown_at[Z + 1] = {};
-  int8_t zones[Z + 1] = {}, zone_count = 0;
-  double thresholds[Z + 1] = {}, bands[Z + 1] = {}, means[Z + 1] = {};
+  double sum;
+  int32_t count;
+  bool looking, cannot_tell, own, tells;
+  int8_t shown_count, shown_zone[Z + 1];
+  double shown_at[Z + 1];
+  int8_t zones[Z + 1], zone_count;
+  double thresholds[Z + 1], bands[Z + 1], means[Z + 1];
 
   Scale scale() const { return {zones, thresholds, bands, means, zone_count}; }
 
@@ -260,7 +279,7 @@ template <int Z> struct Taught {
   }
 };
 
-// Steps a program. The board gets what it does: command(), tell() and took().
+// Steps a program. The board gets what it does: command(), tell() and took(). It begins with start().
 template <class P, class Board> class Machine {
 public:
   using M = Machine;
@@ -268,43 +287,97 @@ public:
   using Step = typename Small<P::transitions>::type;
   using Act = typename Small<P::activities>::type;
 
+  // What a program has none of is not looked for.
+  template <uint8_t K> static constexpr bool waits = (P::t_kinds >> K & 1) != 0;
+  template <uint8_t K> static constexpr bool does = (P::a_kinds >> K & 1) != 0;
+  template <uint8_t K> static bool n_is(int n) { return (P::n_kinds >> K & 1) && P::kind[n] == K; }
+  template <uint8_t K> static bool t_is(int t) { return waits<K> && P::t_kind[t] == K; }
+  template <uint8_t K> static bool a_is(int a) { return does<K> && P::a_kind[a] == K; }
+
   static constexpr int N = P::nodes, T = P::transitions, A = P::activities, U = P::units, S = P::sensors, D = P::devices;
 
-  int64_t now = 0;
-  double var[P::variables + 1] = {};
-  double readings[S + 1];
-  int8_t held[P::trackers + 1];
+  struct Work {
+    Act a;
+    Node state;
+  };
+
+  Board &board;
+  // All that changes lies between these two: a start makes nothing of it.
+  int64_t now;
+  double var[one(P::variables)];
+  double readings[one(S)];
+  int8_t held[one(P::trackers)];
   Bits<S> known, silent_now, blind, down;
   Bits<D> done, given_up, stop_pending;
-  double travel[(P::measures ? D : 0) + 1] = {}, angle[(P::measures ? D : 0) + 1] = {};
-  bool finished = false;
+  double travel[one(P::measures ? D : 0)], angle[one(P::measures ? D : 0)];
+  bool finished;
   // 0 while it runs well; 1 for going round and round, 2 for too much at one moment, 3 for a queue that is full.
-  uint8_t fault = 0;
+  uint8_t fault;
+  // What follows is its own.
+  uint64_t luck;
+  uint32_t serial;
+  Bits<U> active, running, changed_in;
+  Bits<N> on, entering, defaulted, leaving;
+  Bits<(P::histories ? N * P::histories : 0)> memory;
+  Bits<P::histories> has_memory;
+  Step content[one(P::histories ? N : 0)];
+  uint32_t entered_at[one(P::taps)];
+  Act caller[U];
+  Active<P::timers_count, typename Small<P::timers_count>::type> timers;
+  int64_t t_due[one(P::timers_count)];
+  int64_t since[one(P::holds_count)];
+  Active<P::endings, typename Small<P::endings>::type> ending;
+  int64_t a_due[one(P::endings)];
+  Active<P::watches, typename Small<P::watches>::type> watching;
+  Bits<T> spent, edge_fired;
+  int16_t counted[one(P::counts)];
+  Follower edges[one(P::edges)];
+  int8_t edge_from[one(P::edges)], edge_to[one(P::edges)];
+  uint8_t status[one(A)];
+  Node started_by[one(A)];
+  int32_t next[one(P::nexts)];
+  double last_value[one(P::lasts)], last_second[one(P::lasts)];
+  Act lasting[one(P::lastings)];
+  int16_t lasting_count;
+  int64_t zone_since[one(P::holds_count ? S : 0)];
+  Bits<S> lost_now;
+  int64_t down_since[one(P::taps ? S : 0)], last_tap[one(P::taps ? S : 0)];
+  uint32_t down_serial[one(P::taps ? S : 0)];
+  int8_t side[one(P::marks)];
+  int16_t crossing[one(P::marks)];
+  Follower followers[one(P::trackers)];
+  Taught<P::most_zones> taught[one(P::taughts)];
+  Act owner[one(D)];
+  double queues[one(P::queues)][P::queues ? most_queued : 1];
+  int8_t queue_counts[one(P::queues)];
+  double message[one(P::most_values)];
+  int8_t message_count, judging, zone_before;
+  int16_t judging_node;
+  uint8_t what, what_press;
+  int16_t what_sensor, what_device, what_text, what_from, timer;
+  int32_t transitions_now, actions_now;
+  bool halted;
+  Work work[2 * A + 16];
+  int16_t work_count;
 
-  explicit Machine(Board &b, uint64_t seed = 1) : board(b) { start(seed); }
+  explicit Machine(Board &b) : board(b) {}
 
   void start(uint64_t seed = 1) {
+    const auto end = reinterpret_cast<uint8_t *>(&work_count + 1);
+    for (auto b = reinterpret_cast<uint8_t *>(&now); b < end; b++) *b = 0;
     luck = seed * 0x9E3779B97F4A7C15ull + 0x1234567;
-    now = 0, serial = 0, finished = false, fault = 0, halted = false, work_count = 0;
-    new_moment();
-    for (int s = 0; s < S; s++) readings[s] = unknown, known.set(s, P::is_switch[s]), zone_since[s] = 0, last_tap[s] = no_tap;
-    silent_now.clear(), blind.clear(), down.clear();
+    for (int s = 0; s < S; s++) readings[s] = unknown, known.set(s, P::is_switch[s]);
+    for (auto &t : last_tap) t = no_tap;
     for (int i = 0; i < P::trackers; i++) {
       held[i] = int8_t(P::is_switch[P::tracker_sensor[i]] ? P::up : -1);
-      followers[i] = Follower();
+      followers[i].hold(-1);
     }
-    for (int i = 0; i < P::marks; i++) side[i] = -1, crossing[i] = 0;
-    for (auto &t : taught) t = Taught<P::most_zones>();
-    done.clear(), given_up.clear(), stop_pending.clear();
+    for (int i = 0; i < P::marks; i++) side[i] = -1;
+    for (int t = 0; t < P::taughts; t++) taught[t].tells = true;
     for (int d = 0; d < D; d++) owner[d] = -1;
-    for (auto &v : travel) v = 0;
-    for (auto &v : angle) v = 0;
-    for (auto &q : queue_counts) q = 0;
-    for (auto &v : var) v = 0;
-    message_count = 0, judging = -1, judging_node = 0, what = NOTHING;
+    timers.clear(), ending.clear(), watching.clear();
+    judging = zone_before = -1;
     what_sensor = what_device = what_text = what_from = timer = -1;
-    what_press = PRESSED;
-    zone_before = -1;
     for (int i = 0; i < P::initials; i++) var[P::initial_slot[i]] = eval(P::initial_value[i]);
     for (int u = 0; u < U; u++) clear(u);
     run(H_START, 0, -1);
@@ -312,9 +385,9 @@ public:
 
   int64_t next_due() const {
     int64_t due = never;
-    for (int i = 0; i < ending.count; i++)
+    for (int i = 0; i < ending.size(); i++)
       if (a_due[ending.items[i]] < due) due = a_due[ending.items[i]];
-    for (int i = 0; i < timers.count; i++)
+    for (int i = 0; i < timers.size(); i++)
       if (t_due[timers.items[i]] < due) due = t_due[timers.items[i]];
     return due;
   }
@@ -402,9 +475,9 @@ public:
       return;
     }
     zone_before = held[sensor];
-    zone_since[sensor] = now;
+    seen_from_now(sensor);
     for (int i = 0; i < P::trackers; i++)
-      if (P::tracker_sensor[i] == sensor) held[i] = int8_t(zone), followers[i] = Follower(followed(sensor, zone));
+      if (P::tracker_sensor[i] == sensor) held[i] = int8_t(zone), followers[i].hold(followed(sensor, zone));
     what_sensor = int16_t(sensor);
     for (int u = 0; u < U; u++)
       if (active.get(u)) see_edges(u, sensor, zone);
@@ -422,7 +495,7 @@ public:
     const bool lost = nobody(reading);
     if (!lost) {
       was_heard(sensor);
-      if (zone_since[sensor] < 0) zone_since[sensor] = now, changed = true;
+      if (lost_now.get(sensor)) seen_from_now(sensor), changed = true;
     }
     cross(sensor, reading);
     Scale scale;
@@ -434,13 +507,13 @@ public:
         if (!take(f, scale, reading, P::tracker_needed[i]) && !(first && f.held >= 0)) continue;
         changed = true;
         held[i] = scale.zones[f.held];
-        if (i == sensor) zone_since[sensor] = now;
+        if (i == sensor) seen_from_now(sensor);
       }
       for (int u = 0; u < U; u++)
         if (active.get(u)) changed |= sense_edges(u, sensor, scale, reading);
     }
     if (lost) {
-      zone_since[sensor] = -1;
+      lost_now.set(sensor, true);
       for (int u = 0; u < U; u++) miss(u, sensor);
     } else {
       readings[sensor] = reading;
@@ -472,9 +545,12 @@ public:
     readings[sensor] = value;
     saw(sensor, value);
     cross(sensor, value);
-    what_sensor = int16_t(sensor);
-    zone_before = held[sensor];
-    run(H_READING);
+    if constexpr (P::bands)
+      if (P::reader[sensor] == 1) {
+        read_zone(sensor, P::zone_of(sensor, &value));
+        return;
+      }
+    reread(sensor);
   }
 
   // ---- what sentences ask ----
@@ -514,63 +590,19 @@ public:
   bool is_on(int node) const { return on.get(node); }
 
 private:
-  Board &board;
-  uint64_t luck = 0;
-  uint32_t serial = 0;
-  Bits<U> active, running, changed_in;
-  Bits<N> on, entering, defaulted, leaving;
-  Bits<(P::histories ? N * P::histories : 0)> memory;
-  Bits<P::histories> has_memory;
-  Step content[(P::histories ? N : 0) + 1];
-  uint32_t entered_at[P::taps + 1] = {};
-  Act caller[U];
-  Active<P::timers_count, typename Small<P::timers_count>::type> timers;
-  int64_t t_due[P::timers_count + 1];
-  int64_t since[P::holds_count + 1];
-  Active<P::endings, typename Small<P::endings>::type> ending;
-  int64_t a_due[P::endings + 1];
-  Active<P::watches, typename Small<P::watches>::type> watching;
-  Bits<T> spent, edge_fired;
-  int16_t counted[P::counts + 1] = {};
-  Follower edges[P::edges + 1];
-  int8_t edge_from[P::edges + 1] = {}, edge_to[P::edges + 1] = {};
-  uint8_t status[A + 1] = {};
-  Node started_by[A + 1];
-  int32_t next[P::nexts + 1] = {};
-  double last_value[P::lasts + 1] = {}, last_second[P::lasts + 1] = {};
-  Act lasting[P::lastings + 1];
-  int16_t lasting_count = 0;
-  int64_t zone_since[S + 1], down_since[S + 1] = {}, last_tap[S + 1];
-  uint32_t down_serial[S + 1] = {};
-  int8_t side[P::marks + 1];
-  int16_t crossing[P::marks + 1];
-  Follower followers[P::trackers + 1];
-  Taught<P::most_zones> taught[P::taughts + 1];
-  Act owner[D + 1];
-  double queues[P::queues + (P::queues == 0)][P::queues ? most_queued : 1];
-  int8_t queue_counts[P::queues + 1] = {};
-  double message[P::most_values + 1] = {};
-  int8_t message_count = 0, judging = -1, zone_before = -1;
-  int16_t judging_node = 0;
-  uint8_t what = NOTHING, what_press = PRESSED;
-  int16_t what_sensor = -1, what_device = -1, what_text = -1, what_from = -1, timer = -1;
-  int32_t transitions_now = 0, actions_now = 0;
-  bool halted = false;
-  struct Work {
-    Act a;
-    Node state;
-  };
-  Work work[2 * A + 16];
-  int16_t work_count = 0;
-
   static constexpr uint8_t DETACHED = 4, ORPHAN = 8;
   int stat(int a) const { return status[a] & 3; }
   void stat(int a, int s) { status[a] = uint8_t((status[a] & ~3) | s); }
   bool flag(int a, uint8_t f) const { return (status[a] & f) != 0; }
   void flag(int a, uint8_t f, bool yes) { status[a] = uint8_t(yes ? status[a] | f : status[a] & ~f); }
 
-  double eval(int e) { return e < 0 ? 0 : P::template expression<M>(e, *this); }
-  static const int16_t *items(List l) { return P::pool + l.at; }
+  // Numbers that never change stand in a list, numbered from -2 downwards.
+  double eval(int e) {
+    if (e < -1) return P::constants[-2 - e];
+    return e < 0 ? 0 : P::template expression<M>(e, *this);
+  }
+  int64_t in_time(int e) { return now + micros(eval(e)); }
+  static auto items(List l) { return P::pool + l.at; }
   void new_moment() { transitions_now = actions_now = 0; }
   void halt(uint8_t why) {
     if (!fault || fault == 3) fault = why;
@@ -591,7 +623,7 @@ private:
       if (P::t_watch[t] >= 0) watching.remove(P::t_watch[t]);
     }
     for (int i = 0; i < lasting_count;)
-      if (P::a_in[lasting[i]] == u) forget_lasting(i);
+      if (P::lastings && P::a_in[lasting[i]] == u) forget_lasting(i);
       else i++;
   }
 
@@ -692,13 +724,14 @@ private:
   int select(int u, bool eventless, Step *enabled) {
     int count = 0;
     for (int leaf = P::n_first[u]; leaf < P::n_first[u + 1]; leaf++) {
-      if (!on.get(leaf) || (P::kind[leaf] != ATOMIC && P::kind[leaf] != FINAL)) continue;
+      if (!on.get(leaf) || (!n_is<ATOMIC>(leaf) && !n_is<FINAL>(leaf))) continue;
       for (int n = leaf; n >= 0; n = P::parent[n]) {
         bool found = false;
         for (int t = P::own[n].at; t < P::own[n].at + P::own[n].count; t++) {
           if (eventless ? !P::level[t] || !rises_now(t) : !enabled_by(t)) continue;
           bool there = false;
-          for (int i = 0; i < count; i++) there |= enabled[i] == t;
+          if constexpr (P::most_enabled > 1)
+            for (int i = 0; i < count; i++) there |= enabled[i] == t;
           if (!there) enabled[count++] = Step(t);
           found = true;
           break;
@@ -706,7 +739,9 @@ private:
         if (found) break;
       }
     }
-    return count > 1 ? without_conflicts(enabled, count) : count;
+    if constexpr (P::most_enabled > 1)
+      if (count > 1) return without_conflicts(enabled, count);
+    return count;
   }
 
   static bool is_inside(int a, int b) { return a > b && a < P::end[b]; }
@@ -745,15 +780,15 @@ private:
 
   int domain_of(int t) const {
     if (P::targets[t].count == 0) return -1;
-    if (P::fixed[t] >= 0) return P::fixed[t];
-    Bits<N> to;
+    if (!P::free_domains || P::fixed[t] >= 0) return P::fixed[t];
+    Bits<N> to = {};
     effective(P::targets[t], to);
     const int source = P::source[t];
-    if (P::inside[t] && P::kind[source] == COMPOUND && all_inside(to, source)) return source;
+    if (P::inside[t] && n_is<COMPOUND>(source) && all_inside(to, source)) return source;
     int root = source;
     for (int n = P::parent[source]; n >= 0; n = P::parent[n]) {
       root = n;
-      if ((P::parent[n] < 0 || P::kind[n] == COMPOUND) && all_inside(to, n)) return n;
+      if ((P::parent[n] < 0 || n_is<COMPOUND>(n)) && all_inside(to, n)) return n;
     }
     return root;
   }
@@ -767,7 +802,7 @@ private:
   void effective(List targets, Bits<N> &to) const {
     for (int i = 0; i < targets.count; i++) {
       const int n = items(targets)[i];
-      if (P::kind[n] != SHALLOW && P::kind[n] != DEEP) to.set(n, true);
+      if (!n_is<SHALLOW>(n) && !n_is<DEEP>(n)) to.set(n, true);
       else if constexpr (P::histories > 0) {
         const int h = P::history[n];
         if (has_memory.get(h)) {
@@ -819,7 +854,7 @@ private:
         for (int k = 0; k < N; k++)
           memory.set(P::history[h] * N + k,
                      is_inside(k, node) && on.get(k) &&
-                         (P::kind[h] == DEEP ? P::kind[k] == ATOMIC || P::kind[k] == FINAL : P::parent[k] == node));
+                         (n_is<DEEP>(h) ? n_is<ATOMIC>(k) || n_is<FINAL>(k) : P::parent[k] == node));
       }
   }
 
@@ -833,16 +868,19 @@ private:
   void add_targets(int t, int domain) {
     const List to = P::targets[t];
     for (int i = 0; i < to.count; i++) add_down(items(to)[i]);
-    Bits<N> those;
-    effective(to, those);
     // The order is of no account: what is to be entered is a set.
-    for (int n = 0; n < N; n++)
-      if (those.get(n)) add_up(n, domain);
+    if constexpr (P::histories > 0) {
+      Bits<N> those = {};
+      effective(to, those);
+      for (int n = 0; n < N; n++)
+        if (those.get(n)) add_up(n, domain);
+    } else
+      for (int i = 0; i < to.count; i++) add_up(items(to)[i], domain);
   }
 
   void add_first(int node) {
     for (int k = node + 1; k < P::end[node]; k = P::end[k])
-      if (P::kind[k] != SHALLOW && P::kind[k] != DEEP) {
+      if (!n_is<SHALLOW>(k) && !n_is<DEEP>(k)) {
         add_down(k);
         add_up(k, node);
         return;
@@ -851,7 +889,7 @@ private:
 
   void add_regions(int node) {
     for (int k = node + 1; k < P::end[node]; k = P::end[k]) {
-      if (P::kind[k] == SHALLOW || P::kind[k] == DEEP) continue;
+      if (n_is<SHALLOW>(k) || n_is<DEEP>(k)) continue;
       bool any = false;
       for (int i = k; i < P::end[k]; i++) any |= entering.get(i);
       if (!any) add_down(k);
@@ -859,7 +897,7 @@ private:
   }
 
   void add_down(int node) {
-    if (P::kind[node] == SHALLOW || P::kind[node] == DEEP) {
+    if (n_is<SHALLOW>(node) || n_is<DEEP>(node)) {
       if constexpr (P::histories > 0) {
         const int h = P::history[node], d = P::deflt[node];
         if (has_memory.get(h)) {
@@ -876,7 +914,7 @@ private:
       return;
     }
     entering.set(node, true);
-    if (P::kind[node] == COMPOUND) {
+    if (n_is<COMPOUND>(node)) {
       defaulted.set(node, true);
       const int d = P::deflt[node];
       if (d >= 0) {
@@ -884,14 +922,14 @@ private:
         for (int i = 0; i < P::targets[d].count; i++) add_up(items(P::targets[d])[i], node);
       } else
         add_first(node);
-    } else if (P::kind[node] == PARALLEL)
+    } else if (n_is<PARALLEL>(node))
       add_regions(node);
   }
 
   void add_up(int node, int domain) {
     for (int n = P::parent[node]; n > domain && P::parent[n] >= 0; n = P::parent[n]) {
       entering.set(n, true);
-      if (P::kind[n] == PARALLEL) add_regions(n);
+      if (n_is<PARALLEL>(n)) add_regions(n);
     }
   }
 
@@ -910,7 +948,7 @@ private:
           taken(content[n]);
           if (halted) return;
         }
-      if (P::kind[n] != FINAL) continue;
+      if (!n_is<FINAL>(n)) continue;
       const int parent = P::parent[n];
       if (P::parent[parent] < 0) {
         running.set(u, false);
@@ -918,23 +956,23 @@ private:
       }
       node_done(u, parent);
       const int above = P::parent[parent];
-      if (above >= 0 && P::kind[above] == PARALLEL && regions_ended(above)) node_done(u, above);
+      if (above >= 0 && n_is<PARALLEL>(above) && regions_ended(above)) node_done(u, above);
       if (halted) return;
     }
   }
 
   bool regions_ended(int node) const {
     for (int k = node + 1; k < P::end[node]; k = P::end[k])
-      if (P::kind[k] != SHALLOW && P::kind[k] != DEEP && !node_ended(k)) return false;
+      if (!n_is<SHALLOW>(k) && !n_is<DEEP>(k) && !node_ended(k)) return false;
     return true;
   }
 
   bool node_ended(int node) const {
-    if (P::kind[node] == FINAL) return on.get(node);
-    if (P::kind[node] == PARALLEL) return regions_ended(node);
-    if (P::kind[node] != COMPOUND) return false;
+    if (n_is<FINAL>(node)) return on.get(node);
+    if (n_is<PARALLEL>(node)) return regions_ended(node);
+    if (!n_is<COMPOUND>(node)) return false;
     for (int k = node + 1; k < P::end[node]; k = P::end[k])
-      if (P::kind[k] == FINAL && on.get(k)) return true;
+      if (n_is<FINAL>(k) && on.get(k)) return true;
     return false;
   }
 
@@ -948,38 +986,39 @@ private:
 
   int64_t due_of(int u) const {
     int64_t due = never;
-    for (int i = 0; i < ending.count; i++)
+    for (int i = 0; i < ending.size(); i++)
       if (P::a_in[P::ending_of[ending.items[i]]] == u && a_due[ending.items[i]] < due) due = a_due[ending.items[i]];
-    for (int i = 0; i < timers.count; i++)
+    for (int i = 0; i < timers.size(); i++)
       if (P::t_in[P::timer_of[timers.items[i]]] == u && t_due[timers.items[i]] < due) due = t_due[timers.items[i]];
     return due;
   }
 
   int due_activity(int u) const {
     int best = -1;
-    for (int i = 0; i < ending.count; i++) {
+    int64_t due = now;
+    for (int i = 0; i < ending.size(); i++) {
       const int slot = ending.items[i], a = P::ending_of[slot];
-      if (P::a_in[a] != u || a_due[slot] > now) continue;
-      if (best < 0 || a_due[slot] < a_due[P::a_end[best]] || (a_due[slot] == a_due[P::a_end[best]] && a < best)) best = a;
+      if (P::a_in[a] != u || a_due[slot] > due || (best >= 0 && a_due[slot] == due && a > best)) continue;
+      best = a, due = a_due[slot];
     }
     return best;
   }
 
   int due_transition(int u) {
     int t = -1;
-    for (int i = 0; i < timers.count; i++) {
+    int64_t was = now;
+    for (int i = 0; i < timers.size(); i++) {
       const int slot = timers.items[i], x = P::timer_of[slot];
-      if (P::t_in[x] != u || t_due[slot] > now) continue;
-      if (t < 0 || t_due[slot] < t_due[P::t_timer[t]] || (t_due[slot] == t_due[P::t_timer[t]] && x < t)) t = x;
+      if (P::t_in[x] != u || t_due[slot] > was || (t >= 0 && t_due[slot] == was && x > t)) continue;
+      t = x, was = t_due[slot];
     }
     if (t < 0) return t;
-    if (P::t_hold[t] >= 0 && is_edge(t)) {
+    if (P::t_hold[t] != -1 && is_edge(t)) {
       const int e = P::t_edge[t];
-      edge_fired.set(t, (P::t_kind[t] == LEAVE ? edge_from[e] : edge_to[e]) == P::t_zone[t]);
+      edge_fired.set(t, (t_is<LEAVE>(t) ? edge_from[e] : edge_to[e]) == P::t_zone[t]);
       edge_from[e] = edge_to[e];
     }
-    if (P::t_kind[t] == EVERY) {
-      const int64_t was = t_due[P::t_timer[t]];
+    if (t_is<EVERY>(t)) {
       int64_t by = micros(eval(P::t_time[t]));
       if (by < 1000) by = 1000;
       arm(t, was + by);
@@ -989,24 +1028,28 @@ private:
   }
 
   void arm(int t, int64_t due) {
-    const int slot = P::t_timer[t];
-    if (slot < 0) return;
-    t_due[slot] = due;
-    if (due == never) timers.remove(slot);
-    else timers.add(slot);
+    if constexpr (P::timers_count > 0) {
+      const int slot = P::t_timer[t];
+      if (slot < 0) return;
+      t_due[slot] = due;
+      if (due == never) timers.remove(slot);
+      else timers.add(slot);
+    }
   }
 
   void ends_at(int a, int64_t due) {
-    const int slot = P::a_end[a];
-    if (slot < 0) return;
-    a_due[slot] = due;
-    if (due == never) ending.remove(slot);
-    else ending.add(slot);
+    if constexpr (P::endings > 0) {
+      const int slot = P::a_end[a];
+      if (slot < 0) return;
+      a_due[slot] = due;
+      if (due == never) ending.remove(slot);
+      else ending.add(slot);
+    }
   }
 
   // ---- what sensors say ----
 
-  static bool is_edge(int t) { return P::t_kind[t] == EDGE || P::t_kind[t] == LEAVE; }
+  static bool is_edge(int t) { return t_is<EDGE>(t) || t_is<LEAVE>(t); }
   static int teaches(int sensor) { return P::taughts ? P::teach_slot[sensor] : -1; }
 
   bool scale_of(int sensor, Scale &s) const {
@@ -1023,6 +1066,12 @@ private:
     if (zone < 0) return -1;
     Scale s;
     return scale_of(sensor, s) ? s.index(zone) : zone;
+  }
+
+  // How long it has been in its zone begins anew.
+  void seen_from_now(int sensor) {
+    lost_now.set(sensor, false);
+    if constexpr (P::holds_count > 0) zone_since[sensor] = now;
   }
 
   void was_heard(int sensor) { known.set(sensor, true), silent_now.set(sensor, false), blind.set(sensor, false); }
@@ -1083,26 +1132,30 @@ private:
   }
 
   void press(int sensor, bool is_down) {
-    const bool tapped = down.get(sensor) && !is_down && now - down_since[sensor] <= tap_micros;
+    bool tapped = false;
+    if constexpr (P::taps > 0) tapped = down.get(sensor) && !is_down && now - down_since[sensor] <= tap_micros;
     down.set(sensor, is_down);
-    if (is_down) down_since[sensor] = now, down_serial[sensor] = serial + 1;
+    if constexpr (P::taps > 0)
+      if (is_down) down_since[sensor] = now, down_serial[sensor] = serial + 1;
     for (int u = 0; u < U; u++)
       if (active.get(u))
-        for (int i = 0; i < watching.count; i++) {
+        for (int i = 0; i < watching.size(); i++) {
           const int t = P::watch_of[watching.items[i]];
-          if (P::t_in[t] == u && P::t_kind[t] == PRESS && P::t_sensor[t] == sensor)
-            arm(t, is_down ? now + micros(eval(P::t_time[t])) : never);
+          if (P::t_in[t] == u && t_is<PRESS>(t) && P::t_sensor[t] == sensor)
+            arm(t, is_down ? in_time(P::t_time[t]) : never);
         }
     what_press = is_down ? PRESSED : RELEASED;
     run(H_PRESS);
-    if (!tapped) return;
-    const bool twice = now - last_tap[sensor] <= twice_micros;
-    last_tap[sensor] = twice ? no_tap : now;
-    what_sensor = int16_t(sensor), what_press = TAPPED;
-    run(H_PRESS);
-    if (!twice) return;
-    what_sensor = int16_t(sensor), what_press = TAPPED_TWICE;
-    run(H_PRESS);
+    if constexpr (P::taps > 0) {
+      if (!tapped) return;
+      const bool twice = now - last_tap[sensor] <= twice_micros;
+      last_tap[sensor] = twice ? no_tap : now;
+      what_sensor = int16_t(sensor), what_press = TAPPED;
+      run(H_PRESS);
+      if (!twice) return;
+      what_sensor = int16_t(sensor), what_press = TAPPED_TWICE;
+      run(H_PRESS);
+    }
   }
 
   void read_zone(int sensor, int zone) {
@@ -1110,18 +1163,18 @@ private:
       if (P::tracker_sensor[i] != sensor) continue;
       if (!followers[i].take_zone(zone, followers[i].held < 0 ? 1 : P::tracker_needed[i])) continue;
       held[i] = int8_t(zone);
-      if (i == sensor) zone_since[sensor] = now;
+      if (i == sensor) seen_from_now(sensor);
     }
     for (int u = 0; u < U; u++)
       if (active.get(u))
-        for (int i = 0; i < watching.count; i++) {
+        for (int i = 0; i < watching.size(); i++) {
           const int t = P::watch_of[watching.items[i]];
           if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
           Follower &e = edges[P::t_edge[t]];
           const int before = e.held;
           if (!e.take_zone(zone, P::t_needed[t])) continue;
-          if (P::t_hold[t] >= 0) turn(t, zone);
-          else edge_fired.set(t, (P::t_kind[t] == LEAVE ? before : zone) == P::t_zone[t]);
+          if (P::t_hold[t] != -1) turn(t, zone);
+          else edge_fired.set(t, (t_is<LEAVE>(t) ? before : zone) == P::t_zone[t]);
         }
     what_sensor = int16_t(sensor);
     run(H_SENSED);
@@ -1130,29 +1183,29 @@ private:
 
   bool sense_edges(int u, int sensor, const Scale &scale, double reading) {
     bool any = false;
-    for (int i = 0; i < watching.count; i++) {
+    for (int i = 0; i < watching.size(); i++) {
       const int t = P::watch_of[watching.items[i]];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       Follower &e = edges[P::t_edge[t]];
       const int before = e.held;
       if (!take_edge(e, scale, reading, P::t_needed[t])) continue;
-      if (P::t_hold[t] >= 0) {
+      if (P::t_hold[t] != -1) {
         turn(t, scale.zones[e.held]);
         continue;
       }
       any = true;
-      edge_fired.set(t, P::t_kind[t] == LEAVE ? before >= 0 && scale.zones[before] == P::t_zone[t]
+      edge_fired.set(t, t_is<LEAVE>(t) ? before >= 0 && scale.zones[before] == P::t_zone[t]
                                               : scale.zones[e.held] == P::t_zone[t]);
     }
     return any;
   }
 
   void see_edges(int u, int sensor, int zone) {
-    for (int i = 0; i < watching.count; i++) {
+    for (int i = 0; i < watching.size(); i++) {
       const int t = P::watch_of[watching.items[i]];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       edges[P::t_edge[t]] = followers[sensor];
-      if (P::t_hold[t] >= 0) turn(t, zone);
+      if (P::t_hold[t] != -1) turn(t, zone);
     }
   }
 
@@ -1160,41 +1213,41 @@ private:
     const int e = P::t_edge[t];
     if (zone == edge_to[e]) return;
     edge_to[e] = int8_t(zone);
-    if (edge_from[e] < 0 && P::t_kind[t] == LEAVE) edge_from[e] = int8_t(zone);
-    arm(t, zone == edge_from[e] ? never : now + micros(eval(P::t_hold[t])));
+    if (edge_from[e] < 0 && t_is<LEAVE>(t)) edge_from[e] = int8_t(zone);
+    arm(t, zone == edge_from[e] ? never : in_time(P::t_hold[t]));
   }
 
   void miss_edges(int u, int sensor) {
-    for (int i = 0; i < watching.count; i++) {
+    for (int i = 0; i < watching.size(); i++) {
       const int t = P::watch_of[watching.items[i]];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       const int e = P::t_edge[t];
-      if (P::t_hold[t] < 0) {
+      if (P::t_hold[t] == -1) {
         edges[e].restart();
         continue;
       }
-      edges[e] = Follower(followed(sensor, edge_from[e]));
+      edges[e].hold(followed(sensor, edge_from[e]));
       edge_to[e] = edge_from[e];
       arm(t, never);
     }
   }
 
   void miss(int u, int sensor) {
-    for (int i = 0; i < watching.count; i++) {
+    for (int i = 0; i < watching.size(); i++) {
       const int t = P::watch_of[watching.items[i]];
       if (P::t_in[t] != u || P::t_sensor[t] != sensor) continue;
       if (P::t_count[t] >= 0) counted[P::t_count[t]] = 0;
       if (P::t_since[t] >= 0) since[P::t_since[t]] = -1;
-      if (P::t_hold[t] >= 0 && P::level[t]) arm(t, never);
+      if (P::t_hold[t] != -1 && P::level[t]) arm(t, never);
     }
     miss_edges(u, sensor);
   }
 
   void heard(int u, int text) {
-    for (int i = 0; i < timers.count; i++) {
+    for (int i = 0; i < timers.size(); i++) {
       const int t = P::timer_of[timers.items[i]];
-      if (P::t_in[t] == u && P::t_kind[t] == SILENCE && (P::t_text[t] < 0 || P::t_text[t] == text))
-        t_due[timers.items[i]] = now + micros(eval(P::t_time[t]));
+      if (P::t_in[t] == u && t_is<SILENCE>(t) && (P::t_text[t] < 0 || P::t_text[t] == text))
+        t_due[timers.items[i]] = in_time(P::t_time[t]);
     }
   }
 
@@ -1222,15 +1275,15 @@ private:
       x.cannot_tell = !x.tells;
       const int shown = x.tells ? zone : -1;
       for (int i = 0; i < P::trackers; i++)
-        if (P::tracker_sensor[i] == sensor) held[i] = int8_t(shown), followers[i] = Follower(followed(sensor, shown));
-      zone_since[sensor] = now;
-      for (int i = 0; i < watching.count; i++) {
+        if (P::tracker_sensor[i] == sensor) held[i] = int8_t(shown), followers[i].hold(followed(sensor, shown));
+      seen_from_now(sensor);
+      for (int i = 0; i < watching.size(); i++) {
         const int t = P::watch_of[watching.items[i]];
         if (!is_edge(t) || P::t_sensor[t] != sensor) continue;
         const int e = P::t_edge[t];
-        edges[e] = Follower(followers[sensor].held);
+        edges[e].hold(followers[sensor].held);
         edge_from[e] = edge_to[e] = held[sensor];
-        if (P::t_hold[t] >= 0) arm(t, never);
+        if (P::t_hold[t] != -1) arm(t, never);
       }
     }
   }
@@ -1242,32 +1295,50 @@ private:
 
   bool enabled_by(int t) {
     const int kind = P::t_kind[t], s = P::t_sensor[t];
-    bool fires;
+    bool fires = false;
     switch (kind) {
     case LEVEL:
     case ALWAYS:
-      fires = rises(t, true);
+      if constexpr (waits<LEVEL> || waits<ALWAYS>) {
+        fires = rises(t, true);
+        break;
+      }
       break;
     case EDGE:
     case LEAVE:
-      if (P::t_hold[t] >= 0) fires = is_due(t) && edge_fired.get(t);
-      else if (what == H_SENSED) fires = edge_fired.get(t);
-      else fires = zone_moved() && what_sensor == s && (kind == EDGE ? held[s] : zone_before) == P::t_zone[t];
+      if constexpr (waits<EDGE> || waits<LEAVE>) {
+        if (P::t_hold[t] != -1) fires = is_due(t) && edge_fired.get(t);
+        else if (what == H_SENSED) fires = edge_fired.get(t);
+        else fires = zone_moved() && what_sensor == s && (kind == EDGE ? held[s] : zone_before) == P::t_zone[t];
+        break;
+      }
       break;
     case PRESS:
-      if (P::t_press[t] == HELD) fires = is_due(t);
-      else
-        fires = what == H_PRESS && what_sensor == s && what_press == P::t_press[t] &&
-                (what_press == PRESSED || what_press == RELEASED || down_serial[s] > entered_at[P::n_tap[P::source[t]]]);
+      if constexpr (waits<PRESS>) {
+        if (P::t_press[t] == HELD) fires = is_due(t);
+        else
+          fires = what == H_PRESS && what_sensor == s && what_press == P::t_press[t] &&
+                  (what_press == PRESSED || what_press == RELEASED || was_down_since(P::source[t], s));
+        break;
+      }
       break;
     case STALL:
-      fires = what == H_STALLED && what_device == P::t_device[t];
+      if constexpr (waits<STALL>) {
+        fires = what == H_STALLED && what_device == P::t_device[t];
+        break;
+      }
       break;
     case GIVE_UP:
-      fires = what == H_GAVE_UP && what_device == P::t_device[t];
+      if constexpr (waits<GIVE_UP>) {
+        fires = what == H_GAVE_UP && what_device == P::t_device[t];
+        break;
+      }
       break;
     case TOLD:
-      fires = what == H_TOLD && what_text == P::t_text[t] && (P::t_from[t] < 0 || P::t_from[t] == what_from);
+      if constexpr (waits<TOLD>) {
+        fires = what == H_TOLD && what_text == P::t_text[t] && (P::t_from[t] < 0 || P::t_from[t] == what_from);
+        break;
+      }
       break;
     default:
       fires = is_due(t);
@@ -1275,7 +1346,7 @@ private:
     if (!fires) return false;
     const List into = P::t_into[t];
     if (kind != TOLD || into.count == 0) return guard(t);
-    double kept[P::most_values + 1];
+    double kept[one(P::most_values)];
     const int n = into.count < message_count ? into.count : message_count;
     for (int i = 0; i < n; i++)
       if (items(into)[i] >= 0) kept[i] = var[items(into)[i]], var[items(into)[i]] = message[i];
@@ -1285,10 +1356,15 @@ private:
     return false;
   }
 
+  bool was_down_since(int n, int sensor) const {
+    if constexpr (P::taps > 0) return down_serial[sensor] > entered_at[P::n_tap[n]];
+    return n < 0 && sensor < 0;
+  }
+
   bool rises_now(int t) { return rises(t, false) && guard(t); }
 
   bool guard(int t) {
-    if (P::t_guard[t] < 0) return true;
+    if (P::t_guard[t] == -1) return true;
     judging_node = int16_t(P::source[t]);
     return holds(eval(P::t_guard[t]));
   }
@@ -1302,10 +1378,10 @@ private:
         c = int16_t(yes ? (c < 32000 ? c + 1 : c) : 0);
       yes = yes && c >= P::t_needed[t];
     }
-    if (P::t_hold[t] >= 0) {
+    if (P::t_hold[t] != -1) {
       auto &began = since[P::t_since[t]];
       const int s = P::t_sensor[t];
-      if (!yes || (s >= 0 && zone_since[s] < 0)) began = -1;
+      if (!yes || (s >= 0 && lost_now.get(s))) began = -1;
       else if (began < 0) began = P::t_zone[t] >= 0 ? zone_since[s] : now;
       const int64_t due = began < 0 ? never : began + micros(eval(P::t_hold[t]));
       yes = due <= now;
@@ -1317,7 +1393,8 @@ private:
 
   void entered(int n) {
     changed_in.set(P::n_in[n], true);
-    if (P::n_tap[n] >= 0) entered_at[P::n_tap[n]] = serial;
+    if constexpr (P::taps > 0)
+      if (P::n_tap[n] >= 0) entered_at[P::n_tap[n]] = serial;
     const List own = P::own[n];
     for (int t = own.at; t < own.at + own.count; t++) {
       spent.set(t, false), edge_fired.set(t, false);
@@ -1331,7 +1408,7 @@ private:
       watching.add(P::t_watch[t]);
       if (is_edge(t)) {
         const int eye = P::t_sensor[t], e = P::t_edge[t];
-        edges[e] = Follower(followers[eye].held);
+        edges[e].hold(followers[eye].held);
         edge_from[e] = edge_to[e] = held[eye];
       }
     }
@@ -1340,9 +1417,8 @@ private:
     start_all(P::whiles[n], n);
     if (halted) return;
     for (int t = own.at; t < own.at + own.count; t++) {
-      const int kind = P::t_kind[t];
-      if (kind == AFTER || kind == SILENCE) arm(t, now + micros(eval(P::t_time[t])));
-      else if (kind == EVERY) {
+      if (t_is<AFTER>(t) || t_is<SILENCE>(t)) arm(t, in_time(P::t_time[t]));
+      else if (t_is<EVERY>(t)) {
         const int64_t by = micros(eval(P::t_time[t]));
         arm(t, now + (by < 1000 ? 1000 : by));
       } else
@@ -1380,7 +1456,7 @@ private:
     changed_in.set(P::t_in[t], true);
     if (!P::t_said[t]) return;
     if (P::level[t]) spent.set(t, true);
-    if (P::t_kind[t] == TOLD)
+    if (t_is<TOLD>(t))
       for (int i = 0; i < P::t_into[t].count && i < message_count; i++)
         if (items(P::t_into[t])[i] < 0) push(-1 - items(P::t_into[t])[i], message[i]);
     if (++transitions_now > most_steps) {
@@ -1397,10 +1473,12 @@ private:
       finished = true;
       return;
     }
-    active.set(u, false);
-    for (int a = P::a_first[u]; a < P::a_first[u + 1]; a++)
-      if (stat(a) == GOING) detach(a);
-    ends(caller[u], false);
+    if constexpr (U > 1) {
+      active.set(u, false);
+      for (int a = P::a_first[u]; a < P::a_first[u + 1]; a++)
+        if (stat(a) == GOING) detach(a);
+      ends(caller[u], false);
+    }
   }
 
   // ---- activities ----
@@ -1440,16 +1518,20 @@ private:
   }
 
   void keep_lasting(int a) {
-    for (int i = 0; i < lasting_count; i++)
-      if (lasting[i] == a) return;
-    int at = lasting_count++;
-    for (; at > 0 && lasting[at - 1] > a; at--) lasting[at] = lasting[at - 1];
-    lasting[at] = Act(a);
+    if constexpr (P::lastings > 0) {
+      for (int i = 0; i < lasting_count; i++)
+        if (lasting[i] == a) return;
+      int at = lasting_count++;
+      if constexpr (P::lastings > 1)
+        for (; at > 0 && lasting[at - 1] > a; at--) lasting[at] = lasting[at - 1];
+      lasting[at] = Act(a);
+    }
   }
 
   void forget_lasting(int i) {
     lasting_count--;
-    for (; i < lasting_count; i++) lasting[i] = lasting[i + 1];
+    if constexpr (P::lastings > 1)
+      for (; i < lasting_count; i++) lasting[i] = lasting[i + 1];
   }
 
   int branch(int a) { return holds(eval(P::a_value[a])) ? 0 : P::a_children[a].count > 1 ? 1 : -1; }
@@ -1466,99 +1548,140 @@ private:
     ends_at(a, never);
     switch (kind) {
     case THEN:
-      next[P::a_next[a]] = 0;
-      later(items(children)[0], state);
-      return;
-    case TOGETHER:
-      for (int i = 0; i < children.count; i++) stat(items(children)[i], IDLE);
-      for (int i = children.count - 1; i >= 0; i--) later(items(children)[i], state);
-      return;
-    case IF: {
-      const int b = branch(a);
-      next[P::a_next[a]] = b;
-      if (P::a_judged[a]) keep_lasting(a);
-      if (b >= 0) later(items(children)[b], state);
-      else if (!P::a_judged[a]) ends(a, false);
-      return;
-    }
-    case REPEAT:
-      if (P::a_second[a] >= 0) {
-        if (holds(eval(P::a_second[a]))) ends(a, false);
-        else later(items(children)[0], state);
-        return;
-      } else {
-        const double n = eval(P::a_value[a]);
-        int32_t rounds = 0;
-        if (n > 0) rounds = n > 1000000 ? 1000000 : int32_t(even(n));
-        next[P::a_next[a]] = rounds;
-        if (rounds == 0) ends(a, false);
-        else later(items(children)[0], state);
+      if constexpr (does<THEN>) {
+        next[P::a_next[a]] = 0;
+        later(items(children)[0], state);
         return;
       }
-    case ROUTINE: {
-      const int u = P::a_unit[a];
-      stop_unit(u, true);
-      if (halted) return;
-      for (int i = 0; i < P::a_args[a].count; i++) var[items(P::parameters[u])[i]] = eval(items(P::a_args[a])[i]);
-      clear(u);
-      caller[u] = Act(a);
-      begin(u);
-      return;
-    }
+      break;
+    case TOGETHER:
+      if constexpr (does<TOGETHER>) {
+        for (int i = 0; i < children.count; i++) stat(items(children)[i], IDLE);
+        for (int i = children.count - 1; i >= 0; i--) later(items(children)[i], state);
+        return;
+      }
+      break;
+    case IF:
+      if constexpr (does<IF>) {
+        const int b = branch(a);
+        next[P::a_next[a]] = b;
+        if (P::a_judged[a]) keep_lasting(a);
+        if (b >= 0) later(items(children)[b], state);
+        else if (!P::a_judged[a]) ends(a, false);
+        return;
+      }
+      break;
+    case REPEAT:
+      if constexpr (does<REPEAT>) {
+        if (P::a_second[a] != -1) {
+          if (holds(eval(P::a_second[a]))) ends(a, false);
+          else later(items(children)[0], state);
+          return;
+        } else {
+          const double n = eval(P::a_value[a]);
+          int32_t rounds = 0;
+          if (n > 0) rounds = n > 1000000 ? 1000000 : int32_t(even(n));
+          next[P::a_next[a]] = rounds;
+          if (rounds == 0) ends(a, false);
+          else later(items(children)[0], state);
+          return;
+        }
+      }
+      break;
+    case ROUTINE:
+      if constexpr (does<ROUTINE>) {
+        const int u = P::a_unit[a];
+        stop_unit(u, true);
+        if (halted) return;
+        for (int i = 0; i < P::a_args[a].count; i++) var[items(P::parameters[u])[i]] = eval(items(P::a_args[a])[i]);
+        clear(u);
+        caller[u] = Act(a);
+        begin(u);
+        return;
+      }
+      break;
     case SET:
-      if (slot < 0) queue_counts[-1 - slot] = 0;
-      else var[slot] = eval(P::a_value[a]);
+      if constexpr (does<SET>) {
+        if (slot < 0) queue_counts[-1 - slot] = 0;
+        else var[slot] = eval(P::a_value[a]);
+        break;
+      }
       break;
     case PUSH:
-      push(slot, eval(P::a_value[a]));
-      break;
-    case TAKE:
-      if (queue_counts[slot] > 0) {
-        var[other] = queues[slot][0];
-        queue_counts[slot]--;
-        for (int i = 0; i < queue_counts[slot]; i++) queues[slot][i] = queues[slot][i + 1];
+      if constexpr (does<PUSH>) {
+        push(slot, eval(P::a_value[a]));
+        break;
       }
       break;
-    case TELL: {
-      double values[P::most_told + 1];
-      const List args = P::a_args[a];
-      for (int i = 0; i < args.count; i++) values[i] = eval(items(args)[i]);
-      board.tell(now, slot, other, values, args.count);
-      command(a, -1, 0, 0);
+    case TAKE:
+      if constexpr (does<TAKE>) {
+        if (queue_counts[slot] > 0) {
+          var[other] = queues[slot][0];
+          queue_counts[slot]--;
+          for (int i = 0; i < queue_counts[slot]; i++) queues[slot][i] = queues[slot][i + 1];
+        }
+        break;
+      }
       break;
-    }
+    case TELL:
+      if constexpr (does<TELL>) {
+        double values[one(P::most_told)] = {};
+        const List args = P::a_args[a];
+        for (int i = 0; i < args.count; i++) values[i] = eval(items(args)[i]);
+        board.tell(now, slot, other, values, args.count);
+        note(a, -1);
+        break;
+      }
+      break;
     case TEACH:
-      teach(slot, other, P::a_finite[a]);
-      if (other >= 0) command(P::a_finite[a] ? P::a_parent[a] : a, -1, 0, 0);
+      if constexpr (does<TEACH>) {
+        teach(slot, other, P::a_finite[a]);
+        if (other >= 0) command(P::a_finite[a] ? P::a_parent[a] : a, -1, 0, 0);
+        break;
+      }
       break;
     case ZERO:
-      if constexpr (P::measures) travel[device] = angle[device] = 0;
-      command(a, device, 0, 0);
+      if constexpr (does<ZERO>) {
+        if constexpr (P::measures) travel[device] = angle[device] = 0;
+        note(a, device);
+        break;
+      }
       break;
     case SHOW:
-      command(a, -1, P::a_value[a] < 0 ? other : eval(P::a_value[a]), 0);
+      if constexpr (does<SHOW>) {
+        command(a, -1, P::a_value[a] == -1 ? other : eval(P::a_value[a]), 0);
+        break;
+      }
       break;
     case STOP_ALL:
-      for (int i = 0; i < A; i++)
-        if (stat(i) == GOING && !around(i, a)) drop(i, false);
-      for (int d = 0; d < D; d++) owner[d] = -1, stop_pending.set(d, false), given_up.set(d, false), done.set(d, true);
-      command(a, -1, 0, 0);
+      if constexpr (does<STOP_ALL>) {
+        for (int i = 0; i < A; i++)
+          if (stat(i) == GOING && !around(i, a)) drop(i, false);
+        for (int d = 0; d < D; d++) owner[d] = -1, stop_pending.set(d, false), given_up.set(d, false), done.set(d, true);
+        note(a, -1);
+        break;
+      }
       break;
     case LAMP_ON:
     case LAMP_OFF:
     case STOP:
-      own_device(device, kind == LAMP_ON ? a : -1);
-      if (halted) return;
-      done.set(device, kind == STOP && !commands_later(a, device));
-      command(a, device, 0, 0);
+      if constexpr (does<LAMP_ON> || does<LAMP_OFF> || does<STOP>) {
+        own_device(device, kind == LAMP_ON ? a : -1);
+        if (halted) return;
+        done.set(device, kind == STOP && !commands_later(a, device));
+        note(a, device);
+        break;
+      }
       break;
     case MOVE:
-      own_device(device, a);
-      if (halted) return;
-      order(a);
-      if (!P::a_finite[a]) keep_lasting(a);
-      else if (P::a_lasts[a] >= 0) ends_at(a, now + micros(eval(P::a_lasts[a])));
-      return;
+      if constexpr (does<MOVE>) {
+        own_device(device, a);
+        if (halted) return;
+        order(a);
+        if (!P::a_finite[a]) keep_lasting(a);
+        return;
+      }
+      break;
     }
     if (halted) return;
     ends(a, false);
@@ -1566,7 +1689,7 @@ private:
 
   void make_orphan(int a) {
     if (stat(a) != GOING) return;
-    if (P::a_kind[a] == ROUTINE) {
+    if (a_is<ROUTINE>(a)) {
       stop_unit(P::a_unit[a], false);
       if (halted) return;
       drop(a, false);
@@ -1588,14 +1711,25 @@ private:
       queues[q][queue_counts[q]++] = value;
   }
 
-  void command(int a, int device, double value, double second) {
-    board.command(now, P::a_in[a], a - P::a_first[P::a_in[a]], device, value, second);
+  void command(int a, int device, double value, double second, int64_t lasts = 0) {
+    board.command(now, P::a_in[a], a - P::a_first[P::a_in[a]], device, value, second, lasts);
   }
+
+  void note(int a, int device) { command(a, device, 0, 0); }
+
+  // A device is stopped by no sentence: -1 as nothing goes on any more, -2 as its time is over, -3 at the end of the program.
+  void rest(int u, int why, int device) { board.command(now, u, why, device, 0, 0, 0); }
 
   void order(int a) {
     const double value = eval(P::a_value[a]), second = eval(P::a_second[a]);
-    if (P::a_last[a] >= 0) last_value[P::a_last[a]] = value, last_second[P::a_last[a]] = second;
-    command(a, P::a_device[a], value, second);
+    int64_t lasts = 0;
+    if (P::a_finite[a] && P::a_lasts[a] != -1) {
+      lasts = micros(eval(P::a_lasts[a]));
+      ends_at(a, now + lasts);
+    }
+    if constexpr (P::lasts > 0)
+      if (P::a_last[a] >= 0) last_value[P::a_last[a]] = value, last_second[P::a_last[a]] = second;
+    command(a, P::a_device[a], value, second, lasts);
   }
 
   void own_device(int device, int a) {
@@ -1607,7 +1741,7 @@ private:
     if (stat(before) == GOING && P::a_finite[before]) drop(before, false);
   }
 
-  bool is_finite_move(int a) const { return P::a_kind[a] == MOVE && P::a_finite[a] && stat(a) == GOING; }
+  bool is_finite_move(int a) const { return a_is<MOVE>(a) && P::a_finite[a] && stat(a) == GOING; }
 
   bool around(int a, int inner) const {
     for (int x = inner; x >= 0;) {
@@ -1624,10 +1758,10 @@ private:
     for (int up = P::a_parent[a]; up >= 0; up = P::a_parent[up]) {
       if (stat(up) != GOING || flag(up, DETACHED)) return false;
       const List children = P::a_children[up];
-      if (P::a_kind[up] == REPEAT &&
-          (P::a_second[up] >= 0 ? !holds(eval(P::a_second[up])) : next[P::a_next[up]] > 1))
+      if (a_is<REPEAT>(up) &&
+          (P::a_second[up] != -1 ? !holds(eval(P::a_second[up])) : next[P::a_next[up]] > 1))
         return true;
-      if (P::a_kind[up] == THEN)
+      if (a_is<THEN>(up))
         for (int i = next[P::a_next[up]] + 1; i < children.count; i++)
           if (says_to(items(children)[i], device)) return true;
     }
@@ -1635,7 +1769,7 @@ private:
   }
 
   bool says_to(int a, int device) const {
-    if (P::a_device[a] == device && (P::a_kind[a] == MOVE || P::a_kind[a] == STOP)) return true;
+    if (P::a_device[a] == device && (a_is<MOVE>(a) || a_is<STOP>(a))) return true;
     for (int i = 0; i < P::a_children[a].count; i++)
       if (says_to(items(P::a_children[a])[i], device)) return true;
     return false;
@@ -1646,11 +1780,11 @@ private:
       stat(a, ENDED);
       ends_at(a, never);
       const int device = P::a_device[a];
-      if (P::a_kind[a] == MOVE && P::a_finite[a] && device >= 0) {
+      if (a_is<MOVE>(a) && P::a_finite[a] && device >= 0) {
         done.set(device, !gave_up && !commands_later(a, device));
         given_up.set(device, gave_up);
         if (owner[device] == a) owner[device] = -1;
-        if (gave_up || P::a_stops[a]) board.command(now, P::a_in[a], -2, device, 0, 0);
+        if (gave_up || P::a_stops[a]) rest(P::a_in[a], -2, device);
       }
       gave_up = false;
       const int parent = flag(a, ORPHAN) ? -1 : P::a_parent[a];
@@ -1660,22 +1794,34 @@ private:
       const int slot = P::a_next[parent];
       switch (P::a_kind[parent]) {
       case THEN:
-        if (++next[slot] >= children.count) break;
-        if (flag(parent, DETACHED)) drop(parent, false);
-        else later(items(children)[next[slot]], started_by[parent]);
-        return;
+        if constexpr (does<THEN>) {
+          if (++next[slot] >= children.count) break;
+          if (flag(parent, DETACHED)) drop(parent, false);
+          else later(items(children)[next[slot]], started_by[parent]);
+          return;
+        }
+        break;
       case TOGETHER:
-        for (int i = 0; i < children.count; i++)
-          if (stat(items(children)[i]) == GOING || stat(items(children)[i]) == IDLE) return;
+        if constexpr (does<TOGETHER>) {
+          for (int i = 0; i < children.count; i++)
+            if (stat(items(children)[i]) == GOING || stat(items(children)[i]) == IDLE) return;
+          break;
+        }
         break;
       case IF:
-        if (P::a_judged[parent]) return;
+        if constexpr (does<IF>) {
+          if (P::a_judged[parent]) return;
+          break;
+        }
         break;
       case REPEAT:
-        if (P::a_second[parent] >= 0 ? holds(eval(P::a_second[parent])) : --next[slot] <= 0) break;
-        if (flag(parent, DETACHED)) drop(parent, false);
-        else later(items(children)[0], started_by[parent]);
-        return;
+        if constexpr (does<REPEAT>) {
+          if (P::a_second[parent] != -1 ? holds(eval(P::a_second[parent])) : --next[slot] <= 0) break;
+          if (flag(parent, DETACHED)) drop(parent, false);
+          else later(items(children)[0], started_by[parent]);
+          return;
+        }
+        break;
       default:
         return;
       }
@@ -1692,7 +1838,7 @@ private:
       if ((stat(child) == GOING && !flag(child, ORPHAN)) || stop) drop(child, stop);
       if (halted) return;
     }
-    if (kind == ROUTINE && was == GOING) {
+    if (a_is<ROUTINE>(a) && was == GOING) {
       stop_unit(P::a_unit[a], true);
       if (halted) return;
     }
@@ -1703,7 +1849,7 @@ private:
 
   void detach(int a) {
     flag(a, DETACHED, true);
-    if (P::a_kind[a] == ROUTINE && stat(a) == GOING) {
+    if (a_is<ROUTINE>(a) && stat(a) == GOING) {
       stop_unit(P::a_unit[a], false);
       if (halted) return;
       drop(a, false);
@@ -1724,7 +1870,7 @@ private:
   bool takes(int a) const {
     const int kind = P::a_kind[a];
     if (kind == MOVE || kind == ROUTINE) return true;
-    if (kind == IF) return next[P::a_next[a]] >= 0 && takes(items(P::a_children[a])[next[P::a_next[a]]]);
+    if (a_is<IF>(a)) return next[P::a_next[a]] >= 0 && takes(items(P::a_children[a])[next[P::a_next[a]]]);
     for (int i = 0; i < P::a_children[a].count; i++)
       if (takes(items(P::a_children[a])[i])) return true;
     return false;
@@ -1746,7 +1892,7 @@ private:
 
   int lasting_of(int a, int device) const {
     if (P::a_device[a] == device &&
-        ((P::a_kind[a] == MOVE && !P::a_finite[a] && stat(a) == GOING) || P::a_kind[a] == LAMP_ON))
+        ((a_is<MOVE>(a) && !P::a_finite[a] && stat(a) == GOING) || a_is<LAMP_ON>(a)))
       return a;
     for (int i = 0; i < P::a_children[a].count; i++) {
       const int found = lasting_of(items(P::a_children[a])[i], device);
@@ -1765,7 +1911,7 @@ private:
     if (b == now_at) return;
     if (now_at >= 0) {
       const int was = items(P::a_children[a])[now_at];
-      if (stat(was) == GOING || P::a_kind[was] == LAMP_ON) drop(was, true);
+      if (stat(was) == GOING || a_is<LAMP_ON>(was)) drop(was, true);
       if (halted) return;
     }
     now_at = b;
@@ -1782,16 +1928,18 @@ private:
         i--;
         continue;
       }
-      if (P::a_kind[a] == IF) {
+      if (a_is<IF>(a)) {
         judge(a);
         if (halted) return;
         continue;
       }
-      const int device = P::a_device[a];
-      if (device < 0 || owner[device] != a || started_by[a] < 0) continue;
-      const double value = eval(P::a_value[a]), second = eval(P::a_second[a]);
-      if (value == last_value[P::a_last[a]] && second == last_second[P::a_last[a]]) continue;
-      order(a);
+      if constexpr (P::lasts > 0) {
+        const int device = P::a_device[a];
+        if (device < 0 || owner[device] != a || started_by[a] < 0) continue;
+        const double value = eval(P::a_value[a]), second = eval(P::a_second[a]);
+        if (value == last_value[P::a_last[a]] && second == last_second[P::a_last[a]]) continue;
+        order(a);
+      }
     }
   }
 
@@ -1841,7 +1989,7 @@ private:
       for (int u = 0; u < U && !resumed; u++) resumed = active.get(u) && resume(u, d);
       if (resumed) continue;
       owner[d] = -1;
-      board.command(now, 0, -1, d, 0, 0);
+      rest(0, -1, d);
     }
   }
 
@@ -1850,7 +1998,7 @@ private:
       const int a = owner[d];
       if (a < 0 || !P::moves[d] || stat(a) != GOING) continue;
       owner[d] = -1;
-      board.command(now, 0, -3, d, 0, 0);
+      rest(0, -3, d);
     }
   }
 };

@@ -1161,8 +1161,6 @@ class Unit:
             self.order(a)
             if not u.a_finite[a]:
                 self.keep_lasting(a)
-            elif u.a_lasts[a] is not None:
-                self.ends_at(a, m.now + micros(u.a_lasts[a](m)))
             return
         self.ends(a)
 
@@ -1189,14 +1187,18 @@ class Unit:
         else:
             q.append(value)
 
-    def command(self, a, device, value, second):
-        self.m.board.command(self.m.now, self.index, a, device, value, second)
+    def command(self, a, device, value, second, lasts=0):
+        self.m.board.command(self.m.now, self.index, a, device, value, second, lasts)
 
     def order(self, a):
         u, m = self.u, self.m
         self.last_value[a] = 0.0 if u.a_value[a] is None else u.a_value[a](m)
         self.last_second[a] = 0.0 if u.a_second[a] is None else u.a_second[a](m)
-        self.command(a, u.a_device[a], self.last_value[a], self.last_second[a])
+        lasts = 0
+        if u.a_finite[a] and u.a_lasts[a] is not None:
+            lasts = micros(u.a_lasts[a](m))
+            self.ends_at(a, m.now + lasts)
+        self.command(a, u.a_device[a], self.last_value[a], self.last_second[a], lasts)
 
     def own(self, device, activity):
         if device < 0:
@@ -1431,13 +1433,12 @@ class Unit:
 
 
 class Machine:
-    """Steps a program. board gets what it does: command(), tell() and took()."""
+    """Steps a program. board gets what it does: command(), tell() and took(). It begins with start()."""
 
     def __init__(self, p, board):
         self.p = p
         self.board = board
         self.units = [Unit(self, p.units[i], i) for i in range(len(p.units))]
-        self.start()
 
     def start(self, seed=1):
         p = self.p
@@ -1729,8 +1730,8 @@ class Machine:
         self.readings[sensor] = value
         self.saw(sensor, value)
         self.cross(sensor, value)
-        if p.zone_of[sensor] is not None:
-            self.read_zone(sensor, p.zone_of[sensor](value))
+        if p.reader[sensor] == 1:
+            self.read_zone(sensor, p.zone_of(sensor, [value]))
             return
         self.what_sensor = sensor
         self.zone_before = self.held[sensor]
@@ -1874,7 +1875,7 @@ class Machine:
             if unit < 0 or a < 0 or not self.p.moves[d] or self.units[unit].status[a] != GOING:
                 continue
             self.owner[d] = (-1, -1)
-            self.board.command(self.now, 0, -3, d, 0.0, 0.0)
+            self.board.command(self.now, 0, -3, d, 0.0, 0.0, 0)
 
     def stop_all(self, unit, activity):
         for u in self.units:
@@ -1911,7 +1912,7 @@ class Machine:
             if resumed:
                 continue
             self.owner[d] = (-1, -1)
-            self.board.command(self.now, 0, -1, d, 0.0, 0.0)
+            self.board.command(self.now, 0, -1, d, 0.0, 0.0, 0)
 
     # ---- what sentences ask ----
 

@@ -51,7 +51,7 @@ internal static class BoardRuns
         void Command()
         {
             var c = m.Commands[commands++];
-            said.Add($"c{c.TimeMicros}/{c.Unit}/{c.Activity}/{c.Device}/{Number(c.Value)}/{Number(c.Second)}");
+            said.Add($"c{c.TimeMicros}/{c.Unit}/{c.Activity}/{c.Device}/{Number(c.Value)}/{Number(c.Second)}/{c.LastsMicros}");
         }
         bool IsTell(ScriptCommand c) => c.Activity >= 0 && job.Script.Units[c.Unit].Activities[c.Activity].Kind == DoKind.Tell;
         m.Watcher = (micros, unit, transition) =>

@@ -18,8 +18,8 @@ public class CppTests
     [InlineData("count < needed) return false", "count <= needed) return false")]
     [InlineData("reading < value - band", "reading <= value - band")]
     [InlineData(
-        "if (flag(parent, DETACHED)) drop(parent, false);\n        else later(items(children)[next",
-        "if (false) drop(parent, false);\n        else later(items(children)[next"
+        "if (flag(parent, DETACHED)) drop(parent, false);\n          else later(items(children)[next",
+        "if (false) drop(parent, false);\n          else later(items(children)[next"
     )]
     [InlineData(
         "for (int n = P::n_first[u + 1] - 1; n >= P::n_first[u]; n--) {\n        if (!leaving",

@@ -18,11 +18,11 @@ struct Board {
     std::memcpy(&bits, &v, sizeof bits);
     return std::to_string(bits);
   }
-  void command(int64_t now, int unit, int activity, int device, double value, double second) {
+  void command(int64_t now, int unit, int activity, int device, double value, double second, int64_t lasts) {
     if (silent) return;
     const long before = taken_memory;
     said += " c" + std::to_string(now) + "/" + std::to_string(unit) + "/" + std::to_string(activity) + "/" + std::to_string(device) + "/" +
-            number(value) + "/" + number(second);
+            number(value) + "/" + number(second) + "/" + std::to_string(lasts);
     taken_memory = before;
   }
   void tell(int64_t, int program, int text, const double *values, int count) {
@@ -59,6 +59,7 @@ template <class P> void drive(const char *name, const char *const *paths, const 
   FILE *in = std::fopen((std::string(folder) + "/" + name + ".events").c_str(), "r");
   const long before = taken_memory;
   static chiton::Machine<P, Board> m(board);
+  m.start();
   long own = taken_memory - before;
   line(m, board, paths, out);
   char words[2000];

@@ -16,8 +16,8 @@ class Board:
     def __init__(self):
         self.said = []
 
-    def command(self, now, unit, activity, device, value, second):
-        self.said.append("c%d/%d/%d/%d/%s/%s" % (now, unit, activity, device, number(value), number(second)))
+    def command(self, now, unit, activity, device, value, second, lasts):
+        self.said.append("c%d/%d/%d/%d/%s/%s/%d" % (now, unit, activity, device, number(value), number(second), lasts))
 
     def tell(self, now, program, text, values):
         self.said.append("m%d/%d/%s" % (program, text, ",".join([number(v) for v in values])))
@@ -47,7 +47,8 @@ def main(folder):
             module = importlib.util.module_from_spec(spec)
             spec.loader.exec_module(module)
             board = Board()
-            m = module.Machine(module.Tables, board)
+            m = module.Machine(module.Program, board)
+            m.start()
             out.write("= " + job["name"] + "\n" + line(m, board) + "\n")
             for e in job["events"]:
                 what, a = e[0], e[1:]
