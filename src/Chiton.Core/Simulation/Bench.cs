@@ -122,6 +122,9 @@ public sealed partial class Bench
     /// <summary>From here on every message between the programs arrives.</summary>
     internal void LoseNoMessages() => network.Loses = null;
 
+    /// <summary>Who is told of every message that arrives: from whom, to whom, its text, its values.</summary>
+    internal void TellArriving(Action<int, int, int, double[]> told) => network.Arriving = told;
+
     /// <summary>When something is due next in the programs by itself, µs.</summary>
     internal long Due => network.NextDue;
     private int lastProgram;

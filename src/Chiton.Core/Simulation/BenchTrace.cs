@@ -12,19 +12,21 @@ public static class BenchTrace
     /// <summary>Runs once and keeps what the programs of the scene's own rig were given. Messages between them all arrive.</summary>
     /// <param name="plan">The bound scene.</param>
     /// <param name="seed">Seed of the run.</param>
+    /// <param name="program">Name of the one program that the trace is for, so that messages of the others are kept too; null where all
+    /// run together.</param>
     /// <param name="cancel">Stops it.</param>
     /// <returns>Lines of words; see <see cref="Programs.Outside.BoardTrace"/>.</returns>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
-    public static IReadOnlyList<string> Of(BenchPlan plan, long seed, CancellationToken cancel = default)
+    public static IReadOnlyList<string> Of(BenchPlan plan, long seed, string? program = null, CancellationToken cancel = default)
     {
-        var recorder = new Recorder(plan);
+        var recorder = new Recorder(plan, program);
         recorder.Say($"seed {seed.ToString(CultureInfo.InvariantCulture)}");
         new Bench(plan).Go(seed, true, recorder, cancel);
         recorder.End();
         return recorder.Lines;
     }
 
-    private sealed class Recorder(BenchPlan plan) : IBenchWatcher
+    private sealed class Recorder(BenchPlan plan, string? alone) : IBenchWatcher
     {
         private Bench? bench;
         private long last;
@@ -44,6 +46,7 @@ public static class BenchTrace
         {
             bench = of;
             of.LoseNoMessages();
+            of.TellArriving(Arrived);
         }
 
         public void Read(long micros, int sense, double reading, int zone)
@@ -80,6 +83,14 @@ public static class BenchTrace
             last = micros;
             if (Own(program))
                 Say($"at {N(micros)}\n{what} {Outside(program, device)}{rest}");
+        }
+
+        private void Arrived(int from, int to, int text, double[] values)
+        {
+            if (alone is null || plan.Programs[to].Name != alone || !Own(to))
+                return;
+            var with = string.Concat(values.Select(v => " " + N(v)));
+            Say($"at {N(bench!.NowMicros)}\ntell {plan.Programs[from].Name} {plan.Programs[from].Script.Texts[text]}{with}");
         }
 
         public void Ended(long micros, int program, int device) => Device(micros, program, "done", device);

@@ -225,6 +225,7 @@ public static class ProgramEndpoints
             .ProducesProblem(404)
             .ProducesProblem(409);
         program.MapPost("/cure", Cure).WithName("cure").ProducesProblem(404).ProducesProblem(409);
+        BoardEndpoints.Map(program);
     }
 
     /// <summary>One of the programs of a rig, by its place; the one that runs when none is named.</summary>

@@ -96,6 +96,10 @@ public sealed class ScriptNetwork
     /// <summary>Asked of every message that is sent: true when it is lost on its way; null where none is.</summary>
     public Func<bool>? Loses { get; set; }
 
+    /// <summary>Told of every message that arrives: from whom, to whom, its text as the sender numbers it, and its values; null where
+    /// nobody asks.</summary>
+    internal Action<int, int, int, double[]>? Arriving { get; set; }
+
     /// <summary>Told of every message to a program that is not among these: from which, and the message with its values; null where
     /// nobody asks.</summary>
     internal Action<int, ScriptMessage, double[]>? Elsewhere { get; set; }
@@ -226,6 +230,7 @@ public sealed class ScriptNetwork
         var f = flights[slot];
         order[at] = order[--count];
         var to = machines[f.To];
+        Arriving?.Invoke(f.Sender, f.To, f.SenderText, values.AsSpan(slot * MostValues, f.Count).ToArray());
         to.Told(f.Text, senderOf[f.To][f.Sender], values.AsSpan(slot * MostValues, f.Count));
         free[freeCount++] = slot;
         Collect(f.To);

@@ -30,6 +30,8 @@ internal sealed class BoardNotes
         foreach (var p in rig.Programs)
             Sentences(p);
         Motion();
+        if (rig.IsNetwork && rig.Copy.Rig.MessageDelay is { } delay)
+            numbers.Add(new("Messages between the programs", $"{Show(delay.Value, 6)} {delay.Unit} on their way", delay.Kind, delay.Source));
         foreach (var p in rig.Programs)
             Missing(p);
     }

@@ -57,6 +57,23 @@ internal sealed class BoardTables
             _ => 0,
         };
 
+    /// <summary>How many activities of a part of the program wait to be begun at once at most.</summary>
+    public static int MostWork(ScriptUnit unit)
+    {
+        int Of(int a)
+        {
+            var children = unit.Activities[a].Children;
+            var most = 1;
+            for (var i = 0; i < children.Length; i++)
+                most = Math.Max(
+                    most,
+                    Of(children[i]) + (unit.Activities[a].Kind == DoKind.Together ? children.Length - 1 - i : 0)
+                );
+            return most;
+        }
+        return Enumerable.Range(0, unit.Activities.Length).Where(a => unit.Activities[a].Parent < 0).Select(Of).DefaultIfEmpty(1).Max();
+    }
+
     /// <summary>Histories of a node.</summary>
     public static IEnumerable<int> Histories(Chart chart, int node) =>
         chart.HistoryList.Skip(chart.FirstHistory[node]).Take(chart.FirstHistory[node + 1] - chart.FirstHistory[node]);

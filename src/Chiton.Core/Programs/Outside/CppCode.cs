@@ -108,6 +108,14 @@ public static class CppCode
         private void Mask(string name, IEnumerable<int> kinds) =>
             text.Append(CultureInfo.InvariantCulture, $"  static constexpr uint32_t {name} = {kinds.Aggregate(0u, (m, k) => m | 1u << k)};\n");
 
+        // What the numbers of the tables stand for.
+        private void Numbered(string what, IEnumerable<string?> sentences)
+        {
+            foreach (var (i, sentence) in sentences.Index())
+                if (sentence is not null)
+                    text.Append(CultureInfo.InvariantCulture, $"  // {what} {i}: {sentence}\n");
+        }
+
         private void Yes(string name, IEnumerable<bool> values) => Row(name, values.Select(v => v ? 1 : 0));
 
         private void Numbers(string name, IEnumerable<double> values)
@@ -188,7 +196,35 @@ public static class CppCode
             return [.. has.Select(h => h ? n++ : -1)];
         }
 
-        private static int[] Having(int[] slots) => [.. slots.Index().Where(s => s.Item >= 0).Select(s => s.Index)];
+        // Places for what transitions keep while their state is active: states of which only one can be active share them.
+        private static (int[] Slots, int Count) Shared(IReadOnlyList<ScriptUnit> units, Func<ScriptTransition, bool> has)
+        {
+            var slots = new List<int>();
+            var first = 0;
+            foreach (var u in units)
+            {
+                var own = new int[u.Transitions.Length];
+                Array.Fill(own, -1);
+                first = Place(u.Chart, 0, first);
+                slots.AddRange(own);
+
+                int Place(Chart chart, int node, int from)
+                {
+                    foreach (var t in BoardTables.Own(chart, node).Where(t => has(u.Transitions[t])))
+                        own[t] = from++;
+                    var most = from;
+                    foreach (var child in BoardTables.Children(chart, node))
+                    {
+                        most = Math.Max(most, Place(chart, child, from));
+                        // Regions are active together, states of a region one at a time.
+                        if (chart.Kind[node] == NodeKind.Parallel)
+                            from = most;
+                    }
+                    return most;
+                }
+            }
+            return ([.. slots], first);
+        }
 
         public string Write(string name)
         {
@@ -219,20 +255,30 @@ public static class CppCode
                         )
                 )
             );
-            var timers = Slots(
-                transitions.Select(x =>
-                    x.T.Kind is FireKind.After or FireKind.Silence or FireKind.Every
-                    || x.T.HoldFor is not null
-                    || x.T is { Kind: FireKind.Press, Press: Language.PressKind.Held }
-                )
+            var (timers, timersCount) = Shared(
+                units,
+                t =>
+                    t.Kind is FireKind.After or FireKind.Silence or FireKind.Every
+                    || t.HoldFor is not null
+                    || t is { Kind: FireKind.Press, Press: Language.PressKind.Held }
             );
-            var holds = Slots(transitions.Select(x => x.T.HoldFor is not null && x.T.IsLevel));
-            var counts = Slots(transitions.Select(x => x.T.Counts));
-            var edges = Slots(transitions.Select(x => x.T.Kind is FireKind.Edge or FireKind.Leave));
-            var watches = Slots(transitions.Select(x => x.T.Watches));
-            var endings = Slots(activities.Select(x => x.A is { Kind: DoKind.Move, Finite: true, Lasts: not null }));
+            var (holds, holdsCount) = Shared(units, t => t.HoldFor is not null && t.IsLevel);
+            var (counts, countsCount) = Shared(units, t => t.Counts);
+            var (edges, edgesCount) = Shared(units, t => t.Kind is FireKind.Edge or FireKind.Leave);
+            var watchesCount = Shared(units, t => t.Watches).Count;
+            // A device does one thing that ends at a time; what waits has a place of its own.
+            var timed = activities.Select(x => x.A is { Kind: DoKind.Move, Finite: true, Lasts: not null }).ToArray();
+            var places = new Dictionary<int, int>();
+            int[] endings =
+            [
+                .. activities.Select(
+                    (x, i) =>
+                        !timed[i] ? -1
+                        : places.TryGetValue(x.A.Device < 0 ? -1 - i : x.A.Device, out var at) ? at
+                        : places[x.A.Device < 0 ? -1 - i : x.A.Device] = places.Count
+                ),
+            ];
             var nexts = Slots(activities.Select(x => x.A.Kind is DoKind.Then or DoKind.If or DoKind.Repeat));
-            var lasts = Slots(activities.Select(x => x.A is { Kind: DoKind.Move, Finite: false }));
             var taught = s.Sensors.Select((_, i) => activities.Any(x => x.A.Kind == DoKind.Teach && x.A.Slot == i)).ToArray();
             var teaches = Slots(taught);
             var zones = s.Sensors.Select((_, i) => s.ScaleOf(i)?.Names.Count ?? 0).DefaultIfEmpty(0).Max();
@@ -251,14 +297,15 @@ public static class CppCode
             One("initials", s.Initial.Length);
             One("histories", histories.Count(h => h >= 0));
             One("taps", taps.Count(x => x >= 0));
-            One("timers_count", timers.Count(x => x >= 0));
-            One("holds_count", holds.Count(x => x >= 0));
-            One("endings", endings.Count(x => x >= 0));
-            One("watches", watches.Count(x => x >= 0));
-            One("counts", counts.Count(x => x >= 0));
-            One("edges", edges.Count(x => x >= 0));
+            One("timers_count", timersCount);
+            One("holds_count", holdsCount);
+            One("endings", places.Count);
+            One("watches", watchesCount);
+            One("counts", countsCount);
+            One("edges", edgesCount);
             One("nexts", nexts.Count(x => x >= 0));
-            One("lasts", lasts.Count(x => x >= 0));
+            One("lasts", activities.Count(x => x.A is { Kind: DoKind.Move, Finite: false }));
+            One("most_work", 8 + 3 * units.Sum(BoardTables.MostWork));
             One("lastings", activities.Count(x => x.A is { Kind: DoKind.Move, Finite: false } || x.A is { Kind: DoKind.If, Judged: true }));
             One("taughts", taught.Count(x => x));
             // What is taught may be a zone that was never measured.
@@ -279,6 +326,7 @@ public static class CppCode
             Mask("t_kinds", transitions.Select(x => (int)x.T.Kind));
             Mask("a_kinds", activities.Select(x => (int)x.A.Kind));
 
+            Numbered("node", nodes.Select(x => x.Unit.Nodes[x.Node].Path == "" ? null : BoardTables.Comment(x.Unit.Nodes[x.Node].Path)));
             Row("n_first", n0);
             Row("t_first", t0);
             Row("a_first", a0);
@@ -303,13 +351,20 @@ public static class CppCode
             Lists("whiles", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].While.Select(a => A(x.Of, a)))));
             Lists("exits", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].Exit.Select(a => A(x.Of, a)))));
             Lists("arriving", nodes.Select(x => Pool(x.Unit.Nodes[x.Node].Arriving.Select(t => T(x.Of, t)))));
+            Numbered("transition", transitions.Select(x => BoardTables.Sentence(x.T)));
             Row("t_in", transitions.Select(x => x.Of));
             Row("source", transitions.Select(x => N(x.Of, x.Unit.Chart.Source[x.Index])));
             Lists("targets", transitions.Select(x => Pool(x.Unit.Chart.Targets[x.Index].Select(n => N(x.Of, n)))));
-            Yes("inside", transitions.Select(x => x.Unit.Chart.Internal[x.Index]));
-            Yes("level", transitions.Select(x => x.Unit.Chart.Level[x.Index]));
+            Row(
+                "t_flags",
+                transitions.Select(x =>
+                    (x.T.Node is not null ? 1 : 0)
+                    + (x.T.Watches ? 2 : 0)
+                    + (x.Unit.Chart.Internal[x.Index] ? 4 : 0)
+                    + (x.Unit.Chart.Level[x.Index] ? 8 : 0)
+                )
+            );
             Row("fixed", transitions.Select(x => N(x.Of, x.Unit.Chart.FixedDomain[x.Index])));
-            Yes("t_said", transitions.Select(x => x.T.Node is not null));
             Row("t_kind", transitions.Select(x => (int)x.T.Kind));
             Row("t_sensor", transitions.Select(x => x.T.Sensor));
             Row("t_zone", transitions.Select(x => x.T.Zone));
@@ -325,32 +380,30 @@ public static class CppCode
             Row("t_hold", transitions.Select(x => Of(x.T.HoldFor, BoardTables.Sentence(x.T))));
             Row("t_guard", transitions.Select(x => Of(x.T.Guard, BoardTables.Sentence(x.T))));
             Row("t_timer", timers);
-            Row("timer_of", Having(timers));
             Row("t_since", holds);
             Row("t_count", counts);
             Row("t_edge", edges);
-            Row("t_watch", watches);
-            Row("watch_of", Having(watches));
+            Numbered("activity", activities.Select(x => BoardTables.Sentence(x.A)));
             Row("a_in", activities.Select(x => x.Of));
             Row("a_kind", activities.Select(x => (int)x.A.Kind));
             Row("a_parent", activities.Select(x => A(x.Of, x.A.Parent)));
             Lists("a_children", activities.Select(x => Pool(x.A.Children.Select(a => A(x.Of, a)))));
-            Row("a_slot", activities.Select(x => x.A.Slot));
+            // Groups keep there how far they have come.
+            Row("a_slot", activities.Select((x, i) => nexts[i] >= 0 ? nexts[i] : x.A.Slot));
             Row("a_other", activities.Select(x => x.A.Other));
             Row("a_device", activities.Select(x => x.A.Device));
             Row("a_unit", activities.Select(x => x.A.Unit));
-            Yes("a_finite", activities.Select(x => x.A.Finite));
-            Yes("a_judged", activities.Select(x => x.A.Judged));
-            Yes("a_limited", activities.Select(x => x.A.Limited));
-            Yes("a_stops", activities.Select(x => BoardTables.Stops(x.A)));
+            Row(
+                "a_flags",
+                activities.Select(x =>
+                    (x.A.Finite ? 1 : 0) + (x.A.Judged ? 2 : 0) + (x.A.Limited ? 4 : 0) + (BoardTables.Stops(x.A) ? 8 : 0)
+                )
+            );
             Row("a_value", activities.Select(x => Of(x.A.Value, BoardTables.Sentence(x.A))));
             Row("a_second", activities.Select(x => Of(x.A.Second, BoardTables.Sentence(x.A))));
             Row("a_lasts", activities.Select(x => Of(x.A.Lasts, BoardTables.Sentence(x.A))));
             Lists("a_args", activities.Select(x => Pool(x.A.Args.Select(a => Of(a, BoardTables.Sentence(x.A))))));
             Row("a_end", endings);
-            Row("ending_of", Having(endings));
-            Row("a_next", nexts);
-            Row("a_last", lasts);
             Lists("parameters", units.Select(u => Pool(u.Parameters)));
             Yes("is_switch", s.IsSwitch);
             Yes("may_hear_nothing", s.Sensors.Select((_, i) => s.Rig.Sensors[i].MayHearNothing));

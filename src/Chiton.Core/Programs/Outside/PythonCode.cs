@@ -249,6 +249,12 @@ public static class PythonCode
         {
             var made = new StringBuilder($"class {code}_Unit{index}:\n");
             void Line(string name, IEnumerable<string> items) => made.Append(CultureInfo.InvariantCulture, $"    {name} = {List(items)}\n");
+            void Numbered(string what, IEnumerable<string?> sentences)
+            {
+                foreach (var (i, sentence) in sentences.Index())
+                    if (sentence is not null)
+                        made.Append(CultureInfo.InvariantCulture, $"    # {what} {i}: {sentence}\n");
+            }
             void One(string name, string value) => made.Append(CultureInfo.InvariantCulture, $"    {name} = {value}\n");
             var c = u.Chart;
             var nodes = Enumerable.Range(0, c.Count).ToArray();
@@ -272,6 +278,7 @@ public static class PythonCode
             Line("whiles", u.Nodes.Select(n => List(n.While.Select(I))));
             Line("exits", u.Nodes.Select(n => List(n.Exit.Select(I))));
             Line("arriving", u.Nodes.Select(n => List(n.Arriving.Select(I))));
+            Numbered("transition", u.Transitions.Select(BoardTables.Sentence));
             Line("source", transitions.Select(t => I(c.Source[t])));
             Line("targets", transitions.Select(t => List(c.Targets[t].Select(I))));
             Line("inside", transitions.Select(t => Truth(c.Internal[t])));
@@ -295,6 +302,7 @@ public static class PythonCode
             Line("t_time", u.Transitions.Select(t => Of(t.Time, BoardTables.Sentence(t))));
             Line("t_hold", u.Transitions.Select(t => Of(t.HoldFor, BoardTables.Sentence(t))));
             Line("t_guard", u.Transitions.Select(t => Of(t.Guard, BoardTables.Sentence(t))));
+            Numbered("activity", u.Activities.Select(BoardTables.Sentence));
             Line("a_kind", u.Activities.Select(a => I((int)a.Kind)));
             Line("a_parent", u.Activities.Select(a => I(a.Parent)));
             Line("a_children", u.Activities.Select(a => List(a.Children.Select(I))));

@@ -317,7 +317,7 @@ private:
   uint32_t last = 0, serial = 0;
   int flying = 0;
   int64_t next_reading[one(R::sensors)] = {};
-  Bits<R::sensors> down;
+  Flags<R::sensors> down;
   Flight flights[R::network ? R::most_on_the_way : 1];
   typename R::template Machines<Rig> machines;
 

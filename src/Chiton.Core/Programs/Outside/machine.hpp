@@ -30,23 +30,11 @@ inline bool nobody(double v) { return v != v; }
 inline double least(double a, double b) { return nobody(a) || nobody(b) ? unknown : a < b ? a : b; }
 inline double most(double a, double b) { return nobody(a) || nobody(b) ? unknown : a > b ? a : b; }
 
-// Halves go to the even one.
-inline double even(double v) {
-  const double w = std::floor(v), rest = v - w;
-  if (rest < 0.5) return w;
-  if (rest > 0.5) return w + 1;
-  return w - 2 * std::floor(w / 2) == 0 ? w : w + 1;
-}
+// Halves go to the even one, as a processor rounds that nobody has told otherwise.
+inline double even(double v) { return std::nearbyint(v); }
 
 // Halves go away from zero.
-inline double away(double v) {
-  if (nobody(v) || nobody(v - v)) return v;
-  double w = std::trunc(v);
-  const double rest = v - w;
-  if (rest >= 0.5) w += 1;
-  else if (rest <= -0.5) w -= 1;
-  return w;
-}
+inline double away(double v) { return std::round(v); }
 
 inline int64_t micros(double seconds) {
   if (nobody(seconds)) return 0;
@@ -67,42 +55,46 @@ template <int Most, bool Byte = (Most < 120), bool Word = (Most < 32000)> struct
 template <int Most> struct Small<Most, true, true> { using type = int8_t; };
 template <int Most> struct Small<Most, false, false> { using type = int32_t; };
 
+// A bit a number, eight in a byte.
+inline bool bit(const uint8_t *b, int i) { return (b[i >> 3] >> (i & 7)) & 1; }
+inline void put_bit(uint8_t *b, int i, bool on) {
+  const int mask = 1 << (i & 7);
+  b += i >> 3;
+  *b = uint8_t(on ? *b | mask : *b & ~mask);
+}
 template <int N> struct Bits {
   uint8_t b[(N + 7) / 8 + (N == 0)];
-  bool get(int i) const { return (b[i >> 3] >> (i & 7)) & 1; }
-  bool operator[](int i) const { return get(i); }
-  void set(int i, bool on) {
-    if (on) b[i >> 3] = uint8_t(b[i >> 3] | (1u << (i & 7)));
-    else b[i >> 3] = uint8_t(b[i >> 3] & ~(1u << (i & 7)));
-  }
+  bool get(int i) const { return bit(b, i); }
+  void set(int i, bool on) { put_bit(b, i, on); }
+};
+
+// A byte a number, where that is less to do than it is to store.
+template <int N> struct Flags {
+  bool b[N + (N == 0)];
+  bool get(int i) const { return b[i]; }
+  bool operator[](int i) const { return b[i]; }
+  void set(int i, bool on) { b[i] = on; }
   void clear() {
-    for (auto &x : b) x = 0;
+    for (auto &x : b) x = false;
   }
 };
 
-// A set of few numbers, in the order in which they came; the last takes the place of one that goes.
-template <int N, class I> struct Active {
+// A few numbers, in the order in which they came; the last takes the place of one that goes.
+template <int N, class I> struct Few {
   I items[N + (N == 0)];
-  I place[N + (N == 0)];
   I count;
-  void clear() {
-    count = 0;
-    for (auto &p : place) p = -1;
-  }
   int size() const { return N ? count : 0; }
-  void add(int slot) {
-    if (place[slot] >= 0) return;
-    place[slot] = count;
-    items[count++] = I(slot);
+  int find(int x) const {
+    for (int i = 0; i < size(); i++)
+      if (items[i] == x) return i;
+    return -1;
   }
-  void remove(int slot) {
-    const I at = place[slot];
-    if (at < 0) return;
-    place[slot] = -1;
-    const I last = items[--count];
-    if (at == count) return;
-    items[at] = last;
-    place[last] = at;
+  void add(int x) {
+    if (find(x) < 0) items[count++] = I(x);
+  }
+  void remove(int x) {
+    const int at = find(x);
+    if (at >= 0) items[at] = items[--count];
   }
 };
 
@@ -125,6 +117,19 @@ template <class At, int N> struct Lists {
 };
 
 constexpr int one(int n) { return n < 1 ? 1 : n; }
+
+// Room for so many; for none it takes none.
+template <class T, int N> struct Room {
+  T items[N];
+  T &operator[](int i) { return items[i]; }
+  const T &operator[](int i) const { return items[i]; }
+};
+template <class T> struct Room<T, 0> {
+  T &operator[](int) const {
+    static T nobody_asks;
+    return nobody_asks;
+  }
+};
 
 // The zone that one sentence holds: it changes once enough readings in a row point to the same other one.
 struct Follower {
@@ -288,6 +293,14 @@ public:
   using Act = typename Small<P::activities>::type;
 
   // What a program has none of is not looked for.
+  static bool a_finite(int a) { return P::a_flags[a] & 1; }
+  static bool a_judged(int a) { return P::a_flags[a] & 2; }
+  static bool a_limited(int a) { return P::a_flags[a] & 4; }
+  static bool a_stops(int a) { return P::a_flags[a] & 8; }
+  static bool t_said(int t) { return P::t_flags[t] & 1; }
+  static bool t_watch(int t) { return P::t_flags[t] & 2; }
+  static bool inside(int t) { return P::t_flags[t] & 4; }
+  static bool level(int t) { return P::t_flags[t] & 8; }
   template <uint8_t K> static constexpr bool waits = (P::t_kinds >> K & 1) != 0;
   template <uint8_t K> static constexpr bool does = (P::a_kinds >> K & 1) != 0;
   template <uint8_t K> static bool n_is(int n) { return (P::n_kinds >> K & 1) && P::kind[n] == K; }
@@ -302,72 +315,75 @@ public:
   };
 
   Board &board;
-  // All that changes lies between these two: a start makes nothing of it.
   int64_t now;
   double var[one(P::variables)];
-  double readings[one(S)];
+  double readings[S + 1];
+  Room<double, P::measures ? D : 0> travel, angle;
+  // What follows is its own.
+  uint64_t luck;
+  // States of which only one can be active share their places for what is due.
+  int64_t t_due[one(P::timers_count)];
+  Room<int64_t, P::holds_count> since;
+  // A device does one thing that ends at a time.
+  int64_t a_due[one(P::endings)];
+  Room<double, P::lasts ? D : 0> last_value, last_second;
+  Room<int64_t, P::holds_count ? S : 0> zone_since;
+  Room<int64_t, P::taps ? S : 0> down_since, last_tap;
+  Room<Taught<P::most_zones>, P::taughts> taught;
+  Room<double[most_queued], P::queues> queues;
+  Room<double, P::most_values> message;
+  uint32_t serial;
+  Room<uint32_t, P::taps> entered_at;
+  Room<int32_t, P::nexts> next;
+  Room<uint32_t, P::taps ? S : 0> down_serial;
+  int32_t transitions_now, actions_now;
+  Room<int16_t, P::counts> counted;
+  Room<Follower, P::edges> edges;
+  int16_t lasting_count;
+  int16_t crossing[one(P::marks)];
+  Follower followers[one(P::trackers)];
+  int16_t judging_node;
+  int16_t what_sensor, what_device, what_text, what_from, timer;
+  int16_t work_count;
   int8_t held[one(P::trackers)];
-  Bits<S> known, silent_now, blind, down;
-  Bits<D> done, given_up, stop_pending;
-  double travel[one(P::measures ? D : 0)], angle[one(P::measures ? D : 0)];
+  Flags<S> known, silent_now, blind, down;
+  Flags<D> done, given_up, stop_pending;
   bool finished;
   // 0 while it runs well; 1 for going round and round, 2 for too much at one moment, 3 for a queue that is full.
   uint8_t fault;
-  // What follows is its own.
-  uint64_t luck;
-  uint32_t serial;
-  Bits<U> active, running, changed_in;
-  Bits<N> on, entering, defaulted, leaving;
+  Flags<U> active, running, changed_in;
+  Flags<N> on, entering, defaulted, leaving;
   Bits<(P::histories ? N * P::histories : 0)> memory;
   Bits<P::histories> has_memory;
   Step content[one(P::histories ? N : 0)];
-  uint32_t entered_at[one(P::taps)];
   Act caller[U];
-  Active<P::timers_count, typename Small<P::timers_count>::type> timers;
-  int64_t t_due[one(P::timers_count)];
-  int64_t since[one(P::holds_count)];
-  Active<P::endings, typename Small<P::endings>::type> ending;
-  int64_t a_due[one(P::endings)];
-  Active<P::watches, typename Small<P::watches>::type> watching;
-  Bits<T> spent, edge_fired;
-  int16_t counted[one(P::counts)];
-  Follower edges[one(P::edges)];
+  Step timer_at[one(P::timers_count)];
+  Act ending_at[one(P::endings)];
+  Few<P::watches, Step> watching;
+  Flags<T> spent, edge_fired;
   int8_t edge_from[one(P::edges)], edge_to[one(P::edges)];
   uint8_t status[one(A)];
   Node started_by[one(A)];
-  int32_t next[one(P::nexts)];
-  double last_value[one(P::lasts)], last_second[one(P::lasts)];
   Act lasting[one(P::lastings)];
-  int16_t lasting_count;
-  int64_t zone_since[one(P::holds_count ? S : 0)];
-  Bits<S> lost_now;
-  int64_t down_since[one(P::taps ? S : 0)], last_tap[one(P::taps ? S : 0)];
-  uint32_t down_serial[one(P::taps ? S : 0)];
+  Flags<S> lost_now;
   int8_t side[one(P::marks)];
-  int16_t crossing[one(P::marks)];
-  Follower followers[one(P::trackers)];
-  Taught<P::most_zones> taught[one(P::taughts)];
   Act owner[one(D)];
-  double queues[one(P::queues)][P::queues ? most_queued : 1];
   int8_t queue_counts[one(P::queues)];
-  double message[one(P::most_values)];
   int8_t message_count, judging, zone_before;
-  int16_t judging_node;
   uint8_t what, what_press;
-  int16_t what_sensor, what_device, what_text, what_from, timer;
-  int32_t transitions_now, actions_now;
   bool halted;
-  Work work[2 * A + 16];
-  int16_t work_count;
+  Work work[P::most_work];
 
   explicit Machine(Board &b) : board(b) {}
 
   void start(uint64_t seed = 1) {
-    const auto end = reinterpret_cast<uint8_t *>(&work_count + 1);
+    // All that changes lies between the time and the work: a start makes nothing of it.
+    const auto end = reinterpret_cast<uint8_t *>(work);
     for (auto b = reinterpret_cast<uint8_t *>(&now); b < end; b++) *b = 0;
     luck = seed * 0x9E3779B97F4A7C15ull + 0x1234567;
     for (int s = 0; s < S; s++) readings[s] = unknown, known.set(s, P::is_switch[s]);
-    for (auto &t : last_tap) t = no_tap;
+    if constexpr (P::taps > 0)
+      for (int i = 0; i < S; i++) last_tap[i] = no_tap;
     for (int i = 0; i < P::trackers; i++) {
       held[i] = int8_t(P::is_switch[P::tracker_sensor[i]] ? P::up : -1);
       followers[i].hold(-1);
@@ -375,7 +391,8 @@ public:
     for (int i = 0; i < P::marks; i++) side[i] = -1;
     for (int t = 0; t < P::taughts; t++) taught[t].tells = true;
     for (int d = 0; d < D; d++) owner[d] = -1;
-    timers.clear(), ending.clear(), watching.clear();
+    for (auto &d : t_due) d = never;
+    for (auto &d : a_due) d = never;
     judging = zone_before = -1;
     what_sensor = what_device = what_text = what_from = timer = -1;
     for (int i = 0; i < P::initials; i++) var[P::initial_slot[i]] = eval(P::initial_value[i]);
@@ -385,10 +402,8 @@ public:
 
   int64_t next_due() const {
     int64_t due = never;
-    for (int i = 0; i < ending.size(); i++)
-      if (a_due[ending.items[i]] < due) due = a_due[ending.items[i]];
-    for (int i = 0; i < timers.size(); i++)
-      if (t_due[timers.items[i]] < due) due = t_due[timers.items[i]];
+    for (int u = 0; u < U; u++)
+      if (due_of(u) < due) due = due_of(u);
     return due;
   }
 
@@ -413,7 +428,7 @@ public:
       const int a = due_activity(unit);
       if (a >= 0) {
         what_device = P::a_device[a];
-        run(P::a_limited[a] ? H_GAVE_UP : H_ENDED, unit, a);
+        run(a_limited(a) ? H_GAVE_UP : H_ENDED, unit, a);
         continue;
       }
       const int t = due_transition(unit);
@@ -620,7 +635,7 @@ private:
     }
     for (int t = P::t_first[u]; t < P::t_first[u + 1]; t++) {
       arm(t, never);
-      if (P::t_watch[t] >= 0) watching.remove(P::t_watch[t]);
+      if (t_watch(t)) watching.remove(t);
     }
     for (int i = 0; i < lasting_count;)
       if (P::lastings && P::a_in[lasting[i]] == u) forget_lasting(i);
@@ -728,7 +743,7 @@ private:
       for (int n = leaf; n >= 0; n = P::parent[n]) {
         bool found = false;
         for (int t = P::own[n].at; t < P::own[n].at + P::own[n].count; t++) {
-          if (eventless ? !P::level[t] || !rises_now(t) : !enabled_by(t)) continue;
+          if (eventless ? !level(t) || !rises_now(t) : !enabled_by(t)) continue;
           bool there = false;
           if constexpr (P::most_enabled > 1)
             for (int i = 0; i < count; i++) there |= enabled[i] == t;
@@ -781,10 +796,10 @@ private:
   int domain_of(int t) const {
     if (P::targets[t].count == 0) return -1;
     if (!P::free_domains || P::fixed[t] >= 0) return P::fixed[t];
-    Bits<N> to = {};
+    Flags<N> to = {};
     effective(P::targets[t], to);
     const int source = P::source[t];
-    if (P::inside[t] && n_is<COMPOUND>(source) && all_inside(to, source)) return source;
+    if (inside(t) && n_is<COMPOUND>(source) && all_inside(to, source)) return source;
     int root = source;
     for (int n = P::parent[source]; n >= 0; n = P::parent[n]) {
       root = n;
@@ -793,13 +808,13 @@ private:
     return root;
   }
 
-  bool all_inside(const Bits<N> &nodes, int n) const {
+  bool all_inside(const Flags<N> &nodes, int n) const {
     for (int k = 0; k < N; k++)
       if (nodes.get(k) && !is_inside(k, n)) return false;
     return true;
   }
 
-  void effective(List targets, Bits<N> &to) const {
+  void effective(List targets, Flags<N> &to) const {
     for (int i = 0; i < targets.count; i++) {
       const int n = items(targets)[i];
       if (!n_is<SHALLOW>(n) && !n_is<DEEP>(n)) to.set(n, true);
@@ -870,7 +885,7 @@ private:
     for (int i = 0; i < to.count; i++) add_down(items(to)[i]);
     // The order is of no account: what is to be entered is a set.
     if constexpr (P::histories > 0) {
-      Bits<N> those = {};
+      Flags<N> those = {};
       effective(to, those);
       for (int n = 0; n < N; n++)
         if (those.get(n)) add_up(n, domain);
@@ -986,20 +1001,20 @@ private:
 
   int64_t due_of(int u) const {
     int64_t due = never;
-    for (int i = 0; i < ending.size(); i++)
-      if (P::a_in[P::ending_of[ending.items[i]]] == u && a_due[ending.items[i]] < due) due = a_due[ending.items[i]];
-    for (int i = 0; i < timers.size(); i++)
-      if (P::t_in[P::timer_of[timers.items[i]]] == u && t_due[timers.items[i]] < due) due = t_due[timers.items[i]];
+    for (int i = 0; i < P::endings; i++)
+      if (a_due[i] < due && P::a_in[ending_at[i]] == u) due = a_due[i];
+    for (int i = 0; i < P::timers_count; i++)
+      if (t_due[i] < due && P::t_in[timer_at[i]] == u) due = t_due[i];
     return due;
   }
 
   int due_activity(int u) const {
     int best = -1;
     int64_t due = now;
-    for (int i = 0; i < ending.size(); i++) {
-      const int slot = ending.items[i], a = P::ending_of[slot];
-      if (P::a_in[a] != u || a_due[slot] > due || (best >= 0 && a_due[slot] == due && a > best)) continue;
-      best = a, due = a_due[slot];
+    for (int i = 0; i < P::endings; i++) {
+      const int a = ending_at[i];
+      if (a_due[i] > due || P::a_in[a] != u || (best >= 0 && a_due[i] == due && a > best)) continue;
+      best = a, due = a_due[i];
     }
     return best;
   }
@@ -1007,10 +1022,10 @@ private:
   int due_transition(int u) {
     int t = -1;
     int64_t was = now;
-    for (int i = 0; i < timers.size(); i++) {
-      const int slot = timers.items[i], x = P::timer_of[slot];
-      if (P::t_in[x] != u || t_due[slot] > was || (t >= 0 && t_due[slot] == was && x > t)) continue;
-      t = x, was = t_due[slot];
+    for (int i = 0; i < P::timers_count; i++) {
+      const int x = timer_at[i];
+      if (t_due[i] > was || P::t_in[x] != u || (t >= 0 && t_due[i] == was && x > t)) continue;
+      t = x, was = t_due[i];
     }
     if (t < 0) return t;
     if (P::t_hold[t] != -1 && is_edge(t)) {
@@ -1032,8 +1047,7 @@ private:
       const int slot = P::t_timer[t];
       if (slot < 0) return;
       t_due[slot] = due;
-      if (due == never) timers.remove(slot);
-      else timers.add(slot);
+      timer_at[slot] = Step(t);
     }
   }
 
@@ -1041,9 +1055,10 @@ private:
     if constexpr (P::endings > 0) {
       const int slot = P::a_end[a];
       if (slot < 0) return;
+      // What another one has begun there meanwhile is left alone.
+      if (due == never && ending_at[slot] != a) return;
       a_due[slot] = due;
-      if (due == never) ending.remove(slot);
-      else ending.add(slot);
+      ending_at[slot] = Act(a);
     }
   }
 
@@ -1140,7 +1155,7 @@ private:
     for (int u = 0; u < U; u++)
       if (active.get(u))
         for (int i = 0; i < watching.size(); i++) {
-          const int t = P::watch_of[watching.items[i]];
+          const int t = watching.items[i];
           if (P::t_in[t] == u && t_is<PRESS>(t) && P::t_sensor[t] == sensor)
             arm(t, is_down ? in_time(P::t_time[t]) : never);
         }
@@ -1168,7 +1183,7 @@ private:
     for (int u = 0; u < U; u++)
       if (active.get(u))
         for (int i = 0; i < watching.size(); i++) {
-          const int t = P::watch_of[watching.items[i]];
+          const int t = watching.items[i];
           if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
           Follower &e = edges[P::t_edge[t]];
           const int before = e.held;
@@ -1184,7 +1199,7 @@ private:
   bool sense_edges(int u, int sensor, const Scale &scale, double reading) {
     bool any = false;
     for (int i = 0; i < watching.size(); i++) {
-      const int t = P::watch_of[watching.items[i]];
+      const int t = watching.items[i];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       Follower &e = edges[P::t_edge[t]];
       const int before = e.held;
@@ -1202,7 +1217,7 @@ private:
 
   void see_edges(int u, int sensor, int zone) {
     for (int i = 0; i < watching.size(); i++) {
-      const int t = P::watch_of[watching.items[i]];
+      const int t = watching.items[i];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       edges[P::t_edge[t]] = followers[sensor];
       if (P::t_hold[t] != -1) turn(t, zone);
@@ -1219,7 +1234,7 @@ private:
 
   void miss_edges(int u, int sensor) {
     for (int i = 0; i < watching.size(); i++) {
-      const int t = P::watch_of[watching.items[i]];
+      const int t = watching.items[i];
       if (P::t_in[t] != u || !is_edge(t) || P::t_sensor[t] != sensor) continue;
       const int e = P::t_edge[t];
       if (P::t_hold[t] == -1) {
@@ -1234,20 +1249,21 @@ private:
 
   void miss(int u, int sensor) {
     for (int i = 0; i < watching.size(); i++) {
-      const int t = P::watch_of[watching.items[i]];
+      const int t = watching.items[i];
       if (P::t_in[t] != u || P::t_sensor[t] != sensor) continue;
       if (P::t_count[t] >= 0) counted[P::t_count[t]] = 0;
       if (P::t_since[t] >= 0) since[P::t_since[t]] = -1;
-      if (P::t_hold[t] != -1 && P::level[t]) arm(t, never);
+      if (P::t_hold[t] != -1 && level(t)) arm(t, never);
     }
     miss_edges(u, sensor);
   }
 
   void heard(int u, int text) {
-    for (int i = 0; i < timers.size(); i++) {
-      const int t = P::timer_of[timers.items[i]];
+    for (int i = 0; i < P::timers_count; i++) {
+      if (t_due[i] == never) continue;
+      const int t = timer_at[i];
       if (P::t_in[t] == u && t_is<SILENCE>(t) && (P::t_text[t] < 0 || P::t_text[t] == text))
-        t_due[timers.items[i]] = in_time(P::t_time[t]);
+        t_due[i] = in_time(P::t_time[t]);
     }
   }
 
@@ -1278,7 +1294,7 @@ private:
         if (P::tracker_sensor[i] == sensor) held[i] = int8_t(shown), followers[i].hold(followed(sensor, shown));
       seen_from_now(sensor);
       for (int i = 0; i < watching.size(); i++) {
-        const int t = P::watch_of[watching.items[i]];
+        const int t = watching.items[i];
         if (!is_edge(t) || P::t_sensor[t] != sensor) continue;
         const int e = P::t_edge[t];
         edges[e].hold(followers[sensor].held);
@@ -1346,7 +1362,7 @@ private:
     if (!fires) return false;
     const List into = P::t_into[t];
     if (kind != TOLD || into.count == 0) return guard(t);
-    double kept[one(P::most_values)];
+    double kept[one(P::most_values)] = {};
     const int n = into.count < message_count ? into.count : message_count;
     for (int i = 0; i < n; i++)
       if (items(into)[i] >= 0) kept[i] = var[items(into)[i]], var[items(into)[i]] = message[i];
@@ -1404,8 +1420,8 @@ private:
         const int root = items(P::t_roots[t])[i];
         if (stat(root) == ENDED || stat(root) == DROPPED) stat(root, IDLE);
       }
-      if (P::t_watch[t] < 0) continue;
-      watching.add(P::t_watch[t]);
+      if (!t_watch(t)) continue;
+      watching.add(t);
       if (is_edge(t)) {
         const int eye = P::t_sensor[t], e = P::t_edge[t];
         edges[e].hold(followers[eye].held);
@@ -1413,9 +1429,7 @@ private:
       }
     }
     start_all(P::entry[n], n);
-    if (halted) return;
     start_all(P::whiles[n], n);
-    if (halted) return;
     for (int t = own.at; t < own.at + own.count; t++) {
       if (t_is<AFTER>(t) || t_is<SILENCE>(t)) arm(t, in_time(P::t_time[t]));
       else if (t_is<EVERY>(t)) {
@@ -1439,7 +1453,7 @@ private:
     const List own = P::own[n];
     for (int t = own.at; t < own.at + own.count; t++) {
       arm(t, never);
-      if (P::t_watch[t] >= 0) watching.remove(P::t_watch[t]);
+      if (t_watch(t)) watching.remove(t);
     }
     for (int i = 0; i < P::whiles[n].count; i++) {
       drop(items(P::whiles[n])[i], true);
@@ -1454,8 +1468,8 @@ private:
 
   void taken(int t) {
     changed_in.set(P::t_in[t], true);
-    if (!P::t_said[t]) return;
-    if (P::level[t]) spent.set(t, true);
+    if (!t_said(t)) return;
+    if (level(t)) spent.set(t, true);
     if (t_is<TOLD>(t))
       for (int i = 0; i < P::t_into[t].count && i < message_count; i++)
         if (items(P::t_into[t])[i] < 0) push(-1 - items(P::t_into[t])[i], message[i]);
@@ -1484,10 +1498,7 @@ private:
   // ---- activities ----
 
   void start_all(List roots, int state) {
-    for (int i = 0; i < roots.count; i++) {
-      start_one(items(roots)[i], state);
-      if (halted) return;
-    }
+    for (int i = 0; i < roots.count && !halted; i++) start_one(items(roots)[i], state);
   }
 
   void start_one(int a, int state) {
@@ -1521,6 +1532,7 @@ private:
     if constexpr (P::lastings > 0) {
       for (int i = 0; i < lasting_count; i++)
         if (lasting[i] == a) return;
+      if (lasting_count == P::lastings) return;
       int at = lasting_count++;
       if constexpr (P::lastings > 1)
         for (; at > 0 && lasting[at - 1] > a; at--) lasting[at] = lasting[at - 1];
@@ -1549,7 +1561,7 @@ private:
     switch (kind) {
     case THEN:
       if constexpr (does<THEN>) {
-        next[P::a_next[a]] = 0;
+        next[P::a_slot[a]] = 0;
         later(items(children)[0], state);
         return;
       }
@@ -1564,10 +1576,10 @@ private:
     case IF:
       if constexpr (does<IF>) {
         const int b = branch(a);
-        next[P::a_next[a]] = b;
-        if (P::a_judged[a]) keep_lasting(a);
+        next[P::a_slot[a]] = b;
+        if (a_judged(a)) keep_lasting(a);
         if (b >= 0) later(items(children)[b], state);
-        else if (!P::a_judged[a]) ends(a, false);
+        else if (!a_judged(a)) ends(a, false);
         return;
       }
       break;
@@ -1581,7 +1593,7 @@ private:
           const double n = eval(P::a_value[a]);
           int32_t rounds = 0;
           if (n > 0) rounds = n > 1000000 ? 1000000 : int32_t(even(n));
-          next[P::a_next[a]] = rounds;
+          next[P::a_slot[a]] = rounds;
           if (rounds == 0) ends(a, false);
           else later(items(children)[0], state);
           return;
@@ -1635,8 +1647,8 @@ private:
       break;
     case TEACH:
       if constexpr (does<TEACH>) {
-        teach(slot, other, P::a_finite[a]);
-        if (other >= 0) command(P::a_finite[a] ? P::a_parent[a] : a, -1, 0, 0);
+        teach(slot, other, a_finite(a));
+        if (other >= 0) command(a_finite(a) ? P::a_parent[a] : a, -1, 0, 0);
         break;
       }
       break;
@@ -1678,7 +1690,7 @@ private:
         own_device(device, a);
         if (halted) return;
         order(a);
-        if (!P::a_finite[a]) keep_lasting(a);
+        if (!a_finite(a)) keep_lasting(a);
         return;
       }
       break;
@@ -1723,12 +1735,12 @@ private:
   void order(int a) {
     const double value = eval(P::a_value[a]), second = eval(P::a_second[a]);
     int64_t lasts = 0;
-    if (P::a_finite[a] && P::a_lasts[a] != -1) {
+    if (a_finite(a) && P::a_lasts[a] != -1) {
       lasts = micros(eval(P::a_lasts[a]));
       ends_at(a, now + lasts);
     }
     if constexpr (P::lasts > 0)
-      if (P::a_last[a] >= 0) last_value[P::a_last[a]] = value, last_second[P::a_last[a]] = second;
+      if (P::a_device[a] >= 0) last_value[P::a_device[a]] = value, last_second[P::a_device[a]] = second;
     command(a, P::a_device[a], value, second, lasts);
   }
 
@@ -1738,10 +1750,10 @@ private:
     const int before = owner[device];
     owner[device] = Act(a);
     if (before < 0 || before == a) return;
-    if (stat(before) == GOING && P::a_finite[before]) drop(before, false);
+    if (stat(before) == GOING && a_finite(before)) drop(before, false);
   }
 
-  bool is_finite_move(int a) const { return a_is<MOVE>(a) && P::a_finite[a] && stat(a) == GOING; }
+  bool is_finite_move(int a) const { return a_is<MOVE>(a) && a_finite(a) && stat(a) == GOING; }
 
   bool around(int a, int inner) const {
     for (int x = inner; x >= 0;) {
@@ -1759,10 +1771,10 @@ private:
       if (stat(up) != GOING || flag(up, DETACHED)) return false;
       const List children = P::a_children[up];
       if (a_is<REPEAT>(up) &&
-          (P::a_second[up] != -1 ? !holds(eval(P::a_second[up])) : next[P::a_next[up]] > 1))
+          (P::a_second[up] != -1 ? !holds(eval(P::a_second[up])) : next[P::a_slot[up]] > 1))
         return true;
       if (a_is<THEN>(up))
-        for (int i = next[P::a_next[up]] + 1; i < children.count; i++)
+        for (int i = next[P::a_slot[up]] + 1; i < children.count; i++)
           if (says_to(items(children)[i], device)) return true;
     }
     return false;
@@ -1780,18 +1792,18 @@ private:
       stat(a, ENDED);
       ends_at(a, never);
       const int device = P::a_device[a];
-      if (a_is<MOVE>(a) && P::a_finite[a] && device >= 0) {
+      if (a_is<MOVE>(a) && a_finite(a) && device >= 0) {
         done.set(device, !gave_up && !commands_later(a, device));
         given_up.set(device, gave_up);
         if (owner[device] == a) owner[device] = -1;
-        if (gave_up || P::a_stops[a]) rest(P::a_in[a], -2, device);
+        if (gave_up || a_stops(a)) rest(P::a_in[a], -2, device);
       }
       gave_up = false;
       const int parent = flag(a, ORPHAN) ? -1 : P::a_parent[a];
       flag(a, ORPHAN, false);
       if (parent < 0 || stat(parent) != GOING) return;
       const List children = P::a_children[parent];
-      const int slot = P::a_next[parent];
+      const int slot = P::a_slot[parent];
       switch (P::a_kind[parent]) {
       case THEN:
         if constexpr (does<THEN>) {
@@ -1810,7 +1822,7 @@ private:
         break;
       case IF:
         if constexpr (does<IF>) {
-          if (P::a_judged[parent]) return;
+          if (a_judged(parent)) return;
           break;
         }
         break;
@@ -1870,7 +1882,7 @@ private:
   bool takes(int a) const {
     const int kind = P::a_kind[a];
     if (kind == MOVE || kind == ROUTINE) return true;
-    if (a_is<IF>(a)) return next[P::a_next[a]] >= 0 && takes(items(P::a_children[a])[next[P::a_next[a]]]);
+    if (a_is<IF>(a)) return next[P::a_slot[a]] >= 0 && takes(items(P::a_children[a])[next[P::a_slot[a]]]);
     for (int i = 0; i < P::a_children[a].count; i++)
       if (takes(items(P::a_children[a])[i])) return true;
     return false;
@@ -1892,7 +1904,7 @@ private:
 
   int lasting_of(int a, int device) const {
     if (P::a_device[a] == device &&
-        ((a_is<MOVE>(a) && !P::a_finite[a] && stat(a) == GOING) || a_is<LAMP_ON>(a)))
+        ((a_is<MOVE>(a) && !a_finite(a) && stat(a) == GOING) || a_is<LAMP_ON>(a)))
       return a;
     for (int i = 0; i < P::a_children[a].count; i++) {
       const int found = lasting_of(items(P::a_children[a])[i], device);
@@ -1907,7 +1919,7 @@ private:
     judging = int8_t(P::a_in[a]);
     const int b = branch(a);
     judging = before;
-    auto &now_at = next[P::a_next[a]];
+    auto &now_at = next[P::a_slot[a]];
     if (b == now_at) return;
     if (now_at >= 0) {
       const int was = items(P::a_children[a])[now_at];
@@ -1937,7 +1949,7 @@ private:
         const int device = P::a_device[a];
         if (device < 0 || owner[device] != a || started_by[a] < 0) continue;
         const double value = eval(P::a_value[a]), second = eval(P::a_second[a]);
-        if (value == last_value[P::a_last[a]] && second == last_second[P::a_last[a]]) continue;
+        if (value == last_value[device] && second == last_second[device]) continue;
         order(a);
       }
     }

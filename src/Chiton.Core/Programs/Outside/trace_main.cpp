@@ -94,7 +94,7 @@ static bool happens(chiton::Rig<Code, Hands> &rig, char *line) {
     }
     char *end = line;
     value[0] = std::strtod(line, &end);
-    if (end == line) {
+    if (end == line || (*end != 0 && *end != ' ')) {
       rig.sees(s, line);
       return true;
     }

@@ -45,7 +45,7 @@ public static class Access
             restoreSense setAside saveBands clearZone addZone stopJob walk getSceneLanguage
             compareFindings getMissions getHelp getLanguage find getMove makeTrial acceptTrials
             leaveOutTrials getTurns getStops judgeAxis workOutPath followLine getProgram saveProgram
-            editProgram makeName diagnose getChart getTable getChartDot getScxml getChartMermaid
+            editProgram makeName diagnose getChart getTable getChartDot getScxml getChartMermaid getBoardCode getBoardFiles
             getDifference restoreProgram cure addProgram placeProgram takeOutProgram readChanges placeProgramAlso
             setMessageDelay listWalks keepWalk forgetWalk listPatterns fillPattern listRoutines getScenes
             saveScenes readScene nextInScene moveInScene run getLatestRun exportRun listFindings

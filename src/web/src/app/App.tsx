@@ -15,6 +15,7 @@ const ChartPage = page(pages['program/chart'])
 const TablePage = page(pages['program/table'])
 const HistoryPage = page(pages['program/history'])
 const WalkPage = page(pages['program/walk'])
+const OutsidePage = page(pages['program/outside'])
 const OthersPage = page(pages['check/others'])
 const CheckPage = page(pages.check)
 const SimulatePage = page(pages.simulate)
@@ -87,6 +88,7 @@ export function App() {
         <Route path="program/table" element={<TablePage />} />
         <Route path="program/history" element={<HistoryPage />} />
         <Route path="program/walk" element={<WalkPage />} />
+        <Route path="program/outside" element={<OutsidePage />} />
         <Route path="check" element={<CheckPage />} />
         <Route path="check/others" element={<OthersPage />} />
         <Route path="simulate" element={<SimulatePage />} />

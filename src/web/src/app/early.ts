@@ -23,7 +23,7 @@ export function early(queries: QueryClient, at: Location) {
     queryKey: rigKey(id, copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}', { params: { path: { id }, query: { copy } } })),
   })
-  if (part === 'program' || part === 'program/script' || part === 'program/chart' || part === 'program/table' || part === 'program/walk')
+  if (['program', 'program/script', 'program/chart', 'program/table', 'program/walk', 'program/outside'].includes(part))
     void queries.prefetchQuery({
       queryKey: programKey(id, copy, program),
       queryFn: () => unwrap(client.GET('/api/rigs/{id}/program', { params: { path: { id }, query: { copy, program } } })),

@@ -10,6 +10,7 @@ export const pages = {
   'program/chart': () => import('../parts/program/ChartPage'),
   'program/table': () => import('../parts/program/TablePage'),
   'program/history': () => import('../parts/program/HistoryPage'),
+  'program/outside': () => import('../parts/program/OutsidePage'),
   'program/walk': () => import('../parts/program/WalkPage'),
   check: () => import('../parts/check/CheckPage'),
   'check/others': () => import('../parts/check/OthersPage'),

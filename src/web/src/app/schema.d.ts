@@ -1300,6 +1300,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{id}/program/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getBoardCode"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{id}/program/board.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getBoardFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{id}/programs": {
         parameters: {
             query?: never;
@@ -4477,6 +4509,43 @@ export interface components {
             /** @description Lines of regions and routines that begin before it; left out when there are none. */
             regions?: null | components["schemas"]["LineView"][];
         };
+        /** @description Programs as code for a board. */
+        BoardCodeView: {
+            /**
+             * Format: int32
+             * @description The revision that they are of.
+             */
+            revision: number;
+            /** @description Name of the rig in the code. */
+            name: string;
+            /** @description The program; null for all that run. */
+            program: null | string;
+            /**
+             * Format: int32
+             * @description How many there are in it.
+             */
+            programs: number;
+            /** @description The files, the one with the programs first. */
+            files: components["schemas"]["BoardFileView"][];
+            /** @description Names in the code, with what they are. */
+            names: components["schemas"]["BoardName"][];
+            /** @description Numbers that are baked in, and where each comes from. */
+            numbers: components["schemas"]["BoardNumber"][];
+            /** @description What a board cannot know or do by itself. */
+            cannot: string[];
+        };
+        /** @description A file of code for a board. */
+        BoardFileView: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its size, bytes.
+             */
+            bytes: number;
+            /** @description What stands in it. */
+            text: string;
+        };
         /** @description A team's line on the board. */
         BoardLine: {
             /**
@@ -4528,6 +4597,31 @@ export interface components {
             lesson: string;
             /** @description How far it is with it: hints opened, minutes over, handed in; empty where there is nothing to say. */
             lessonSay: string;
+        };
+        /** @description A name in the code, and what it is on the rig. */
+        BoardName: {
+            /** @description As the code says it. */
+            code: string;
+            /**
+             * Format: int32
+             * @description Its number on the board; null for a program.
+             */
+            number: null | number;
+            /** @description As people say it. */
+            name: string;
+            /** @description What it is. */
+            is: string;
+        };
+        /** @description A number that is baked into the code. */
+        BoardNumber: {
+            /** @description What it is the number of. */
+            of: string;
+            /** @description The number with its unit. */
+            value: string;
+            /** @description Chosen, guessed, calculated or measured. */
+            came: components["schemas"]["Provenance"];
+            /** @description Where it comes from, in words. */
+            source: string;
         };
         /**
          * @description How the lines of the board are ordered.
@@ -18370,6 +18464,103 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBoardCode: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+                all?: boolean;
+                language?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardCodeView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBoardFiles: {
+        parameters: {
+            query?: {
+                copy?: number;
+                program?: number;
+                all?: boolean;
+                language?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["HttpValidationProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -64,11 +64,12 @@ template <class P> void drive(const char *name, const char *const *paths, const 
   line(m, board, paths, out);
   char words[2000];
   while (std::fgets(words, sizeof words, in)) {
-    char *w[40];
+    char *w[40] = {};
     int n = 0;
     for (char *p = std::strtok(words, " \n"); p && n < 40; p = std::strtok(nullptr, " \n")) w[n++] = p;
+    if (n == 0) continue;
     const std::string what = w[0];
-    double values[32];
+    double values[32] = {};
     for (int i = 3; i < n; i++) values[i - 3] = value(w[i]);
     const long then = taken_memory;
     if (what == "pass") m.pass_until(m.now + std::strtoll(w[1], nullptr, 10));

@@ -11,6 +11,7 @@ const views = [
   ['table', 'Table', '/table'],
   ['walk', 'Walk through', '/walk'],
   ['history', 'History', '/history'],
+  ['outside', 'Take it out', '/outside'],
 ] as const
 
 /** The views of one program. */
