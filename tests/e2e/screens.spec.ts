@@ -70,6 +70,7 @@ test('axe finds nothing on the views of a program', async ({ page, open }) => {
     ['/chart', '[data-testid=chart]'],
     ['/walk', '[data-testid=walk-states]'],
     ['/history', 'main'],
+    ['/outside', 'table'],
   ] as const) {
     await open(`/rigs/lock-keeper/program${view}`)
     await expect(page.locator(there).first()).toBeVisible()
