@@ -87,8 +87,14 @@ public class BoardBench
         foreach (var language in Enum.GetValues<BoardLanguage>())
         foreach (var file in BoardCode.Take(copy, null, language).Files)
             File.WriteAllText(Path.Combine(folder, file.Name), file.Text);
-        File.WriteAllText(Path.Combine(folder, "main.cpp"), Main.Replace("STEPS", CppSteps.ToString(System.Globalization.CultureInfo.InvariantCulture)));
-        File.WriteAllText(Path.Combine(folder, "main.py"), Module.Replace("STEPS", PythonSteps.ToString(System.Globalization.CultureInfo.InvariantCulture)));
+        File.WriteAllText(
+            Path.Combine(folder, "main.cpp"),
+            Main.Replace("STEPS", CppSteps.ToString(System.Globalization.CultureInfo.InvariantCulture))
+        );
+        File.WriteAllText(
+            Path.Combine(folder, "main.py"),
+            Module.Replace("STEPS", PythonSteps.ToString(System.Globalization.CultureInfo.InvariantCulture))
+        );
         Run("g++", "-std=c++17 -O2 -o main main.cpp");
     }
 
@@ -99,7 +105,12 @@ public class BoardBench
     private void Run(string what, string arguments)
     {
         using var run = Process.Start(
-            new ProcessStartInfo(what, arguments) { WorkingDirectory = folder, RedirectStandardOutput = true, UseShellExecute = false }
+            new ProcessStartInfo(what, arguments)
+            {
+                WorkingDirectory = folder,
+                RedirectStandardOutput = true,
+                UseShellExecute = false,
+            }
         )!;
         var said = run.StandardOutput.ReadToEnd();
         run.WaitForExit();

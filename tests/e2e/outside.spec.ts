@@ -50,7 +50,12 @@ test('a program is taken out by keyboard: what no board knows is said first, and
   }
 })
 
-test('one of several programs or all of them, at 768 by touch; one with a fault says what to mend', async ({ browser, server, page, open }) => {
+test('one of several programs or all of them, at 768 by touch; one with a fault says what to mend', async ({
+  browser,
+  server,
+  page,
+  open,
+}) => {
   const touch = await browser.newContext({ viewport: { width: 768, height: 1024 }, hasTouch: true })
   const tablet = await touch.newPage()
   await tablet.goto(`${server.url}/rigs/lock-keeper/program/outside`)

@@ -26,6 +26,7 @@ public sealed record BoardFileView(string Name, int Bytes, string Text);
 /// <param name="Names">Names in the code, with what they are.</param>
 /// <param name="Numbers">Numbers that are baked in, and where each comes from.</param>
 /// <param name="Cannot">What a board cannot know or do by itself.</param>
+/// <param name="Sizes">What it takes on a board of 32 bits, counted; null in a language whose interpreter decides.</param>
 public sealed record BoardCodeView(
     int Revision,
     string Name,
@@ -34,7 +35,8 @@ public sealed record BoardCodeView(
     IReadOnlyList<BoardFileView> Files,
     IReadOnlyList<BoardName> Names,
     IReadOnlyList<BoardNumber> Numbers,
-    IReadOnlyList<string> Cannot
+    IReadOnlyList<string> Cannot,
+    BoardSizes? Sizes
 );
 
 /// <summary>Programs that leave as code for real boards.</summary>
@@ -97,7 +99,8 @@ public static class BoardEndpoints
             [.. taken.Files.Select(f => new BoardFileView(f.Name, Encoding.UTF8.GetByteCount(f.Text), f.Text))],
             taken.Names,
             taken.Numbers,
-            taken.Cannot
+            taken.Cannot,
+            taken.Sizes
         );
     }
 
@@ -132,11 +135,7 @@ public static class BoardEndpoints
         }
         catch (InputProblem e)
         {
-            trace =
-            [
-                .. e.Errors.Values.Select(s => $"# No run of the bench stands here: {s}"),
-                "pass 1000000",
-            ];
+            trace = [.. e.Errors.Values.Select(s => $"# No run of the bench stands here: {s}"), "pass 1000000"];
         }
         files.Add(new("trace.txt", string.Join('\n', trace) + "\n"));
         files.Add(new("expected.txt", string.Join('\n', BoardTrace.Run(board, index, trace)) + "\n"));

@@ -83,11 +83,7 @@ public class BoardCodeTests
     {
         var view = await Bench.Shared.Get("/api/rigs/rack-hoist/program/board?language=cpp");
         string[] Of(string list, params string[] fields) =>
-            [
-                .. view.GetProperty(list)
-                    .EnumerateArray()
-                    .Select(n => string.Join(" | ", fields.Select(f => n.GetProperty(f).ToString()))),
-            ];
+            [.. view.GetProperty(list).EnumerateArray().Select(n => string.Join(" | ", fields.Select(f => n.GetProperty(f).ToString())))];
         // The threshold is the one of Sense.
         var sense = await Bench.Shared.Get("/api/rigs/rack-hoist/sense");
         var numbers = Of("numbers", "of", "value", "came");
@@ -99,7 +95,10 @@ public class BoardCodeTests
         Assert.Contains("Shelf eye, readings in a row | 3 readings | chosen", numbers);
         Assert.Contains("Shelf_eye | 0 | Shelf eye", Of("names", "code", "number", "name"));
         string[] cannot = [.. view.GetProperty("cannot").EnumerateArray().Select(c => c.GetString()!)];
-        Assert.Contains(cannot, c => c.Contains("run Tongue out 310 motor deg", StringComparison.Ordinal) && c.Contains("done()", StringComparison.Ordinal));
+        Assert.Contains(
+            cannot,
+            c => c.Contains("run Tongue out 310 motor deg", StringComparison.Ordinal) && c.Contains("done()", StringComparison.Ordinal)
+        );
         Assert.Contains(cannot, c => c.StartsWith("Rack hoist waits for Mast to stall", StringComparison.Ordinal));
         // All of it stands at the top of the code too, with every sentence of the script.
         var code = view.GetProperty("files")[0].GetProperty("text").GetString()!;
@@ -154,6 +153,68 @@ public class BoardCodeTests
         );
     }
 
+    // Paints the stack before each thing that happens and looks how much of the paint is gone.
+    private const string Stack = """
+        #include "HEADER"
+        #include <cstdio>
+        struct Hands { int read(int, double *) { return 0; } void act(const chiton::Order &) {} uint32_t micros() { return 0; } void send(const chiton::Message &) {} bool receive(chiton::Message &) { return false; } };
+        using Code = chiton::NAME;
+        static Hands hands;
+        static chiton::Rig<Code, Hands> rig(hands);
+        static unsigned char *low;
+        static unsigned long luck = 1;
+        static unsigned draw() { return unsigned((luck = luck * 6364136223846793005ull + 1442695040888963407ull) >> 33); }
+        __attribute__((noinline)) static void paint() {
+          volatile unsigned char area[16384];
+          for (auto &b : area) b = 0xA5;
+          low = const_cast<unsigned char *>(&area[0]);
+        }
+        __attribute__((noinline)) static void happens(int what, int of, double v, int64_t t) {
+          const double value[3] = {v, v, v};
+          if (what == 0) rig.begin(uint64_t(v));
+          else if (what == 1) rig.at(t), rig.reads(of, value, Code::width(of));
+          else if (what == 2) rig.let_pass(t);
+          else if (what == 3) rig.done(of);
+          else if (what == 4) rig.stalls(of);
+          else rig.gives_up(of);
+        }
+        int main() {
+          int64_t t = 0;
+          int most = 0;
+          for (int i = 0; i < 60000; i++) {
+            const int what = i % 3000 == 0 ? 0 : 1 + int(draw() % 5), among = what == 1 ? Code::sensors : Code::devices;
+            const double v = what == 0 ? i : draw() % 2 ? 0 : draw() % 2600 / 26.0;
+            t = what == 0 ? 0 : t + draw() % 300000;
+            if (among == 0) continue;
+            const int of = int(draw() % unsigned(among));
+            paint();
+            happens(what, of, v, t);
+            int kept = 0;
+            while (kept < 16000 && low[kept] == 0xA5) kept++;
+            if (16384 - kept > most) most = 16384 - kept;
+          }
+          std::printf("%d", most);
+        }
+        """;
+
+    [Theory]
+    [InlineData("deck-scrubber")]
+    [InlineData("header-tank")]
+    [InlineData("lock-keeper")]
+    [InlineData("seed-trolley")]
+    public void The_stack_is_never_deeper_than_is_said(string id)
+    {
+        using var folder = new BoardFolder(BoardFolder.Demo(Farm.All(DateTime.UnixEpoch).First(r => r.Id == id)));
+        var taken = folder.Taken[BoardLanguage.Cpp];
+        folder.Put(
+            "stack.cpp",
+            Stack.Replace("HEADER", taken.Files[0].Name, StringComparison.Ordinal).Replace("NAME", taken.Name, StringComparison.Ordinal)
+        );
+        folder.Run("g++", null, "-std=c++17", "-Os", "-static", "-o", "stack", "stack.cpp");
+        var deepest = int.Parse(folder.RunBuilt("stack"), System.Globalization.CultureInfo.InvariantCulture);
+        Assert.InRange(deepest, taken.Sizes!.StackBytes / 6, taken.Sizes.StackBytes);
+    }
+
     // Fifteen states as a class writes them: one eye, one switch, a vehicle, a lamp, counting, times and a way out.
     private static string Fifteen()
     {
@@ -170,8 +231,17 @@ public class BoardCodeTests
                     _ => "    on entry: turn Lamp on, then run Trolley back for 1.5 s at 30 %\n    on exit: turn Lamp off\n",
                 }
             );
-            text.Append(i % 2 == 1 ? $"    when Tag eye becomes bed tag for 3 readings: go Leg {i + 1}\n" : $"    after {i % 5 + 1} s: go Leg {(i < 14 ? i + 1 : 1)}\n");
-            text.Append("    when nothing happens for 30 s: go Over\n".Replace("when nothing happens for 30 s", i % 3 == 0 ? "when n > 40" : "after 30 s"));
+            text.Append(
+                i % 2 == 1
+                    ? $"    when Tag eye becomes bed tag for 3 readings: go Leg {i + 1}\n"
+                    : $"    after {i % 5 + 1} s: go Leg {(i < 14 ? i + 1 : 1)}\n"
+            );
+            text.Append(
+                "    when nothing happens for 30 s: go Over\n".Replace(
+                    "when nothing happens for 30 s",
+                    i % 3 == 0 ? "when n > 40" : "after 30 s"
+                )
+            );
         }
         return text.Append("  state Over, final\n    on entry: stop everything; show \"over\"\n").ToString();
     }
@@ -212,7 +282,18 @@ public class BoardCodeTests
             .Take(3)
             .Select(int.Parse)
             .ToArray();
-        TestContext.Current.TestOutputHelper?.WriteLine($"{(small ? 32 : 64)} bits: {sizes[0]} bytes of code and tables, {sizes[1] + sizes[2]} of state");
+        // What is said of it beside the code is so: laid out as on a board, where numbers of eight bytes stand at multiples of eight.
+        var said = folder.Taken[BoardLanguage.Cpp].Sizes!;
+        if (small)
+        {
+            folder.Put("said.cpp", $"#include \"size.cpp\"\nstatic_assert(sizeof(rig) == {said.StateBytes}, \"said otherwise\");\n");
+            folder.Build("said.cpp", "said.o", [.. flags, "-m32", "-malign-double"]);
+        }
+        Assert.InRange(said.StateBytes, 400, 600);
+        Assert.InRange(said.TableBytes, 600, 2_500);
+        TestContext.Current.TestOutputHelper?.WriteLine(
+            $"{(small ? 32 : 64)} bits: {sizes[0]} bytes of code and tables, {sizes[1] + sizes[2]} of state"
+        );
         Assert.InRange(sizes[0], 1_000, small ? 12_000 : 12_600);
         Assert.InRange(sizes[1] + sizes[2], 100, small ? 600 : 640);
     }

@@ -52,10 +52,7 @@ public class BoardTraceTests
         var draw = new Random(seed);
         var names = folder.Taken[BoardLanguage.Cpp].Names;
         var design = folder.Copy.Rig;
-        string[] devices =
-        [
-            .. names.Where(n => n.Number is not null && design.Sensors.All(s => s.Name != n.Name)).Select(n => n.Name),
-        ];
+        string[] devices = [.. names.Where(n => n.Number is not null && design.Sensors.All(s => s.Name != n.Name)).Select(n => n.Name)];
         Sensor[] sensors = [.. design.Sensors.Where(s => names.Any(n => n.Name == s.Name))];
         string[] programs = [.. names.Where(n => n.Number is null).Select(n => n.Name), "Nobody"];
         string[] texts =
@@ -105,7 +102,8 @@ public class BoardTraceTests
                     16 => $"stalls {device}",
                     17 => $"gives up {device}",
                     18 => $"moved {device} {N(draw.NextDouble() * 400)} {draw.Next(-360, 360)}",
-                    _ => $"tell {programs[draw.Next(programs.Length)]} {texts[draw.Next(texts.Length)]} {draw.Next(9)} {N(draw.NextDouble())}",
+                    _ =>
+                        $"tell {programs[draw.Next(programs.Length)]} {texts[draw.Next(texts.Length)]} {draw.Next(9)} {N(draw.NextDouble())}",
                 }
             );
         }

@@ -47,7 +47,11 @@ public sealed record BoardTaken(
     IReadOnlyList<BoardName> Names,
     IReadOnlyList<BoardNumber> Numbers,
     IReadOnlyList<string> Cannot
-);
+)
+{
+    /// <summary>What it takes on a board of 32 bits, counted; null in a language whose interpreter decides.</summary>
+    public BoardSizes? Sizes { get; init; }
+}
 
 /// <summary>Writes programs of a copy as code for a board.</summary>
 public static class BoardCode
@@ -68,22 +72,59 @@ public static class BoardCode
         var notes = new BoardNotes(rig);
         var file = rig.Name.ToLowerInvariant();
         var head = Head(rig, notes);
+        var written = rig.Programs.Select(p => CppCode.Program(p, rig)).ToArray();
+        // What changes is laid out as on a board whose pointers have four bytes.
+        var sizes = new BoardSizes(
+            written.Sum(w => w.Tables),
+            State(rig, written.Select(w => w.State), mostOnTheWay, 4),
+            rig.Programs.Max(p => BoardTables.DeepestStack(p.Script))
+        );
         BoardFile[] files =
             language == BoardLanguage.Cpp
                 ?
                 [
-                    new($"{file}.hpp", Cpp(rig, head, mostOnTheWay)),
+                    new($"{file}.hpp", Cpp(rig, head, [.. written.Select(w => w.Text)], mostOnTheWay)),
                     new("trace_main.cpp", Filled("trace_main.cpp", rig, file)),
-                    new("README.txt", Read(rig, notes, language, file)),
+                    new("README.txt", Read(rig, notes, language, file, sizes)),
                 ]
                 :
                 [
                     new($"{file}.py", Python(rig, head, mostOnTheWay)),
                     new("trace_main.py", Filled("trace_main.py", rig, file)),
-                    new("README.txt", Read(rig, notes, language, file)),
+                    new("README.txt", Read(rig, notes, language, file, sizes)),
                 ];
-        return new(rig.Name, language, files, notes.Names, notes.Numbers, notes.Cannot);
+        return new(rig.Name, language, files, notes.Names, notes.Numbers, notes.Cannot)
+        {
+            Sizes = language == BoardLanguage.Cpp ? sizes : null,
+        };
     }
+
+    /// <summary>Bytes of all that changes on a board.</summary>
+    /// <param name="rig">The programs.</param>
+    /// <param name="machines">How the state of each is laid out.</param>
+    /// <param name="mostOnTheWay">Messages that may be on their way.</param>
+    /// <param name="pointer">Bytes of a pointer.</param>
+    private static int State(BoardRig rig, IEnumerable<Func<int, BoardLayout>> machines, int mostOnTheWay, int pointer)
+    {
+        var flight = new BoardLayout().Add(8).Add(4).Add(2).Add(1, 3).One(8, rig.MostTold);
+        var all = new BoardLayout();
+        foreach (var machine in machines)
+            all.Add(new BoardLayout().Add(pointer)).Add(machine(pointer));
+        return new BoardLayout()
+            .Add(1)
+            .Add(8)
+            .Add(pointer)
+            .Add(4, 3)
+            .One(8, rig.Sensors.Count)
+            .One(1, rig.Sensors.Count)
+            .Add(flight, rig.IsNetwork ? mostOnTheWay : 1)
+            .Add(all)
+            .Size;
+    }
+
+    /// <summary>The same for programs that are ready, on a machine whose pointers have so many bytes; for tests.</summary>
+    internal static int StateBytes(BoardRig rig, int pointer) =>
+        State(rig, [.. rig.Programs.Select(p => CppCode.Program(p, rig).State)], MostOnTheWay, pointer);
 
     private static string Filled(string shipped, BoardRig rig, string file) =>
         BoardTables
@@ -128,13 +169,13 @@ public static class BoardCode
 
     // ---- C++ ----
 
-    private static string Cpp(BoardRig rig, IEnumerable<string> head, int mostOnTheWay)
+    private static string Cpp(BoardRig rig, IEnumerable<string> head, IReadOnlyList<string> programs, int mostOnTheWay)
     {
         var text = new StringBuilder();
         text.Append(Commented(head, "//")).Append("#pragma once\n\n");
         text.Append(CppCode.Runtime).Append('\n').Append(BoardTables.Shipped("board.hpp")).Append('\n');
-        foreach (var p in rig.Programs)
-            text.Append(CppCode.Program(p, rig)).Append('\n');
+        foreach (var program in programs)
+            text.Append(program).Append('\n');
         text.Append("namespace chiton {\n\n");
         Numbered(text, "_sensors", rig.Sensors.Select(s => s.Code));
         Numbered(text, "_devices", rig.Devices.Select(d => d.Code));
@@ -190,7 +231,10 @@ public static class BoardCode
         {
             var all = names.Select((n, i) => $"{n} = {i}").ToArray();
             if (all.Length > 0)
-                to.Append(CultureInfo.InvariantCulture, $"namespace {rig.Name}{what} {{\nenum : int {{ {string.Join(", ", all)} }};\n}}\n\n");
+                to.Append(
+                    CultureInfo.InvariantCulture,
+                    $"namespace {rig.Name}{what} {{\nenum : int {{ {string.Join(", ", all)} }};\n}}\n\n"
+                );
         }
     }
 
@@ -229,7 +273,7 @@ public static class BoardCode
 
     // ---- what to do with it ----
 
-    private static string Read(BoardRig rig, BoardNotes notes, BoardLanguage language, string file)
+    private static string Read(BoardRig rig, BoardNotes notes, BoardLanguage language, string file, BoardSizes? sizes)
     {
         var text = new StringBuilder();
         foreach (var line in Head(rig, notes).TakeWhile(l => !l.StartsWith("The sentences of", StringComparison.Ordinal)))
@@ -244,6 +288,8 @@ public static class BoardCode
 
                 On your board: include {file}.hpp, fill in the five functions that are said at its top (read, act, micros, send,
                 receive), call begin() once and step() again and again. Nothing waits and nothing takes memory.
+                Of a board of 32 bits it takes {sizes!.TableBytes} bytes of tables that never change, {sizes.StateBytes} of state, and at most
+                {sizes.StackBytes} of stack (counted), besides some 7 to 12 kB of code, by what the program uses.
 
                 """
                 : $"""

@@ -31,7 +31,9 @@ internal sealed class BoardNotes
             Sentences(p);
         Motion();
         if (rig.IsNetwork && rig.Copy.Rig.MessageDelay is { } delay)
-            numbers.Add(new("Messages between the programs", $"{Show(delay.Value, 6)} {delay.Unit} on their way", delay.Kind, delay.Source));
+            numbers.Add(
+                new("Messages between the programs", $"{Show(delay.Value, 6)} {delay.Unit} on their way", delay.Kind, delay.Source)
+            );
         foreach (var p in rig.Programs)
             Missing(p);
     }
@@ -47,7 +49,11 @@ internal sealed class BoardNotes
 
     private static string Reads(BoardSensor s) =>
         $"{s.Design.Facts.Words}"
-        + (s.Design.Facts.View == "switch" ? ", 1 while down and 0 while up" : s.Design.Facts.Unit == "" ? "" : $", {s.Design.Facts.Unit}")
+        + (
+            s.Design.Facts.View == "switch" ? ", 1 while down and 0 while up"
+            : s.Design.Facts.Unit == "" ? ""
+            : $", {s.Design.Facts.Unit}"
+        )
         + $", every {Show(s.PeriodMicros / 1000.0)} ms";
 
     private void Zones(BoardSensor s)
@@ -178,9 +184,7 @@ internal sealed class BoardNotes
             if (position == "")
                 continue;
             if (p.Orders.Angle(device, position) is { } angle)
-                numbers.Add(
-                    new($"{device}, {position}", $"{Show(angle, 6)} deg", Provenance.Measured, "recorded by hand on this copy")
-                );
+                numbers.Add(new($"{device}, {position}", $"{Show(angle, 6)} deg", Provenance.Measured, "recorded by hand on this copy"));
             else
                 cannot.Add(
                     $"Where {device} is {position} was never recorded on this copy: the order comes with its name and no angle. Move it "
@@ -195,7 +199,8 @@ internal sealed class BoardNotes
         ActuatorKind? Motor(int device)
         {
             var name = script.Devices[device];
-            return script.Rig.Actuators.FirstOrDefault(a => a.Name == name)?.Kind ?? script.Rig.Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor;
+            return script.Rig.Actuators.FirstOrDefault(a => a.Name == name)?.Kind
+                ?? script.Rig.Mechanisms.FirstOrDefault(m => m.Name == name)?.Motor;
         }
         foreach (var m in script.AllCodes.OfType<Measured>())
             cannot.Add(

@@ -67,7 +67,7 @@ internal sealed class BoardOrders(
 {
     /// <summary>Units, in the order in which boards number them.</summary>
     public static IReadOnlyList<string> Units { get; } =
-        ["", "%", "mm", "mm/s", "s", "Hz", "deg", "deg/s", "motor deg", "wheel deg", "robot deg", "steps"];
+    ["", "%", "mm", "mm/s", "s", "Hz", "deg", "deg/s", "motor deg", "wheel deg", "robot deg", "steps"];
 
     /// <summary>Names of the orders as boards and lines say them.</summary>
     public static IReadOnlyList<string> Verbs { get; } = [.. Enum.GetNames<BoardVerb>().Select(v => v.ToLowerInvariant())];

@@ -29,9 +29,7 @@ internal abstract record BoardReader
                 Colours.Compute(input).Result
             ),
             "names" when calibration is not null => new BoardWordZones(
-                NamedColours
-                    .Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour)
-                    .ByWord
+                NamedColours.Judge(calibration.Zones, SenseJudge.ColourWords, sensor.SamplePeriodMs, calibration.MaxFalsePerHour).ByWord
             ),
             _ => null,
         };

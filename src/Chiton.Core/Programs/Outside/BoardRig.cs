@@ -142,11 +142,10 @@ internal sealed class BoardRig
     /// <summary>How long a message takes from one program to the other, µs.</summary>
     public long MessageMicros { get; }
 
-    private IEnumerable<int> Told => Programs.SelectMany(p =>
-        p.Script.Units.SelectMany(u => u.Activities)
-            .Where(a => a.Kind == DoKind.Tell)
-            .Select(a => p.ProgramOut[a.Slot])
-    );
+    private IEnumerable<int> Told =>
+        Programs.SelectMany(p =>
+            p.Script.Units.SelectMany(u => u.Activities).Where(a => a.Kind == DoKind.Tell).Select(a => p.ProgramOut[a.Slot])
+        );
 
     /// <summary>True when programs of the board tell each other something.</summary>
     public bool IsNetwork => Programs.Count > 1 || Told.Any(p => p < Programs.Count);

@@ -65,13 +65,25 @@ internal sealed class BoardTables
             var children = unit.Activities[a].Children;
             var most = 1;
             for (var i = 0; i < children.Length; i++)
-                most = Math.Max(
-                    most,
-                    Of(children[i]) + (unit.Activities[a].Kind == DoKind.Together ? children.Length - 1 - i : 0)
-                );
+                most = Math.Max(most, Of(children[i]) + (unit.Activities[a].Kind == DoKind.Together ? children.Length - 1 - i : 0));
             return most;
         }
         return Enumerable.Range(0, unit.Activities.Length).Where(a => unit.Activities[a].Parent < 0).Select(Of).DefaultIfEmpty(1).Max();
+    }
+
+    /// <summary>
+    /// Bytes of stack that a program takes at most: what a step takes, and what each sentence, state and routine takes that stands in
+    /// another. Counted generously from what the host's compiler makes of the demo programs at <c>-Os -m32</c>.
+    /// </summary>
+    public static int DeepestStack(CompiledScript script)
+    {
+        int Nested(ScriptUnit u, int a) => 1 + u.Activities[a].Children.Select(c => Nested(u, c)).DefaultIfEmpty(0).Max();
+        int Within(Chart chart, int node) => 1 + Children(chart, node).Select(c => Within(chart, c)).DefaultIfEmpty(0).Max();
+        var sentences = script
+            .Units.SelectMany(u => Enumerable.Range(0, u.Activities.Length).Select(a => Nested(u, a)))
+            .DefaultIfEmpty(1)
+            .Max();
+        return 700 + 120 * sentences + 160 * script.Units.Max(u => Within(u.Chart, 0)) + 400 * (script.Units.Length - 1);
     }
 
     /// <summary>Histories of a node.</summary>
@@ -93,7 +105,17 @@ internal sealed class BoardTables
 
     /// <summary>Words as one line that may stand in a comment of either language.</summary>
     public static string Comment(string words) =>
-        string.Concat(words.ReplaceLineEndings(" ").Select(c => char.IsControl(c) ? ' ' : c == '\\' ? '/' : c)).Replace("??", "? ?").Trim();
+        string.Concat(
+                words
+                    .ReplaceLineEndings(" ")
+                    .Select(c =>
+                        char.IsControl(c) ? ' '
+                        : c == '\\' ? '/'
+                        : c
+                    )
+            )
+            .Replace("??", "? ?")
+            .Trim();
 
     /// <summary>The sentence that a transition came from; null for where a state begins.</summary>
     public static string? Sentence(ScriptTransition t) => t.Node is null ? null : Comment(Printer.Plain(Printer.Pieces(t.Node)));

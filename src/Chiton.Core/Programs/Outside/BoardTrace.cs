@@ -28,7 +28,11 @@ public static class BoardTrace
             if (line.Length > 0 && line[0] != '#')
                 run.Happens(line);
         }
-        run.Say(run.Runs ? "goes on" : run.HasFault ? "fault" : "ended");
+        run.Say(
+            run.Runs ? "goes on"
+            : run.HasFault ? "fault"
+            : "ended"
+        );
         return run.Said;
     }
 
@@ -69,7 +73,9 @@ public static class BoardTrace
         {
             var best = -1;
             for (var i = 0; i < names.Count; i++)
-                if ((line + " ").StartsWith(names[i] + " ", StringComparison.Ordinal) && (best < 0 || names[i].Length >= names[best].Length))
+                if (
+                    (line + " ").StartsWith(names[i] + " ", StringComparison.Ordinal) && (best < 0 || names[i].Length >= names[best].Length)
+                )
                     best = i;
             return best < 0 ? (-1, line) : (best, line.Length > names[best].Length ? line[(names[best].Length + 1)..] : "");
         }
@@ -204,7 +210,12 @@ public static class BoardTrace
         // What is new since it was last looked at.
         private void Look()
         {
-            foreach (var (i, c) in network.Machines.Index().SelectMany(m => m.Item.Commands.Select(c => (m.Index, c))).OrderBy(c => c.c.TimeMicros))
+            foreach (
+                var (i, c) in network
+                    .Machines.Index()
+                    .SelectMany(m => m.Item.Commands.Select(c => (m.Index, c)))
+                    .OrderBy(c => c.c.TimeMicros)
+            )
                 Command(i, rig.Programs[i], c);
             foreach (var (i, p) in rig.Programs.Index())
             {
@@ -219,8 +230,7 @@ public static class BoardTrace
             }
         }
 
-        private static string Number(double v, string unit) =>
-            double.IsNaN(v) ? "" : " " + Six(v + 0.0) + (unit == "" ? "" : " " + unit);
+        private static string Number(double v, string unit) => double.IsNaN(v) ? "" : " " + Six(v + 0.0) + (unit == "" ? "" : " " + unit);
 
         // Six figures, as every other language writes them.
         private static string Six(double v) => v.ToString("G6", CultureInfo.InvariantCulture).Replace("E", "e", StringComparison.Ordinal);

@@ -54,9 +54,21 @@ public static class CppCode
     public static string Program(string name, CompiledScript script) => new Writer(new(script), null).Write(name);
 
     /// <summary>The same for a program of a board, which knows besides what its sentences tell devices and how zones are read.</summary>
-    internal static string Program(BoardProgram program, BoardRig rig) => new Writer(new(program.Script), (program, rig)).Write(program.Code);
+    /// <returns>The code, how many bytes its tables take, and how its state is laid out.</returns>
+    internal static (string Text, int Tables, Func<int, BoardLayout> State) Program(BoardProgram program, BoardRig rig)
+    {
+        var writer = new Writer(new(program.Script), (program, rig));
+        var text = writer.Write(program.Code);
+        return (text, writer.TableBytes, writer.State!);
+    }
 
-    internal static string Number(double value) => new Words().Number(value);
+    /// <summary>Bytes of the state of a machine, where a pointer has so many.</summary>
+    internal static int StateBytes(CompiledScript script, int pointer)
+    {
+        var writer = new Writer(new(script), null);
+        writer.Write("counted");
+        return writer.State!(pointer).Size;
+    }
 
     /// <summary>A text as a literal.</summary>
     internal static string Said(string s)
@@ -90,6 +102,12 @@ public static class CppCode
         private readonly Dictionary<string, int> known = [];
         private int count;
 
+        /// <summary>Bytes of all tables.</summary>
+        public int TableBytes { get; private set; }
+
+        /// <summary>How the state of a machine is laid out, by the size of a pointer; known once it is written.</summary>
+        public Func<int, BoardLayout>? State { get; private set; }
+
         private static string I(long n) => n.ToString(CultureInfo.InvariantCulture);
 
         // Whole numbers in as few bytes as hold them all; of nothing one that nobody looks at, and no room for what is all alike.
@@ -99,14 +117,22 @@ public static class CppCode
             if (all.All(v => v == all[0]))
                 text.Append(CultureInfo.InvariantCulture, $"  static constexpr Same<{(all.Length == 0 ? 0 : all[0])}> {name}{{}};\n");
             else
+            {
+                TableBytes += all.Length * Bytes(all);
                 text.Append(CultureInfo.InvariantCulture, $"  static constexpr {Kind(all)} {name}[] = {{{string.Join(", ", all)}}};\n");
+            }
         }
+
+        private static int Bytes(IEnumerable<int> values) => values.All(v => v is >= -128 and <= 127) ? 1 : 2;
 
         private static string Kind(IEnumerable<int> values) => values.All(v => v is >= -128 and <= 127) ? "int8_t" : "int16_t";
 
         // Which of few kinds there are, a bit each.
         private void Mask(string name, IEnumerable<int> kinds) =>
-            text.Append(CultureInfo.InvariantCulture, $"  static constexpr uint32_t {name} = {kinds.Aggregate(0u, (m, k) => m | 1u << k)};\n");
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"  static constexpr uint32_t {name} = {kinds.Aggregate(0u, (m, k) => m | 1u << k)};\n"
+            );
 
         // What the numbers of the tables stand for.
         private void Numbered(string what, IEnumerable<string?> sentences)
@@ -121,6 +147,7 @@ public static class CppCode
         private void Numbers(string name, IEnumerable<double> values)
         {
             var all = values.ToArray();
+            TableBytes += 8 * all.Length;
             text.Append(
                 CultureInfo.InvariantCulture,
                 $"  static constexpr double {name}[] = {{{string.Join(", ", all.Length == 0 ? ["0.0"] : all.Select(words.Number))}}};\n"
@@ -156,6 +183,7 @@ public static class CppCode
                 return;
             }
             var kind = all.All(l => l.At <= 255) ? "uint8_t" : "uint16_t";
+            TableBytes += all.Length * (kind == "uint8_t" ? 2 : 3);
             text.Append(
                 CultureInfo.InvariantCulture,
                 $"  static constexpr Lists<{kind}, {all.Length}> {name} = {{{{{string.Join(", ", all.Select(l => l.At))}}}, "
@@ -310,7 +338,8 @@ public static class CppCode
             One("taughts", taught.Count(x => x));
             // What is taught may be a zone that was never measured.
             One("most_zones", taught.Any(x => x) ? Math.Max(zones, s.Zones.Length) : 0);
-            One("most_values", transitions.Select(x => x.T.Into.Length).DefaultIfEmpty(0).Max() is var into && into > 16 ? 16 : into);
+            var mostValues = Math.Min(16, transitions.Select(x => x.T.Into.Length).DefaultIfEmpty(0).Max());
+            One("most_values", mostValues);
             One("most_told", activities.Where(x => x.A.Kind == DoKind.Tell).Select(x => x.A.Args.Length).DefaultIfEmpty(0).Max());
             One("most_enabled", Math.Max(1, units.Max(u => BoardTables.MostActive(u.Chart, 0))));
             text.Append(
@@ -426,6 +455,89 @@ public static class CppCode
             if (board is var (program, rig))
                 Board(program, rig, activities.Select(x => (x.A, x.Of)));
             Lists("place", tables.Places.SelectMany(p => p.Nodes.Select((n, u) => Pool(n is null ? [] : n.Select(x => N(u, x))))));
+            TableBytes += pool.Count * Bytes(pool);
+            int Small(int most) =>
+                most < 120 ? 1
+                : most < 32_000 ? 2
+                : 4;
+            var (nodeBytes, stepBytes, actBytes) = (Small(nodes.Length), Small(transitions.Length), Small(activities.Length));
+            var (sensorsN, devicesN, nodesN, stepsN, actsN, unitsN) = (
+                s.Sensors.Length,
+                s.Devices.Length,
+                nodes.Length,
+                transitions.Length,
+                activities.Length,
+                units.Length
+            );
+            var (h, tapsCount, taughtCount) = (histories.Count(x => x >= 0), taps.Count(x => x >= 0), taught.Count(x => x));
+            var hasLasts = activities.Any(x => x.A is { Kind: DoKind.Move, Finite: false });
+            var lastings = activities.Count(x => x.A is { Kind: DoKind.Move, Finite: false } || x.A is { Kind: DoKind.If, Judged: true });
+            var z = taughtCount > 0 ? Math.Max(zones, s.Zones.Length) : 0;
+            State = pointer =>
+            {
+                var taughtOne = new BoardLayout()
+                    .Add(8)
+                    .Add(4)
+                    .Add(1, 4)
+                    .Add(1)
+                    .Add(1, z + 1)
+                    .Add(8, z + 1)
+                    .Add(1, z + 1)
+                    .Add(1)
+                    .Add(8, 3 * (z + 1));
+                var work = new BoardLayout().Add(actBytes).Add(nodeBytes);
+                var few = new BoardLayout().One(stepBytes, watchesCount).Add(stepBytes);
+                return new BoardLayout()
+                    .Add(pointer)
+                    .Add(8)
+                    .One(8, s.Variables.Length)
+                    .Add(8, sensorsN + 1)
+                    .Room(8, measures ? devicesN : 0)
+                    .Room(8, measures ? devicesN : 0)
+                    .Add(8)
+                    .One(8, timersCount)
+                    .Room(8, holdsCount)
+                    .One(8, places.Count)
+                    .Room(8, hasLasts ? devicesN : 0)
+                    .Room(8, hasLasts ? devicesN : 0)
+                    .Room(8, holdsCount > 0 ? sensorsN : 0)
+                    .Room(8, tapsCount > 0 ? sensorsN : 0)
+                    .Room(8, tapsCount > 0 ? sensorsN : 0)
+                    .Room(taughtOne.Size, taughtCount, 8)
+                    .Room(800, s.Queues.Length, 8)
+                    .Room(8, mostValues)
+                    .Add(4)
+                    .Room(4, tapsCount)
+                    .Room(4, nexts.Count(x => x >= 0))
+                    .Room(4, tapsCount > 0 ? sensorsN : 0)
+                    .Add(4, 2)
+                    .Room(2, countsCount)
+                    .Room(4, edgesCount, 2)
+                    .Add(2)
+                    .One(2, s.Marks.Length)
+                    .Add(4, Math.Max(1, s.Trackers.Length), 2)
+                    .Add(2, 7)
+                    .One(1, s.Trackers.Length)
+                    .Add(1, 4 * Math.Max(1, sensorsN) + 3 * Math.Max(1, devicesN) + 2 + 3 * Math.Max(1, unitsN) + 4 * Math.Max(1, nodesN))
+                    .Add(1, h == 0 ? 1 : (nodesN * h + 7) / 8)
+                    .Add(1, h == 0 ? 1 : (h + 7) / 8)
+                    .One(stepBytes, h > 0 ? nodesN : 0)
+                    .Add(actBytes, unitsN)
+                    .One(stepBytes, timersCount)
+                    .One(actBytes, places.Count)
+                    .Add(few)
+                    .Add(1, 2 * Math.Max(1, stepsN))
+                    .Add(1, 2 * Math.Max(1, edgesCount))
+                    .One(1, actsN)
+                    .One(nodeBytes, actsN)
+                    .One(actBytes, lastings)
+                    .One(1, sensorsN)
+                    .One(1, s.Marks.Length)
+                    .One(actBytes, devicesN)
+                    .One(1, s.Queues.Length)
+                    .Add(1, 6)
+                    .Add(work, 8 + 3 * units.Sum(BoardTables.MostWork));
+            };
             text.Append(
                 CultureInfo.InvariantCulture,
                 $"  static constexpr {Kind(pool)} pool[] = {{{string.Join(", ", pool.Count == 0 ? [0] : pool)}}};\n"
@@ -474,6 +586,7 @@ public static class CppCode
                     $"      {{{(int)o.Verb}, {o.Sign}, {o.Unit}, {o.AmountUnit}, {At(o.Value)}, {At(o.Amount)}, {Said(o.Words)}}},\n"
                 );
             text.Append("  };\n");
+            TableBytes += kept.Sum(o => 12 + Encoding.UTF8.GetByteCount(o.Words) + 1);
             Numbers("order_numbers", numbers);
             Row("own_sensor", rig.Sensors.Select((_, s) => Array.IndexOf(program.SensorOut, s)));
             Row("out_device", program.DeviceOut);

@@ -57,8 +57,6 @@ public static class PythonCode
         return text.ToString();
     }
 
-    internal static string Number(double value) => new Words().Number(value);
-
     /// <summary>A program as a module: how it is stepped, its sentences, its tables, and the class to make a machine of.</summary>
     /// <param name="name">Its name.</param>
     /// <param name="script">The program, bound to the zones of a copy.</param>
@@ -222,9 +220,7 @@ public static class PythonCode
                         );
                         break;
                     case BoardColours { Colours: var c }:
-                        var means = List(
-                            c.Coefficients.Select(x => $"({List(x.Mean.Select(words.Number))}, {I(s.ZoneIndex(x.Name))})")
-                        );
+                        var means = List(c.Coefficients.Select(x => $"({List(x.Mean.Select(words.Number))}, {I(s.ZoneIndex(x.Name))})"));
                         text.Append(
                             CultureInfo.InvariantCulture,
                             $"            return nearest(r, {means}, {List(c.InverseCovariance.SelectMany(x => x).Select(words.Number))}, {words.Number(c.RejectDistance)})\n"

@@ -4533,6 +4533,7 @@ export interface components {
             numbers: components["schemas"]["BoardNumber"][];
             /** @description What a board cannot know or do by itself. */
             cannot: string[];
+            sizes: null | components["schemas"]["BoardSizes"];
         };
         /** @description A file of code for a board. */
         BoardFileView: {
@@ -4628,6 +4629,24 @@ export interface components {
          * @enum {unknown}
          */
         BoardOrder: "seat" | "stuck";
+        /** @description What programs take on a board, counted from how their code lays it out. */
+        BoardSizes: {
+            /**
+             * Format: int32
+             * @description Tables that never change, bytes: they stay in read-only memory.
+             */
+            tableBytes: number;
+            /**
+             * Format: int32
+             * @description All that changes, bytes.
+             */
+            stateBytes: number;
+            /**
+             * Format: int32
+             * @description Deepest stack, bytes: an upper bound by how deep sentences, states and routines stand in each other.
+             */
+            stackBytes: number;
+        };
         /** @description The board of the room. */
         BoardView: {
             /** @description How it is ordered. */

@@ -203,6 +203,9 @@ internal static class BoardRuns
                     foreach (var job in part.Item)
                     {
                         text.Append(Chiton.Core.Programs.Outside.CppCode.Program(job.Name, job.Script));
+                        // What is said of its size is so, member by member.
+                        var bytes = Chiton.Core.Programs.Outside.CppCode.StateBytes(job.Script, 8);
+                        text.Append($"static_assert(sizeof(chiton::Machine<chiton::{job.Name}, Board>) == {bytes}, \"{job.Name}\");\n");
                         var paths = job.Script.Units[0].Nodes.Select(n => $"\"{n.Path}\"");
                         text.Append($"static const char *const paths_{job.Name}[] = {{{string.Join(", ", paths)}}};\n");
                         File.WriteAllLines(Path.Combine(folder, job.Name + ".events"), job.Events.Select(Words));

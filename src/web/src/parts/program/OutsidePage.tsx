@@ -80,6 +80,13 @@ export default function OutsidePage() {
             </Button>
           )}
         </div>
+        {taken?.sizes && (
+          <p data-testid="sizes">
+            On a board of 32 bits, counted: <span className="num calculated">{taken.sizes.tableBytes} bytes</span> of tables that never
+            change, <span className="num calculated">{taken.sizes.stateBytes} bytes</span> of state, at most{' '}
+            <span className="num calculated">{taken.sizes.stackBytes} bytes</span> of stack, and 7 to 12 kB of code besides.
+          </p>
+        )}
         {code.isError && (
           <p className="fault" role="alert">
             {sentencesOf(code.error).join(' ')} <Link to={{ pathname: `/rigs/${rig.id}/program/script`, search }}>Open the script.</Link>
@@ -169,7 +176,8 @@ export default function OutsidePage() {
                 Files
               </h2>
               <p style={{ marginTop: 0 }}>
-                The download has a trace of one bench run besides, and what the programs do with it: the same must come out where you build it.
+                The download has a trace of one bench run besides, and what the programs do with it: the same must come out where you build
+                it.
               </p>
               {taken.files.map((f) => (
                 <OneFile key={f.name} file={f} open={open === f.name} onOpen={() => setOpen(open === f.name ? null : f.name)} />
