@@ -20,7 +20,11 @@ public class BoardBench
         #include <cstdio>
         struct Hands {
           uint32_t now = 0, told = 0;
-          int read(int sensor, double *value) { *value = sensor == 0 ? ((now >> 19) & 1 ? 30.0 : 52.0) : sensor == 1 ? double((now >> 22) & 1) : double(((now >> 18) & 7) == 1); return 1; }
+          int read(int sensor, double *value) {
+            if (sensor == 0) *value = (now >> 19) & 1 ? 30.0 : 52.0;
+            else *value = sensor == 1 ? (now >> 22) & 1 : ((now >> 18) & 7) == 1;
+            return 1;
+          }
           void act(const chiton::Order &) { told++; }
           uint32_t micros() { return now; }
           void send(const chiton::Message &) {}

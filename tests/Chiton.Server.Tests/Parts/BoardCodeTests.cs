@@ -157,7 +157,13 @@ public class BoardCodeTests
     private const string Stack = """
         #include "HEADER"
         #include <cstdio>
-        struct Hands { int read(int, double *) { return 0; } void act(const chiton::Order &) {} uint32_t micros() { return 0; } void send(const chiton::Message &) {} bool receive(chiton::Message &) { return false; } };
+        struct Hands {
+          int read(int, double *) { return 0; }
+          void act(const chiton::Order &) {}
+          uint32_t micros() { return 0; }
+          void send(const chiton::Message &) {}
+          bool receive(chiton::Message &) { return false; }
+        };
         using Code = chiton::NAME;
         static Hands hands;
         static chiton::Rig<Code, Hands> rig(hands);
@@ -256,7 +262,13 @@ public class BoardCodeTests
             "size.cpp",
             $$"""
             #include "{{folder.Code}}.hpp"
-            struct Hands { int read(int, double *); void act(const chiton::Order &); uint32_t micros(); void send(const chiton::Message &); bool receive(chiton::Message &); };
+            struct Hands {
+              int read(int, double *);
+              void act(const chiton::Order &);
+              uint32_t micros();
+              void send(const chiton::Message &);
+              bool receive(chiton::Message &);
+            };
             extern Hands hands;
             chiton::Rig<chiton::{{folder.Taken[BoardLanguage.Cpp].Name}}, Hands> rig(hands);
             void go() { rig.begin(); while (rig.step()) { rig.done(0); rig.stalls(0); } }

@@ -22,28 +22,38 @@ public class BoardTraceTests
         using var folder = new BoardFolder(BoardFolder.Demo(Rig(id)));
         folder.Build("trace_main.cpp", "trace");
         var plan = DemoBench.Plan(id);
-        for (var seed = 1; seed <= 20; seed++)
-        {
-            var said = folder.Same(BenchTrace.Of(plan, seed), $"{id}, run {seed}");
-            // What the bench itself saw of the same run: each state of each program at its moment.
-            if (plan.Programs.Count > 1)
-                continue;
-            var report = BenchReport.Watch(plan, seed);
-            var seen = report
-                .States.SelectMany(r => r.Stretches.Select(s => (Micros: (long)Math.Round(s.FromS * 1e6), s.State)))
-                .Where(s => s.Micros > 0)
-                .ToArray();
-            var changes = said.Where(l => l.StartsWith("state ", StringComparison.Ordinal)).Select(l => l.Split(' ', 3)).ToArray();
-            Assert.NotEmpty(changes);
-            Assert.All(
-                seen,
-                s =>
-                    Assert.Contains(
-                        changes,
-                        c => c[1] == s.Micros.ToString(CultureInfo.InvariantCulture) && c[2].Contains(s.State, StringComparison.Ordinal)
-                    )
-            );
-        }
+        Parallel.For(
+            1,
+            21,
+            AllCores,
+            seed =>
+            {
+                var said = folder.Same(BenchTrace.Of(plan, seed), $"{id}, run {seed}");
+                // What the bench itself saw of the same run: each state of each program at its moment.
+                if (plan.Programs.Count == 1)
+                    Seen(BenchReport.Watch(plan, seed), said);
+            }
+        );
+    }
+
+    private static readonly ParallelOptions AllCores = new() { MaxDegreeOfParallelism = Environment.ProcessorCount };
+
+    private static void Seen(BenchReport report, IReadOnlyList<string> said)
+    {
+        var seen = report
+            .States.SelectMany(r => r.Stretches.Select(s => (Micros: (long)Math.Round(s.FromS * 1e6), s.State)))
+            .Where(s => s.Micros > 0)
+            .ToArray();
+        var changes = said.Where(l => l.StartsWith("state ", StringComparison.Ordinal)).Select(l => l.Split(' ', 3)).ToArray();
+        Assert.NotEmpty(changes);
+        Assert.All(
+            seen,
+            s =>
+                Assert.Contains(
+                    changes,
+                    c => c[1] == s.Micros.ToString(CultureInfo.InvariantCulture) && c[2].Contains(s.State, StringComparison.Ordinal)
+                )
+        );
     }
 
     // Anything that can happen, and much that never should.
@@ -102,8 +112,8 @@ public class BoardTraceTests
                     16 => $"stalls {device}",
                     17 => $"gives up {device}",
                     18 => $"moved {device} {N(draw.NextDouble() * 400)} {draw.Next(-360, 360)}",
-                    _ =>
-                        $"tell {programs[draw.Next(programs.Length)]} {texts[draw.Next(texts.Length)]} {draw.Next(9)} {N(draw.NextDouble())}",
+                    _ => $"tell {programs[draw.Next(programs.Length)]} {texts[draw.Next(texts.Length)]} {draw.Next(9)} "
+                        + N(draw.NextDouble()),
                 }
             );
         }
@@ -120,8 +130,7 @@ public class BoardTraceTests
         using var folder = new BoardFolder(BoardFolder.Demo(Rig(id)));
         folder.Build("trace_main.cpp", "trace");
         var lines = 0;
-        for (var seed = 1; seed <= 12; seed++)
-            lines += folder.Same(Made(folder, seed), $"{id}, made {seed}").Count;
+        Parallel.For(1, 13, AllCores, seed => Interlocked.Add(ref lines, folder.Same(Made(folder, seed), $"{id}, made {seed}").Count));
         Assert.True(lines > 60, $"{lines} lines only");
     }
 
@@ -162,7 +171,10 @@ public class BoardTraceTests
             std::printf("r %" PRIu64 " Tag eye %.9g\n", since, *value);
             return 1;
           }
-          void act(const chiton::Order &o) { std::printf("# %s %d %.6g\n", o.device < 0 ? "display" : chiton::Seed_trolley::device(o.device), int(o.verb), o.value != o.value ? -1 : o.value); }
+          void act(const chiton::Order &o) {
+            const char *name = o.device < 0 ? "display" : chiton::Seed_trolley::device(o.device);
+            std::printf("# %s %d %.6g\n", name, int(o.verb), o.value != o.value ? -1 : o.value);
+          }
           uint32_t micros() { return uint32_t(0xFFFFF000u + since); }
           void send(const chiton::Message &) {}
           bool receive(chiton::Message &) { return false; }
@@ -236,6 +248,31 @@ public class BoardTraceTests
         var orders = said.Where(l => l[0] == '#' && !l.StartsWith("# now", StringComparison.Ordinal)).ToArray();
         Assert.True(orders.Length > 10, $"{orders.Length} orders");
         Assert.Equal(orders.Select(o => o.Split(' ')[1]), engine.Select(e => e.Split(' ')[1]));
+    }
+
+    [Fact]
+    public void Anything_may_stand_in_texts_and_comments()
+    {
+        var rig = Rig("seed-trolley");
+        const string Script = """
+            # A backslash at the end of a comment \
+            # what looks like one ??/ and */ and "quotes" and ''' too
+            program Odd
+
+            region Main
+              state A, initial
+                on entry: show "100 % \ ??/ { } é ’ %d"
+                after 1 s: show "\"; go B
+              # ends with \
+              state B
+                after 1 s: go A
+            """;
+        var design = rig.Design.WithProgram(0, rig.Design.Programs[0] with { Script = Script });
+        using var folder = new BoardFolder(BoardFolder.Demo(rig, design));
+        folder.Build("trace_main.cpp", "trace");
+        var said = folder.Same(["pass 5500000"], "odd texts");
+        Assert.Contains("do display show 100 % \\ ??/ { } é ’ %d", said);
+        Assert.Equal(6, said.Count(l => l.StartsWith("state ", StringComparison.Ordinal)));
     }
 
     [Fact]

@@ -138,7 +138,8 @@ public static class BoardCode
     private static IEnumerable<string> Head(BoardRig rig, BoardNotes notes)
     {
         var of = rig.Programs.Count == 1 ? $"the program {rig.Programs[0].Name}" : $"its {Figures.Count(rig.Programs.Count, "program")}";
-        yield return $"{rig.Copy.Rig.Name}: {of}, for {rig.Copy.Copy}{(rig.Copy.Revision == "" ? "" : $", {rig.Copy.Revision}")}. Written by Chiton.";
+        var revision = rig.Copy.Revision == "" ? "" : $", {rig.Copy.Revision}";
+        yield return $"{rig.Copy.Rig.Name}: {of}, for {rig.Copy.Copy}{revision}. Written by Chiton.";
         yield return "";
         yield return "Numbers that are baked in, and where each comes from:";
         foreach (var n in notes.Numbers)
@@ -182,11 +183,16 @@ public static class BoardCode
         text.Append(CultureInfo.InvariantCulture, $"struct {rig.Name} {{\n");
         void One(string type, string name, string value) =>
             text.Append(CultureInfo.InvariantCulture, $"  static constexpr {type} {name} = {value};\n");
-        void Names(string name, IEnumerable<string> names) =>
+        void Names(string name, IEnumerable<string> names) => text.Append(CppCode.Names(name, names));
+        void Row(string type, string name, string argument, IEnumerable<string> values)
+        {
+            var all = string.Join(", ", values.DefaultIfEmpty("1"));
             text.Append(
                 CultureInfo.InvariantCulture,
-                $"  static const char *{name}(int i) {{\n    static const char *const all[] = {{{string.Join(", ", names.DefaultIfEmpty("").Select(CppCode.Said))}}};\n    return all[i];\n  }}\n"
+                $"  static {name}(int {argument}) {{\n    static constexpr {type} all[] = {{{all}}};\n"
             );
+            text.Append(CultureInfo.InvariantCulture, $"    return all[{argument}];\n  }}\n");
+        }
         One("int", "programs", I(rig.Programs.Count));
         One("int", "sensors", I(rig.Sensors.Count));
         One("int", "devices", I(rig.Devices.Count));
@@ -198,14 +204,8 @@ public static class BoardCode
         One("bool", "network", rig.IsNetwork ? "true" : "false");
         One("bool", "tells", rig.Tells ? "true" : "false");
         One("bool", "hears", rig.Hears ? "true" : "false");
-        text.Append(
-            CultureInfo.InvariantCulture,
-            $"  static int64_t period(int sensor) {{\n    static constexpr int32_t all[] = {{{string.Join(", ", rig.Sensors.Select(s => I(s.PeriodMicros)).DefaultIfEmpty("1"))}}};\n    return all[sensor];\n  }}\n"
-        );
-        text.Append(
-            CultureInfo.InvariantCulture,
-            $"  static int width(int sensor) {{\n    static constexpr int8_t all[] = {{{string.Join(", ", rig.Sensors.Select(s => I(s.Design.Facts.Width)).DefaultIfEmpty("1"))}}};\n    return all[sensor];\n  }}\n"
-        );
+        Row("int32_t", "int64_t period", "sensor", rig.Sensors.Select(s => I(s.PeriodMicros)));
+        Row("int8_t", "int width", "sensor", rig.Sensors.Select(s => I(s.Design.Facts.Width)));
         Names("sensor", rig.Sensors.Select(s => s.Name));
         Names("device", rig.Devices.Select(d => d.Name));
         Names("text", rig.Texts);
@@ -288,8 +288,8 @@ public static class BoardCode
 
                 On your board: include {file}.hpp, fill in the five functions that are said at its top (read, act, micros, send,
                 receive), call begin() once and step() again and again. Nothing waits and nothing takes memory.
-                Of a board of 32 bits it takes {sizes!.TableBytes} bytes of tables that never change, {sizes.StateBytes} of state, and at most
-                {sizes.StackBytes} of stack (counted), besides some 7 to 12 kB of code, by what the program uses.
+                Of a board of 32 bits it takes {sizes!.TableBytes} bytes of tables that never change, {sizes.StateBytes} of state, and at
+                most {sizes.StackBytes} of stack (counted), besides some 7 to 12 kB of code, by what the program uses.
 
                 """
                 : $"""

@@ -22,6 +22,11 @@ public sealed class BoardNames
         ).Split(' '),
     ];
 
+    // Letters from U+00C0 on without their accents: what would do that anywhere else needs data that does not ship.
+    private const string Plain =
+        "AAAAAAACEEEEIIIIDNOOOOO_OUUUUYTsaaaaaaaceeeeiiiidnooooo_ouuuuytyAaAaAaCcCcCcCcDdDdEeEeEeEeEeGgGg"
+        + "GgGgHhHhIiIiIiIiIiIiJjKkkLlLlLlLlLlNnNnNnnNnOoOoOoOoRrRrRrSsSsSsSsTtTtTtUuUuUuUuUuUuWwYyYZzZzZzs";
+
     private readonly HashSet<string> taken = [];
 
     /// <summary>A name for the code: accents dropped, what is no letter or digit an underscore, a number behind what is taken.</summary>
@@ -29,13 +34,14 @@ public sealed class BoardNames
     public string Of(string name)
     {
         var made = new StringBuilder();
-        foreach (var c in name.Normalize(NormalizationForm.FormD))
+        foreach (var sign in name)
+        {
+            var c = sign is >= '\u00C0' and < '\u0180' ? Plain[sign - '\u00C0'] : sign;
             if (char.IsAsciiLetterOrDigit(c))
                 made.Append(c);
-            else if (CharUnicodeInfo.GetUnicodeCategory(c) == UnicodeCategory.NonSpacingMark)
-                continue;
             else if (made.Length > 0 && made[^1] != '_')
                 made.Append('_');
+        }
         var legal = made.ToString().Trim('_');
         if (legal.Length > 40)
             legal = legal[..40].Trim('_');

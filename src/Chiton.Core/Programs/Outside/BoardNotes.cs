@@ -193,6 +193,8 @@ internal sealed class BoardNotes
         }
     }
 
+    private const string PlainMotor = " A plain motor has nothing that knows: a switch or a time must tell.";
+
     private void Missing(BoardProgram p)
     {
         var script = p.Script;
@@ -212,14 +214,14 @@ internal sealed class BoardNotes
             if (a.Kind == DoKind.Move && a.Device >= 0 && a.Finite && (a.Lasts is null || a.Limited))
                 cannot.Add(
                     $"“{BoardTables.Sentence(a)}” is over when the board says so: call done() for {script.Devices[a.Device]} once it "
-                        + $"has come to its end.{(Motor(a.Device) == ActuatorKind.PlainMotor ? " A plain motor has nothing that knows: a switch or a time must tell." : "")}"
+                        + $"has come to its end.{(Motor(a.Device) == ActuatorKind.PlainMotor ? PlainMotor : "")}"
                 );
             switch (a.Node)
             {
                 case FollowNode f:
                     cannot.Add(
-                        $"“{BoardTables.Sentence(a)}”: between two steps the board itself steers by {f.Eye}, faster than any sentence is "
-                            + "looked at."
+                        $"“{BoardTables.Sentence(a)}”: between two steps the board itself steers by {f.Eye}, faster than any "
+                            + "sentence is looked at."
                     );
                     break;
                 case TellNode t when p.ProgramOut[a.Slot] >= rig.Programs.Count:

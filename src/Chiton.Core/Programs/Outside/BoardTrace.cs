@@ -112,6 +112,12 @@ public static class BoardTrace
                     Start((ulong)L(rest));
                     return;
                 case "pass":
+                    // One thing after the other, so that no state is passed over.
+                    for (var until = L(rest); Runs && network.NextDue <= until; )
+                    {
+                        network.Pass(network.NextDue);
+                        Look();
+                    }
                     network.Pass(L(rest));
                     break;
                 case "at":

@@ -70,6 +70,13 @@ public static class CppCode
         return writer.State!(pointer).Size;
     }
 
+    /// <summary>A function that says names by their numbers.</summary>
+    internal static string Names(string name, IEnumerable<string> names)
+    {
+        var all = string.Join(", ", names.DefaultIfEmpty("").Select(Said));
+        return $"  static const char *{name}(int i) {{\n    static const char *const all[] = {{{all}}};\n    return all[i];\n  }}\n";
+    }
+
     /// <summary>A text as a literal.</summary>
     internal static string Said(string s)
     {
@@ -342,10 +349,8 @@ public static class CppCode
             One("most_values", mostValues);
             One("most_told", activities.Where(x => x.A.Kind == DoKind.Tell).Select(x => x.A.Args.Length).DefaultIfEmpty(0).Max());
             One("most_enabled", Math.Max(1, units.Max(u => BoardTables.MostActive(u.Chart, 0))));
-            text.Append(
-                CultureInfo.InvariantCulture,
-                $"  static constexpr bool free_domains = {(transitions.Any(x => x.Unit.Chart.Targets[x.Index].Length > 0 && x.Unit.Chart.FixedDomain[x.Index] < 0) ? "true" : "false")};\n"
-            );
+            var isFree = transitions.Any(x => x.Unit.Chart.Targets[x.Index].Length > 0 && x.Unit.Chart.FixedDomain[x.Index] < 0);
+            text.Append(CultureInfo.InvariantCulture, $"  static constexpr bool free_domains = {(isFree ? "true" : "false")};\n");
             One("up", s.ZoneIndex("up"));
             One("down_zone", s.ZoneIndex("down"));
             var measures = s.AllCodes.Any(c => c is Measured) || activities.Any(x => x.A.Kind == DoKind.Zero);
@@ -556,11 +561,7 @@ public static class CppCode
                 yield return sum += size;
         }
 
-        private void Names(string name, IEnumerable<string> names) =>
-            text.Append(
-                CultureInfo.InvariantCulture,
-                $"  static const char *{name}(int i) {{\n    static const char *const all[] = {{{string.Join(", ", names.DefaultIfEmpty("").Select(Said))}}};\n    return all[i];\n  }}\n"
-            );
+        private void Names(string name, IEnumerable<string> names) => text.Append(CppCode.Names(name, names));
 
         // What stands between a program and the board.
         private void Board(BoardProgram program, BoardRig rig, IEnumerable<(ScriptActivity A, int Unit)> activities)
@@ -627,7 +628,8 @@ public static class CppCode
                         cases.Append("      int z = 0;\n");
                         cases.Append(
                             CultureInfo.InvariantCulture,
-                            $"      while (z < {b.Boundaries.Count} && r[0] > edges{i}[z]) z++;\n      return r[0] >= from{i}[z] && r[0] <= to{i}[z] ? band_zones{i}[z] : -1;\n    }}\n"
+                            $"      while (z < {b.Boundaries.Count} && r[0] > edges{i}[z]) z++;\n"
+                                + $"      return r[0] >= from{i}[z] && r[0] <= to{i}[z] ? band_zones{i}[z] : -1;\n    }}\n"
                         );
                         break;
                     case BoardColours { Colours: var c }:
@@ -636,14 +638,16 @@ public static class CppCode
                         Row($"colour_zones{i}", c.Coefficients.Select(x => s.ZoneIndex(x.Name)));
                         cases.Append(
                             CultureInfo.InvariantCulture,
-                            $"    case {i}: {{\n      const int k = nearest(r, colours{i}, {c.Coefficients.Count}, inverse{i}, {words.Number(c.RejectDistance)});\n      return k < 0 ? -1 : colour_zones{i}[k];\n    }}\n"
+                            $"    case {i}: {{\n      const int k = nearest(r, colours{i}, {c.Coefficients.Count}, inverse{i}, "
+                                + $"{words.Number(c.RejectDistance)});\n      return k < 0 ? -1 : colour_zones{i}[k];\n    }}\n"
                         );
                         break;
                     case BoardWordZones w:
                         Row($"word_zones{i}", w.Zones(s));
                         cases.Append(
                             CultureInfo.InvariantCulture,
-                            $"    case {i}: {{\n      const double k = even(r[0]);\n      return k >= 0 && k < {SenseWordCount} ? word_zones{i}[int(k)] : -1;\n    }}\n"
+                            $"    case {i}: {{\n      const double k = even(r[0]);\n"
+                                + $"      return k >= 0 && k < {SenseWordCount} ? word_zones{i}[int(k)] : -1;\n    }}\n"
                         );
                         break;
                 }

@@ -223,7 +223,8 @@ public static class PythonCode
                         var means = List(c.Coefficients.Select(x => $"({List(x.Mean.Select(words.Number))}, {I(s.ZoneIndex(x.Name))})"));
                         text.Append(
                             CultureInfo.InvariantCulture,
-                            $"            return nearest(r, {means}, {List(c.InverseCovariance.SelectMany(x => x).Select(words.Number))}, {words.Number(c.RejectDistance)})\n"
+                            $"            return nearest(r, {means}, {List(c.InverseCovariance.SelectMany(x => x).Select(words.Number))}, "
+                                + $"{words.Number(c.RejectDistance)})\n"
                         );
                         break;
                     case BoardWordZones w:

@@ -177,6 +177,17 @@ public:
     }
   }
 
+  // When something is due next by itself.
+  int64_t next_due() {
+    int64_t due = never;
+    machines.each([&](auto &m, auto) {
+      if (!m.finished && !m.fault && m.next_due() < due) due = m.next_due();
+    });
+    for (int f = 0; f < flying; f++)
+      if (flights[f].due < due) due = flights[f].due;
+    return due;
+  }
+
   // Brings the clock to a moment at which something comes, before anything due then has happened.
   void at(int64_t micros_now) {
     if (micros_now > now) now = micros_now;
@@ -320,16 +331,6 @@ private:
   Flags<R::sensors> down;
   Flight flights[R::network ? R::most_on_the_way : 1];
   typename R::template Machines<Rig> machines;
-
-  int64_t next_due() {
-    int64_t due = never;
-    machines.each([&](auto &m, auto) {
-      if (!m.finished && !m.fault && m.next_due() < due) due = m.next_due();
-    });
-    for (int f = 0; f < flying; f++)
-      if (flights[f].due < due) due = flights[f].due;
-    return due;
-  }
 
   // The message that arrives first by then: by time, then by sender, then as sent.
   int first_by(int64_t until) const {

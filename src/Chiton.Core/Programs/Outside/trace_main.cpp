@@ -65,9 +65,35 @@ static bool word(char *&line, const char *what) {
   return true;
 }
 
+template <class I> static void states(chiton::Rig<Code, Hands> &rig, char (&before)[2000], I) {
+  using P = typename Code::template Of<I::value>;
+  char now[2000] = "";
+  for (int n = 0; n < P::n_first[1]; n++)
+    if (rig.is_on(I::value, n) && std::strlen(now) + std::strlen(P::path(n)) + 2 < sizeof now) {
+      if (*now) std::strcat(now, "+");
+      std::strcat(now, P::path(n));
+    }
+  if (std::strcmp(before, now) == 0) return;
+  std::strcpy(before, now);
+  Hands::when();
+  std::printf("state %" PRId64 " %s %s\n", rig.now, Code::name(I::value), now);
+}
+
+template <int I> static void all_states(chiton::Rig<Code, Hands> &rig) {
+  static char before[2000] = "";
+  states(rig, before, chiton::At<I>{});
+  if constexpr (I + 1 < Code::programs) all_states<I + 1>(rig);
+}
+
 static bool happens(chiton::Rig<Code, Hands> &rig, char *line) {
   if (word(line, "pass")) {
-    rig.let_pass(std::strtoll(line, nullptr, 10));
+    // One thing after the other, so that no state is passed over.
+    const int64_t until = std::strtoll(line, nullptr, 10);
+    for (int64_t due = rig.next_due(); rig.runs() && due <= until; due = rig.next_due()) {
+      rig.let_pass(due);
+      all_states<0>(rig);
+    }
+    rig.let_pass(until);
     return true;
   }
   if (word(line, "seed")) {
@@ -129,26 +155,6 @@ static bool happens(chiton::Rig<Code, Hands> &rig, char *line) {
     rig.moved(d, mm, std::strtod(line, &line));
   }
   return true;
-}
-
-template <class I> static void states(chiton::Rig<Code, Hands> &rig, char (&before)[2000], I) {
-  using P = typename Code::template Of<I::value>;
-  char now[2000] = "";
-  for (int n = 0; n < P::n_first[1]; n++)
-    if (rig.is_on(I::value, n) && std::strlen(now) + std::strlen(P::path(n)) + 2 < sizeof now) {
-      if (*now) std::strcat(now, "+");
-      std::strcat(now, P::path(n));
-    }
-  if (std::strcmp(before, now) == 0) return;
-  std::strcpy(before, now);
-  Hands::when();
-  std::printf("state %" PRId64 " %s %s\n", rig.now, Code::name(I::value), now);
-}
-
-template <int I> static void all_states(chiton::Rig<Code, Hands> &rig) {
-  static char before[2000] = "";
-  states(rig, before, chiton::At<I>{});
-  if constexpr (I + 1 < Code::programs) all_states<I + 1>(rig);
 }
 
 int main() {

@@ -57,9 +57,13 @@ def numbers(words):
     return found
 
 
-def happens(rig, line):
+def happens(rig, line, states):
     what, _, rest = line.partition(" ")
     if what == "pass":
+        # One thing after the other, so that no state is passed over.
+        while rig.runs() and rig.next_due() <= int(rest):
+            rig.let_pass(rig.next_due())
+            states()
         rig.let_pass(int(rest))
     elif what == "seed":
         rig.begin(int(rest))
@@ -128,7 +132,7 @@ def main():
         line = line.rstrip("\r\n")
         if line == "" or line[0] == "#":
             continue
-        if not happens(rig, line):
+        if not happens(rig, line, states):
             print("not understood: " + line, file=sys.stderr)
         states()
     print("goes on" if rig.runs() else "ended" if rig.fault is None else "fault")
