@@ -147,7 +147,7 @@ public static class BoardCode
         if (notes.Numbers.Count == 0)
             yield return "  none";
         yield return "";
-        yield return "Names in the code:";
+        yield return $"Names in the code (sensors stand in {rig.Name}_sensors, devices in {rig.Name}_devices):";
         foreach (var n in notes.Names)
             yield return $"  {n.Code}{(n.Number is { } i ? $" ({i})" : "")}: {n.Name}, {n.Is}";
         yield return "";

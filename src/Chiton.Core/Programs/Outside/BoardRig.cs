@@ -82,22 +82,27 @@ internal sealed class BoardRig
     {
         (Copy, Programs, All) = (copy, programs, all);
         var rig = copy.Rig;
-        var legal = new BoardNames();
-        Name = legal.Of(rig.Name);
+        // Sensors and devices stand in places of their own.
+        var (sensorNames, deviceNames) = (new BoardNames(), new BoardNames());
+        // A rig may be called like the tables of a program.
+        var structs = new BoardNames();
+        foreach (var p in programs)
+            structs.Of(p.Code);
+        Name = structs.Of(rig.Name);
         string Outside(BoardProgram p, string name) => p.Node.OwnNames.FirstOrDefault(o => o.Name == name)?.Outside ?? name;
         var asked = programs.SelectMany(p => Used(p.Script).Select(s => Outside(p, p.Script.Sensors[s]))).ToHashSet();
         Sensors =
         [
             .. rig
                 .Sensors.Where(s => asked.Contains(s.Name))
-                .Select(s => new BoardSensor(s.Name, legal.Of(s.Name), s, Math.Max(1, (long)Math.Round(s.SamplePeriodMs * 1000)))),
+                .Select(s => new BoardSensor(s.Name, sensorNames.Of(s.Name), s, Math.Max(1, (long)Math.Round(s.SamplePeriodMs * 1000)))),
         ];
         Devices =
         [
             .. programs
                 .SelectMany(p => p.Script.Devices.Select((d, i) => (Name: Outside(p, d), Moves: p.Script.Moves[i])))
                 .GroupBy(d => d.Name)
-                .Select(g => new BoardDevice(g.Key, legal.Of(g.Key), g.Any(d => d.Moves))),
+                .Select(g => new BoardDevice(g.Key, deviceNames.Of(g.Key), g.Any(d => d.Moves))),
         ];
         Texts = [.. programs.SelectMany(p => p.Script.Texts).Distinct()];
         // Those that run here come first, then those that they speak of.

@@ -47,7 +47,7 @@ export default function OutsidePage() {
   if (which !== undefined) address.set('program', String(which))
   return (
     <main>
-      <div className="page">
+      <div className="page taken">
         <Views at="outside" />
         <h1 className="small-head">Take it out</h1>
         <p style={{ marginTop: 0 }}>
