@@ -289,7 +289,7 @@ public static class BoardCode
                 On your board: include {file}.hpp, fill in the five functions that are said at its top (read, act, micros, send,
                 receive), call begin() once and step() again and again. Nothing waits and nothing takes memory.
                 Of a board of 32 bits it takes {sizes!.TableBytes} bytes of tables that never change, {sizes.StateBytes} of state, and at
-                most {sizes.StackBytes} of stack (counted), besides some 7 to 12 kB of code, by what the program uses.
+                most {sizes.StackBytes} of stack (counted), besides some 6 to 12 kB of code for a program, by what it uses.
 
                 """
                 : $"""

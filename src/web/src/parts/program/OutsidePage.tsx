@@ -84,7 +84,8 @@ export default function OutsidePage() {
           <p data-testid="sizes">
             On a board of 32 bits, counted: <span className="num calculated">{taken.sizes.tableBytes} bytes</span> of tables that never
             change, <span className="num calculated">{taken.sizes.stateBytes} bytes</span> of state, at most{' '}
-            <span className="num calculated">{taken.sizes.stackBytes} bytes</span> of stack, and 7 to 12 kB of code besides.
+            <span className="num calculated">{taken.sizes.stackBytes} bytes</span> of stack; and some 6 to 12 kB of code for a program, by
+            what it uses.
           </p>
         )}
         {code.isError && (
