@@ -346,34 +346,11 @@ public static partial class ScriptCompiler
             if (speed is null)
                 return new Constant(whole);
             var asked = Expr(speed, null);
-            if (Units(speed) == Dimension.Percent)
+            if (Measures.Of(speed, program) == Dimension.Percent)
                 return new Ratio(new Constant(whole * 100), asked);
             var slow = new Ratio(new Constant(timings.Spans.GetValueOrDefault(device, whole * Timings.UsualServoDegPerS)), asked);
             return new Function("max", [new Constant(whole), slow]);
         }
-
-        private Dimension Units(ExprNode node) =>
-            node switch
-            {
-                LiteralNode l => Quantities.Unit.Find(l.Unit)?.Dimension ?? Dimension.None,
-                UnaryNode u => Units(u.Operand),
-                BinaryNode b => Units(b.Left) is not Dimension.None and var left ? left : Units(b.Right),
-                VariableNode v => program
-                    .Head.Select(h =>
-                        h switch
-                        {
-                            VarNode x when x.Name == v.Name => x.Value,
-                            ConstNode x when x.Name == v.Name => x.Value,
-                            _ => null,
-                        }
-                    )
-                    .FirstOrDefault(x => x is not null)
-                    is { } value
-                    ? Units(value)
-                    : Dimension.None,
-                CallNode c => c.Arguments.Select(Units).FirstOrDefault(d => d != Dimension.None),
-                _ => Dimension.None,
-            };
 
         // What a stick stands at: the angle of a motor that is turned by hand, or what a sensor reads.
         private Code Angle(string stick)

@@ -609,22 +609,10 @@ public static partial class ScriptCompiler
         IReadOnlyList<ExprNode> asked
     )
     {
-        var scales = new Dictionary<string, ZoneScale>();
-        var readers = new Dictionary<string, Func<double, string?>>();
+        var (scales, readers) = Known(rig, calibrations);
         // Of colours whoever reads them tells the zone.
         foreach (var sensor in rig.Sensors.Where(s => s.Facts.View is "colours" or "names"))
             readers[sensor.Name] = _ => null;
-        foreach (var sensor in rig.Sensors.Where(s => s.Facts is { Width: 1, View: "scalar" or "bands" }))
-        {
-            var calibration = calibrations.GetValueOrDefault(sensor.Name);
-            if (sensor.Bands.Count > 0)
-            {
-                var reader = ZoneReader.Of(sensor, calibration ?? SenseWords.Unread(sensor));
-                readers[sensor.Name] = v => reader.Zone(v);
-            }
-            else if (calibration?.Scale() is { } scale)
-                scales[sensor.Name] = scale;
-        }
         return ForBench(program, words, rig, scales, readers, timings, calibrations, asked);
     }
 
@@ -701,16 +689,10 @@ public static partial class ScriptCompiler
         );
     }
 
-    /// <summary>Compiles for a walk: readings reach the zones of those sensors of which something is known.</summary>
-    /// <param name="program">A program without diagnostics.</param>
-    /// <param name="rig">The rig.</param>
-    /// <param name="calibrations">What is known of its sensors, by name; the bands of the design are known besides.</param>
-    /// <param name="timings">How long the copy's servos and sounds take; null as the design guesses.</param>
-    public static CompiledScript ForWalk(
-        ProgramNode program,
+    // What tells the zones of the sensors that read one number: thresholds, or bands.
+    private static (Dictionary<string, ZoneScale> Scales, Dictionary<string, Func<double, string?>> Readers) Known(
         RigDesign rig,
-        IReadOnlyDictionary<string, SensorCalibration> calibrations,
-        Timings? timings = null
+        IReadOnlyDictionary<string, SensorCalibration> calibrations
     )
     {
         var scales = new Dictionary<string, ZoneScale>();
@@ -726,6 +708,22 @@ public static partial class ScriptCompiler
             else if (calibration?.Scale() is { } scale)
                 scales[sensor.Name] = scale;
         }
+        return (scales, readers);
+    }
+
+    /// <summary>Compiles for a walk: readings reach the zones of those sensors of which something is known.</summary>
+    /// <param name="program">A program without diagnostics.</param>
+    /// <param name="rig">The rig.</param>
+    /// <param name="calibrations">What is known of its sensors, by name; the bands of the design are known besides.</param>
+    /// <param name="timings">How long the copy's servos and sounds take; null as the design guesses.</param>
+    public static CompiledScript ForWalk(
+        ProgramNode program,
+        RigDesign rig,
+        IReadOnlyDictionary<string, SensorCalibration> calibrations,
+        Timings? timings = null
+    )
+    {
+        var (scales, readers) = Known(rig, calibrations);
         return Reading(Compile(program, Vocabulary.Of(rig), timings ?? Timings.Of(rig)), scales, readers, Bands(rig, calibrations));
     }
 }

@@ -233,7 +233,8 @@ public static class BoxLine
     }
 }
 
-/// <summary>Puts bytes together to lines, however they are cut: what is too long or no text is one strange line, and reading goes on.</summary>
+/// <summary>Puts bytes together to lines, however they are cut: what is too long or no text is one strange line, and reading goes
+/// on.</summary>
 public sealed class BoxFraming
 {
     private readonly byte[] bytes = new byte[4 * BoxLine.Longest + 2];
