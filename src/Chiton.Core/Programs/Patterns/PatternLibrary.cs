@@ -248,12 +248,19 @@ public static partial class PatternLibrary
 
               state {f.N("Under way")}
                 while here: run {f["motor"]} at {f["speed"]} %
-                when {f["eye"]} becomes {f["parked"]}{f.For("n")}: {f.If("link", "messages", $"tell {f["other"]} \"line is free\"; ")}go {f.N("Parked")}
+                when {f["eye"]} becomes {f["parked"]}{f.For("n")}: {f.If(
+                  "link", "messages", $"tell {f["other"]} \"line is free\"; "
+                )}go {f.N("Parked")}
                 after {f["limit"]} s: go {f.N("Stuck")}
 
               state {f.N("Parked")}
                 on entry: stop {f["motor"]} and brake
-                {f.If("link", "messages", $"when told \"I have parked\" from {f["other"]}: go {f.N("Ready")}", $"when {f.N("Second")} is in {f.N("Served")}: go {f.N("Ready")}")}
+                {f.If(
+                  "link",
+                  "messages",
+                  $"when told \"I have parked\" from {f["other"]}: go {f.N("Ready")}",
+                  $"when {f.N("Second")} is in {f.N("Served")}: go {f.N("Ready")}"
+                )}
 
               # The line is not free while it stands on it.
               state {f.N("Stuck")}
