@@ -433,7 +433,16 @@ public class DesignTests
     public void A_design_of_the_first_version_is_read()
     {
         const string old =
-            """{"name":"Old","place":"Farm","controllers":[{"name":"Box","ports":[{"name":"front 1","can":"smartIn, analogueIn","maxInputV":5,"inputHighMinV":2,"outputHighV":5}]}],"wires":[{"device":"Eye","lead":"signal","controller":"Box","port":"front 1"}],"devices":[{"kind":"lightEye","signalV":5,"name":"Eye","samplePeriodMs":10,"resolution":1,"spotDiameterMm":{"value":8,"unit":"mm","kind":"measured","source":"paper"},"aheadMm":{"value":40,"unit":"mm","kind":"measured","source":"ruler"},"zones":["rail","tag"]},{"kind":"plainMotor","name":"Wheels"},{"kind":"lamp","name":"Lamp"}],"vehicle":{"name":"Cart","motor":"Wheels","lengthMm":120},"rail":{"lengthMm":4000,"ground":"rail","surfaces":[],"markers":[]},"start":{"atMm":{"value":80,"unit":"mm","kind":"measured","source":"hand"}},"programs":[{"script":"program Old\n","marks":[]}]}""";
+            """{"name":"Old","place":"Farm","controllers":[{"name":"Box","ports":["""
+            + """{"name":"front 1","can":"smartIn, analogueIn","maxInputV":5,"inputHighMinV":2,"outputHighV":5}]}],"wires":["""
+            + """{"device":"Eye","lead":"signal","controller":"Box","port":"front 1"}],"devices":["""
+            + """{"kind":"lightEye","signalV":5,"name":"Eye","samplePeriodMs":10,"resolution":1,"spotDiameterMm":"""
+            + """{"value":8,"unit":"mm","kind":"measured","source":"paper"},"aheadMm":"""
+            + """{"value":40,"unit":"mm","kind":"measured","source":"ruler"},"zones":["rail","tag"]},"""
+            + """{"kind":"plainMotor","name":"Wheels"},{"kind":"lamp","name":"Lamp"}],"vehicle":"""
+            + """{"name":"Cart","motor":"Wheels","lengthMm":120},"rail":{"lengthMm":4000,"ground":"rail","surfaces":"""
+            + """[],"markers":[]},"start":{"atMm":{"value":80,"unit":"mm","kind":"measured","source":"hand"}},"programs":["""
+            + """{"script":"program Old\n","marks":[]}]}""";
         var design = Designs.Read(old);
         RigRules.Check(design, "");
         Assert.Equal(("Cart", "Wheels", 120), (design.Vehicle!.Name, design.Vehicle.Motor, design.Vehicle.LengthMm!.Value));
