@@ -104,7 +104,14 @@ public sealed partial class CopyMoves(
 
     /// <summary>Motions that can be tried.</summary>
     public IReadOnlyList<TrialPlan> Plans { get; } =
-    [.. TrialCatalogue.For(rig, delivered, trials.Keys.Concat(accepted.Keys)).Select(p => p with { Where = where })];
+    [
+        .. TrialCatalogue
+            .For(rig, delivered, trials.Keys.Concat(accepted.Keys))
+            .Select(p => p with { Where = WhereOf(p.Key, where, trials) }),
+    ];
+
+    private static string WhereOf(string key, string where, IReadOnlyDictionary<string, IReadOnlyList<Trial>> trials) =>
+        trials.GetValueOrDefault(key) is { } made ? Units.Where(where, made.Count(t => t.FromBox), made.Count) : where;
 
     /// <summary>How the rail vehicle moves, with every number in it that was measured on this copy.</summary>
     public RailMotion? Motion =>

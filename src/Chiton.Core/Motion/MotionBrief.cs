@@ -9,7 +9,8 @@ namespace Chiton.Core.Motion;
 /// <param name="Measured">What happened.</param>
 /// <param name="Above">Where its stitch begins above the rule: what should have happened, in the unit of what happens.</param>
 /// <param name="Odd">True when it lies far from the rest.</param>
-public sealed record TrialView(double Asked, double Commanded, double Measured, double Above, bool Odd);
+/// <param name="Told">What a board was told over its line, and what it counted; empty where no line was there.</param>
+public sealed record TrialView(double Asked, double Commanded, double Measured, double Above, bool Odd, string Told = "");
 
 /// <summary>A motion with its trials.</summary>
 /// <param name="Plan">The motion.</param>
@@ -77,7 +78,8 @@ public sealed record MotionView(
                             t.Commanded,
                             t.Measured,
                             Expected(plan, t.Asked, t.Commanded, number, at),
-                            fit.Odd.Contains(i)
+                            fit.Odd.Contains(i),
+                            t.Told
                         )
                 ),
             ],

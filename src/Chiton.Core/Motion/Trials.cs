@@ -8,7 +8,14 @@ namespace Chiton.Core.Motion;
 /// <param name="Asked">What was asked, in the plan's ask unit.</param>
 /// <param name="Commanded">What the controller was told, in the plan's command unit.</param>
 /// <param name="Measured">What was measured, in the plan's happen unit.</param>
-public sealed record Trial(double Asked, double Commanded, double Measured);
+public sealed record Trial(double Asked, double Commanded, double Measured)
+{
+    /// <summary>What a board was told over its line, and what it counted; empty where no line was there.</summary>
+    public string Told { get; init; } = "";
+
+    /// <summary>True when that board was a box that stands in for the real thing.</summary>
+    public bool FromBox { get; init; }
+}
 
 /// <summary>What trials say.</summary>
 /// <param name="Number">The number they find; null before the first.</param>

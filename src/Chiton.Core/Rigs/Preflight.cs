@@ -79,7 +79,10 @@ public sealed record DeviceCheck(
 public sealed record PreflightFault(string Code, string Device, string Say, string Cure);
 
 /// <summary>Preflight: is it the motor, the wrong socket, or the sensor?</summary>
-public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList<PreflightFault> Faults, bool BatteryMeasured)
+/// <param name="Devices">Every device with what is known of it.</param>
+/// <param name="Faults">Faults that the observations prove.</param>
+/// <param name="Battery">The last time the pack was measured; null before that.</param>
+public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList<PreflightFault> Faults, Seen? Battery)
 {
     /// <summary>How often a thing is tried before it gets its tick: a loose lead shows itself in one of them.</summary>
     public const int Tries = 3;
@@ -170,7 +173,7 @@ public sealed record Preflight(IReadOnlyList<DeviceCheck> Devices, IReadOnlyList
                 device is Sensor sensor ? Sensor(rig, sensor, seen, faults) : Actuator(rig, (Actuator)device, seen, battery, flat, faults)
             );
         }
-        return new(checks, faults, battery is not null);
+        return new(checks, faults, battery);
     }
 
     private static string Where(RigDesign rig, Device device)

@@ -22,6 +22,15 @@ public static class Units
     /// <summary>Where something was measured: on the table or on the stand-in.</summary>
     public static string Where(UnitKind kind) => kind == UnitKind.Real ? "on the table" : "on the stand-in";
 
+    /// <summary>The same, where some of it came over a line from a box that stands in for the real thing.</summary>
+    /// <param name="where">Where it would have been measured otherwise.</param>
+    /// <param name="boxes">How many came from a box.</param>
+    /// <param name="all">Of how many.</param>
+    public static string Where(string where, int boxes, int all) =>
+        boxes == 0 ? where
+        : boxes == all ? "over the line, from a box"
+        : $"{where}, {boxes} of them over the line, from a box";
+
     /// <summary>What a copy is called by its kind.</summary>
     public static string Word(UnitKind kind) => kind == UnitKind.Real ? "real" : "stand-in";
 

@@ -13,6 +13,12 @@ public enum ReadingOrigin
 
     /// <summary>Read from a CSV file.</summary>
     Csv,
+
+    /// <summary>Over the line, from a real thing.</summary>
+    Line,
+
+    /// <summary>Over the line, from a box that stands in for one.</summary>
+    Box,
 }
 
 /// <summary>What a zone looks like in readings.</summary>

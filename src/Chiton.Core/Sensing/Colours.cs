@@ -62,6 +62,18 @@ public sealed record ColoursResult(
         }
         return Math.Sqrt(Math.Max(0, least)) > RejectDistance ? null : best;
     }
+
+    /// <summary>The largest squared distance whose root is not above the reject distance: compared with this, no root is needed, and one
+    /// that is rounded otherwise elsewhere changes nothing.</summary>
+    internal double RejectSquared()
+    {
+        var square = RejectDistance * RejectDistance;
+        while (Math.Sqrt(square) > RejectDistance)
+            square = Math.BitDecrement(square);
+        while (double.IsFinite(square) && Math.Sqrt(Math.BitIncrement(square)) <= RejectDistance)
+            square = Math.BitIncrement(square);
+        return square;
+    }
 }
 
 /// <summary>Which colour is which, and which is taken for which.</summary>

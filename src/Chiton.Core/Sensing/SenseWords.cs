@@ -147,6 +147,10 @@ public static class SenseWords
         return cautions;
     }
 
+    /// <summary>Most numbers that a zone of a sensor holds.</summary>
+    // Leave-one-out takes each sample of a colour once more, so a colour zone holds fewer.
+    public static int MostNumbers(Sensor sensor) => sensor.Facts.Width == 3 ? Colours.MostSamples * 3 : ThresholdSum.MostPerList;
+
     /// <summary>Refuses readings for which a zone has no room: one that no sum takes any more could not even be looked at.</summary>
     /// <param name="sensor">The sensor.</param>
     /// <param name="calibration">What it holds; null while nothing was recorded.</param>
@@ -155,9 +159,7 @@ public static class SenseWords
     /// <exception cref="InputProblem">When a zone would hold too many.</exception>
     public static void HasRoom(Sensor sensor, SensorCalibration? calibration, IEnumerable<ZoneReadings> more, string field)
     {
-        var width = sensor.Facts.Width;
-        // Leave-one-out takes each sample of a colour once more, so a colour zone holds fewer.
-        var most = width == 3 ? Colours.MostSamples * 3 : ThresholdSum.MostPerList;
+        var (width, most) = (sensor.Facts.Width, MostNumbers(sensor));
         foreach (var zone in more)
         {
             var held = calibration?.Zones.FirstOrDefault(z => z.Zone == zone.Zone)?.Readings.Count ?? 0;

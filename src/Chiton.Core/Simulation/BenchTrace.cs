@@ -15,13 +15,20 @@ public static class BenchTrace
     /// <param name="program">Name of the one program that the trace is for, so that messages of the others are kept too; null where all
     /// run together.</param>
     /// <param name="cancel">Stops it.</param>
+    /// <param name="copySeed">Seed of the numbers that the copy has of its own; null for those of the run.</param>
     /// <returns>Lines of words; see <see cref="Programs.Outside.BoardTrace"/>.</returns>
     /// <exception cref="OperationCanceledException">When it was stopped.</exception>
-    public static IReadOnlyList<string> Of(BenchPlan plan, long seed, string? program = null, CancellationToken cancel = default)
+    public static IReadOnlyList<string> Of(
+        BenchPlan plan,
+        long seed,
+        string? program = null,
+        CancellationToken cancel = default,
+        long? copySeed = null
+    )
     {
         var recorder = new Recorder(plan, program);
         recorder.Say($"seed {seed.ToString(CultureInfo.InvariantCulture)}");
-        new Bench(plan).Go(seed, true, recorder, cancel);
+        new Bench(plan).Go(seed, true, recorder, cancel, copySeed);
         recorder.End();
         return recorder.Lines;
     }

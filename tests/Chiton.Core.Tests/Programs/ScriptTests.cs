@@ -98,6 +98,7 @@ public class ScriptTests
     [InlineData("when Tag eye is bed for 0 readings: go B", "whole number from 1 to 100", 29, null)]
     [InlineData("on entry: show \"open", "never closed", 20, null)]
     [InlineData("when Tag eye is bed go B", "found “go”", 25, null)]
+    [InlineData("when beds = 3 3: go B", "an operator", 19, null)]
     [InlineData("after 2 s: go B; stay", "“;”", 20, null)]
     public void Faults_name_the_place_and_the_near_miss(string line, string says, int column, string? suggestion)
     {

@@ -139,4 +139,26 @@ public class ColoursTests
         Assert.Equal(["classes[0].samples[1]", "classes[1].name", "classes[1].samples", "classes[1].samples[0]"], p.Errors.Keys.Order());
         Assert.Contains("classes", Assert.Throws<InputProblem>(() => Colours.Compute(new(null))).Errors.Keys);
     }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(3)]
+    [InlineData(3.2)]
+    [InlineData(1e-160)]
+    [InlineData(1e200)]
+    [InlineData(double.PositiveInfinity)]
+    public void Without_a_root_the_same_readings_are_near_enough(double given)
+    {
+        var draw = new RandomStream(8, 3);
+        foreach (var reject in Enumerable.Range(0, 2000).Select(_ => draw.Uniform() * 20).Prepend(given))
+        {
+            var square = new ColoursResult([], [], 1, new("", "", 0, 0), reject, [], []).RejectSquared();
+            // A few of the numbers that lie next to it, on both sides.
+            var x = square;
+            for (var k = 0; k < 4 && x > 0; k++)
+                x = Math.BitDecrement(x);
+            for (var k = 0; k < 9; k++, x = Math.BitIncrement(x))
+                Assert.Equal(Math.Sqrt(x) > reject, x > square);
+        }
+    }
 }

@@ -303,7 +303,9 @@ internal sealed partial class LineParser
             return new(token.Start + 1, Math.Max(1, token.Length), found, "", extra ?? $"“{found}” does not fit here.", null);
         var fit = Wanted(at);
         var words = fit.Where(w => w.Kind == "keyword").Select(w => w.Text).ToArray();
-        var names = fit.Where(w => w.Kind != "keyword").GroupBy(w => w.Kind).Select(g => "a " + g.Key);
+        var names = fit.Where(w => w.Kind != "keyword")
+            .GroupBy(w => w.Kind)
+            .Select(g => $"{("aeiou".Contains(g.Key[0]) ? "an" : "a")} {g.Key}");
         var expected = Or([.. words.Take(8), .. names]);
         var near = token.Kind == TokenKind.Word ? NearMiss.Find(token.Text, words.SelectMany(w => w.Split(' ')[..1])) : null;
         var message =

@@ -85,12 +85,14 @@ public static class BoardCode
                 [
                     new($"{file}.hpp", Cpp(rig, head, [.. written.Select(w => w.Text)], mostOnTheWay)),
                     new("trace_main.cpp", Filled("trace_main.cpp", rig, file)),
+                    new("line_main.cpp", Filled("line_main.cpp", rig, file)),
                     new("README.txt", Read(rig, notes, language, file, sizes)),
                 ]
                 :
                 [
                     new($"{file}.py", Python(rig, head, mostOnTheWay)),
                     new("trace_main.py", Filled("trace_main.py", rig, file)),
+                    new("line_main.py", Filled("line_main.py", rig, file)),
                     new("README.txt", Read(rig, notes, language, file, sizes)),
                 ];
         return new(rig.Name, language, files, notes.Names, notes.Numbers, notes.Cannot)
@@ -130,7 +132,12 @@ public static class BoardCode
         BoardTables
             .Shipped(shipped)
             .Replace("@FILE@", file, StringComparison.Ordinal)
+            .Replace("@RIG@", Literal(shipped, rig.Copy.Rig.Name), StringComparison.Ordinal)
+            .Replace("@HOLDS@", Literal(shipped, rig.Copy.Holds), StringComparison.Ordinal)
             .Replace("@NAME@", rig.Name, StringComparison.Ordinal);
+
+    private static string Literal(string file, string text) =>
+        file.EndsWith(".py", StringComparison.Ordinal) ? PythonCode.Said(text) : CppCode.Said(text);
 
     private static string I(long n) => n.ToString(CultureInfo.InvariantCulture);
 
@@ -286,6 +293,11 @@ public static class BoardCode
                   c++ -std=c++17 -O2 -Wall -Wextra -pedantic -ffp-contract=off -o trace trace_main.cpp
                   ./trace < trace.txt
 
+                line_main.cpp runs it and speaks the line to the desk; what is yours stands at its top. Type “? start” to it:
+
+                  c++ -std=c++17 -O2 -Wall -Wextra -pedantic -ffp-contract=off -o line line_main.cpp
+                  ./line
+
                 On your board: include {file}.hpp, fill in the five functions that are said at its top (read, act, micros, send,
                 receive), call begin() once and step() again and again. Nothing waits and nothing takes memory.
                 Of a board of 32 bits it takes {sizes!.TableBytes} bytes of tables that never change, {sizes.StateBytes} of state, and at
@@ -296,6 +308,10 @@ public static class BoardCode
                 See what the program does, without a robot:
 
                   python3 trace_main.py < trace.txt
+
+                line_main.py runs it and speaks the line to the desk; what is yours stands at its top. Type “? start” to it:
+
+                  python3 line_main.py
 
                 On your board: import {file}, fill in the five functions that are said in it (read, act, micros, send, receive),
                 call begin() once and step() again and again. Nothing waits.

@@ -23,6 +23,9 @@ public sealed record BoardCopy(
 {
     /// <summary>What the code says of the revision that it was taken from; empty for nothing.</summary>
     public string Revision { get; init; } = "";
+
+    /// <summary>What a board says on the line that it holds; empty for nothing.</summary>
+    public string Holds { get; init; } = "";
 }
 
 /// <summary>One program as it goes onto a board.</summary>

@@ -30,6 +30,9 @@ public static class BoxLine
     /// <summary>As much of a line as is shown.</summary>
     internal static string Shown(string line) => line.Length > Longest ? line[..Longest] : line;
 
+    /// <summary>As much of some words as fits behind a first word.</summary>
+    internal static string Short(string words) => words.Length > Longest - 20 ? words[..(Longest - 20)] : words;
+
     private static string N(double v) => v.ToString("R", CultureInfo.InvariantCulture);
 
     private static string N(long v) => v.ToString(CultureInfo.InvariantCulture);

@@ -28,7 +28,7 @@ public sealed record BoxTell(string Name) : BoxMessage;
 public sealed record BoxQuiet(string Name) : BoxMessage;
 
 /// <summary><c>r MICROS NAME READING</c>: what a sensor read.</summary>
-/// <param name="Micros">When, µs since the box was started; 0 to 10¹⁵.</param>
+/// <param name="Micros">When, µs since the box was started; 0 to 10¹⁵. One of 32 bits is carried on by <see cref="BoxClock"/>.</param>
 /// <param name="Name">The sensor.</param>
 /// <param name="Values">One number, or red, green and blue; empty for nothing heard, and where the sensor says its zone.</param>
 /// <param name="Zone">Its zone, where the sensor says that itself; null otherwise.</param>

@@ -639,7 +639,7 @@ public static class CppCode
                         cases.Append(
                             CultureInfo.InvariantCulture,
                             $"    case {i}: {{\n      const int k = nearest(r, colours{i}, {c.Coefficients.Count}, inverse{i}, "
-                                + $"{words.Number(c.RejectDistance)});\n      return k < 0 ? -1 : colour_zones{i}[k];\n    }}\n"
+                                + $"{words.Number(c.RejectSquared())});\n      return k < 0 ? -1 : colour_zones{i}[k];\n    }}\n"
                         );
                         break;
                     case BoardWordZones w:

@@ -224,7 +224,7 @@ public static class PythonCode
                         text.Append(
                             CultureInfo.InvariantCulture,
                             $"            return nearest(r, {means}, {List(c.InverseCovariance.SelectMany(x => x).Select(words.Number))}, "
-                                + $"{words.Number(c.RejectDistance)})\n"
+                                + $"{words.Number(c.RejectSquared())})\n"
                         );
                         break;
                     case BoardWordZones w:

@@ -3,7 +3,7 @@
 //   struct Hands {
 //     int read(int sensor, double *value);        // what it reads now: 1 number, or 3 of a colour; 0 where it hears nothing
 //     void act(const chiton::Order &order);       // does what a sentence tells a device
-//     uint32_t micros();                          // the time; it may run over
+//     uint32_t micros();                          // the time in microseconds; it may run over
 //     void send(const chiton::Message &message);  // to a program that is not on this board
 //     bool receive(chiton::Message &message);     // what came from one; false while nothing has
 //   };
@@ -51,8 +51,8 @@ inline bool same_words(const char *a, const char *b) {
   return *a == *b;
 }
 
-// The class of a colour whose readings lie nearest, by what they share of scatter; -1 where none is near enough.
-inline int nearest(const double *r, const double *means, int count, const double *inverse, double reject) {
+// The class of a colour whose readings lie nearest, by what they share of scatter; -1 where none is near enough, as a squared distance.
+inline int nearest(const double *r, const double *means, int count, const double *inverse, double farthest) {
   if (nobody(r[0])) return -1;
   int best = -1;
   double least = HUGE_VAL;
@@ -62,7 +62,7 @@ inline int nearest(const double *r, const double *means, int count, const double
       for (int j = 0; j < 3; j++) squared += (r[i] - means[3 * k + i]) * inverse[3 * i + j] * (r[j] - means[3 * k + j]);
     if (squared < least) best = k, least = squared;
   }
-  return std::sqrt(least < 0 ? 0 : least) > reject ? -1 : best;
+  return least > farthest ? -1 : best;
 }
 
 template <int I> struct At {

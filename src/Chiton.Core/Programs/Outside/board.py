@@ -7,7 +7,7 @@
 #   class Hands:
 #       def read(self, sensor): ...      # what it reads now: a number, three of a colour in a tuple, None where it hears nothing
 #       def act(self, order): ...        # does what a sentence tells a device
-#       def micros(self): ...            # the time in microseconds; it may run over at 2 to the 32nd
+#       def micros(self): ...            # the time in microseconds; it may run over at 2 to the 32nd, no sooner
 #       def send(self, message): ...     # to a program that is not on this board
 #       def receive(self): ...           # what came from one as (program, text, [values]); None while nothing has
 #
@@ -37,8 +37,8 @@ def band_of(reading, thresholds, bands):
     return bands[z][2] if bands[z][0] <= reading <= bands[z][1] else -1
 
 
-def nearest(r, means, inverse, reject):
-    # The class of a colour whose readings lie nearest, by what they share of scatter; -1 where none is near enough.
+def nearest(r, means, inverse, farthest):
+    # The class of a colour whose readings lie nearest, by what they share of scatter; -1 where none is near enough, as a squared distance.
     if r[0] != r[0]:
         return -1
     best = -1
@@ -51,7 +51,7 @@ def nearest(r, means, inverse, reject):
         if squared < least:
             best = zone
             least = squared
-    return -1 if max(0.0, least) ** 0.5 > reject else best
+    return -1 if least > farthest else best
 
 
 class Port:
