@@ -59,6 +59,12 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
     /// <summary>Runs on a table.</summary>
     public DbSet<LogRow> Log => Set<LogRow>();
 
+    /// <summary>Where real copies are joined to.</summary>
+    public DbSet<LineRow> Lines => Set<LineRow>();
+
+    /// <summary>Runs that were seen over lines.</summary>
+    public DbSet<LineRunRow> LineRuns => Set<LineRunRow>();
+
     /// <summary>How logs that were kept elsewhere were read.</summary>
     public DbSet<LogMappingRow> LogMappings => Set<LogMappingRow>();
 
@@ -195,6 +201,9 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
         model.Entity<SeriesRow>().HasIndex(s => new { s.RigId, s.Key }).IsUnique();
         model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Key }).IsUnique();
         model.Entity<LogRow>().HasIndex(l => new { l.RigId, l.Copy });
+        model.Entity<LineRow>().HasKey(l => new { l.RigId, l.Copy });
+        model.Entity<LineRunRow>().HasIndex(l => new { l.RigId, l.Key }).IsUnique();
+        model.Entity<LineRunRow>().HasIndex(l => new { l.RigId, l.Copy });
         model.Entity<LogMappingRow>().HasIndex(m => m.Columns).IsUnique();
         model.Entity<RoutineRow>().HasIndex(r => r.Name).IsUnique();
         model.Entity<RigRow>().HasIndex(r => r.TeamId);
@@ -224,6 +233,8 @@ public sealed class ChitonDb(DbContextOptions<ChitonDb> options) : DbContext(opt
                 typeof(SendRow),
                 typeof(SeriesRow),
                 typeof(LogRow),
+                typeof(LineRow),
+                typeof(LineRunRow),
             }
         )
             model.Entity(entity).HasOne(typeof(RigRow)).WithMany().HasForeignKey("RigId").OnDelete(DeleteBehavior.Restrict);

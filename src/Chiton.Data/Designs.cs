@@ -30,6 +30,9 @@ public sealed record FileRecording(
 {
     /// <summary>How they came in; null in files from before that was said.</summary>
     public ReadingOrigin? Origin { get; init; }
+
+    /// <summary>When each reading was taken by the clock of its board, µs; null where no clock came with them.</summary>
+    public IReadOnlyList<double>? TimesMicros { get; init; }
 }
 
 /// <summary>A calibration in a file.</summary>
@@ -62,7 +65,11 @@ public sealed record FileTrial(
     DateTime? TimeUtc = null,
     string? Who = null,
     ReadingOrigin? Origin = null
-);
+)
+{
+    /// <summary>What the board was told over the line, and what it counted; null where no line was there.</summary>
+    public string? Told { get; init; }
+}
 
 /// <summary>What is known of a motion, in a file.</summary>
 /// <param name="Motion">Key of the motion: mechanism and what was tried.</param>

@@ -155,6 +155,10 @@ public sealed class RecordingRow
 
     /// <summary>The readings, little-endian doubles; three numbers a reading for a sensor of colour.</summary>
     public required byte[] Values { get; set; }
+
+    /// <summary>When each reading was taken, by the clock of its board, µs, little-endian doubles; null where no clock came with
+    /// them.</summary>
+    public byte[]? Times { get; set; }
 }
 
 /// <summary>A version of a sensor's calibration on one copy. Never changed once written; the highest version is current.</summary>
@@ -473,6 +477,65 @@ public sealed class LogRow
     public bool Imported { get; set; }
 }
 
+/// <summary>Where a real copy is joined to. Each machine has its own ports: it is no part of the rig and never exported.</summary>
+public sealed class LineRow
+{
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>A port by its system name, or an address and its port, as it was typed.</summary>
+    public required string To { get; set; }
+
+    /// <summary>When it was joined, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+}
+
+/// <summary>A run that was seen to begin and end over the line. It waits until somebody says whether it passed.</summary>
+public sealed class LineRunRow
+{
+    /// <summary>Key; rises with time.</summary>
+    public long Id { get; set; }
+
+    /// <summary>The key that its line in the log gets.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>Address of the rig.</summary>
+    public required string RigId { get; set; }
+
+    /// <summary>Copy number.</summary>
+    public int Copy { get; set; }
+
+    /// <summary>When it ended, UTC.</summary>
+    public DateTime TimeUtc { get; set; }
+
+    /// <summary>How long it took by the board's clock, s.</summary>
+    public double Seconds { get; set; }
+
+    /// <summary>The last states of its programs.</summary>
+    public string EndedIn { get; set; } = "";
+
+    /// <summary>What else was told, in words; may be empty.</summary>
+    public string Happened { get; set; } = "";
+
+    /// <summary>True when it came to its end; false when it was broken off.</summary>
+    public bool Whole { get; set; }
+
+    /// <summary>The revision that ran, as the board said.</summary>
+    public int Revision { get; set; }
+
+    /// <summary>What is to know of that revision, in words; empty when it is the one that is here.</summary>
+    public string Holding { get; set; } = "";
+
+    /// <summary>True when a stand-in box told of it.</summary>
+    public bool FromBox { get; set; }
+
+    /// <summary>True when somebody said that it was no run.</summary>
+    public bool Dropped { get; set; }
+}
+
 /// <summary>How a log that was kept elsewhere was read, remembered by its columns.</summary>
 public sealed class LogMappingRow
 {
@@ -537,6 +600,12 @@ public sealed class TrialRow
 
     /// <summary>Who made it; may be empty.</summary>
     public string Who { get; set; } = "";
+
+    /// <summary>What the board was told over the line, and what it counted; empty where no line was there.</summary>
+    public string Told { get; set; } = "";
+
+    /// <summary>How that ends where it was a box that was told.</summary>
+    public const string ByBox = ", by a box";
 }
 
 /// <summary>A number that was accepted from trials. Never changed once written.</summary>

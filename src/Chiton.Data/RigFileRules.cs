@@ -1,5 +1,6 @@
 using Chiton.Core.Logbook;
 using Chiton.Core.Motion;
+using Chiton.Core.Programs.Outside;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
@@ -71,6 +72,14 @@ public static class RigFileRules
                             + $"{Figures.Show(sensor.Facts.To)}{(sensor.Facts.Width == 3 ? ", three numbers each" : "")}."
                     );
                     need.That(
+                        rec?.TimesMicros is null
+                            || rec.TimesMicros.Count == (rec.Readings?.Count ?? 0) / sensor.Facts.Width
+                                && rec.TimesMicros.All(t => t is >= 0 and <= BoxLine.LatestMicros)
+                                && rec.TimesMicros.Zip(rec.TimesMicros.Skip(1)).All(p => p.First <= p.Second),
+                        $"{at}.recordings[{r}].timesMicros",
+                        "One time for each reading, in microseconds, none earlier than the one before."
+                    );
+                    need.That(
                         (rec?.Who?.Length ?? 0) <= 80 && (rec?.Conditions?.Length ?? 0) <= 200 && (rec?.Mode?.Length ?? 0) <= 80,
                         $"{at}.recordings[{r}]",
                         "Who has at most 80, conditions 200 and mode 80 characters."
@@ -102,7 +111,11 @@ public static class RigFileRules
             need.That((m.Trials?.Count ?? 0) <= TrialEntry.MostTrials, $"{at}.trials", $"At most {TrialEntry.MostTrials} trials.");
             need.That(
                 (m.Trials ?? []).All(t =>
-                    t is not null && Figure(t.Asked) && Figure(t.Commanded) && Figure(t.Measured) && (t.Who?.Length ?? 0) <= 80
+                    t is { Told: null or { Length: <= 1000 } }
+                    && Figure(t.Asked)
+                    && Figure(t.Commanded)
+                    && Figure(t.Measured)
+                    && (t.Who?.Length ?? 0) <= 80
                 ),
                 $"{at}.trials",
                 "A trial says asked, commanded and measured, finite numbers."

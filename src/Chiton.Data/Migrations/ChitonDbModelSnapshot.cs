@@ -504,6 +504,83 @@ namespace Chiton.Data.Migrations
                     b.ToTable("Heats");
                 });
 
+            modelBuilder.Entity("Chiton.Data.LineRow", b =>
+                {
+                    b.Property<string>("RigId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("RigId", "Copy");
+
+                    b.ToTable("Lines");
+                });
+
+            modelBuilder.Entity("Chiton.Data.LineRunRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Copy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Dropped")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("EndedIn")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("FromBox")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Happened")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Holding")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RigId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Seconds")
+                        .HasColumnType("REAL");
+
+                    b.Property<DateTime>("TimeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Whole")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RigId", "Copy");
+
+                    b.HasIndex("RigId", "Key")
+                        .IsUnique();
+
+                    b.ToTable("LineRuns");
+                });
+
             modelBuilder.Entity("Chiton.Data.LogMappingRow", b =>
                 {
                     b.Property<long>("Id")
@@ -864,6 +941,9 @@ namespace Chiton.Data.Migrations
 
                     b.Property<DateTime>("TimeUtc")
                         .HasColumnType("TEXT");
+
+                    b.Property<byte[]>("Times")
+                        .HasColumnType("BLOB");
 
                     b.Property<byte[]>("Values")
                         .IsRequired()
@@ -1283,6 +1363,10 @@ namespace Chiton.Data.Migrations
                     b.Property<DateTime>("TimeUtc")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Told")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Who")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1357,6 +1441,24 @@ namespace Chiton.Data.Migrations
                 });
 
             modelBuilder.Entity("Chiton.Data.CopyRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.LineRow", b =>
+                {
+                    b.HasOne("Chiton.Data.RigRow", null)
+                        .WithMany()
+                        .HasForeignKey("RigId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chiton.Data.LineRunRow", b =>
                 {
                     b.HasOne("Chiton.Data.RigRow", null)
                         .WithMany()

@@ -409,6 +409,8 @@ public sealed class ClassStore(ChitonDb db, TimeProvider clock) : Store(db, cloc
         await Db.Exercises.Where(x => x.TeamId != null && teams.Contains(x.TeamId.Value)).ExecuteDeleteAsync(cancel);
         await Db.Assignments.Where(x => teams.Contains(x.TeamId)).ExecuteDeleteAsync(cancel);
         await Db.Log.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
+        await Db.Lines.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
+        await Db.LineRuns.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Series.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Sends.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);
         await Db.Silences.Where(x => rigs.Contains(x.RigId)).ExecuteDeleteAsync(cancel);

@@ -172,6 +172,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 Mode = z.Mode ?? "",
                 SupplyV = z.SupplyV,
                 Values = Documents.Pack(z.Readings),
+                Times = z.TimesMicros is null ? null : Documents.Pack(z.TimesMicros),
             })
             .ToArray();
         Db.Recordings.AddRange(recordings);
@@ -208,6 +209,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                 Origin = t.Origin ?? ReadingOrigin.Pasted,
                 TimeUtc = t.TimeUtc ?? Now,
                 Who = t.Who ?? "",
+                Told = t.Told ?? "",
             })
             .ToArray();
         Db.Trials.AddRange(trials);
@@ -326,6 +328,7 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                             )
                             {
                                 Origin = r.Origin,
+                                TimesMicros = r.Times is null ? null : Documents.Unpack(r.Times),
                             }),
                         ],
                         Documents.Read<List<SetAsideReading>>(c.SetAside)
@@ -370,7 +373,10 @@ public sealed class FileStore(ChitonDb db, TimeProvider clock) : Store(db, clock
                     plan.Key,
                     [
                         .. ids.Select(i => trials[i])
-                            .Select(t => new FileTrial(t.Asked, t.Commanded, t.Measured, Utc(t.TimeUtc), t.Who, t.Origin)),
+                            .Select(t => new FileTrial(t.Asked, t.Commanded, t.Measured, Utc(t.TimeUtc), t.Who, t.Origin)
+                            {
+                                Told = t.Told == "" ? null : t.Told,
+                            }),
                     ],
                     state.Moves.Accepted(plan)
                 )

@@ -19,7 +19,15 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         var trials = await Db
             .Trials.AsNoTracking()
             .Where(t => ids.Contains(t.Id))
-            .ToDictionaryAsync(t => t.Id, t => new Trial(t.Asked, t.Commanded, t.Measured), cancel);
+            .ToDictionaryAsync(
+                t => t.Id,
+                t => new Trial(t.Asked, t.Commanded, t.Measured)
+                {
+                    Told = t.Told,
+                    FromBox = t.Origin == ReadingOrigin.Box || t.Told.EndsWith(TrialRow.ByBox, StringComparison.Ordinal),
+                },
+                cancel
+            );
         var keys = motions.Select(m => m.Accepted).OfType<long>().ToArray();
         var accepted = await Db.Accepted.AsNoTracking().Where(a => keys.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
         return (
@@ -70,7 +78,8 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
         Trial trial,
         ReadingOrigin origin,
         string what,
-        CancellationToken cancel
+        CancellationToken cancel,
+        string told = ""
     ) =>
         Write(
             async () =>
@@ -85,6 +94,7 @@ public sealed class MotionStore(ChitonDb db, TimeProvider clock) : Store(db, clo
                     Measured = trial.Measured,
                     Origin = origin,
                     TimeUtc = Now,
+                    Told = told,
                 };
                 Db.Trials.Add(row);
                 await Db.SaveChangesAsync(cancel);

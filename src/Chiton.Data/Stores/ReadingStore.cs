@@ -29,6 +29,9 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
     /// <param name="mode">Mode of the sensor, in words; may be empty.</param>
     /// <param name="supplyV">Supply voltage, V; null when not known.</param>
     /// <param name="cancel">Gives up before anything is written.</param>
+    /// <param name="what">What was done, in words; null to say it by how they came in.</param>
+    /// <param name="timesMicros">When each reading was taken by the clock of its board, µs; null where no clock came with them. For
+    /// readings of one zone.</param>
     public Task<int> AddReadings(
         string id,
         int copy,
@@ -40,7 +43,8 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
         string mode,
         double? supplyV,
         CancellationToken cancel,
-        string? what = null
+        string? what = null,
+        IReadOnlyList<double>? timesMicros = null
     ) =>
         Write(
             async () =>
@@ -59,6 +63,7 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
                         Mode = mode,
                         SupplyV = supplyV,
                         Values = Documents.Pack(z.Readings),
+                        Times = timesMicros is null ? null : Documents.Pack(timesMicros),
                     })
                     .ToArray();
                 var kept = await Db.Recordings.Where(r => r.RigId == id).SumAsync(r => (long)r.Values.Length, cancel) / sizeof(double);
@@ -73,7 +78,7 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
                 var count = readings.Sum(r => r.Readings.Count);
                 var verb = origin switch
                 {
-                    ReadingOrigin.Recorded => "recorded",
+                    ReadingOrigin.Recorded or ReadingOrigin.Line or ReadingOrigin.Box => "recorded",
                     ReadingOrigin.Csv => "read in",
                     _ => "pasted",
                 };
@@ -236,7 +241,8 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
             string Conditions,
             string Mode,
             double? SupplyV,
-            int Count
+            int Count,
+            ReadingClock? Clock
         )>
     > RecordingsOf(CalibrationRow row, CancellationToken cancel)
     {
@@ -255,9 +261,25 @@ public sealed class ReadingStore(ChitonDb db, TimeProvider clock) : Store(db, cl
                 r.Mode,
                 r.SupplyV,
                 Bytes = r.Values.Length,
+                r.Times,
             })
             .ToListAsync(cancel);
-        return [.. rows.Select(r => (r.Zone, r.Origin, r.TimeUtc, r.Who, r.Conditions, r.Mode, r.SupplyV, r.Bytes / sizeof(double)))];
+        return
+        [
+            .. rows.Select(r =>
+                (
+                    r.Zone,
+                    r.Origin,
+                    r.TimeUtc,
+                    r.Who,
+                    r.Conditions,
+                    r.Mode,
+                    r.SupplyV,
+                    r.Bytes / sizeof(double),
+                    r.Times is null ? null : ReadingClock.Of(Documents.Unpack(r.Times))
+                )
+            ),
+        ];
     }
 
     /// <summary>How a school is called in a sentence.</summary>

@@ -74,6 +74,9 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
     /// <summary>Runs on a table.</summary>
     public LogStore Log { get; } = new(db, clock);
 
+    /// <summary>Where real copies are joined to, and what was seen there.</summary>
+    public LineStore Lines { get; } = new(db, clock);
+
     /// <summary>The workshop's library of routines.</summary>
     public RoutineStore Library { get; } = new(db, clock);
 
@@ -83,7 +86,7 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
     // What was read of a calibration stays as it is: a version is never changed.
     private static readonly ConcurrentDictionary<
         (string Db, long Row),
-        (Sensor Reader, SensorCalibration Read, CalibrationTaken Taken)
+        (Sensor Reader, string Where, SensorCalibration Read, CalibrationTaken Taken)
     > Known = new();
 
     private sealed record CalibrationTaken(DateTime? LatestUtc, IReadOnlyList<string> Modes, IReadOnlyList<double> SupplyV);
@@ -398,12 +401,13 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
     private async Task<(SensorCalibration, CalibrationAge)> Read(CalibrationRow row, Sensor reader, string where, CancellationToken cancel)
     {
         var key = (Db.Database.GetConnectionString()!, row.Id);
-        if (!Known.TryGetValue(key, out var known) || known.Reader != reader || known.Read.Where != where)
+        if (!Known.TryGetValue(key, out var known) || known.Reader != reader || known.Where != where)
         {
             var ids = Ids(row.Recordings);
             var recordings = await Db.Recordings.AsNoTracking().Where(r => ids.Contains(r.Id)).ToDictionaryAsync(r => r.Id, cancel);
             var used = ids.Select(i => recordings[i]).Where(r => reader.Zones.Contains(r.Zone)).ToArray();
             var facts = reader.Facts;
+            int Taken(IEnumerable<RecordingRow> rows) => rows.Sum(r => r.Values.Length) / sizeof(double) / facts.Width;
             var made = new SensorCalibration(
                 reader.Name,
                 reader.SamplePeriodMs,
@@ -417,7 +421,8 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
                         [.. used.Where(r => r.Zone == zone).SelectMany(r => Documents.Unpack(r.Values))]
                     )
                     {
-                        Timed = used.Where(r => r.Zone == zone).All(r => r.Origin == ReadingOrigin.Recorded),
+                        Timed = used.Where(r => r.Zone == zone)
+                            .All(r => r.Origin is ReadingOrigin.Recorded or ReadingOrigin.Line or ReadingOrigin.Box),
                     }),
                 ]
             )
@@ -426,12 +431,13 @@ public sealed class RigStore(ChitonDb db, TimeProvider clock, Sight? sight = nul
                 Unit = facts.Unit,
                 Low = facts.From,
                 High = facts.To,
-                Where = where,
+                Where = Units.Where(where, Taken(used.Where(r => r.Origin == ReadingOrigin.Box)), Taken(used)),
             };
             if (Known.Count > 1000)
                 Known.Clear();
             known = Known[key] = (
                 reader,
+                where,
                 made,
                 new(
                     used.Length == 0 ? null : used.Max(r => r.TimeUtc),
