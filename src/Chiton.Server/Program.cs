@@ -1,5 +1,6 @@
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Lines;
 using Chiton.Server.App.Room;
 using Chiton.Server.Parts;
 using Microsoft.AspNetCore.SignalR;
@@ -87,6 +88,8 @@ builder.Services.AddHostedService(s => s.GetRequiredService<RoomKeeper>());
 builder.Services.AddSingleton<Announcer>();
 builder.Services.AddSingleton<RateKeeper>();
 builder.Services.AddHostedService(s => s.GetRequiredService<RateKeeper>());
+builder.Services.AddSingleton<SerialPorts>().AddSingleton<Lines>();
+builder.Services.AddHostedService(s => s.GetRequiredService<Lines>());
 builder.Services.AddSingleton<Trier>();
 builder.Services.AddHostedService(s => s.GetRequiredService<Trier>());
 builder
@@ -135,6 +138,7 @@ var api = app.MapGroup("/api");
 RigEndpoints.Map(api);
 DesignEndpoints.Map(api);
 PreflightEndpoints.Map(api);
+LineEndpoints.Map(api);
 SenseEndpoints.Map(api);
 MoveEndpoints.Map(api);
 ProgramEndpoints.Map(api);

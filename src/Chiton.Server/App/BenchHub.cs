@@ -26,6 +26,9 @@ public interface IBenchPage
     /// <summary>The bench was tried for the checks of a rig's copy.</summary>
     Task Tried(string rig, int copy);
 
+    /// <summary>The line of a rig's copy was joined, broke, or says something new.</summary>
+    Task Line(string rig, int copy);
+
     /// <summary>Something of the room changed that this page may know of.</summary>
     Task Room();
 }
@@ -54,7 +57,7 @@ public sealed record RigChange(string Rig, int Revision, string What, string? By
 public sealed record LiveReading(double? Reading, string? Zone, double[]? All = null, string? Word = null);
 
 /// <summary>Progress, changes and live readings.</summary>
-public sealed class BenchHub(RigStore store, Plays plays, Caller caller, Presence presence) : Hub<IBenchPage>
+public sealed class BenchHub(RigStore store, Plays plays, Caller caller, Presence presence, Lines.Lines lines) : Hub<IBenchPage>
 {
     /// <summary>Begins to hear of a rig; of one that is not there nothing is ever heard.</summary>
     public async Task Follow(string rig)
@@ -91,9 +94,19 @@ public sealed class BenchHub(RigStore store, Plays plays, Caller caller, Presenc
     )
     {
         var state = await store.Load(rig, copy, null, cancel);
-        // What is on a table has no live value here.
-        if (state.Unit.Kind == UnitKind.Real || state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
+        if (state.Design.Sensors.FirstOrDefault(s => s.Name == sensor) is not { } device)
             return AsyncEnumerable.Empty<LiveReading>();
+        // What is on a table has a live value only over its line.
+        if (state.Unit.Kind == UnitKind.Real)
+            return lines.Of(rig, state.Copy) is { IsJoined: true } line
+                ? OverLine(
+                    ZoneReader.Of(device, state.Calibrations.GetValueOrDefault(sensor)),
+                    device,
+                    line,
+                    presence.Stream(caller),
+                    cancel
+                )
+                : AsyncEnumerable.Empty<LiveReading>();
         var (things, recording) = await store.Copies.Bench(state, device, false, cancel);
         if (!things.TryGetValue(over, out var thing))
             return AsyncEnumerable.Empty<LiveReading>();
@@ -126,6 +139,54 @@ public sealed class BenchHub(RigStore store, Plays plays, Caller caller, Presenc
                 held.Width == 3 ? reading : null,
                 device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null
             );
+            await Task.Delay(200, cancel);
+        }
+    }
+
+    // The latest of what came, five a second, until the plug comes out or the board is started anew.
+    private static async IAsyncEnumerable<LiveReading> OverLine(
+        ZoneReader zones,
+        Sensor device,
+        Lines.Line line,
+        IDisposable stream,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
+    {
+        using var holding = stream;
+        IReadOnlyList<double>? latest = null;
+        using var listening = line.Listen(m =>
+        {
+            if (m is Core.Programs.Outside.BoxReading r && r.Name == device.Name)
+                latest = Lines.LineRecording.Numbers(device, r) ?? latest;
+        });
+        IAsyncDisposable wanting;
+        var end = line.End;
+        try
+        {
+            wanting = await line.Want(device.Name, cancel);
+        }
+        catch (Exception e) when (e is InputProblem or Lines.LineBroke)
+        {
+            // The page of the line says why.
+            yield break;
+        }
+        await using var wanted = wanting;
+        var (width, before) = (device.Facts.Width, (IReadOnlyList<double>?)null);
+        while (!cancel.IsCancellationRequested && !end.Came)
+        {
+            var now = latest;
+            if (now is not null && !ReferenceEquals(now, before))
+            {
+                before = now;
+                double[] reading = now.Count == width ? [.. now] : [.. Enumerable.Repeat(double.NaN, width)];
+                double? first = double.IsNaN(reading[0]) ? null : reading[0];
+                yield return new(
+                    first,
+                    zones.Zone(reading),
+                    width == 3 && first is not null ? reading : null,
+                    device.Kind == SensorKind.ColourName && first is { } word ? SenseJudge.ColourWords[(int)word] : null
+                );
+            }
             await Task.Delay(200, cancel);
         }
     }

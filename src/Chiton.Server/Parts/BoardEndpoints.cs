@@ -71,6 +71,7 @@ public static class BoardEndpoints
             known.Positions
         )
         {
+            Holds = BoxHolding.Of(state.Revision, state.ToSend).ToString(),
             Revision = $"revision {state.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture)}",
         };
         return (copy, BoardCode.Take(copy, index, language == "cpp" ? BoardLanguage.Cpp : BoardLanguage.Python), index);

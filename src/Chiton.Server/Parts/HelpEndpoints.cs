@@ -69,6 +69,7 @@ public static class HelpEndpoints
     private static readonly Findable[] Parts =
     [
         new("Rig", "part", "rig", "devices, wiring, power", ["robot", "wiring table", "ports", "preflight"]),
+        new("Line", "part", "rig/line", "a real thing over a cable", ["serial", "port", "usb", "box", "cable", "plug", "board"]),
         new("Sense", "part", "sense", "readings, zones and thresholds", ["calibrate", "calibration", "sensor"]),
         new("Move", "part", "move", "numbers, trials and chains", ["trials", "wheel", "drive", "line"]),
         new("Program", "part", "program", "the state machine", ["sheet", "sentences"]),
@@ -112,7 +113,7 @@ public static class HelpEndpoints
 
     private static readonly Lazy<HelpView> Help = new(() =>
     {
-        HelpPage[] pages = [Page("guide"), Page("language"), Page("checks")];
+        HelpPage[] pages = [Page("guide"), Page("language"), Page("checks"), Page("line")];
         var words = pages[0].Sections.First(s => s.Id == "words");
         return new(
             pages,

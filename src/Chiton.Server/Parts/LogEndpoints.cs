@@ -79,6 +79,9 @@ public static class LogEndpoints
         if (request.Lines is not { Count: >= 1 and <= MostLines } lines)
             throw new InputProblem("lines", $"Give 1 to {MostLines} lines.");
         var now = clock.GetUtcNow().UtcDateTime;
+        var seen = lines.Any(l => l?.Key?.StartsWith("line-", StringComparison.Ordinal) == true)
+            ? await store.Lines.Seen(id, state.Copy, cancel)
+            : new Dictionary<string, LineRunRow>();
         var good = new List<LogRow>();
         var refused = new List<RefusedLine>();
         for (var i = 0; i < lines.Count; i++)
@@ -88,7 +91,11 @@ public static class LogEndpoints
             var line = lines[i]!;
             try
             {
-                good.Add(Row(line, state, now));
+                var row = Row(line, state, now);
+                // What the line told of a run stands before what a person says of it.
+                if (seen.GetValueOrDefault(row.Key) is { } run)
+                    (row.Note, row.TimeS) = (Noted(run, row.Note), row.TimeS ?? Math.Max(0.1, run.Seconds));
+                good.Add(row);
             }
             catch (InputProblem problem)
             {
@@ -318,7 +325,29 @@ public static class LogEndpoints
                     c.Runs,
                     Apart((c.Passes, c.Runs), (byCopy.Sum(o => o.Passes) - c.Passes, byCopy.Sum(o => o.Runs) - c.Runs))
                 )),
-            ]
+            ],
+            [.. (await store.Lines.WaitingOf(state.Id, state.Copy, cancel)).Select(Seen)]
+        );
+    }
+
+    private static string Noted(LineRunRow run, string note)
+    {
+        var said = $"Over the line. {Seen(run).Say} {note}".TrimEnd();
+        return said.Length <= 1000 ? said : said[..1000];
+    }
+
+    private static WaitingRun Seen(LineRunRow run)
+    {
+        var ended = run.Whole ? "It ended" : "It was broken off";
+        var said =
+            $"{ended} in {run.EndedIn} after {Figures.Show(run.Seconds, 3)} s by {(run.FromBox ? "the clock of a box" : "its own clock")}";
+        return new(
+            run.Key,
+            DateTime.SpecifyKind(run.TimeUtc, DateTimeKind.Utc),
+            Math.Max(0.1, run.Seconds),
+            run.Revision,
+            run.Whole,
+            $"{said}{(run.Happened == "" ? "" : $": {run.Happened}")}.{(run.Holding == "" ? "" : " " + run.Holding)}"
         );
     }
 
@@ -348,6 +377,9 @@ public static class LogEndpoints
             : state.ControllerRevision is not { } revision
                 ? "Nothing was sent to the controller of this copy, as far as Chiton knows: a run counts for what is on the screen."
             : state.HoldsThis ? $"The controller holds revision {revision}: all that is on the screen is sent."
+            : revision == state.Revision
+                ? $"The controller holds revision {revision} with other numbers than are on the screen: a run counts for "
+                    + $"revision {revision}."
             : $"The controller holds revision {revision}, and the screen shows {state.Revision}: a run counts for revision {revision}.";
         return new(state.ControllerRevision, state.Revision, state.HoldsThis, earlier, say);
     }

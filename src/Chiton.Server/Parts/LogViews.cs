@@ -207,6 +207,7 @@ public sealed record LogHeld(int? Revision, int Now, bool Same, IReadOnlyList<in
 /// <param name="Spreads">Revisions with runs, the latest first.</param>
 /// <param name="Causes">Failures that the proof of what is held expects, the likeliest first.</param>
 /// <param name="Copies">All copies of the rig that have runs.</param>
+/// <param name="Waiting">Runs that were seen over the line and of which nobody has said whether they passed.</param>
 public sealed record LogView(
     int Copy,
     bool Real,
@@ -214,8 +215,18 @@ public sealed record LogView(
     IReadOnlyList<LogSeries> Series,
     IReadOnlyList<LogSpread> Spreads,
     IReadOnlyList<ExpectedCause> Causes,
-    IReadOnlyList<LogCopy> Copies
+    IReadOnlyList<LogCopy> Copies,
+    IReadOnlyList<WaitingRun> Waiting
 );
+
+/// <summary>A run that began and ended by itself, as its line told.</summary>
+/// <param name="Key">The key that its line in the log gets.</param>
+/// <param name="TimeUtc">When it ended, UTC.</param>
+/// <param name="TimeS">How long it took by the board's clock, s.</param>
+/// <param name="Revision">The revision that ran.</param>
+/// <param name="Whole">True when it came to its end; false when it was broken off.</param>
+/// <param name="Say">In a sentence: how it ended, and what else was told.</param>
+public sealed record WaitingRun(string Key, DateTime TimeUtc, double TimeS, int Revision, bool Whole, string Say);
 
 /// <summary>What the runs of a revision teach.</summary>
 /// <param name="Revision">The revision.</param>

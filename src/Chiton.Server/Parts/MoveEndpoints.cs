@@ -2,11 +2,15 @@ using System.Globalization;
 using System.Text.Json;
 using Chiton.Core.Checking;
 using Chiton.Core.Motion;
+using Chiton.Core.Programs.Outside;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Data;
+using Chiton.Server.App;
+using Chiton.Server.App.Lines;
+using Chiton.Server.App.Room;
 
 namespace Chiton.Server.Parts;
 
@@ -38,6 +42,7 @@ public static class MoveEndpoints
             .ProducesValidationProblem()
             .ProducesProblem(404);
         move.MapPost("/trials", Make).WithName("makeTrial").ProducesValidationProblem().ProducesProblem(404);
+        move.MapPost("/trials/tell", Tell).WithName("tellTrial").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/trials/accept", Accept).WithName("acceptTrials").ProducesValidationProblem().ProducesProblem(404);
         move.MapPost("/trials/leave-out", LeaveOut)
             .WithName("leaveOutTrials")
@@ -175,7 +180,14 @@ public static class MoveEndpoints
                     + $"{string.Join(", ", state.Design.Mechanisms.Select(m => m.Name))}."
         );
 
-    private static async Task<MoveView> Make(string id, TrialRequest request, RigStore store, Announcer announce, CancellationToken cancel)
+    private static async Task<MoveView> Make(
+        string id,
+        TrialRequest request,
+        RigStore store,
+        Announcer announce,
+        Lines lines,
+        CancellationToken cancel
+    )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
         var plan = Plan(state, request.Key);
@@ -184,14 +196,21 @@ public static class MoveEndpoints
         if (trial.Measured is null)
             state.StandInOnly("tried");
         var happened = trial.Measured ?? Try(state, plan, trial);
+        var told = trial.Measured is null ? null : lines.TakeTold(id, state.Copy, plan.Key, trial.Asked, trial.Commanded);
         await store.Motions.AddTrial(
             id,
             state.Copy,
             plan.Key,
             new(trial.Asked, trial.Commanded, happened),
-            measured is null ? ReadingOrigin.Recorded : ReadingOrigin.Pasted,
+            measured is null ? ReadingOrigin.Recorded
+                // What the board counted is its own; what a person measured is typed, whatever it was told by.
+                : told?.Figure == measured
+                    ? told!.FromBox ? ReadingOrigin.Box
+                        : ReadingOrigin.Line
+                : ReadingOrigin.Pasted,
             $"tried: {plan.Title}, {plan.Mechanism}",
-            cancel
+            cancel,
+            told is null ? "" : Told(told)
         );
         await announce.Changed(id, state.Copy, state.Revision, $"tried: {plan.Title}, {plan.Mechanism}", request.By);
         return MoveView.Of(
@@ -201,6 +220,45 @@ public static class MoveEndpoints
                 : plan.Family == TrialFamily.Bracket ? null
                 : trial.Asked
         );
+    }
+
+    private static string Told(TrialTold told)
+    {
+        var counted = told.Figure is { } figure ? $", counted {Figures.Show(figure)}" : "";
+        var (all, by) = ($"{told.Told}{counted}", told.FromBox ? TrialRow.ByBox : "");
+        return (all.Length + by.Length <= 1000 ? all : all[..(1000 - by.Length)]) + by;
+    }
+
+    // The real thing is told over its line; what it did is measured, and kept as a trial like any other.
+    private static async Task<TrialTold> Tell(
+        string id,
+        TellTrialRequest request,
+        RigStore store,
+        OwnJobs jobs,
+        Lines lines,
+        CancellationToken cancel
+    )
+    {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        var plan = Plan(state, request.Key);
+        var trial = TrialEntry.Of(state.Moves, plan, request.Asked, request.Commanded, null, false);
+        var line = lines.Joined(state);
+        using var job = jobs.Begin(request.Job, cancel);
+        try
+        {
+            var told = await LineTrial.Tell(
+                line,
+                state.Design,
+                BoxTrial.Of(state.Design, plan, trial.Asked, trial.Commanded),
+                job.Stopping
+            );
+            lines.Remember(id, state.Copy, plan.Key, trial.Asked, trial.Commanded, told);
+            return told;
+        }
+        catch (LineBroke e)
+        {
+            throw new InputProblem("copy", e.Message);
+        }
     }
 
     private static async Task<MoveView> Accept(

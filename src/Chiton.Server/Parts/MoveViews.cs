@@ -158,6 +158,14 @@ public sealed record TrialRequest(
     string? Rolling = null
 );
 
+/// <summary>Tells a real thing a trial over its line.</summary>
+/// <param name="Copy">Copy number.</param>
+/// <param name="Key">Key of the motion.</param>
+/// <param name="Asked">What is asked, in the motion's ask unit.</param>
+/// <param name="Commanded">What the controller is told; worked out when left out.</param>
+/// <param name="Job">A name by which it can be stopped.</param>
+public sealed record TellTrialRequest(int? Copy, string? Key, double? Asked, double? Commanded, string? Job);
+
 /// <summary>Takes the fitted number as the copy's own.</summary>
 /// <param name="Copy">Copy number.</param>
 /// <param name="Key">Key of the motion.</param>

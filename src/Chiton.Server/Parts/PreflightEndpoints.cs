@@ -2,6 +2,7 @@ using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Simulation;
 using Chiton.Data;
+using Chiton.Server.App.Lines;
 
 namespace Chiton.Server.Parts;
 
@@ -15,17 +16,17 @@ public sealed record PlantableFault(BenchFaultKind Kind, string? Device, string?
 /// <param name="Checklist">What to look at before anything moves.</param>
 /// <param name="Devices">Every device with what is known of it and what to do next.</param>
 /// <param name="Faults">Faults that the observations prove.</param>
-/// <param name="BatteryMeasured">True once the pack was measured.</param>
+/// <param name="Pack">What the pack gave when it was last measured, in words; null before that.</param>
 /// <param name="Last">What was seen last, in words; null before anything was tried.</param>
 /// <param name="Planted">How many faults the simulated controller was given.</param>
 /// <param name="Shown">Those faults in words, once they were asked for; null while they are hidden.</param>
 /// <param name="CanPlant">Faults it can be given.</param>
-/// <param name="Ready">True when everything is ticked and seen to work.</param>
+/// <param name="Ready">True when everything is ticked, and every device, of which there is one at least, was seen to work.</param>
 public sealed record PreflightView(
     IReadOnlyList<CheckItem> Checklist,
     IReadOnlyList<DeviceCheck> Devices,
     IReadOnlyList<PreflightFault> Faults,
-    bool BatteryMeasured,
+    string? Pack,
     string? Last,
     int Planted,
     IReadOnlyList<string>? Shown,
@@ -87,10 +88,10 @@ public static class PreflightEndpoints
         flight
             .MapGet(
                 "",
-                async Task<PreflightView> (string id, int? copy, RigStore store, CancellationToken cancel) =>
+                async Task<PreflightView> (string id, int? copy, RigStore store, Lines lines, CancellationToken cancel) =>
                 {
                     var state = await store.Load(id, copy, null, cancel);
-                    return View(state, await store.Copies.Preflight(id, state.Copy, cancel));
+                    return View(state, lines.Of(id, state.Copy), await store.Copies.Preflight(id, state.Copy, cancel));
                 }
             )
             .WithName("getPreflight")
@@ -98,11 +99,12 @@ public static class PreflightEndpoints
         flight
             .MapPost(
                 "/check",
-                (string id, CheckRequest request, RigStore store, CancellationToken cancel) =>
+                (string id, CheckRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
                     Change(
                         id,
                         request.Copy,
                         store,
+                        lines,
                         (_, now) =>
                         {
                             if (Core.Rigs.Preflight.Checklist.All(c => c.Key != request.Key))
@@ -122,11 +124,15 @@ public static class PreflightEndpoints
         flight
             .MapPost(
                 "/try",
-                (string id, TryRequest request, RigStore store, CancellationToken cancel) =>
-                    Change(
+                async Task<PreflightView> (string id, TryRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
+                {
+                    if (lines.Of(id, (await store.Load(id, request.Copy, null, cancel)).Copy) is not null)
+                        return await TryOverLine(id, request, store, lines, cancel);
+                    return await Change(
                         id,
                         request.Copy,
                         store,
+                        lines,
                         (rig, now) =>
                         {
                             var before = (now.Seen ?? []).Count(s => s.Device == (request.Device ?? "") && s.Action == request.Action);
@@ -135,7 +141,8 @@ public static class PreflightEndpoints
                         },
                         cancel,
                         standIn: "tried"
-                    )
+                    );
+                }
             )
             .WithName("tryPreflight")
             .ProducesValidationProblem()
@@ -143,11 +150,12 @@ public static class PreflightEndpoints
         flight
             .MapPost(
                 "/seen",
-                (string id, SeenRequest request, RigStore store, CancellationToken cancel) =>
+                (string id, SeenRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
                     Change(
                         id,
                         request.Copy,
                         store,
+                        lines,
                         (rig, now) =>
                             now with
                             {
@@ -162,11 +170,12 @@ public static class PreflightEndpoints
         flight
             .MapPost(
                 "/plant",
-                (string id, PlantRequest request, RigStore store, CancellationToken cancel) =>
+                (string id, PlantRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
                     Change(
                         id,
                         request.Copy,
                         store,
+                        lines,
                         (rig, now) =>
                         {
                             var possible = PreflightBench.Possible(rig);
@@ -194,16 +203,16 @@ public static class PreflightEndpoints
         flight
             .MapPost(
                 "/show",
-                (string id, CopyRequest request, RigStore store, CancellationToken cancel) =>
-                    Change(id, request.Copy, store, (_, now) => now with { Shown = true }, cancel)
+                (string id, CopyRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
+                    Change(id, request.Copy, store, lines, (_, now) => now with { Shown = true }, cancel)
             )
             .WithName("showFaults")
             .ProducesProblem(404);
         flight
             .MapPost(
                 "/start",
-                (string id, CopyRequest request, RigStore store, CancellationToken cancel) =>
-                    Change(id, request.Copy, store, (_, _) => new(), cancel)
+                (string id, CopyRequest request, RigStore store, Lines lines, CancellationToken cancel) =>
+                    Change(id, request.Copy, store, lines, (_, _) => new(), cancel)
             )
             .WithName("startPreflight")
             .ProducesProblem(404);
@@ -244,6 +253,7 @@ public static class PreflightEndpoints
         string id,
         int? copy,
         RigStore store,
+        Lines lines,
         Func<RigDesign, PreflightState, PreflightState> change,
         CancellationToken cancel,
         string? standIn = null
@@ -252,24 +262,63 @@ public static class PreflightEndpoints
         var state = await store.Load(id, copy, null, cancel);
         if (standIn is not null)
             state.StandInOnly(standIn);
-        return View(state, await store.Copies.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel));
+        return View(
+            state,
+            lines.Of(id, state.Copy),
+            await store.Copies.SavePreflight(id, state.Copy, now => change(state.Design, now), cancel)
+        );
     }
 
-    private static PreflightView View(RigState state, PreflightState now)
+    // What the real thing can do by itself is done over its line; what only eyes see is asked afterwards.
+    private static async Task<PreflightView> TryOverLine(
+        string id,
+        TryRequest request,
+        RigStore store,
+        Lines lines,
+        CancellationToken cancel
+    )
     {
+        var state = await store.Load(id, request.Copy, null, cancel);
+        Seen? seen;
+        try
+        {
+            seen = await LineTrial.Try(lines.Joined(state), state.Design, request.Device ?? "", request.Action, cancel);
+        }
+        catch (LineBroke e)
+        {
+            throw new InputProblem("copy", e.Message);
+        }
+        return await Change(
+            id,
+            state.Copy,
+            store,
+            lines,
+            (_, now) => seen is null ? now : now with { Seen = [.. (now.Seen ?? []).TakeLast(MostSeen), seen] },
+            cancel
+        );
+    }
+
+    private static PreflightView View(RigState state, Line? line, PreflightState now)
+    {
+        // A controller that answers on its line and says its name need not be ticked by hand.
+        var name = line is { IsJoined: true } ? line.Look((w, _) => w.Hello?.Name) : null;
         var rig = state.Design;
         // Devices that are gone since were seen, but say nothing any more.
         Seen[] seen = [.. (now.Seen ?? []).Where(s => s.Device == "" || rig.Find(s.Device) is not null)];
         var judged = Core.Rigs.Preflight.Judge(rig, seen);
         CheckItem[] list =
         [
-            .. Core.Rigs.Preflight.Checklist.Select(c => new CheckItem(c.Key, c.Say, now.Checked?.Contains(c.Key) == true)),
+            .. Core.Rigs.Preflight.Checklist.Select(c =>
+                c.Key == "link" && name is not null
+                    ? new CheckItem(c.Key, $"{c.Say} It does, on its line: {name}.", true)
+                    : new CheckItem(c.Key, c.Say, now.Checked?.Contains(c.Key) == true)
+            ),
         ];
         return new(
             list,
             judged.Devices,
             judged.Faults,
-            judged.BatteryMeasured,
+            judged.Battery is { } pack ? PreflightBench.Say(rig, pack) : null,
             seen.Length == 0 ? null : PreflightBench.Say(rig, seen[^1]),
             now.Planted?.Count ?? 0,
             now.Shown ? [.. (now.Planted ?? []).Select(Say)] : null,
@@ -281,7 +330,12 @@ public static class PreflightEndpoints
                     Say(f)
                 )),
             ],
-            judged.Faults.Count == 0 && judged.BatteryMeasured && list.All(c => c.Done) && judged.Devices.All(d => d.State == "works")
+            // A rig without devices has shown nothing.
+            judged.Devices.Count > 0
+                && judged.Faults.Count == 0
+                && judged.Battery is not null
+                && list.All(c => c.Done)
+                && judged.Devices.All(d => d.State == "works")
         );
     }
 

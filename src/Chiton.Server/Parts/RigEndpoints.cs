@@ -4,6 +4,7 @@ using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Lines;
 using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
@@ -680,7 +681,7 @@ public static class RigEndpoints
 }
 
 /// <summary>Tells open pages of a change and asks for the new rate.</summary>
-public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper, Trier trier, RoomTeller room)
+public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper keeper, Trier trier, RoomTeller room, Lines lines)
 {
     /// <summary>A rig was changed.</summary>
     public async Task Changed(string rig, int copy, int revision, string what, string? by)
@@ -688,6 +689,7 @@ public sealed class Announcer(IHubContext<BenchHub, IBenchPage> hub, RateKeeper 
         keeper.Ask(rig, copy);
         trier.Changed(rig);
         room.Board();
+        lines.Changed(rig);
         await hub.Clients.Group("rig:" + rig).Changed(new(rig, revision, what, by));
     }
 }

@@ -1,9 +1,11 @@
+using Chiton.Core.Programs.Outside;
 using Chiton.Core.Quantities;
 using Chiton.Core.Rigs;
 using Chiton.Core.Sensing;
 using Chiton.Core.Simulation;
 using Chiton.Data;
 using Chiton.Server.App;
+using Chiton.Server.App.Lines;
 using Chiton.Server.App.Room;
 using Microsoft.AspNetCore.SignalR;
 
@@ -41,6 +43,8 @@ public static class SenseEndpoints
                                         // Marks of files from before were all alike: what lies on a table was never recorded here.
                                         ReadingOrigin.Recorded when state.Unit.Kind == UnitKind.StandIn => "recorded on the stand-in",
                                         ReadingOrigin.Recorded => "on the table",
+                                        ReadingOrigin.Line => "over the line",
+                                        ReadingOrigin.Box => "over the line, from a box",
                                         ReadingOrigin.Csv => $"from a CSV, {Units.Where(state.Unit.Kind)}",
                                         _ => $"pasted, {Units.Where(state.Unit.Kind)}",
                                     },
@@ -49,7 +53,8 @@ public static class SenseEndpoints
                                     r.Conditions,
                                     r.Mode,
                                     r.SupplyV,
-                                    r.Count
+                                    r.Count,
+                                    r.Clock?.Say(eye.SamplePeriodMs) ?? ""
                                 )),
                         ]
                     );
@@ -243,11 +248,13 @@ public static class SenseEndpoints
         OwnJobs jobs,
         IHubContext<BenchHub, IBenchPage> hub,
         Announcer announce,
+        Lines lines,
         CancellationToken cancel
     )
     {
         var state = await store.Load(id, request.Copy, null, cancel);
-        state.StandInOnly("recorded");
+        if (lines.Of(id, state.Copy) is null)
+            state.StandInOnly("recorded");
         var eye = Eye(state, request.Sensor);
         var zone = Zone(eye, request.Zone);
         var need = new Require();
@@ -257,6 +264,21 @@ public static class SenseEndpoints
         if (eye.Facts.View == "none")
             throw new InputProblem("sensor", $"{eye.Name} counts turns: its positions are found by hand, in Rig.");
         var supply = need.Optional(request.SupplyV ?? eye.ProbeSupplyV, "supplyV", 0, 100, true);
+        if (state.Unit.Kind == UnitKind.Real)
+            return await RecordOverLine(
+                state,
+                eye,
+                zone,
+                seconds,
+                request,
+                (who, conditions, supply),
+                store,
+                jobs,
+                hub,
+                announce,
+                lines,
+                cancel
+            );
         var (things, recording) = await store.Copies.Bench(state, eye, true, cancel);
         var over = request.Over ?? zone;
         var seen =
@@ -305,6 +327,94 @@ public static class SenseEndpoints
         var count = made.Readings.Count / held.Width;
         await announce.Changed(id, state.Copy, state.Revision, $"recorded {Figures.Count(count, "reading")} of {zone}", request.By);
         return new(version, count, made.Stopped);
+    }
+
+    // From the real thing: what came until it broke, or was stopped, is kept.
+    private static async Task<TakenIn> RecordOverLine(
+        RigState state,
+        Sensor eye,
+        string zone,
+        double seconds,
+        RecordRequest request,
+        (string Who, string Conditions, double? SupplyV) taken,
+        RigStore store,
+        OwnJobs jobs,
+        IHubContext<BenchHub, IBenchPage> hub,
+        Announcer announce,
+        Lines lines,
+        CancellationToken cancel
+    )
+    {
+        var line = lines.Joined(state);
+        var width = eye.Facts.Width;
+        var calibration = state.Calibrations.GetValueOrDefault(eye.Name);
+        var there = calibration?.Zones.FirstOrDefault(z => z.Zone == zone)?.Readings.Count ?? 0;
+        SenseWords.HasRoom(eye, calibration, [new(zone, new double[width])], "seconds");
+        LineRecorded made;
+        string? refused = null;
+        using (var job = jobs.Begin(request.Job, cancel))
+            try
+            {
+                // A box has nobody who holds its sensor over something: it is asked to.
+                if (line.Look((w, _) => w.Hello?.StandIn == true))
+                    refused = await line.Say(new BoxAsk($"hold {eye.Name} over {request.Over ?? zone}"), job.Stopping);
+                made = await LineRecording.Make(
+                    line,
+                    eye,
+                    seconds,
+                    SenseWords.MostNumbers(eye) - there,
+                    progress =>
+                        request.Job is null
+                            ? Task.CompletedTask
+                            : hub.Clients.Group("rig:" + state.Id).Progress(progress with { Job = request.Job }),
+                    job.Stopping
+                );
+            }
+            catch (LineBroke e)
+            {
+                throw new InputProblem("copy", e.Message);
+            }
+        var version = state.CalibrationRows.GetValueOrDefault(eye.Name)?.Version ?? 0;
+        if (made.Readings.Count == 0)
+            return made.Stopped
+                ? new(version, 0, true, made.Broke)
+                : throw new InputProblem(
+                    "sensor",
+                    made.Silent > 0
+                        ? $"{eye.Name} heard nothing all the time."
+                        : $"No reading of {eye.Name} came in {Figures.Show(seconds)} s."
+                );
+        // Whoever asked may be gone: what came is kept all the same.
+        version = await store.Readings.AddReadings(
+            state.Id,
+            state.Copy,
+            eye.Name,
+            [new(zone, made.Readings)],
+            made.FromBox ? ReadingOrigin.Box : ReadingOrigin.Line,
+            taken.Who,
+            taken.Conditions,
+            eye.About,
+            taken.SupplyV,
+            CancellationToken.None,
+            timesMicros: made.Times
+        );
+        var count = made.Times.Count;
+        await announce.Changed(
+            state.Id,
+            state.Copy,
+            state.Revision,
+            $"recorded {Figures.Count(count, "reading")} of {zone} over the line",
+            request.By
+        );
+        var clock = ReadingClock.Of(made.Times)?.Say(eye.SamplePeriodMs) ?? "";
+        if (refused is not null)
+            clock += $". It was not put before {zone}: {refused.TrimEnd('.')}";
+        return new(
+            version,
+            count,
+            made.Stopped,
+            made.Broke != "" ? made.Broke : $"Over the line{(made.FromBox ? ", from a box" : "")}: {clock}."
+        );
     }
 
     private static async Task<TakenIn> Take(

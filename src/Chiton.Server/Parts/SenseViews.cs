@@ -16,6 +16,15 @@ namespace Chiton.Server.Parts;
 public sealed record ZoneView(string Zone, IReadOnlyList<double> Readings, ListFigures? Figures, IReadOnlyList<SetAsideReading> SetAside);
 
 /// <summary>A recording of a calibration.</summary>
+/// <param name="Zone">Zone.</param>
+/// <param name="Origin">How they came in, in words.</param>
+/// <param name="TimeUtc">When, UTC.</param>
+/// <param name="Who">Who took them.</param>
+/// <param name="Conditions">Where and in which light.</param>
+/// <param name="Mode">Mode of the sensor.</param>
+/// <param name="SupplyV">Supply voltage, V.</param>
+/// <param name="Count">Readings.</param>
+/// <param name="Clock">What the clock of its board says of it, in words; empty where no clock came with it.</param>
 public sealed record RecordingItem(
     string Zone,
     string Origin,
@@ -24,7 +33,8 @@ public sealed record RecordingItem(
     string Conditions,
     string Mode,
     double? SupplyV,
-    int Count
+    int Count,
+    string Clock
 );
 
 /// <summary>A version of a calibration.</summary>
@@ -293,7 +303,11 @@ public sealed record ReadingsRequest(
 );
 
 /// <summary>What was taken in.</summary>
-public sealed record TakenIn(int Version, int Count, bool Stopped);
+/// <param name="Version">Version of the calibration.</param>
+/// <param name="Count">Readings.</param>
+/// <param name="Stopped">True when it ended before its time.</param>
+/// <param name="Say">What else is to know, in words; empty for nothing.</param>
+public sealed record TakenIn(int Version, int Count, bool Stopped, string Say = "");
 
 /// <summary>Chooses where thresholds are put.</summary>
 /// <param name="Copy">Copy number.</param>

@@ -60,7 +60,7 @@ public class BoardCodeTests
                 .Select(l => l.Trim())
                 .Where(l => l.StartsWith("c++ ", StringComparison.Ordinal) || l.EndsWith("< trace.txt", StringComparison.Ordinal))
                 .ToArray();
-            Assert.Equal(language == "cpp" ? 2 : 1, lines.Length);
+            Assert.Equal(language == "cpp" ? 3 : 1, lines.Length);
             Assert.Equal(files["expected.txt"], Run(string.Join(" && ", lines)));
             Assert.StartsWith("# One run of the bench", files["trace.txt"]);
             Assert.Contains("state ", files["expected.txt"]);

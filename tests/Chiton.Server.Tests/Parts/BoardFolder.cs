@@ -56,9 +56,15 @@ internal sealed class BoardFolder : IDisposable
         )!;
         var wrong = run.StandardError.ReadToEndAsync();
         var said = run.StandardOutput.ReadToEndAsync();
-        if (input is not null)
+        try
+        {
             run.StandardInput.Write(input);
-        run.StandardInput.Close();
+            run.StandardInput.Close();
+        }
+        catch (IOException)
+        {
+            // It read no further: a program that came to its end needs no more, and what went wrong it says itself below.
+        }
         run.WaitForExit();
         Assert.True(run.ExitCode == 0 && wrong.Result == "", $"{what}: {wrong.Result[..Math.Min(wrong.Result.Length, 2000)]}");
         return said.Result;

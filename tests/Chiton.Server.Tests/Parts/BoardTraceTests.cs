@@ -134,6 +134,26 @@ public class BoardTraceTests
         Assert.True(lines > 60, $"{lines} lines only");
     }
 
+    [Fact]
+    public void A_program_at_its_end_does_not_wait_for_the_rest_of_its_trace()
+    {
+        var rig = Rig("seed-trolley");
+        const string Script = """
+            program Short
+
+            region Main
+              state Only, initial
+                after 1 s: go Over
+              state Over, final
+            """;
+        var design = rig.Design.WithProgram(0, rig.Design.Programs[0] with { Script = Script });
+        using var folder = new BoardFolder(BoardFolder.Demo(rig, design));
+        folder.Build("trace_main.cpp", "trace");
+        // Longer than any pipe holds: whoever gives it finds that nobody reads it any more.
+        var said = folder.Same([.. Enumerable.Range(1, 100_000).Select(i => $"pass {i}00000")], "a long trace");
+        Assert.Equal("ended", said[^1]);
+    }
+
     [Theory]
     [InlineData(0)]
     [InlineData(1)]

@@ -67,7 +67,7 @@ public class HelpTests : IClassFixture<SumTests.Shared>
     {
         var help = await bench.Get("/api/help");
         var pages = help.GetProperty("pages").EnumerateArray().ToDictionary(p => p.GetProperty("name").GetString()!);
-        Assert.Equal(["guide", "language", "checks"], pages.Keys);
+        Assert.Equal(["guide", "language", "checks", "line"], pages.Keys);
         foreach (var page in pages.Values)
         {
             var sections = page.GetProperty("sections").EnumerateArray().ToArray();

@@ -169,6 +169,41 @@ public class PreflightTests
     }
 
     [Fact]
+    public async Task A_rig_without_devices_is_never_ready()
+    {
+        using var bench = new Bench();
+        var id = (await bench.Post("/api/rigs", new { name = "Bare board", template = "nothing yet" })).GetProperty("id").GetString();
+        var bare = $"/api/rigs/{id}/preflight";
+        var copy = (await bench.Post($"/api/rigs/{id}/copies", new { team = "", kind = "real" })).GetProperty("number").GetInt32();
+        var view = await bench.Post(
+            bare + "/seen",
+            new
+            {
+                copy,
+                seen = new
+                {
+                    action = "battery",
+                    restV = 7.4,
+                    loadV = 7.1,
+                },
+            }
+        );
+        foreach (var item in view.GetProperty("checklist").EnumerateArray())
+            view = await bench.Post(
+                bare + "/check",
+                new
+                {
+                    copy,
+                    key = item.GetProperty("key").GetString(),
+                    done = true,
+                }
+            );
+        Assert.All(view.GetProperty("checklist").EnumerateArray(), c => Assert.True(c.GetProperty("done").GetBoolean()));
+        Assert.Equal("7.4 V at rest, 7.1 V with everything on.", view.GetProperty("pack").GetString());
+        Assert.False(view.GetProperty("ready").GetBoolean());
+    }
+
+    [Fact]
     public async Task Everything_ticked_and_seen_is_ready_and_survives_a_restart()
     {
         using var bench = new Bench();

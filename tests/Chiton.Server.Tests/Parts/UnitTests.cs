@@ -362,7 +362,7 @@ public class UnitTests
                     way = "backward",
                 }
             );
-        Assert.True(view.GetProperty("batteryMeasured").GetBoolean());
+        Assert.Equal("7.4 V at rest, 7.1 V with everything on.", view.GetProperty("pack").GetString());
         Assert.Contains("reversed-motor", view.GetProperty("faults").ToString());
         Assert.Equal(0, view.GetProperty("canPlant").GetArrayLength());
         for (var i = 0; i < 3; i++)

@@ -16,7 +16,12 @@ public static class Access
     private static readonly (Who Who, string Calls)[] Rows =
     [
         // Opening and closing the room, letting others in as educators, and what cannot be undone: at the machine itself.
-        (Who.Desk, "openRoom closeRoom makeEducatorCode letJoin deleteClass deleteTeam getRoomAddresses"),
+        (
+            Who.Desk,
+            "openRoom closeRoom makeEducatorCode letJoin deleteClass deleteTeam getRoomAddresses "
+                // What stands on the desk's own ports is joined by who stands there.
+                + "listLinePorts joinLine leaveLine sayLine"
+        ),
         (
             Educators,
             """
@@ -53,6 +58,7 @@ public static class Access
             stopTries prove listProofs proveAll compareProofs getLatestProof getSceneProofs getProof
             getDrawnNumber exportProof getTunables tune takeTuned getLog keepLogLines keepLogSeries
             takeBackLogLine getLogHistory exportLog takeNarrowed getLearnt
+            getLine startOnLine stopOnLine dropLineRun tellTrial
             getSums
             hub.Follow hub.At hub.Live hub.Play hub.Do hub.Pace hub.StepOn hub.Kept hub.PutAway
             """
