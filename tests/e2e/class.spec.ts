@@ -1,4 +1,4 @@
-import { expect, expectAccessible } from './fixtures'
+import { expect, expectAccessible, press } from './fixtures'
 import { join, openRoom, test } from './room'
 
 test('a class: the room is opened, a team joins, works and puts its hand up, and the board shows it', async ({ page, open, device }) => {
@@ -241,7 +241,7 @@ test('a lesson of one’s own from any rig, a changed one is offered, and a team
   // In three minutes: a name, a rig, and it stands.
   await page.getByLabel('Name of a new course').fill('Tide week')
   await page.getByLabel('Its first lesson is about').selectOption('rack-hoist')
-  await page.getByRole('button', { name: 'Make it' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Make it' }))
   await expect(page.getByLabel('Name of the lesson')).toHaveValue('Rack hoist')
   await page.getByLabel('Program', { exact: true }).selectOption('the program with one sentence wrong')
   await page

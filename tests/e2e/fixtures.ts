@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test as base, type Page } from '@playwright/test'
+import { expect, test as base, type Locator, type Page } from '@playwright/test'
 import { startServer, type BenchServer } from './server.mjs'
 
 /** Every test has a server and data of its own. */
@@ -26,6 +26,12 @@ export const test = base.extend<{ server: BenchServer; open: (path: string) => P
 export { expect }
 
 export const rig = '/rigs/seed-trolley'
+
+/** Presses a key on what takes keys: a button that is grey while an edit is kept swallows them, and nobody presses a grey one. */
+export async function press(on: Locator, key = 'Enter') {
+  await expect(on).toBeEnabled()
+  await on.press(key)
+}
 
 /** axe finds nothing, with the rules of WCAG 2.2 AA and best practice, or with those that are named. */
 export async function expectAccessible(page: Page, rules?: string[]) {

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, expectAccessible } from './fixtures'
+import { expect, expectAccessible, press } from './fixtures'
 import { join, openRoom, test } from './room'
 
 test('a challenge is made of a scene by keyboard, told what is wrong with it, kept, exported and taken in', async ({ page, open }) => {
@@ -10,7 +10,7 @@ test('a challenge is made of a scene by keyboard, told what is wrong with it, ke
   await expectAccessible(page)
   await page.getByLabel('Of the scene of').selectOption('buoy-line-rover')
   await page.getByLabel('Scene', { exact: true }).selectOption('In the shade')
-  await page.getByRole('button', { name: 'Make it' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Make it' }))
   await expect(page.getByRole('heading', { name: 'Buoy-line rover: In the shade' })).toBeVisible()
   await expect(page.getByText('Who is done sooner wins the heat')).toBeVisible()
   await expect(page.getByRole('rowheader', { name: 'tape of line for track' })).toBeVisible()
@@ -38,7 +38,7 @@ test('a challenge is made of a scene by keyboard, told what is wrong with it, ke
   await expect(page.getByText(/^Line \d+: .*nonsense/)).toBeVisible()
   await scene.fill((await scene.inputValue()).replace('score nonsense\n', ''))
   await page.getByLabel('Your rules').fill('Be kind.\nShake hands.')
-  await page.getByRole('button', { name: 'Keep the challenge' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Keep the challenge' }))
   await expect(page.getByText('What you changed is not kept yet.')).toHaveCount(0)
   await page.reload()
   await expect(page.getByLabel('Your rules')).toHaveValue('Be kind.\nShake hands.')
@@ -82,13 +82,13 @@ test('heats: machines meet in the bench, a judge scores with stopwatches, and ev
   await page.getByLabel('Challenge', { exact: true }).selectOption('Last on the deck')
   await expect(page.getByText('15 heats in 5 rounds.')).toBeVisible()
   await expectAccessible(page)
-  await page.getByRole('button', { name: 'Begin' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Begin' }))
   await expect(page.getByRole('heading', { name: 'Last on the deck' })).toBeVisible()
-  await page.getByRole('button', { name: 'Run all heats in the bench' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Run all heats in the bench' }))
   await expect(page.getByRole('progressbar', { name: 'Runs done' })).toBeVisible()
-  await page.getByRole('button', { name: 'Stop' }).first().press('Enter')
+  await press(page.getByRole('button', { name: 'Stop' }).first())
   await expect(page.getByText(/stopped/i)).toBeVisible()
-  await page.getByRole('button', { name: 'Run all heats in the bench' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Run all heats in the bench' }))
   await expect(page.getByRole('table', { name: /Of 100 tournaments/ })).toBeVisible({ timeout: 60_000 })
   await expect(page.getByText(/the bench: .* wins \d+ of 100/).first()).toBeVisible()
   await expectAccessible(page)
@@ -143,27 +143,27 @@ test('heats: machines meet in the bench, a judge scores with stopwatches, and ev
   await expect(page.locator('.stands-here').first()).toBeVisible()
 
   // Taken back, and it keeps its trace; scored anew by the keys alone, run again, withdrawn.
-  await page.getByRole('button', { name: `Take back ${first} against ${second}` }).press('Enter')
+  await press(page.getByRole('button', { name: `Take back ${first} against ${second}` }))
   await expect(page.locator('.taken-back')).toContainText(`${first} against ${second}`)
-  await page.getByRole('button', { name: `Score ${first} against ${second}` }).press('Enter')
+  await press(page.getByRole('button', { name: `Score ${first} against ${second}` }))
   await page.keyboard.press('s')
   await page.waitForTimeout(700)
   await page.keyboard.press('1')
   await page.waitForTimeout(700)
   await page.keyboard.press('2')
-  await page.getByRole('button', { name: 'Keep the result' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Keep the result' }))
   const line = page
     .getByRole('listitem')
     .filter({ hasText: `${first} against ${second}` })
     .first()
   await expect(line).toContainText(`${second} wins`)
-  await page.getByRole('button', { name: `Run ${first} against ${second} again for ${first}` }).press('Enter')
+  await press(page.getByRole('button', { name: `Run ${first} against ${second} again for ${first}` }))
   await expect(page.getByRole('region', { name: 'What was written down' })).toContainText(`${first} asked for it`)
   await expect(page.getByRole('row', { name: new RegExp(`^${first} .*1 of 1`) })).toBeVisible()
-  await page.getByRole('button', { name: `${first} withdraws` }).press('Enter')
+  await press(page.getByRole('button', { name: `${first} withdraws` }))
   await expect(page.getByText('counted as if they had never been there')).toContainText(first)
   await expect(page.getByRole('region', { name: 'Table', exact: true }).getByRole('row')).toHaveCount(6)
-  await page.getByRole('button', { name: `${first} is back` }).press('Enter')
+  await press(page.getByRole('button', { name: `${first} is back` }))
   await expect(page.getByRole('region', { name: 'Table', exact: true }).getByRole('row')).toHaveCount(7)
   await expectAccessible(page)
   // For the wall.

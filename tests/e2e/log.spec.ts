@@ -1,4 +1,4 @@
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 const log = '/rigs/seed-trolley/log?copy=1'
 const said = (page: import('@playwright/test').Page) => page.getByTestId('spread-say').first()
@@ -107,8 +107,7 @@ test('the demo has a log of two revisions, one a surprise, and what a series tea
   await expect(first).toContainText('the bench does not know something')
   await expect(first).toContainText('worked out since')
   await expect(page.getByText(/Changed in between: .*36 %.*60 %/)).toBeVisible()
-  await page.getByRole('button', { name: 'What did these runs teach?' }).last().focus()
-  await page.keyboard.press('Enter')
+  await press(page.getByRole('button', { name: 'What did these runs teach?' }).last())
   const surprise = page.getByRole('region', { name: 'What revision 1 teaches' })
   await expect(surprise).toContainText('7 runs failed by “the cable caught the rail”, which the bench never shows.')
   await expectAccessible(page)
@@ -130,8 +129,7 @@ test('a number that a series narrowed goes over into Move with one press', async
   const teaches = page.getByRole('region', { name: 'What revision 2 teaches' })
   const take = teaches.getByRole('button', { name: /^Take over / }).first()
   const name = (await take.getAttribute('aria-label'))!.replace('Take over ', '')
-  await take.focus()
-  await page.keyboard.press('Enter')
+  await press(take)
   await expect(page.getByText(`${name} is in Move now, narrowed. Undo takes it back.`)).toBeVisible()
   await teaches.getByRole('link', { name: 'in Move now' }).click()
   await expect(page.getByText(/then narrowed by 12 trials on the table/).first()).toBeVisible()

@@ -1,4 +1,4 @@
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 const gate = `<scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" name="Tide gate" initial="shut">
   <datamodel><data id="tides" expr="0"/></datamodel>
@@ -16,14 +16,14 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
   test.setTimeout(600_000)
   await open('/rigs/rack-hoist/program')
   // A program of its own beside the one that runs.
-  await page.getByRole('button', { name: 'Programs', exact: true }).press('Enter')
+  await press(page.getByRole('button', { name: 'Programs', exact: true }))
   await page.getByLabel('Name of the new program').focus()
   await page.keyboard.type('Night watch')
   await page.keyboard.press('Enter')
-  await page.getByRole('button', { name: 'Night watch', exact: true }).press('Enter')
+  await press(page.getByRole('button', { name: 'Night watch', exact: true }))
   await expect(page.getByText('A program has states, and a state has lines.')).toBeVisible()
 
-  await page.getByRole('button', { name: 'Add a state' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Add a state' }))
   await expect(page.getByRole('combobox', { name: 'New line' })).toHaveValue('state Start, initial')
   await page.keyboard.press('Enter')
   const start = page.getByRole('button', { name: 'Edit state Start, initial' })
@@ -33,10 +33,10 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
   await page.keyboard.press('Enter')
   await expect(page.getByText('No state “Rising”.').first()).toBeVisible()
   // The state it speaks of is added below, with what the grammar offers.
-  await start.press('Enter')
+  await press(start)
   await page.keyboard.press('Escape')
-  await page.getByRole('button', { name: 'Change this state, Start' }).press('Enter')
-  await page.getByRole('menuitem', { name: 'Add a state below' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Change this state, Start' }))
+  await press(page.getByRole('menuitem', { name: 'Add a state below' }))
   await expect(page.getByRole('combobox', { name: 'New line' })).toBeFocused()
   await page.keyboard.type('Rising')
   await page.keyboard.press('Enter')
@@ -80,12 +80,12 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
     ['count out', /Home, then count out/, 2],
     ['queue', /Request queue/, 4],
   ] as const) {
-    await page.getByRole('button', { name: 'Put in a pattern' }).press('Enter')
+    await press(page.getByRole('button', { name: 'Put in a pattern' }))
     await page.getByLabel('Find a pattern').fill(find)
-    await page.getByTestId('patterns').getByRole('button', { name }).first().press('Enter')
+    await press(page.getByTestId('patterns').getByRole('button', { name }).first())
     await expect(page.getByTestId('pattern-text')).toContainText('region ')
     await expectAccessible(page)
-    await page.getByRole('button', { name: 'Put it in' }).press('Enter')
+    await press(page.getByRole('button', { name: 'Put it in' }))
     await expect(page.locator('.region-head')).toHaveCount(regions)
   }
   await expect(page.locator('.fault')).toHaveCount(0)
@@ -96,7 +96,7 @@ test('a machine is written in the sheet from nothing, two patterns put in, all b
     [0, 'when Order knbo is tapped: go Rising'],
     [1, 'while here: run Mast sideways at 30 %'],
   ] as const) {
-    await lines.nth(at).press('Enter')
+    await press(lines.nth(at))
     await page.getByRole('combobox', { name: /^Line/ }).fill(text)
     await page.keyboard.press('Enter')
     await expect(page.locator('.fault.under').nth(at)).toBeVisible()

@@ -3,14 +3,14 @@ import { execFileSync } from 'node:child_process'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 test('a program is taken out by keyboard: what no board knows is said first, and what is downloaded does what stands beside it', async ({
   page,
   open,
 }) => {
   await open('/rigs/seed-trolley/program')
-  await page.getByRole('link', { name: 'Take it out' }).press('Enter')
+  await press(page.getByRole('link', { name: 'Take it out' }))
   await expect(page.getByRole('heading', { name: 'What a board cannot know or do by itself' })).toBeVisible()
   await expect(page.getByRole('table').first()).toContainText('Tag eye, threshold between')
   await expect(page.getByRole('table').nth(1)).toContainText('Tag_eye')
@@ -18,12 +18,12 @@ test('a program is taken out by keyboard: what no board knows is said first, and
 
   // Read before it is taken.
   const read = page.getByRole('button', { name: 'Read seed_trolley.hpp' })
-  await read.press('Enter')
+  await press(read)
   const text = page.getByRole('region', { name: 'seed_trolley.hpp' })
   await expect(text).toContainText('The sentences of Seed trolley')
   await page.keyboard.press('Tab')
   await expect(text).toBeFocused()
-  await page.getByRole('button', { name: 'Close seed_trolley.hpp' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Close seed_trolley.hpp' }))
   await expect(text).toHaveCount(0)
 
   // In the other language, kept in the address.
@@ -77,6 +77,6 @@ test('one of several programs or all of them, at 768 by touch; one with a fault 
   await open('/rigs/rack-hoist/program/outside')
   await expect(page.getByRole('alert')).toContainText('Mend it in Script first.')
   await expect(page.getByRole('link', { name: 'Download all files' })).toHaveCount(0)
-  await page.getByRole('link', { name: 'Open the script.' }).press('Enter')
+  await press(page.getByRole('link', { name: 'Open the script.' }))
   await expect(page).toHaveURL(/\/program\/script/)
 })

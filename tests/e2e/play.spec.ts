@@ -1,4 +1,4 @@
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 test('a bench is played with by keys, stepped, kept as a scene and run again', async ({ page, open }) => {
   await open('/rigs/berthing-lights/simulate')
@@ -54,7 +54,7 @@ test('a bench is played with by keys, stepped, kept as a scene and run again', a
   await name.fill('As in the shed')
   await expect(page.getByText('There is a scene of that name.')).toBeVisible()
   await name.fill('Too soon')
-  await name.press('Enter')
+  await press(name)
   await expect(page.getByText(/^Kept as revision 2: kept the scene Too soon/)).toBeVisible()
   const sheet = page.getByRole('group', { name: 'Sentences of Too soon' })
   await expect(sheet).toContainText(/hand\s*150 mm before Berth range at [\d.]+ s for [\d.]+ s/)

@@ -1,4 +1,4 @@
-import { expect, expectAccessible, rateOf, rig, test } from './fixtures'
+import { expect, expectAccessible, press, rateOf, rig, test } from './fixtures'
 
 test('a line is edited by keyboard, with its faults and what can follow shown while typing', async ({ page, open }) => {
   await open(`${rig}/program`)
@@ -42,7 +42,7 @@ test('lines are added, moved and taken out, and undo and redo cross a reload and
   await expect(page.getByText('Kept as revision 4.')).toBeVisible()
   await expect(page.locator('#line-13')).toContainText('25 s')
   await expect(page.locator('#line-14')).toContainText('30 s')
-  await page.locator('#line-13').press('Enter')
+  await press(page.locator('#line-13'))
   await page.getByRole('combobox', { name: 'Line 13' }).fill('')
   await page.keyboard.press('Enter')
   await expect(page.getByText('Kept as revision 5.')).toBeVisible()
@@ -73,7 +73,7 @@ test('three faults are shown at their lines, and the machine waits for them', as
     [25, 'after 1.5 m: go Seeding'],
   ]
   for (const [line, text] of faulty) {
-    await page.locator(`#line-${line}`).press('Enter')
+    await press(page.locator(`#line-${line}`))
     await page.getByRole('combobox', { name: `Line ${line}` }).fill(text)
     await page.keyboard.press('Enter')
     await expect(page.locator(`#line-${line}`)).toContainText(text.slice(-10).trim())
@@ -98,25 +98,25 @@ test('a state is added from nothing', async ({ page, open }) => {
   await rateOf(page, 4)
 
   // A renamed state is followed by the lines that go to it; a comment is a line like any other.
-  await page.getByRole('button', { name: 'Edit state Stopping' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Edit state Stopping' }))
   await page.getByRole('combobox', { name: 'Line 23' }).fill('state Braking')
   await page.keyboard.press('Enter')
   await expect(page.locator('#line-18')).toContainText('go Braking')
-  await page.locator('#line-19').press('Enter')
+  await press(page.locator('#line-19'))
   await page.getByRole('combobox', { name: 'Line 19' }).fill('# Four sleepers in a row would be surer.')
   await page.keyboard.press('Enter')
   await expect(page.locator('#line-19')).toContainText('Four sleepers in a row')
   await rateOf(page, 6)
 
   await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Edit state Waiting' }).focus()
-  await page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Take out this state' }).press('Enter')
+  await press(page.locator('[id="state-Waiting"]').getByRole('button', { name: 'Take out this state' }))
   await expect(page.locator('[id="state-Waiting"]')).toHaveCount(0)
   await expect(page.locator('.fault')).toHaveCount(0)
 })
 
 test('what is typed survives a lost connection and a reload', async ({ page, open, server }) => {
   await open(`${rig}/program`)
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 47 %')
   await server.kill()
   await page.keyboard.press('Enter')
@@ -125,7 +125,7 @@ test('what is typed survives a lost connection and a reload', async ({ page, ope
   await server.start()
   await expect(page.locator('#line-4')).toContainText('47 %')
 
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 48')
   await page.reload()
   await expect(page.getByRole('combobox', { name: 'Line 4' })).toHaveValue('var cruise = 48')
@@ -136,7 +136,7 @@ test('an edit that crosses another one on its way is kept beside it, without a q
   const other = await context.newPage()
   await other.goto(server.url + `${rig}/program`)
   await page.bringToFront()
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 50 %')
   // What this window asks for when it hears of the other's edit comes only while its own waits for its answer.
   let sent = 0
@@ -163,12 +163,12 @@ test('an edit that crosses another one on its way is kept beside it, without a q
     }).observe(document.body, { childList: true, subtree: true })
   })
   await other.bringToFront()
-  await other.locator('#line-6').press('Enter')
+  await press(other.locator('#line-6'))
   await other.getByRole('combobox', { name: 'Line 6' }).fill('var beds = 1')
   await other.keyboard.press('Enter')
   await expect(other.getByText('Kept as revision 3.')).toBeVisible()
   await page.bringToFront()
-  await page.getByRole('combobox', { name: 'Line 4' }).press('Enter')
+  await press(page.getByRole('combobox', { name: 'Line 4' }))
   await expect(page.getByText('Kept as revision 4.')).toBeVisible()
   await expect(page.locator('#line-4')).toBeFocused()
   await expect(page.locator('#line-6')).toContainText('1')
@@ -182,12 +182,12 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   const other = await context.newPage()
   await other.goto(server.url + `${rig}/program`)
   await page.bringToFront()
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 50 %')
   // The other window keeps its edit while this one is typing.
   await expect(other.locator('#line-4')).toBeVisible()
   await other.bringToFront()
-  await other.locator('#line-6').press('Enter')
+  await press(other.locator('#line-6'))
   await other.getByRole('combobox', { name: 'Line 6' }).fill('var beds = 1')
   await other.keyboard.press('Enter')
   await expect(other.getByText('Kept as revision 3.')).toBeVisible()
@@ -201,7 +201,7 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await expect(other.locator('#line-4')).toContainText('50 %')
 
   // A line added above moves the line being typed, and the edit follows it.
-  await page.locator('#line-12').press('Enter')
+  await press(page.locator('#line-12'))
   await page
     .getByRole('combobox', { name: 'Line 12' })
     .fill('when Tag eye becomes bed tag for 2 readings: set beds to beds + 1; go Over tag')
@@ -212,16 +212,16 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
   await expect(other.getByText('Kept as revision 5.')).toBeVisible()
   await expect(page.getByRole('combobox', { name: 'Line 13' })).toHaveValue(/for 2 readings/)
   await page.bringToFront()
-  await page.getByRole('combobox', { name: 'Line 13' }).press('Enter')
+  await press(page.getByRole('combobox', { name: 'Line 13' }))
   await expect(page.getByText('Kept as revision 6.')).toBeVisible()
   await expect(page.locator('#line-13')).toContainText('for 2 readings')
   await expect(page.locator('#line-5')).toContainText('spare')
 
   // A line that is gone shows both versions.
-  await page.locator('#line-14').press('Enter')
+  await press(page.locator('#line-14'))
   await page.getByRole('combobox', { name: 'Line 14' }).fill('after 29 s: go Lost')
   await other.bringToFront()
-  await other.locator('#line-14').press('Enter')
+  await press(other.locator('#line-14'))
   await other.getByRole('combobox', { name: 'Line 14' }).fill('after 28 s: go Lost')
   await other.keyboard.press('Enter')
   await expect(other.getByText('Kept as revision 7.')).toBeVisible()
@@ -242,7 +242,7 @@ test('two windows do not overwrite each other silently', async ({ page, open, co
     }
     await route.continue()
   })
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 5')
   await page.keyboard.press('Enter')
   const dialog = page.getByRole('dialog')
@@ -262,10 +262,10 @@ test('an open line that was not changed is never asked about', async ({ page, op
   const other = await context.newPage()
   await other.goto(server.url + `${rig}/program`)
   await page.bringToFront()
-  await page.locator('#line-13').press('Enter')
+  await press(page.locator('#line-13'))
   await expect(page.getByRole('combobox', { name: 'Line 13' })).toBeFocused()
   await other.bringToFront()
-  await other.locator('#line-13').press('Enter')
+  await press(other.locator('#line-13'))
   await other.getByRole('combobox', { name: 'Line 13' }).fill('after 28 s: go Lost')
   await other.keyboard.press('Enter')
   await expect(page.locator('#line-13')).toContainText('28 s')
@@ -279,12 +279,12 @@ test('a line begun while another is on its way takes every letter, and follows i
     await new Promise<void>((go) => waiting.push(go))
     await route.continue()
   })
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 52 %')
   await page.keyboard.press('Enter')
   await expect.poll(() => waiting.length).toBe(1)
   // The first is not answered yet; the next is typed and kept all the same.
-  await page.locator('#line-13').press('Enter')
+  await press(page.locator('#line-13'))
   await page.getByRole('combobox', { name: 'Line 13' }).press('Control+a')
   await page.keyboard.type('after 28 s: go Lost')
   await expect(page.getByRole('combobox', { name: 'Line 13' })).toHaveValue('after 28 s: go Lost')
@@ -339,7 +339,7 @@ test('what was meant is offered and taken with a key, a near miss is understood,
   open,
 }) => {
   await open(`${rig}/program`)
-  await page.locator('#line-12').press('Enter')
+  await press(page.locator('#line-12'))
   const line = page.getByRole('combobox', { name: 'Line 12' })
   await line.fill('if Tag eye sees bed tag go to Lost')
   await expect(page.getByTestId('line-fault')).toContainText('No line begins with “if”.')
@@ -354,7 +354,7 @@ test('what was meant is offered and taken with a key, a near miss is understood,
   await expect(page.locator('#line-12')).toContainText('becomes bed tag go Lost')
 
   // Capitals, a unit in words and a colon: only one thing can be meant.
-  await page.locator('#line-13').press('Enter')
+  await press(page.locator('#line-13'))
   await page.getByRole('combobox', { name: 'Line 13' }).fill('After 20 seconds go Lost')
   await page.keyboard.press('Enter')
   await expect(page.locator('#line-13')).toContainText(/20 s .*go Lost/)

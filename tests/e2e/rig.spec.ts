@@ -1,10 +1,10 @@
-import { expect, expectAccessible, rig, test } from './fixtures'
+import { expect, expectAccessible, press, rig, test } from './fixtures'
 
 test('a clash is explained, and Chiton assigns a free port', async ({ page, open }) => {
   await open(`${rig}/rig`)
   const margin = page.getByRole('complementary', { name: 'Findings about the rig' })
   await expect(margin).toContainText('Every lead has its place')
-  await page.getByRole('button', { name: 'Run Lamp light to front 1' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Run Lamp light to front 1' }))
   await expect(margin).toContainText('Tag eye and Lamp are both on front 1 of Deck box: move one of them to a free port.')
   await expect(page.getByRole('link', { name: /1 wiring fault/ })).toBeVisible()
   await expectAccessible(page)
@@ -27,12 +27,12 @@ test('power is summed from the rig, and a number that cannot be is refused and k
   await expect(page.getByText(/Everything is fed, for about \d/)).toBeVisible()
   const cells = page.getByRole('textbox', { name: 'Cells', exact: true })
   await cells.fill('7')
-  await cells.press('Enter')
+  await press(cells)
   const margin = page.getByRole('complementary', { name: 'Findings about the rig' })
   await expect(margin).toContainText('Trolley stands 9 V, but the pack gives 10.5 V')
   await expectAccessible(page)
   await cells.fill('0')
-  await cells.press('Enter')
+  await press(cells)
   await expect(page.getByRole('alert')).toContainText('Must be a whole number from 1 to 100.')
   await expect(cells).toHaveValue('0')
   await page.getByRole('button', { name: 'Put back what was kept' }).click()

@@ -1,4 +1,4 @@
-import { test as base, expect } from './fixtures'
+import { expect, test as base } from './fixtures'
 import { chromium, type Browser, type Page } from '@playwright/test'
 
 // The room of tests: an address of this machine that is not the desk's, and a plain name for it, which is no secure context.

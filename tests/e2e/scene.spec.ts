@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 const scrubber = '/rigs/deck-scrubber/simulate'
 
@@ -15,7 +15,7 @@ test('a scene is written by keyboard, drawn, moved on the plan, undone, and a fa
   const line = page.getByRole('combobox', { name: 'New line' })
   await line.fill('thing buc')
   await line.fill('thing bucket round 60 mm 200 g at (500, 300)')
-  await line.press('Enter')
+  await press(line)
   await expect(page.getByText(/^Kept as revision 2: added to the scene As in the shed/)).toBeVisible()
   const bucket = page.getByRole('button', { name: /bucket/ }).first()
   await expect(bucket).toBeVisible()
@@ -46,11 +46,10 @@ test('a scene is written by keyboard, drawn, moved on the plan, undone, and a fa
   await expect(sheet.getByText(/look at “weed”/)).toHaveCount(0)
 
   // What does not read is kept in the field and said with its line, as nothing typed is lost.
-  await sheet.getByRole('button', { name: /bollard/ }).focus()
-  await page.keyboard.press('Enter')
+  await press(sheet.getByRole('button', { name: /bollard/ }))
   const edit = page.getByRole('combobox', { name: /^Line \d+/ })
   await edit.fill('thing bollard round 50 bananas at (690, 400)')
-  await edit.press('Enter')
+  await press(edit)
   await expect(page.getByText(/mm, cm, m or in|a length such as/).first()).toBeVisible()
 })
 
@@ -83,10 +82,10 @@ test('the same seed is the same run, a number is held, the run is taken along, a
     .click()
   const hold = page.getByRole('textbox', { name: /^Hold / })
   await hold.fill('lots')
-  await hold.press('Enter')
+  await press(hold)
   await expect(page.getByText('Give a number.')).toBeVisible()
   await hold.fill('1')
-  await hold.press('Enter')
+  await press(hold)
   await expect(outcome).toContainText('Held:')
   // The first run stays beside it, on the same time line.
   await expect(page.getByTestId('beside')).toContainText(/(passed|failed)\. .*(They part at [\d.]+ s|Both go the same way)\./s)

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { expect, expectAccessible, rig, test } from './fixtures'
+import { expect, expectAccessible, press, rig, test } from './fixtures'
 
 const parts = ['rig', 'sense', 'move', 'program', 'check', 'simulate', 'prove', 'log']
 
@@ -103,7 +103,7 @@ test('axe finds nothing on what opens over a page', async ({ page, open }) => {
   await expect(page.getByRole('button', { name: /^Take out: line/ })).toBeVisible()
   await look(page)
   await open(`${rig}/program`)
-  await page.locator('#line-12').press('Enter')
+  await press(page.locator('#line-12'))
   await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag ')
   await expect(page.getByRole('listbox')).toBeVisible()
   await look(page)

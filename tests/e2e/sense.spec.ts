@@ -1,4 +1,4 @@
-import { expect, expectAccessible, rig, test } from './fixtures'
+import { expect, expectAccessible, press, rig, test } from './fixtures'
 
 test('record, paste, open a CSV, and choose a threshold', async ({ page, open }) => {
   await open(`${rig}/sense`)
@@ -123,7 +123,7 @@ test('a third zone is added, recorded and used', async ({ page, open }) => {
   await expect(page.getByRole('heading', { name: 'Depot tag against sleepers' })).toBeVisible()
   await expect(page.getByRole('heading', { name: 'Sleepers against bed tag' })).toBeVisible()
   await page.keyboard.press('4')
-  await page.locator('#line-12').press('Enter')
+  await press(page.locator('#line-12'))
   await page.getByRole('combobox', { name: 'Line 12' }).fill('when Tag eye becomes d')
   await expect(page.getByRole('option', { name: /depot tag/ })).toBeVisible()
 })

@@ -1,4 +1,4 @@
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 test('three bench sums are used by keyboard alone, remembered, and filled from the rig', async ({ page, open }) => {
   await open('/rigs/deck-scrubber/rig')
@@ -27,8 +27,7 @@ test('three bench sums are used by keyboard alone, remembered, and filled from t
   await expect(marker.getByLabel('Marker in mm')).toHaveValue('28')
 
   // Two: a turn, with nonsense refused where it is typed.
-  await page.getByRole('button', { name: 'All sums' }).focus()
-  await page.keyboard.press('Enter')
+  await press(page.getByRole('button', { name: 'All sums' }))
   await page.keyboard.type('half turn')
   await page.keyboard.press('Enter')
   const turn = page.getByTestId('bench-turn')
@@ -42,15 +41,13 @@ test('three bench sums are used by keyboard alone, remembered, and filled from t
   await page.keyboard.press('Tab')
   await turn.getByLabel('Way of turning').selectOption('pivot')
   await expect(turn.getByTestId('result')).toContainText('340.38 wheel deg')
-  await turn.getByRole('button', { name: 'Fill from this rig' }).focus()
-  await page.keyboard.press('Enter')
+  await press(turn.getByRole('button', { name: 'Fill from this rig' }))
   await expect(turn).toContainText('Filled from Deck scrubber: wheel diameter, track width')
   await expect(turn.getByLabel('Wheel diameter in mm')).toHaveValue('56.4')
   await expectAccessible(page)
 
   // Three: trials, one a line.
-  await page.getByRole('button', { name: 'All sums' }).focus()
-  await page.keyboard.press('Enter')
+  await press(page.getByRole('button', { name: 'All sums' }))
   await page.keyboard.type('what should I try next')
   await page.keyboard.press('Enter')
   const fit = page.getByTestId('bench-drive-fit')

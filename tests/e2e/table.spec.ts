@@ -1,4 +1,4 @@
-import { expect, expectAccessible, test } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 test('the machine is read and written as a table by keyboard, and its empty cells ask', async ({ page, open }) => {
   await open('/rigs/rack-hoist/program/table')
@@ -19,7 +19,7 @@ test('the machine is read and written as a table by keyboard, and its empty cell
   await expect(page.locator('.cell:focus')).toHaveAttribute('aria-label', /^Stuck, /)
 
   // A question is answered where it stands.
-  await main.getByRole('button', { name: 'Resting, when Mast stalls: nothing is said. What if it happens in Resting?' }).press('Enter')
+  await press(main.getByRole('button', { name: 'Resting, when Mast stalls: nothing is said. What if it happens in Resting?' }))
   const line = page.getByRole('combobox', { name: 'New line in Resting' })
   await expect(line).toHaveValue('when Mast stalls: ')
   await expect(line).toBeFocused()

@@ -1,11 +1,11 @@
-import { test, expect, expectAccessible } from './fixtures'
+import { expect, expectAccessible, press, test } from './fixtures'
 
 test('practice: one exercise after the other by the keyboard, with the reason after each', async ({ page, open }) => {
   await open('/')
   await page.goto(new URL('/train', page.url()).href)
   await page.getByLabel('Rig').selectOption('seed-trolley')
   await page.getByLabel('Kind').selectOption('next')
-  await page.getByRole('button', { name: 'Begin' }).press('Enter')
+  await press(page.getByRole('button', { name: 'Begin' }))
   await expect(page.getByText('Which sentence goes?').first()).toBeVisible()
   await expect(page.getByRole('button', { name: 'Answer' })).toBeDisabled()
   await expectAccessible(page)

@@ -1,4 +1,4 @@
-import { expect, rateOf, rig, test } from './fixtures'
+import { expect, press, rateOf, rig, test } from './fixtures'
 
 test('a newcomer finds out why the trolley fails and makes it reliable', async ({ page, open }) => {
   await open('/')
@@ -47,25 +47,37 @@ test('a run is explained and the same seed gives the same run', async ({ page, o
   await expect(events).toContainText('1.5 s after entering Stopping')
   const first = await events.textContent()
   await page.getByRole('textbox', { name: 'Seed' }).fill('8')
-  await page.getByRole('textbox', { name: 'Seed' }).press('Enter')
+  await press(page.getByRole('textbox', { name: 'Seed' }))
   await expect(events).not.toHaveText(first!)
   await page.getByRole('textbox', { name: 'Seed' }).fill('7')
-  await page.getByRole('textbox', { name: 'Seed' }).press('Enter')
+  await press(page.getByRole('textbox', { name: 'Seed' }))
   await expect(events).toHaveText(first!)
   // A moment is chosen by keyboard; rail and table follow.
-  await events.getByRole('button').nth(1).press('Enter')
+  await press(events.getByRole('button').nth(1))
   await expect(page.getByRole('heading', { name: /^At 2\.\d+ s/ })).toBeVisible()
   await page.getByRole('slider', { name: 'Moment' }).press('Home')
   await expect(page.getByRole('heading', { name: 'At 0 s' })).toBeVisible()
   await page.getByRole('textbox', { name: 'Seed' }).fill('weed')
-  await page.getByRole('textbox', { name: 'Seed' }).press('Enter')
+  await press(page.getByRole('textbox', { name: 'Seed' }))
   await expect(page.getByRole('alert')).toContainText('whole number')
 })
 
 test('a proof shows progress and can be stopped', async ({ page, open }) => {
+  // The scenes come late: until it is known what stands in the row there is nothing to press, and then it stays where it is.
+  await page.route(/\/scenes\?/, async (late) => {
+    await new Promise((on) => setTimeout(on, 1500))
+    await late.continue()
+  })
   await open(`${rig}/prove`)
+  const begin = page.getByRole('button', { name: /Prove with/ })
+  await expect(page.getByText('Nothing was proved yet.')).toBeVisible()
+  await expect(begin).toBeHidden()
+  await expect(begin).toBeVisible()
+  const stands = await begin.boundingBox()
+  await expect(page.getByRole('combobox', { name: 'Scene' })).toHaveValue('The closed rail')
+  expect(await begin.boundingBox()).toEqual(stands)
   await page.getByRole('textbox', { name: 'Runs' }).fill('10000')
-  await page.getByRole('button', { name: /Prove with/ }).click()
+  await begin.click()
   await expect(page.getByTestId('proving')).toContainText(/[1-9]\d* of 10100, \d+ passed/)
   await page.getByTestId('proving').getByRole('button', { name: 'Stop' }).click()
   await expect(page.getByTestId('proof')).toContainText(/Stopped (after \d+ runs? of 10000|before one of 10000 runs was finished)\./)

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, expectAccessible, rig, test } from './fixtures'
+import { expect, expectAccessible, press, rig, test } from './fixtures'
 
 const lift = `program Hoist
 
@@ -89,7 +89,7 @@ test('a machine is walked by hand: what goes, what does not and why, and back ag
   const next = page.getByLabel('What happens next')
   await expect(states).toContainText('Main.Resting, Beacon.Dark')
   await expectAccessible(page)
-  await next.getByRole('button', { name: 'Order knob tapped' }).press('Enter')
+  await press(next.getByRole('button', { name: 'Order knob tapped' }))
   await expect(states).toContainText('Main.Rising, Beacon.Lit')
   await expect(page.getByTestId('walk-steps')).toContainText('run Mast up at 35 %')
   await expect(page.getByLabel('What it waits for')).toContainText('notches = 2 does not hold')
@@ -131,7 +131,7 @@ test('the chart is saved as SVG, DOT and Mermaid', async ({ page, open, server }
 
 test('two revisions are compared in sentences and the earlier program comes back', async ({ page, open }) => {
   await open(`${rig}/program`)
-  await page.locator('#line-4').press('Enter')
+  await press(page.locator('#line-4'))
   await page.getByRole('combobox', { name: 'Line 4' }).fill('var cruise = 45 %')
   await page.keyboard.press('Enter')
   await expect(page.getByText('Kept as revision 3.')).toBeVisible()

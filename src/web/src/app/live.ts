@@ -79,6 +79,9 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       void queries.invalidateQueries({ queryKey: ['rig', rig] })
       void queries.invalidateQueries({ queryKey: ['part', rig] })
     }
+    const line = (id: string) => {
+      if (id === rig) void queries.invalidateQueries({ queryKey: ['part', rig, 'line'] })
+    }
     const follow = () => {
       setConnected(true)
       // What is not ours says so on the page.
@@ -92,6 +95,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       h.on('Changed', changed)
       h.on('Rate', rate)
       h.on('Tried', tried)
+      h.on('Line', line)
       h.onreconnected(follow)
       void h.invoke('Follow', rig).catch(() => undefined)
     })
@@ -100,6 +104,7 @@ export function useFollow(rig: string | undefined, onChanged?: (what: string) =>
       hub?.off('Changed', changed)
       hub?.off('Rate', rate)
       hub?.off('Tried', tried)
+      hub?.off('Line', line)
     }
   }, [rig, queries])
 }
@@ -123,8 +128,16 @@ export function useProgress(job: string | null, onReadings?: (readings: number[]
   return progress
 }
 
-/** Live readings of a sensor, until paused. */
-export function useLive(rig: string, copy: number, sensor: string, over: string, amount: number | null, paused: boolean): Live | null {
+/** Live readings of a sensor, until paused. Those over a line end with it, and begin again when somebody answers anew. */
+export function useLive(
+  rig: string,
+  copy: number,
+  sensor: string,
+  over: string,
+  amount: number | null,
+  paused: boolean,
+  joins: number,
+): Live | null {
   const [live, setLive] = useState<Live | null>(null)
   useEffect(() => {
     if (paused || !over) return
@@ -141,6 +154,6 @@ export function useLive(rig: string, copy: number, sensor: string, over: string,
       gone = true
       stop?.()
     }
-  }, [rig, copy, sensor, over, amount, paused])
+  }, [rig, copy, sensor, over, amount, paused, joins])
   return live
 }

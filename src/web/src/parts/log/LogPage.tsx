@@ -18,6 +18,7 @@ import { ResultsSheet } from './ResultsSheet'
 import { SeriesForm } from './SeriesForm'
 import { TakeTable } from './TakeTable'
 import { Told } from './Told'
+import { Seen } from './Seen'
 
 type LogView = Schemas['LogView']
 
@@ -61,15 +62,15 @@ export default function LogPage() {
     : 0
   const full = series && (series.planned ?? 0) > 0 && inSeries >= (series.planned ?? 0)
 
-  const record = (passed: boolean) => {
+  const record = (passed: boolean, seen?: Schemas['WaitingRun']) => {
     if (telling) release(telling.key)
     const line = {
-      key: newKey(),
-      revision,
+      key: seen?.key ?? newKey(),
+      revision: seen?.revision ?? revision,
       passed,
-      timeUtc: new Date().toISOString(),
+      timeUtc: seen?.timeUtc ?? new Date().toISOString(),
       series: series && !full ? series.key : null,
-      timeS: begun === null ? null : Math.max(0.1, Math.round((Date.now() - begun) / 100) / 10),
+      timeS: seen ? seen.timeS : begun === null ? null : Math.max(0.1, Math.round((Date.now() - begun) / 100) / 10),
       goal: null,
       cause: null,
       causeExpected: false,
@@ -77,8 +78,10 @@ export default function LogPage() {
       measured: null,
     }
     put({ rig: rig.id, copy: rig.copy, key: line.key, kind: 'line', line, held: hold() })
-    setBegun(null)
-    setMs(0)
+    if (!seen) {
+      setBegun(null)
+      setMs(0)
+    }
     setTelling({ key: line.key, passed, number: inSeries + 1 })
   }
   const done = (told?: Parameters<typeof release>[1]) => {
@@ -168,6 +171,10 @@ export default function LogPage() {
           </TextField>
         )}
       </div>
+      <Seen
+        runs={(view?.waiting ?? []).filter((r) => !mine.some((w) => w.kind === 'line' && w.key === r.key))}
+        onWord={(run, passed) => record(passed, run)}
+      />
       <div className="log-press no-print">
         <button type="button" className="log-pass" onClick={() => record(true)}>
           <b>Passed</b>

@@ -9,7 +9,8 @@ type Series = Schemas['SeriesRequest'] & { key: string }
 
 /** What is the same in a series of runs, said once. */
 export function SeriesForm({ last, onBegin }: { last?: Partial<Series>; onBegin: (s: Series) => void }) {
-  const scenes = useScenes().data?.scenes ?? []
+  const known = useScenes()
+  const scenes = known.data?.scenes ?? []
   const [planned, setPlanned] = useState(String(last?.planned ?? 10))
   const [scene, setScene] = useState(last?.scene ?? '')
   const [told, setTold] = useState({ light: last?.light ?? '', pack: last?.pack ?? '', floor: last?.floor ?? '', who: last?.who ?? '' })
@@ -35,7 +36,7 @@ export function SeriesForm({ last, onBegin }: { last?: Partial<Series>; onBegin:
         slotProps={{ htmlInput: { inputMode: 'numeric' } }}
         autoFocus
       />
-      {scenes.length > 1 && (
+      {(known.isPending || scenes.length > 1) && (
         <TextField
           select
           size="small"

@@ -9,6 +9,8 @@ import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 import { Amount } from './Amount'
 import { Rule } from './Rule'
+import { useLine } from '../../shared/OnLine'
+import { newKey } from '../../app/keys'
 import { typed, type Motion, type TurnStyle } from './move'
 
 /** One motion: its rule, what the trials say, and the next trial. */
@@ -191,6 +193,30 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
     },
     onError: (e, { real }) => setQuestion({ real, sentences: sentencesOf(e) }),
   })
+  const joined = useLine()?.standing === 'joined'
+  const [job, setJob] = useState('')
+  const tell = useMutation({
+    mutationFn: (name: string) =>
+      unwrap(
+        client.POST('/api/rigs/{id}/trials/tell', {
+          params: { path: { id: rig.id } },
+          body: {
+            copy: rig.copy,
+            key: plan.key,
+            asked: typed(asked),
+            commanded: bracket ? null : told === null ? motion.command : typed(told),
+            job: name,
+          },
+        }),
+      ),
+    onSuccess: (was) => {
+      setQuestion(null)
+      // What the board counted stands there, to be looked at and kept.
+      if (was.figure != null) setMeasured(show(was.figure, 6))
+      happened.current?.focus()
+    },
+    onError: (e) => setQuestion({ real: true, sentences: sentencesOf(e) }),
+  })
   const accept = useEdit({
     call: () =>
       unwrap(
@@ -262,7 +288,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
           <span className="fine">
             The trials suggest {show(motion.suggested ?? 0, 5)} {plan.commandUnit}.{' '}
             <Button variant="text" onClick={() => setTold(show(motion.suggested ?? 0, 5))}>
-              I told it that
+              {joined ? 'Take that' : 'I told it that'}
             </Button>
           </span>
         )}
@@ -276,6 +302,24 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
           >
             Run it on the stand-in
           </Button>
+        )}
+        {joined && !byReadings && (
+          <>
+            <Button
+              variant={measured.trim() === '' ? 'contained' : 'outlined'}
+              disabled={tell.isPending || make.isPending}
+              onClick={() => {
+                const name = newKey()
+                setJob(name)
+                tell.mutate(name)
+              }}
+            >
+              Tell the robot
+            </Button>
+            {tell.isPending && (
+              <Button onClick={() => void client.DELETE('/api/jobs/{job}', { params: { path: { job } } })}>Stop it</Button>
+            )}
+          </>
         )}
         {!byReadings && (
           <label>
@@ -344,6 +388,11 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
           >{`Use ${show(fit.number.value, 4)} ${fit.number.unit}${fit.enough ? '' : ' all the same'}`}</Button>
         )}
       </div>
+      {joined && (
+        <p className="fine" role="status" data-testid="told" style={{ margin: '6px 0 0' }}>
+          {tell.isPending ? 'It is told, and waited for…' : (tell.data?.say ?? '')}
+        </p>
+      )}
       {question && (
         <div ref={done}>
           <Faults sentences={question.sentences} />
@@ -380,6 +429,7 @@ function TrialForm({ motion, target, onTarget }: { motion: Motion; target: strin
                   </td>
                   <td className="mono">
                     {show(t.commanded, 5)} {plan.commandUnit}
+                    {t.told !== '' && <div className="fine muted">over the line: {t.told}</div>}
                   </td>
                   <td className="mono">
                     {bracket ? (t.measured >= 0.5 ? 'moved' : 'stayed') : `${show(t.measured, 5)} ${plan.happenUnit}`}

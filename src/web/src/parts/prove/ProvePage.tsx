@@ -36,7 +36,8 @@ export default function ProvePage() {
   const [again, setAgain] = useState('')
   const [tuning, setTuning] = useState(false)
   const compareAt = useRef<HTMLDivElement>(null)
-  const scenes = useScenes().data?.scenes ?? []
+  const known = useScenes()
+  const scenes = known.data?.scenes ?? []
   const [job, setJob] = useState<string | null>(null)
   const progress = useProgress(job)
   const key = partKey(rig.id, 'proof', rig.copy)
@@ -131,9 +132,10 @@ export default function ProvePage() {
               e.preventDefault()
               if (!busy) prove.mutate(begin())
             }}
-            style={{ marginBottom: 12 }}
+            // Nothing to press until it is known what stands here: what comes in later would move the button from under the finger.
+            style={{ marginBottom: 12, visibility: known.isPending ? 'hidden' : undefined }}
           >
-            {scenes.length > 1 && (
+            {(known.isPending || scenes.length > 1) && (
               <TextField
                 select
                 size="small"

@@ -1,9 +1,11 @@
 import { useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link } from 'react-router'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { useIsTeam } from '../../app/me'
 import { partKey, useRefresh, useRig } from '../../app/rig'
+import { OnLine, useLine } from '../../shared/OnLine'
 import { number } from './fields'
 
 type View = Schemas['PreflightView']
@@ -23,6 +25,8 @@ export function PreflightSheet() {
   const refresh = useRefresh()
   const key = partKey(rig.id, 'preflight', rig.copy)
   const at = { params: { path: { id: rig.id } } }
+  const line = useLine()
+  const joined = line?.standing === 'joined'
   const view = useQuery({
     queryKey: key,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/preflight', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
@@ -77,6 +81,7 @@ export function PreflightSheet() {
   const done = v.devices.filter((d) => d.state === 'works').length
   return (
     <div>
+      <OnLine line={line} />
       <p className="lead" data-testid="preflight-state">
         {v.ready
           ? 'Everything was seen to work. This copy is ready.'
@@ -116,19 +121,40 @@ export function PreflightSheet() {
       </ul>
       <div className="row" style={{ margin: '10px 0' }}>
         {real ? (
-          <Pack onSeen={saw} busy={act.isPending} />
+          <>
+            {joined && (
+              <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>
+                Ask what the pack gives
+              </Button>
+            )}
+            <Pack onSeen={saw} busy={act.isPending} />
+          </>
         ) : (
           <Button onClick={() => attempt('', 'battery')} disabled={act.isPending}>
             Measure the pack
           </Button>
         )}
-        {v.batteryMeasured && <span className="holds">measured</span>}
+        {v.pack && (
+          <span className={v.faults.some((f) => f.code === 'flat-battery') ? 'stops' : 'holds'} data-testid="pack">
+            Measured: {v.pack}
+          </span>
+        )}
       </div>
       <h2 className="small-head">Then every device, {real ? 'on the table' : 'on the simulated controller'}</h2>
       <p className="fine muted" style={{ marginBottom: 6 }}>
         Three tries each: a loose lead shows itself in one of them. Keep fingers away from what moves.
+        {joined && ' A sensor is listened to for five seconds: leave it alone for one, then touch, cover or approach it.'}
       </p>
-      <div className="wide" tabIndex={0} role="group" aria-label="Devices">
+      <p className="fine" role="status">
+        {joined && act.isPending ? 'The robot is asked…' : ''}
+      </p>
+      {v.devices.length === 0 && (
+        <p>
+          This rig has no devices yet. <Link to={`/rigs/${rig.id}/rig/describe?copy=${rig.copy}`}>Describe them</Link>, and each gets its
+          row here.
+        </p>
+      )}
+      <div className="wide" tabIndex={0} role="group" aria-label="Devices" hidden={v.devices.length === 0}>
         <table className="ruled">
           <thead>
             <tr>
@@ -152,7 +178,14 @@ export function PreflightSheet() {
                 <td className={d.state === 'fault' ? 'unusable' : d.state === 'works' ? 'solid' : ''}>
                   <span className="mono">{marks[d.state]}</span> {d.say}
                 </td>
-                <td>{real ? <Saw device={d} all={v.devices} onSeen={saw} busy={act.isPending} /> : next(d)}</td>
+                <td>
+                  {real && joined && (d.next === 'move' || d.next === 'read') && (
+                    <Button onClick={() => attempt(d.nextDevice ?? d.device, d.next!)} disabled={act.isPending}>
+                      {doing[d.next]} {d.nextDevice ?? d.device}
+                    </Button>
+                  )}
+                  {real ? <Saw device={d} all={v.devices} onSeen={saw} busy={act.isPending} /> : next(d)}
+                </td>
               </tr>
             ))}
           </tbody>

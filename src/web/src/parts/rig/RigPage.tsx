@@ -9,6 +9,7 @@ import { Note } from '../../shared/NoteCard'
 import { CopiesSheet } from './CopiesSheet'
 import { Describe } from './Describe'
 import { LeadPanel } from './LeadPanel'
+import { LineSheet } from './LineSheet'
 import { PortTable } from './PortTable'
 import { PowerSheet, usePowerIssues } from './PowerSheet'
 import { PreflightSheet } from './PreflightSheet'
@@ -32,6 +33,7 @@ const views = [
   ['power', 'Power'],
   ['preflight', 'Preflight'],
   ['copies', 'Copies'],
+  ['line', 'Line'],
 ] as const
 
 /** The rig: described, wired, fed, checked before use, and its copies. Findings stand in the margin of every view. */
@@ -143,6 +145,7 @@ export default function RigPage() {
           {view === 'power' && <PowerSheet />}
           {view === 'preflight' && <PreflightSheet />}
           {view === 'copies' && <CopiesSheet />}
+          {view === 'line' && <LineSheet key={rig.copy} />}
         </section>
         <aside className="margin no-print" aria-label="Findings about the rig">
           <h2 className="small-head">

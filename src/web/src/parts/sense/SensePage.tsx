@@ -12,6 +12,7 @@ import { useLive, useProgress } from '../../app/live'
 import { partKey, useRefresh, useRig } from '../../app/rig'
 import { CopyKind } from '../../shared/CopyKind'
 import { Note } from '../../shared/NoteCard'
+import { OnLine, useLine } from '../../shared/OnLine'
 import { show } from '../../shared/format'
 import { AddZone } from './AddZone'
 import { Arithmetic } from './Arithmetic'
@@ -80,7 +81,11 @@ function SenseView({ sense }: { sense: Sense }) {
   const asks = things.find((t) => t.name === over)?.asks === true && sense.amount !== null
   const number = asks ? Number(amount.replace(',', '.')) : null
   const real = rig.kind === 'real'
-  const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused || real)
+  const line = useLine()
+  const joined = real && line?.standing === 'joined'
+  // What can be recorded here: the stand-in, or the real thing while it is on its line.
+  const recordable = !real || joined
+  const live = useLive(rig.id, rig.copy, sense.sensor, over, number, paused || !recordable, line?.joins ?? 0)
   const progress = useProgress(job, (readings) => setFresh((f) => [...f, ...readings]))
 
   const record = useMutation({
@@ -95,8 +100,8 @@ function SenseView({ sense }: { sense: Sense }) {
             seconds: Number(seconds.replace(',', '.')),
             job: name,
             by: tabId,
-            over,
-            amount: number,
+            over: joined ? null : over,
+            amount: joined ? null : number,
             care,
             supplyV: sense.kind === 'probe' ? supply() : null,
             ...taker(),
@@ -104,7 +109,16 @@ function SenseView({ sense }: { sense: Sense }) {
         }),
       ),
     onSuccess: async (taken) => {
-      say(taken.stopped ? `Stopped. The ${taken.count} readings until then are kept.` : `${taken.count} readings recorded into ${zone}.`)
+      say(
+        [
+          taken.stopped
+            ? taken.say || `Stopped. The ${taken.count} readings until then are kept.`
+            : `${taken.count} readings recorded into ${zone}.`,
+          taken.stopped ? '' : taken.say,
+        ]
+          .filter(Boolean)
+          .join(' '),
+      )
       await refresh()
     },
     onError: (e) => say(sentencesOf(e).join(' ')),
@@ -120,7 +134,7 @@ function SenseView({ sense }: { sense: Sense }) {
     if (thing) setOver(thing)
   }
   const start = () => {
-    if (record.isPending || zone === '' || real) return
+    if (record.isPending || zone === '' || !recordable) return
     const name = newKey()
     setJob(name)
     record.mutate(name)
@@ -225,8 +239,9 @@ function SenseView({ sense }: { sense: Sense }) {
       ) : (
         <>
           <CopyKind />
+          <OnLine line={line} />
           <div className="row">
-            {!real && (
+            {recordable && (
               <>
                 <span className="live" data-testid="live">
                   {live
@@ -243,15 +258,17 @@ function SenseView({ sense }: { sense: Sense }) {
                 <span className="hidden-text" aria-live="polite">
                   {live?.zone ? `Now in ${live.zone}` : ''}
                 </span>
-                <label className="fine">
-                  Held over{' '}
-                  <select className="figure" aria-label="Held over" value={over} onChange={(e) => setOver(e.target.value)}>
-                    {things.map((t) => (
-                      <option key={t.name}>{t.name}</option>
-                    ))}
-                  </select>
-                </label>
-                {asks && sense.amount && (
+                {!real && (
+                  <label className="fine">
+                    Held over{' '}
+                    <select className="figure" aria-label="Held over" value={over} onChange={(e) => setOver(e.target.value)}>
+                      {things.map((t) => (
+                        <option key={t.name}>{t.name}</option>
+                      ))}
+                    </select>
+                  </label>
+                )}
+                {!real && asks && sense.amount && (
                   <label className="fine">
                     {sense.amount.label}{' '}
                     <input
@@ -265,7 +282,7 @@ function SenseView({ sense }: { sense: Sense }) {
                     {sense.amount.unit}
                   </label>
                 )}
-                {sense.view !== 'switch' && (
+                {!real && sense.view !== 'switch' && (
                   <select
                     className="figure"
                     aria-label="Light and quiet"
@@ -308,9 +325,11 @@ function SenseView({ sense }: { sense: Sense }) {
           )}
           {sense.zones.length > 0 && sense.zones.every((z) => z.readings.length === 0) && (
             <p className="lead">
-              {real
-                ? 'No readings yet. Type or paste what the robot on the table read, zone by zone, or open a file; three readings of two zones place the first threshold.'
-                : 'No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.'}
+              {joined
+                ? 'No readings yet. Hold the robot over one zone and record, then over the next; three readings of two zones place the first threshold.'
+                : real
+                  ? 'No readings yet. Type or paste what the robot on the table read, zone by zone, or open a file; three readings of two zones place the first threshold.'
+                  : 'No readings yet. Hold the rig over one zone and record, then over the next; three readings of two zones place the first threshold.'}
             </p>
           )}
           {(sense.view === 'scalar' || sense.view === 'bands') && sense.zones.length > 0 && (
@@ -336,7 +355,7 @@ function SenseView({ sense }: { sense: Sense }) {
                     ))}
                   </select>
                 </label>
-                {!real && (
+                {recordable && (
                   <>
                     <label className="fine">
                       for{' '}
