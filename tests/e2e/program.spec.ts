@@ -52,8 +52,11 @@ test('lines are added, moved and taken out, and undo and redo cross a reload and
   await expect(page.getByRole('button', { name: 'Undo' })).toBeEnabled()
   await page.keyboard.press('Control+z')
   await expect(page.locator('#line-13')).toContainText('25 s')
+  const place = await page.locator('#line-13').boundingBox()
   await server.kill()
   await expect(page.getByText('No connection to the bench.')).toBeVisible()
+  // What is said of it moves nothing from under a hand.
+  expect(await page.locator('#line-13').boundingBox()).toEqual(place)
   await server.start()
   await expect(page.getByText('No connection to the bench.')).toBeHidden()
   await page.keyboard.press('Control+z')
@@ -298,6 +301,66 @@ test('a line begun while another is on its way takes every letter, and follows i
   await expect(page.locator('#line-4')).toContainText('52 %')
   await expect(page.locator('#line-13')).toContainText('28 s')
   await expect(page.getByRole('dialog')).toHaveCount(0)
+})
+
+test('keys pressed while an answer is on its way fall on the sheet, and no answer moves the page under a hand', async ({
+  page,
+  open,
+  server,
+}) => {
+  await open(`/rigs/rack-hoist/program`)
+  const waiting: (() => void)[] = []
+  await page.route('**/program/edit', async (route) => {
+    await new Promise<void>((go) => waiting.push(go))
+    await route.continue()
+  })
+  const script = async () => ((await (await fetch(`${server.url}/api/rigs/rack-hoist/program`)).json()) as { script: string }).script
+  const last = page.locator('[id^="line-"]').last()
+  await last.focus()
+  await page.keyboard.press('r')
+  await page.keyboard.press('o')
+  await expect.poll(() => waiting.length).toBe(2)
+  waiting.splice(0).forEach((go) => go())
+  await expect.poll(async () => /^routine/m.test(await script())).toBe(true)
+  // The keys went along with what was made, into sight.
+  await expect(page.locator('.sheet-line:focus')).toBeInViewport()
+  await expect(last).not.toBeFocused()
+  await expect(page.locator('.region-head')).toHaveCount(4)
+
+  // A hand that went elsewhere meanwhile: the page stays under it.
+  await page.locator('.sheet-line').nth(1).focus()
+  await page.keyboard.press('r')
+  await expect.poll(() => waiting.length).toBe(1)
+  await page.mouse.move(640, 400)
+  await page.mouse.wheel(0, -4000)
+  await expect.poll(() => page.evaluate(() => scrollY)).toBe(0)
+  waiting.splice(0).forEach((go) => go())
+  await expect(page.locator('.region-head')).toHaveCount(5)
+  await expect(page.locator('.sheet-line:focus')).toHaveCount(1)
+  await expect(page.locator('.sheet-line').nth(1)).not.toBeFocused()
+  expect(await page.evaluate(() => scrollY)).toBe(0)
+})
+
+test('a fault of the server takes nothing away of what stands on the page', async ({ page, open }) => {
+  await open(`${rig}/program`)
+  await press(page.locator('#line-4'))
+  const line = page.getByRole('combobox', { name: 'Line 4' })
+  await line.fill('var cruise = 51 %')
+  let broken = true
+  await page.route(/\/api\/rigs\/seed-trolley\?/, (route) =>
+    broken
+      ? route.fulfill({ status: 500, contentType: 'application/problem+json', json: { title: 'The bench fell over its own feet.' } })
+      : route.continue(),
+  )
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('fell over its own feet. What is shown here may be old')
+  await expect(page.locator('#line-4')).toContainText('51 %')
+  await press(page.locator('#line-13'))
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type('after 28 s: go Lost')
+  broken = false
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  await expect(page.getByRole('combobox', { name: 'Line 13' })).toHaveValue('after 28 s: go Lost')
 })
 
 test('a long sheet draws what is in sight, and find, print and the address reach the rest', async ({ page, open, server }) => {

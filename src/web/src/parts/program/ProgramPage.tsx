@@ -16,6 +16,7 @@ import { PatternsDialog } from './PatternsDialog'
 import { Place, Resting, useInSight } from './Resting'
 import { blocksOf, linesOf, numbersOf, type Act, type Block, type Line } from './sheet'
 import { SheetBlock, type SheetActs } from './SheetBlock'
+import { useHand } from './useHand'
 import { useMake } from './useMake'
 import { useScript } from './useScript'
 import { useSheet, type Draft } from './useSheet'
@@ -34,6 +35,7 @@ export default function ProgramPage() {
   const program = query.data
   const which = useProgramIndex()
   const refocus = useRef<number | null>(null)
+  const hand = useHand()
   const sheet = useSheet(program, (line) => {
     refocus.current = line
   })
@@ -90,12 +92,13 @@ export default function ProgramPage() {
     // What is added next goes where the cursor is, whether it came here by a key or not.
     const home = blocks.find((b) => linesOf(b).some((l) => l.line === line))
     if (home) setChosen(home.path)
-    // Only a focus that fell to nowhere with the editor is put back; one that was moved on meanwhile stays where it is.
-    if (document.activeElement === null || document.activeElement === document.body) {
-      document.getElementById(`line-${line}`)?.focus()
-      if (document.activeElement === document.body) goTo(line)
+    // A focus that fell to nowhere with the editor is put back, one that waits goes along; one that was moved on stays there.
+    const take = () => hand.takes(document.getElementById(`line-${line}`))
+    if (!take()) {
+      sight.draw(holds(line))
+      requestAnimationFrame(take)
     }
-    // goTo is made anew with every drawing.
+    // What it calls is made anew with every drawing.
     // eslint-disable-next-line
   }, [program, sheet.draft])
 
@@ -130,7 +133,7 @@ export default function ProgramPage() {
     program && sheet.setDraft({ ...draft, base: program.script, revision: program.revision, was: texts[draft.line - 1] ?? '' })
   const edit = (line: Line) => begin({ act: 'set', line: line.line, part: line.part, owner: '', text: line.text })
   const put = (act: Act, line: number) => {
-    if (document.activeElement instanceof HTMLElement && document.activeElement.closest('.block')) document.activeElement.blur()
+    hand.asks()
     void sheet.act(act, line)
   }
   const stateAct = (act: Act, block: Block) => block.head && put(act, block.head.line)
@@ -226,6 +229,7 @@ export default function ProgramPage() {
 
   if (!program) return <p className="page muted">One moment…</p>
   const leave = () => {
+    hand.asks()
     refocus.current = sheet.draft!.line
     if (sheet.conflict) sheet.settle(false)
     else sheet.setDraft(null)
@@ -245,7 +249,10 @@ export default function ProgramPage() {
       problem={sheet.problem}
       place={{ act: draft.act, line: draft.line, baseRevision: draft.revision, program: which ?? null }}
       onText={(text) => sheet.setDraft({ ...draft, text })}
-      onKeep={sheet.keep}
+      onKeep={(text) => {
+        hand.asks()
+        sheet.keep(text)
+      }}
       onLeave={leave}
       onMake={(offer) => make(offer, draft.line, draft.revision)}
       more={

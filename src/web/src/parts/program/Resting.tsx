@@ -57,7 +57,7 @@ export function useInSight(count: number) {
   }, [])
   return {
     drawn: (index: number) => all || count <= few || near.has(index),
-    draw: (index: number) => setNear((n) => (n.has(index) ? n : new Set(n).add(index))),
+    draw: (index: number) => setNear((n) => (index < 0 || n.has(index) ? n : new Set(n).add(index))),
     watch: count <= few ? undefined : watch,
     heights: heights.current,
   }

@@ -80,7 +80,10 @@ export function useSheet(program: Program | undefined, onKept: (line: number) =>
       // What the server has need not be kept here: a reload from now on must not bring it back.
       if (current.current === of) keepDraft(home(rig.id, which), null)
       await queries.cancelQueries({ queryKey: programKey(rig.id, rig.copy, which) })
-      queries.setQueryData(programKey(rig.id, rig.copy, which), done.program)
+      // Answers may come in another order than they were asked for.
+      queries.setQueryData<Program>(programKey(rig.id, rig.copy, which), (known) =>
+        known && known.revision > done.program.revision ? known : done.program,
+      )
       // A line begun while this one was being kept is not this one's to close.
       if (current.current === of) {
         setDraft(null)
