@@ -21,8 +21,8 @@ export function Shell() {
   const query = useQuery({
     queryKey: rigKey(id, copy),
     queryFn: () => unwrap(client.GET('/api/rigs/{id}', { params: { path: { id }, query: { copy } } })),
-    // A fallback for when the word that the rate is known got lost with the connection.
-    refetchInterval: (q) => (q.state.data?.rate.state === 'counting' ? 1500 : false),
+    // A fallback for when the word that the rate is known got lost with the connection, and until a fault is over.
+    refetchInterval: (q) => (q.state.data?.rate.state === 'counting' ? 1500 : q.state.data && q.state.error ? 3000 : false),
   })
   useFollow(id, (what) => setSaid(`Changed in another window: ${what}.`))
   useEffect(() => {
@@ -37,7 +37,9 @@ export function Shell() {
   }, [pathname])
   const context = useMemo(() => (query.data ? { rig: query.data, say: setSaid } : null), [query.data])
 
-  if (query.error instanceof Problem) {
+  // A fault of the server's own takes nothing away of what stands on the page.
+  const broken = query.error instanceof Problem && query.error.status >= 500 && query.data ? query.error : null
+  if (query.error instanceof Problem && !broken) {
     return (
       <main className="page">
         <h1 className="page-title">{query.error.message}</h1>
@@ -82,10 +84,17 @@ export function Shell() {
         <div className="desk">
           <RoomStrip />
           {query.data && <Top rig={query.data} />}
-          <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>
-            {said}
+          <div className="foot">
+            <Connection />
+            {broken && (
+              <div className="lost-bar" role="alert">
+                <b>{broken.message}</b> What is shown here may be old; it is asked for again.
+              </div>
+            )}
+            <div aria-live="polite" className={said ? 'say-bar' : 'hidden-text'}>
+              {said}
+            </div>
           </div>
-          <Connection />
           {context && <Outlet />}
           {!context && <p className="page muted">One moment…</p>}
         </div>
