@@ -9,7 +9,7 @@ export const test = base.extend<{ server: BenchServer; open: (path: string) => P
     await use(server)
     await server.stop()
   },
-  open: async ({ server, page }, use) => {
+  open: async ({ server, page }, use, test) => {
     const faults: string[] = []
     page.on('pageerror', (e) => faults.push(e.message))
     page.on('console', (m) => {
@@ -19,6 +19,15 @@ export const test = base.extend<{ server: BenchServer; open: (path: string) => P
     await use(async (path) => {
       await page.goto(server.url + path)
     })
+    // What stood there when a test failed is said with it: the machine it failed on is gone.
+    if (test.status !== test.expectedStatus) {
+      const seen = await page
+        .evaluate(
+          () => `${location.href}\nkeys at ${document.activeElement?.outerHTML.slice(0, 300)}\n${document.body.innerText.slice(0, 3000)}`,
+        )
+        .catch((e: Error) => e.message)
+      console.log(`What stood there when “${test.title}” failed:\n${seen}`)
+    }
     expect(faults).toEqual([])
   },
 })

@@ -1,5 +1,5 @@
 import type { Locator, Page } from '@playwright/test'
-import { expect, test } from './fixtures'
+import { expect, press, test } from './fixtures'
 
 const machine = `program Day work
 
@@ -198,7 +198,7 @@ test('what is typed the moment a field opens is never lost, however slow the mac
   await page.keyboard.press('r')
   await page.keyboard.press('o')
   // The fields of the dialogs beside the sheet.
-  await page.getByRole('button', { name: 'Programs', exact: true }).click()
+  await press(page.getByRole('button', { name: 'Programs', exact: true }))
   const name = page.getByLabel('Name of the new program')
   await name.focus()
   await page.keyboard.type('Written without a pause')

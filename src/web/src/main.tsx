@@ -20,7 +20,8 @@ const queries = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 30_000,
-      retry: (count, error) => !(error instanceof Problem) && count < 30,
+      // What is refused stays refused; a fault of the server's own may be over in a moment.
+      retry: (count, error) => count < (error instanceof Problem ? (error.status >= 500 ? 2 : 0) : 30),
       retryDelay: 1000,
       refetchOnWindowFocus: false,
     },
