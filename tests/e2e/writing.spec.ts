@@ -151,7 +151,6 @@ test('a machine of two regions, six states and a routine is written by keyboard 
 })
 
 test('what is typed the moment a field opens is never lost, however slow the machine and the answers', async ({ page, open, server }) => {
-  test.setTimeout(180_000)
   await open('/rigs/rack-hoist/program')
   const sheet = page.locator('.sheet-line')
   await expect(sheet.first()).toBeVisible()
