@@ -218,6 +218,12 @@ test('a rig without anything on it is joined too: what it has not is said, and n
       await expect(tick).toBeChecked()
     }
     await expect(page.getByTestId('preflight-state')).toContainText('0 of 0 devices seen to work; 5 of 5 looked at.')
+    // That it answers is ticked by its line: without one it is not, and with one again it is.
+    await post(`/api/rigs/${id}/preflight/check`, { copy, key: 'link', done: false })
+    await page.request.delete(`${server.url}/api/rigs/${id}/line?copy=${copy}`)
+    await expect(page.getByTestId('preflight-state')).toContainText('4 of 5 looked at.')
+    await page.request.put(`${server.url}/api/rigs/${id}/line`, { data: { copy, to: box.to } })
+    await expect(page.getByTestId('preflight-state')).toContainText('5 of 5 looked at.')
     await expectAccessible(page)
     await page.goto(`${server.url}/rigs/${id}/log?copy=${copy}`)
     await press(page.getByRole('button', { name: 'Let the robot start' }))

@@ -66,3 +66,29 @@ test('a copy is added for a team, and says on every part that it has no readings
   await expect(page.locator('#line-4')).toBeVisible()
   await expectAccessible(page)
 })
+
+test('a tick of the list is not taken back by an older answer that comes late', async ({ server, page, open }) => {
+  await open('/rigs/shell-sorter/rig/preflight')
+  const tick = page.getByRole('checkbox').first()
+  await expect(tick).toBeVisible()
+  let late: () => void = () => undefined
+  const waits = new Promise<void>((done) => {
+    late = done
+  })
+  let asked = 0
+  await page.route(/\/preflight\?/, async (route) => {
+    const response = await route.fetch()
+    if (++asked === 1) await waits
+    await route.fulfill({ response }).catch(() => undefined)
+  })
+  // Another window's edit: the list is asked for anew.
+  const program = `${server.url}/api/rigs/shell-sorter/program`
+  const { revision: baseRevision } = (await (await page.request.get(program)).json()) as { revision: number }
+  await page.request.post(`${program}/edit`, { data: { act: 'region', line: 0, baseRevision, copy: 1, by: 'another' } })
+  await expect.poll(() => asked).toBe(1)
+  await tick.press('Space')
+  await expect(tick).toBeChecked()
+  late()
+  await page.waitForTimeout(800)
+  await expect(tick).toBeChecked()
+})

@@ -47,6 +47,7 @@ export function useLatestRun() {
 export function useRunOnce() {
   const { rig } = useRig()
   const queries = useQueryClient()
+  const answered = useAnswered()
   return useMutation({
     mutationFn: (
       asked:
@@ -78,8 +79,8 @@ export function useRunOnce() {
           },
         }),
       ),
-    onSuccess: (run) => {
-      queries.setQueryData(partKey(rig.id, 'run', rig.copy), run)
+    onSuccess: async (run) => {
+      await answered(partKey(rig.id, 'run', rig.copy), run)
       void queries.invalidateQueries({ queryKey: ['rig', rig.id] })
     },
   })
@@ -95,6 +96,15 @@ export function useRefresh() {
       queries.invalidateQueries({ queryKey: ['part', rig.id], predicate: (q) => JSON.stringify(q.queryKey) !== known }),
       queries.invalidateQueries({ queryKey: ['rig', rig.id] }),
     ])
+  }
+}
+
+/** Puts an answer in place of what is known. What was asked for before is let go of: it is older, and may come later. */
+export function useAnswered() {
+  const queries = useQueryClient()
+  return async <T>(key: readonly unknown[], answer: T) => {
+    await queries.cancelQueries({ queryKey: key, exact: true })
+    queries.setQueryData<T>(key, answer)
   }
 }
 

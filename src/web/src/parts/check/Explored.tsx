@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { useEdit } from '../../app/edit'
 
 const count = (n: number) => n.toLocaleString('en-GB').replaceAll(',', '\u202f')
@@ -9,14 +9,14 @@ const count = (n: number) => n.toLocaleString('en-GB').replaceAll(',', '\u202f')
 /** How far all that may happen to the programs was gone through; deeper on demand, and stopped. */
 export function Explored() {
   const { rig } = useRig()
-  const queries = useQueryClient()
+  const answered = useAnswered()
   const key = [...partKey(rig.id, 'check', rig.copy), 'exploration']
   const exploration = useQuery({
     queryKey: key,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/exploration', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
     refetchInterval: (q) => (q.state.data?.running ? 500 : false),
   })
-  const known = (now: Schemas['ExplorationView']) => queries.setQueryData(key, now)
+  const known = (now: Schemas['ExplorationView']) => answered(key, now)
   const deeper = useEdit({
     call: () => unwrap(client.POST('/api/rigs/{id}/exploration', { params: { path: { id: rig.id } }, body: { copy: rig.copy } })),
     said: null,

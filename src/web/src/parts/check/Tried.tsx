@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { useEdit } from '../../app/edit'
 
 const count = (n: number) => n.toLocaleString('en-GB').replaceAll(',', '\u202f')
@@ -9,14 +9,14 @@ const count = (n: number) => n.toLocaleString('en-GB').replaceAll(',', '\u202f')
 /** What runs of the bench came to, for the checks; stopped, and gone on with. */
 export function Tried() {
   const { rig } = useRig()
-  const queries = useQueryClient()
+  const answered = useAnswered()
   const key = [...partKey(rig.id, 'check', rig.copy), 'tries']
   const tries = useQuery({
     queryKey: key,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/tries', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
     refetchInterval: (q) => (q.state.data?.settled ? false : q.state.data?.running ? 700 : 2000),
   })
-  const known = (now: Schemas['TriesView']) => queries.setQueryData(key, now)
+  const known = (now: Schemas['TriesView']) => answered(key, now)
   const on = useEdit({
     call: () => unwrap(client.POST('/api/rigs/{id}/tries', { params: { path: { id: rig.id } }, body: { copy: rig.copy } })),
     said: null,

@@ -5,7 +5,7 @@ import LinearProgress from '@mui/material/LinearProgress'
 import { Link } from 'react-router'
 import { client, sentencesOf, tabId, unwrap } from '../../app/api'
 import { useProgress } from '../../app/live'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 
@@ -27,6 +27,7 @@ export function Learnt({
 }) {
   const { rig, say } = useRig()
   const queries = useQueryClient()
+  const answered = useAnswered()
   const [wanted, setWanted] = useState(open)
   const [job, setJob] = useState<string | null>(null)
   const key = [...partKey(rig.id, 'log', rig.copy), 'learnt', revision, scene, runs]
@@ -54,8 +55,8 @@ export function Learnt({
           body: { copy: rig.copy, revision, scene, number, by: tabId, job: `learnt-${tabId}-${++asked}` },
         }),
       ),
-    onSuccess: (view, number) => {
-      queries.setQueryData(key, view)
+    onSuccess: async (view, number) => {
+      await answered(key, view)
       void queries.invalidateQueries({ queryKey: ['part', rig.id] })
       say(`${number} is in Move now, narrowed. Undo takes it back.`)
     },

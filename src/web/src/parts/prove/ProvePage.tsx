@@ -7,7 +7,7 @@ import LinearProgress from '@mui/material/LinearProgress'
 import TextField from '@mui/material/TextField'
 import { client, sentencesOf, tabId, unwrap, type Proof } from '../../app/api'
 import { useProgress } from '../../app/live'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { useScenes } from '../../app/scenes'
 import { Term } from '../../shared/Term'
 import { Tide } from '../../shared/Tide'
@@ -24,6 +24,7 @@ import { Tune } from './Tune'
 export default function ProvePage() {
   const { rig } = useRig()
   const queries = useQueryClient()
+  const answered = useAnswered()
   const navigate = useNavigate()
   const { search } = useLocation()
   const [params, setParams] = useSearchParams()
@@ -65,7 +66,7 @@ export default function ProvePage() {
     setParams(next, { replace: true })
   }
   const settled = async (proof: Proof | undefined) => {
-    if (proof) queries.setQueryData(key, proof)
+    if (proof) await answered(key, proof)
     show1(null)
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['rig', rig.id] }),

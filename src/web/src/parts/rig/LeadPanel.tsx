@@ -1,13 +1,13 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 
 /** One lead of the map: its row of the wiring table, what its voltages do, and its test. */
 export function LeadPanel({ lead, onOff, onClose }: { lead: Schemas['LeadRow']; onOff: () => void; onClose: () => void }) {
   const { rig, say } = useRig()
-  const queries = useQueryClient()
+  const answered = useAnswered()
   const key = partKey(rig.id, 'preflight', rig.copy)
   const table = useQuery({
     queryKey: partKey(rig.id, 'wiring', 0),
@@ -20,8 +20,8 @@ export function LeadPanel({ lead, onOff, onClose }: { lead: Schemas['LeadRow']; 
   const attempt = useMutation({
     mutationFn: (t: { device: string; action: Schemas['PreflightAction'] }) =>
       unwrap(client.POST('/api/rigs/{id}/preflight/try', { params: { path: { id: rig.id } }, body: { copy: rig.copy, ...t } })),
-    onSuccess: (next) => {
-      queries.setQueryData(key, next)
+    onSuccess: async (next) => {
+      await answered(key, next)
       say(next.last ?? '')
     },
     onError: (e) => say(sentencesOf(e).join(' ')),

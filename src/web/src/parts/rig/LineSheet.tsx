@@ -1,9 +1,9 @@
 import { useState } from 'react'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, unwrap } from '../../app/api'
 import { useMe } from '../../app/me'
-import { partKey, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRig } from '../../app/rig'
 import { CopyKind } from '../../shared/CopyKind'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
@@ -13,9 +13,9 @@ import { howOften, useLine, type OutsideLine } from '../../shared/OnLine'
 export function LineSheet() {
   const { rig, say } = useRig()
   const desk = useMe().data?.who === 'desk'
-  const queries = useQueryClient()
+  const answered = useAnswered()
   const line = useLine(1000)
-  const took = (next: OutsideLine) => queries.setQueryData(partKey(rig.id, 'line', rig.copy), next)
+  const took = (next: OutsideLine) => answered(partKey(rig.id, 'line', rig.copy), next)
   const leave = useMutation({
     mutationFn: () => unwrap(client.DELETE('/api/rigs/{id}/line', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
     onSuccess: took,

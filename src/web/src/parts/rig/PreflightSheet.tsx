@@ -1,10 +1,10 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import Button from '@mui/material/Button'
 import { client, sentencesOf, tabId, unwrap, type Schemas } from '../../app/api'
 import { useIsTeam } from '../../app/me'
-import { partKey, useRefresh, useRig } from '../../app/rig'
+import { partKey, useAnswered, useRefresh, useRig } from '../../app/rig'
 import { OnLine, useLine } from '../../shared/OnLine'
 import { number } from './fields'
 
@@ -22,6 +22,7 @@ export function PreflightSheet() {
   const { rig, say } = useRig()
   const team = useIsTeam()
   const queries = useQueryClient()
+  const answered = useAnswered()
   const refresh = useRefresh()
   const key = partKey(rig.id, 'preflight', rig.copy)
   const at = { params: { path: { id: rig.id } } }
@@ -31,9 +32,17 @@ export function PreflightSheet() {
     queryKey: key,
     queryFn: () => unwrap(client.GET('/api/rigs/{id}/preflight', { params: { path: { id: rig.id }, query: { copy: rig.copy } } })),
   })
+  // A controller that answers on its line is ticked by that: when the plug comes out, or goes back in, the list is another one.
+  useEffect(() => {
+    void queries.invalidateQueries({ queryKey: partKey(rig.id, 'preflight', rig.copy) })
+  }, [joined, queries, rig.id, rig.copy])
   const act = useMutation({
     mutationFn: (call: () => Promise<View>) => call(),
-    onSuccess: (next) => queries.setQueryData(key, next),
+    onSuccess: async (next) => {
+      await answered(key, next)
+      // Of two that were ticked in a row the answer to the first may come last.
+      void queries.invalidateQueries({ queryKey: key })
+    },
     onError: (e) => say(sentencesOf(e).join(' ')),
   })
   const reversed = useMutation({
