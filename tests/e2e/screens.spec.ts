@@ -152,6 +152,25 @@ test.describe('by touch', () => {
   })
 })
 
+test('a page that is not there yet has its main part, and says so', async ({ page, open }) => {
+  let answers: () => void = () => undefined
+  const waits = new Promise<void>((done) => {
+    answers = done
+  })
+  await page.route(/\/api\/rigs\/seed-trolley\/(program|sense|move|findings|ports)/, async (route) => {
+    await waits
+    await route.continue().catch(() => undefined)
+  })
+  for (const part of ['program', 'program/chart', 'sense', 'move', 'check', 'rig']) {
+    await open(`${rig}/${part}`)
+    await expect(page.getByRole('main')).toHaveText('One moment…')
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+    await expectAccessible(page)
+  }
+  answers()
+  await expect(page.getByRole('main')).not.toHaveText('One moment…')
+})
+
 test('keys open the parts, find things and list themselves', async ({ page, open }) => {
   await open(`${rig}/program`)
   await expect(page.locator('#line-4')).toBeVisible()

@@ -11,6 +11,7 @@ import { RigContext, rigKey, useRigActions } from './rig'
 import { FindDialog, KeysDialog } from './dialogs'
 import { RoomStrip } from './RoomStrip'
 import { SumsKey } from './SumsKey'
+import { Moment } from '../shared/Moment'
 
 /** The spine with the eight plates, the header, and the open part. */
 export function Shell() {
@@ -96,7 +97,7 @@ export function Shell() {
             </div>
           </div>
           {context && <Outlet />}
-          {!context && <p className="page muted">One moment…</p>}
+          {!context && <Moment />}
         </div>
       </div>
     </RigContext.Provider>

@@ -1,4 +1,5 @@
 import { useEffect, useState, type ComponentType } from 'react'
+import { Moment } from '../shared/Moment'
 
 type Load = () => Promise<{ default: ComponentType }>
 const loaded = new Map<Load, ComponentType>()
@@ -35,7 +36,7 @@ export function page(load: Load) {
         </p>
       </main>
     ) : (
-      <p className="page muted">One moment…</p>
+      <Moment />
     )
   }
 }

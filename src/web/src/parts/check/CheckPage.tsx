@@ -11,6 +11,7 @@ import { blocksOf, linesOf, type Block, type Line } from '../program/sheet'
 import { Tide } from '../../shared/Tide'
 import { Found } from './Found'
 import { LookedAt } from './LookedAt'
+import { Moment } from '../../shared/Moment'
 
 export type FoundThing = Schemas['FindingView']
 
@@ -154,7 +155,7 @@ export default function CheckPage() {
         </p>
       </main>
     )
-  if (!findings.data || !looked.data || !main.data || others.some((o) => !o.data)) return <p className="page muted">One moment…</p>
+  if (!findings.data || !looked.data || !main.data || others.some((o) => !o.data)) return <Moment />
   return (
     <main className="prove">
       <div className="prove-columns">

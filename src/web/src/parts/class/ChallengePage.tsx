@@ -13,6 +13,7 @@ import { FieldList } from './FieldDrawing'
 import { NotThere } from './NotThere'
 import { Part } from './Part'
 import { RigSelect } from './RigSelect'
+import { Moment } from '../../shared/Moment'
 
 type Challenge = Schemas['Challenge']
 // Numbers are kept as typed until they are sent, so that nothing typed is changed under the hand.
@@ -40,7 +41,7 @@ export default function ChallengePage() {
   const { id = '' } = useParams()
   const view = useChallenge(id)
   if (view.error instanceof Problem) return <NotThere title={view.error.message} to="/challenges" back="Go to the challenges" />
-  return <ClassFrame>{view.data ? <Writing key={id} id={id} view={view.data} /> : <p className="page muted">One moment…</p>}</ClassFrame>
+  return <ClassFrame>{view.data ? <Writing key={id} id={id} view={view.data} /> : <Moment />}</ClassFrame>
 }
 
 function Writing({ id, view }: { id: string; view: Schemas['ChallengeView'] }) {

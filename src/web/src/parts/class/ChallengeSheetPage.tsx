@@ -7,13 +7,19 @@ import { ClassFrame } from './ClassFrame'
 import { FieldDrawing, FieldList } from './FieldDrawing'
 import { NotThere } from './NotThere'
 import { ScoreSheet } from './ScoreSheet'
+import { Moment } from '../../shared/Moment'
 
 /** A challenge on paper: task and rules, the field to scale with what it is built from, and a sheet to score on. */
 export default function ChallengeSheetPage() {
   const { id = '' } = useParams()
   const view = useChallenge(id)
   if (view.error instanceof Problem) return <NotThere title={view.error.message} to="/challenges" back="Go to the challenges" />
-  if (!view.data) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
+  if (!view.data)
+    return (
+      <ClassFrame>
+        <Moment />
+      </ClassFrame>
+    )
   const { challenge, field } = view.data
   return (
     <ClassFrame>

@@ -8,6 +8,7 @@ import { Faults } from '../../shared/Faults'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { RigSelect } from './RigSelect'
+import { Moment } from '../../shared/Moment'
 
 export const courseKey = (id: string) => ['courses', id]
 
@@ -61,7 +62,12 @@ export default function CoursePage() {
     onSettled: fresh,
   })
   if (view.error instanceof Problem) return <NotThere title={view.error.message} to="/courses" back="Go to the courses" />
-  if (!view.data) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
+  if (!view.data)
+    return (
+      <ClassFrame>
+        <Moment />
+      </ClassFrame>
+    )
   const { course, facts } = view.data
   const lessons = course.lessons
   // A lesson that is built on goes before those that build on it.

@@ -15,6 +15,7 @@ import { score, useHeats, type Heat, type Heats } from './heats'
 import { NotThere } from './NotThere'
 import { ScoreHeat } from './ScoreHeat'
 import { ScoreSheet } from './ScoreSheet'
+import { Moment } from '../../shared/Moment'
 
 /** Heats at the educator's: the table, what the bench says, scoring, and the teams' machines. */
 export default function HeatsPage() {
@@ -24,7 +25,7 @@ export default function HeatsPage() {
   useFollowRoom(true)
   if (heats.error instanceof Problem || !Number.isInteger(Number(number)))
     return <NotThere title={heats.error?.message ?? 'There are no such heats.'} to={`/class/${id}/heats`} back="Go to the heats" />
-  return <ClassFrame>{heats.data ? <Running heats={heats.data} /> : <p className="page muted">One moment…</p>}</ClassFrame>
+  return <ClassFrame>{heats.data ? <Running heats={heats.data} /> : <Moment />}</ClassFrame>
 }
 
 function Running({ heats }: { heats: Heats }) {

@@ -11,6 +11,7 @@ import { NotThere } from './NotThere'
 import { courseKey, stale, useCourse } from './CoursePage'
 import { Part } from './Part'
 import { RigSelect } from './RigSelect'
+import { Moment } from '../../shared/Moment'
 
 type Lesson = Schemas['Lesson']
 type Kept = { lesson: Lesson; base: number }
@@ -35,11 +36,7 @@ export default function LessonEditPage() {
     return (
       <NotThere title={view.error?.message ?? 'There is no such lesson.'} to={view.data ? `/courses/${id}` : '/courses'} back="Go back" />
     )
-  return (
-    <ClassFrame>
-      {view.data && there ? <Writing key={`${id} ${at}`} id={id} at={at} view={view.data} /> : <p className="page muted">One moment…</p>}
-    </ClassFrame>
-  )
+  return <ClassFrame>{view.data && there ? <Writing key={`${id} ${at}`} id={id} at={at} view={view.data} /> : <Moment />}</ClassFrame>
 }
 
 function Writing({ id, at, view }: { id: string; at: number; view: Schemas['CourseView'] }) {

@@ -4,6 +4,7 @@ import { Problem } from '../../app/api'
 import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { useCourse } from './CoursePage'
+import { Moment } from '../../shared/Moment'
 
 /** A lesson on paper, with room to write: for tables without a screen. Hints and answers stay with the educator, on a page of their own. */
 export default function LessonSheetPage() {
@@ -15,7 +16,12 @@ export default function LessonSheetPage() {
     return (
       <NotThere title={view.error?.message ?? 'There is no such lesson.'} to={view.data ? `/courses/${id}` : '/courses'} back="Go back" />
     )
-  if (!view.data || !lesson) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
+  if (!view.data || !lesson)
+    return (
+      <ClassFrame>
+        <Moment />
+      </ClassFrame>
+    )
   const facts = view.data.facts[at]!
   const kinds = (title: string, has: string[] | null | undefined, all: { key: string; words: string; example: string }[]) =>
     has == null ? null : (

@@ -14,6 +14,7 @@ import { ClassFrame } from './ClassFrame'
 import { NotThere } from './NotThere'
 import { Changes } from './ClassLessonsPage'
 import { RoomPanel } from './RoomPanel'
+import { Moment } from '../../shared/Moment'
 
 /** One class: its room, its teams, and what is handed out to them. */
 export default function OneClassPage() {
@@ -59,7 +60,12 @@ export default function OneClassPage() {
   })
   if (view.error instanceof Problem || !Number.isInteger(key))
     return <NotThere title={view.error?.message ?? 'There is no such class.'} to="/class" back="Go to the classes" />
-  if (!view.data) return <ClassFrame>{<p className="page muted">One moment…</p>}</ClassFrame>
+  if (!view.data)
+    return (
+      <ClassFrame>
+        <Moment />
+      </ClassFrame>
+    )
   const { teams } = view.data
   return (
     <ClassFrame>

@@ -4,6 +4,7 @@ import remarkGfm from 'remark-gfm'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import Button from '@mui/material/Button'
 import { useHelp } from '../../app/help'
+import { Moment } from '../../shared/Moment'
 
 /** The guide, the language and what is looked for, searched as one types. */
 export default function HelpPage() {
@@ -25,7 +26,7 @@ export default function HelpPage() {
   }, [page, hash])
 
   if (help.isError) return <main className="page">The help could not be fetched. Is the bench still running?</main>
-  if (!help.data) return <p className="page muted">One moment…</p>
+  if (!help.data) return <Moment />
   return (
     <main className="page help">
       <div className="row no-print">

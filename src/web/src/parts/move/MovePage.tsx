@@ -11,6 +11,7 @@ import { Trial } from './Trial'
 import { Stops, Turns } from './Ways'
 import { PartFindings } from '../../shared/PartFindings'
 import { typed, useMove, type Mechanism } from './move'
+import { Moment } from '../../shared/Moment'
 
 /** Motor numbers become real motion: what is known, trials that find it, and what follows. */
 export default function MovePage() {
@@ -28,7 +29,7 @@ export default function MovePage() {
         </p>
       </main>
     ) : (
-      <p className="page muted">One moment…</p>
+      <Moment />
     )
   if (query.data.mechanisms.length === 0)
     return (

@@ -6,6 +6,7 @@ import { client, sentencesOf, unwrap } from '../../app/api'
 import { partKey, useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { betterLayouts, quickLayout, scales, type Laid } from './chartLayout'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 /** The program as boxes and arrows, laid out anew whenever it changes. It is read here and written in the sheet. */
 export default function ChartPage() {
@@ -137,7 +138,7 @@ export default function ChartPage() {
       </g>
     )
   })
-  if (!program) return <p className="page muted">One moment…</p>
+  if (!program) return <Moment />
   return (
     <main>
       <div className="page">

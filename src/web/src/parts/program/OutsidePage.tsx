@@ -5,6 +5,7 @@ import Button from '@mui/material/Button'
 import { client, sentencesOf, unwrap, type Schemas } from '../../app/api'
 import { partKey, useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 type File = Schemas['BoardFileView']
 
@@ -41,7 +42,7 @@ export default function OutsidePage() {
     setParams(next, { replace: true })
     setOpen(null)
   }
-  if (!program) return <p className="page muted">One moment…</p>
+  if (!program) return <Moment />
   const taken = code.isError ? undefined : code.data
   const address = new URLSearchParams({ copy: String(rig.copy), language, all: String(all) })
   if (which !== undefined) address.set('program', String(which))

@@ -21,6 +21,7 @@ import { useMake } from './useMake'
 import { useScript } from './useScript'
 import { useSheet, type Draft } from './useSheet'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 const words: Record<string, string> = { stops: 'Stops', risky: 'Risky', advice: 'Good to know', holds: 'Holds' }
 
@@ -227,7 +228,7 @@ export default function ProgramPage() {
     }
   })
 
-  if (!program) return <p className="page muted">One moment…</p>
+  if (!program) return <Moment />
   const leave = () => {
     hand.asks()
     refocus.current = sheet.draft!.line

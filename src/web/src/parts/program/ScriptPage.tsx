@@ -15,6 +15,7 @@ import { useProgram, useProgramIndex, useRig } from '../../app/rig'
 import { ConflictDialog } from './ConflictDialog'
 import { useScript } from './useScript'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
 
@@ -258,7 +259,7 @@ export default function ScriptPage() {
     v.focus()
   }, [hash, ready])
 
-  if (!program) return <p className="page muted">One moment…</p>
+  if (!program) return <Moment />
   return (
     <main>
       <div className="page">

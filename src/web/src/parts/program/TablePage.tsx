@@ -9,6 +9,7 @@ import { LineEditor } from './LineEditor'
 import { useMake } from './useMake'
 import { useSheet } from './useSheet'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 type Part = Schemas['TablePart']
 type Row = Schemas['TableRow']
@@ -45,7 +46,7 @@ export default function TablePage() {
     if (document.activeElement === null || document.activeElement === document.body) document.getElementById(idOf(at))?.focus()
   }, [sheet.draft, table.isFetching, table.data, at])
 
-  if (!program) return <p className="page muted">One moment…</p>
+  if (!program) return <Moment />
   const texts = program.script.split('\n')
   const go = (to: At) => {
     setAt(to)

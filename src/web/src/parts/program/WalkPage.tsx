@@ -8,6 +8,7 @@ import { partKey, useProgram, useRig } from '../../app/rig'
 import { Faults } from '../../shared/Faults'
 import { show } from '../../shared/format'
 import { Views } from './Views'
+import { Moment } from '../../shared/Moment'
 
 type Step = { name: string | null; afterMs: number }
 type Kept = Schemas['KeptWalk']
@@ -133,7 +134,7 @@ export default function WalkPage() {
     end.current?.scrollIntoView({ block: 'nearest' })
   }, [walk.data])
 
-  if (!program.data) return <p className="page muted">One moment…</p>
+  if (!program.data) return <Moment />
   const to = (next: Step[]) => {
     setFault([])
     setSteps(next)

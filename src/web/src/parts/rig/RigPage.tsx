@@ -16,6 +16,7 @@ import { PreflightSheet } from './PreflightSheet'
 import { useDesign } from './useDesign'
 import { PartFindings } from '../../shared/PartFindings'
 import { WiringSheet } from './WiringSheet'
+import { Moment } from '../../shared/Moment'
 
 const words: Record<string, string> = {
   'wiring-clash': 'Clash',
@@ -77,7 +78,7 @@ export default function RigPage() {
         </p>
       </main>
     )
-  if (!ports.data) return <p className="page muted">One moment…</p>
+  if (!ports.data) return <Moment />
   const map: Schemas['PortMap'] = ports.data
   const lead = map.leads.find((l) => l.device === opened?.device && l.lead === opened.lead && l.controller !== null)
   const unplaced = assign.data?.unassigned ?? []

@@ -5,6 +5,7 @@ import { client, sentencesOf, unwrap } from '../../app/api'
 import { partKey, useRig } from '../../app/rig'
 import { show } from '../../shared/format'
 import { when } from './History'
+import { Moment } from '../../shared/Moment'
 
 /** The calibration card: what was found, when, by whom, in which light, for which copy. Prints on one page. */
 export default function CardPage() {
@@ -30,7 +31,7 @@ export default function CardPage() {
         </p>
       </main>
     )
-  if (!sense.data || !history.data) return <p className="page muted">One moment…</p>
+  if (!sense.data || !history.data) return <Moment />
   const s = sense.data
   return (
     <main className="page card">

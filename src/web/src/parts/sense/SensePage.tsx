@@ -29,6 +29,7 @@ import { SwitchView } from './SwitchView'
 import { TakeDialog } from './TakeDialog'
 import { PartFindings } from '../../shared/PartFindings'
 import { supply, taker, Taker } from './taker'
+import { Moment } from '../../shared/Moment'
 
 /** Readings become zones: taken, looked at, judged, kept. */
 export default function SensePage() {
@@ -56,7 +57,7 @@ export default function SensePage() {
         </p>
       </main>
     )
-  if (!query.data) return <p className="page muted">One moment…</p>
+  if (!query.data) return <Moment />
   return <SenseView key={`${rig.copy}-${query.data.sensor}`} sense={query.data} />
 }
 
