@@ -1,11 +1,23 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test as base, type Locator, type Page } from '@playwright/test'
-import { startServer, type BenchServer } from './server.mjs'
+import { startServer, startWarm, type BenchServer, type Warm } from './server.mjs'
+
+type Own = { own: boolean; server: BenchServer; open: (path: string) => Promise<void> }
 
 /** Every test has a server and data of its own. */
-export const test = base.extend<{ server: BenchServer; open: (path: string) => Promise<void> }>({
-  server: async ({}, use) => {
-    const server = await startServer()
+export const test = base.extend<Own, { warm: () => Warm }>({
+  // True for tests that kill the server, or ask for what it keeps in mind beside its data: it is a process of its own.
+  own: [false, { option: true }],
+  warm: [
+    async ({}, use) => {
+      let warm: Warm | undefined
+      await use(() => (warm ??= startWarm()))
+      await warm?.end()
+    },
+    { scope: 'worker' },
+  ],
+  server: async ({ own, warm }, use) => {
+    const server = await startServer(own ? {} : { warm: warm() })
     await use(server)
     await server.stop()
   },

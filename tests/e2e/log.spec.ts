@@ -225,66 +225,70 @@ test('a match is planned from the log and from typed figures, and is still there
   await expect(named(2)).toHaveValue('B')
 })
 
-test('over 200 random cuts of network and bench no run is lost and none is kept twice', async ({ page, open, server }) => {
-  await open('/rigs/seed-trolley/log?copy=2')
-  await expect(page.getByText('Nothing was logged yet')).toBeVisible()
-  let seed = 20261129
-  const chance = () => {
-    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
-    return seed / 2 ** 32
-  }
-  let cuts = 0
-  let calm = false
-  let told: () => void = () => undefined
-  await page.route('**/api/rigs/*/log/lines', async (route) => {
-    const fate = calm ? 1 : chance()
-    if (fate > 0.85) await route.continue().catch(() => undefined)
-    else {
-      cuts++
-      if (fate < 0.3) await route.abort().catch(() => undefined)
-      else if (fate < 0.4)
-        await route.fulfill({ status: 503, contentType: 'application/problem+json', body: '{"title":"busy"}' }).catch(() => undefined)
+test.describe('on a server that is killed', () => {
+  test.use({ own: true })
+
+  test('over 200 random cuts of network and bench no run is lost and none is kept twice', async ({ page, open, server }) => {
+    await open('/rigs/seed-trolley/log?copy=2')
+    await expect(page.getByText('Nothing was logged yet')).toBeVisible()
+    let seed = 20261129
+    const chance = () => {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
+      return seed / 2 ** 32
+    }
+    let cuts = 0
+    let calm = false
+    let told: () => void = () => undefined
+    await page.route('**/api/rigs/*/log/lines', async (route) => {
+      const fate = calm ? 1 : chance()
+      if (fate > 0.85) await route.continue().catch(() => undefined)
       else {
-        // The bench kept it, and its answer is lost.
-        await route.fetch().catch(() => undefined)
-        await route.abort().catch(() => undefined)
+        cuts++
+        if (fate < 0.3) await route.abort().catch(() => undefined)
+        else if (fate < 0.4)
+          await route.fulfill({ status: 503, contentType: 'application/problem+json', body: '{"title":"busy"}' }).catch(() => undefined)
+        else {
+          // The bench kept it, and its answer is lost.
+          await route.fetch().catch(() => undefined)
+          await route.abort().catch(() => undefined)
+        }
+      }
+      told()
+    })
+    const pressed: boolean[] = []
+    const press = async (passed: boolean) => {
+      await page.keyboard.press(passed ? 'p' : 'f')
+      pressed.push(passed)
+      const sent = new Promise<void>((done) => {
+        told = done
+      })
+      await page.evaluate(() => window.dispatchEvent(new Event('online')))
+      await Promise.race([sent, new Promise((done) => setTimeout(done, 150))])
+    }
+    for (let i = 0; cuts < 200; i++) {
+      await press(chance() < 0.6)
+      if (i % 60 === 20) {
+        cuts++
+        await server.kill()
+        await press(true)
+        await server.start()
+      }
+      if (i % 60 === 45) {
+        cuts++
+        await page.reload()
+        await page.getByRole('button', { name: /^Passed/ }).waitFor()
       }
     }
-    told()
+    expect(cuts).toBeGreaterThanOrEqual(200)
+    calm = true
+    await page.reload()
+    type View = { spreads: { lines: { key: string; passed: boolean }[] }[] }
+    const kept = async () =>
+      ((await (await fetch(`${server.url}/api/rigs/seed-trolley/log?copy=2`)).json()) as View).spreads.flatMap((s) => s.lines)
+    await expect.poll(async () => (await kept()).length, { timeout: 60_000 }).toBe(pressed.length)
+    const lines = await kept()
+    expect(new Set(lines.map((l) => l.key)).size).toBe(pressed.length)
+    expect(lines.map((l) => l.passed)).toEqual(pressed)
+    await expect(page.getByTestId('waiting')).toBeHidden()
   })
-  const pressed: boolean[] = []
-  const press = async (passed: boolean) => {
-    await page.keyboard.press(passed ? 'p' : 'f')
-    pressed.push(passed)
-    const sent = new Promise<void>((done) => {
-      told = done
-    })
-    await page.evaluate(() => window.dispatchEvent(new Event('online')))
-    await Promise.race([sent, new Promise((done) => setTimeout(done, 150))])
-  }
-  for (let i = 0; cuts < 200; i++) {
-    await press(chance() < 0.6)
-    if (i % 60 === 20) {
-      cuts++
-      await server.kill()
-      await press(true)
-      await server.start()
-    }
-    if (i % 60 === 45) {
-      cuts++
-      await page.reload()
-      await page.getByRole('button', { name: /^Passed/ }).waitFor()
-    }
-  }
-  expect(cuts).toBeGreaterThanOrEqual(200)
-  calm = true
-  await page.reload()
-  type View = { spreads: { lines: { key: string; passed: boolean }[] }[] }
-  const kept = async () =>
-    ((await (await fetch(`${server.url}/api/rigs/seed-trolley/log?copy=2`)).json()) as View).spreads.flatMap((s) => s.lines)
-  await expect.poll(async () => (await kept()).length, { timeout: 60_000 }).toBe(pressed.length)
-  const lines = await kept()
-  expect(new Set(lines.map((l) => l.key)).size).toBe(pressed.length)
-  expect(lines.map((l) => l.passed)).toEqual(pressed)
-  await expect(page.getByTestId('waiting')).toBeHidden()
 })

@@ -14,7 +14,6 @@ export default defineConfig({
   retries: 0,
   use: {
     viewport: { width: 1280, height: 800 },
-    screenshot: 'only-on-failure',
     actionTimeout: 60_000,
     launchOptions: {
       executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
@@ -22,6 +21,8 @@ export default defineConfig({
       args: [
         ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
         '--disable-gpu',
+        // The plain name of the room of tests: no secure context.
+        '--host-resolver-rules=MAP bench.test 127.0.0.2',
         '--disable-quic',
         '--no-first-run',
         '--disable-background-networking',

@@ -1,27 +1,21 @@
 import { expect, test as base } from './fixtures'
-import { chromium, type Browser, type Page } from '@playwright/test'
+import type { BrowserContext, Page } from '@playwright/test'
 
 // The room of tests: an address of this machine that is not the desk's, and a plain name for it, which is no secure context.
 process.env.CHITON_LISTEN = '127.0.0.2'
 process.env.CHITON_HOSTS = 'bench.test'
 
-/** A room of tests, and devices that come into it. */
-export const test = base.extend<{ room: Browser; device: (touch?: boolean) => Promise<Page> }>({
-  room: async ({}, use) => {
-    const browser = await chromium.launch({
-      executablePath: process.env.CHITON_CHROMIUM ?? '/usr/bin/chromium',
-      args: [...(process.getuid?.() === 0 ? ['--no-sandbox'] : []), '--disable-gpu', '--host-resolver-rules=MAP bench.test 127.0.0.2'],
-    })
-    await use(browser)
-    await browser.close()
-  },
-  device: async ({ room, server }, use) => {
+/** Devices that come into a room of tests. */
+export const test = base.extend<{ device: (touch?: boolean) => Promise<Page> }>({
+  device: async ({ browser, server }, use) => {
     const faults: string[] = []
+    const came: BrowserContext[] = []
     await use(async (touch = false) => {
-      const context = await room.newContext({
+      const context = await browser.newContext({
         viewport: touch ? { width: 768, height: 1024 } : { width: 1280, height: 800 },
         hasTouch: touch,
       })
+      came.push(context)
       const page = await context.newPage()
       page.on('pageerror', (e) => faults.push(e.message))
       page.on('console', (m) => {
@@ -30,6 +24,7 @@ export const test = base.extend<{ room: Browser; device: (touch?: boolean) => Pr
       await page.goto(`http://bench.test:${new URL(server.url).port}/`)
       return page
     })
+    for (const context of came) await context.close()
     expect(faults).toEqual([])
   },
 })

@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test'
 import { expect, expectAccessible, press, rig, test } from './fixtures'
+import { startServer } from './server.mjs'
 
 const parts = ['rig', 'sense', 'move', 'program', 'check', 'simulate', 'prove', 'log']
 
@@ -251,9 +252,8 @@ test('the first page stays under 300 kB of compressed script', async ({ page, se
   expect(bytes).toBeLessThan(300_000)
 })
 
-test('an empty bench says what to do', async ({ page }) => {
-  const { startServer } = await import('./server.mjs')
-  const server = await startServer({ demo: false })
+test('an empty bench says what to do', async ({ page, warm }) => {
+  const server = await startServer({ demo: false, warm: warm() })
   try {
     await page.goto(server.url)
     await expect(page.getByText('There is no rig here yet.')).toBeVisible()

@@ -6,4 +6,10 @@ export type BenchServer = {
   start(): Promise<void>
   stop(): Promise<void>
 }
-export function startServer(options?: { demo?: boolean }): Promise<BenchServer>
+export type Warm = {
+  start(id: string, args: string[]): Promise<unknown>
+  stop(id: string): Promise<unknown>
+  end(): Promise<unknown>
+}
+export function startWarm(): Warm
+export function startServer(options?: { demo?: boolean; warm?: Warm }): Promise<BenchServer>
