@@ -5,5 +5,6 @@ global using Chiton.Core.Quantities;
 global using Chiton.Core.Rigs;
 global using Chiton.Core.Sensing;
 global using Chiton.Core.Simulation;
+global using Chiton.Tests;
 global using CsCheck;
 global using Xunit;

@@ -11,6 +11,7 @@ using Microsoft.Extensions.Hosting;
 // Each is the server as people start it, with its own arguments, folder and port. Told what to do by lines on its standard input,
 // `start ID ARGUMENTS` (a JSON array of words) and `stop ID`, it answers each by one line, `ID` or `ID TROUBLE`. It ends with its input.
 var answers = Console.Out;
+
 // What servers say of themselves is for people.
 Console.SetOut(TextWriter.Null);
 
@@ -90,7 +91,9 @@ async Task Stop(string id)
     if (!running.TryRemove(id, out var server))
         throw new InvalidOperationException("No such server runs.");
     // As Ctrl+C does: whoever waits for its end goes on.
-    (await server.Built).Services.GetRequiredService<IHostApplicationLifetime>().StopApplication();
+    (await server.Built)
+        .Services.GetRequiredService<IHostApplicationLifetime>()
+        .StopApplication();
     await server.Ended;
     // All that was written is in its one file, and nothing holds that.
     SqliteConnection.ClearAllPools();

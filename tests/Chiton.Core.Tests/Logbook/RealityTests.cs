@@ -34,8 +34,8 @@ public class RealityTests(ITestOutputHelper output)
                 return (hidden, ManyRuns.Run(hidden.Bench, new(copy, RunLayout.Kinds.Copies, 200), threads: 1), copy);
             });
 
-    private static Learnt Learn(HiddenCopies.Hidden hidden, RunsDone proof, RealRun[] trials) =>
-        Reality.Learn(hidden.Bench.Draws, proof, null, trials);
+    private static Learnt Learn(HiddenCopies.Hidden hidden, RunsDone proof, RealRun[] trials, bool next = false) =>
+        Reality.Learn(hidden.Bench.Draws, proof, null, trials, next);
 
     [Fact]
     public void After_ten_trials_the_range_is_narrower_and_still_holds_the_true_rate()
@@ -83,7 +83,8 @@ public class RealityTests(ITestOutputHelper output)
                 Assert.Equal(rate < low, call.Worse);
                 Assert.InRange(call.Trials, Reality.FirstCall, Reality.LastCall);
                 Assert.Empty(learnt.Numbers);
-                Assert.Null(learnt.Next);
+                // What to measure next is not said of a copy that is called out, though it was asked for.
+                Assert.Null(Learn(hidden, proof, Trials(rate, 20, copy, 80), next: true).Next);
             }
         }
         output.WriteLine($"{called} of {off} called out: {worse} worse, {better} better");

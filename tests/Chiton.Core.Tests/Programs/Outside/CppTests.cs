@@ -3,7 +3,7 @@ namespace Chiton.Core.Tests.Programs.Outside;
 /// <summary>What is written as C++ does what the engine does, to the microsecond, and takes no memory for it.</summary>
 public class CppTests
 {
-    private static readonly int Many = Environment.GetEnvironmentVariable("CHITON_LONG") == "1" ? 10_000 : 300;
+    private static readonly int Many = Campaign.Of(120, 10_000);
 
     [Fact]
     public void All_of_the_language_is_the_same()

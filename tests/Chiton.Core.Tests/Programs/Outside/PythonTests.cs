@@ -7,7 +7,7 @@ namespace Chiton.Core.Tests.Programs.Outside;
 public class PythonTests
 {
     // A sample of ten thousand, which ./dev long runs whole.
-    private static readonly int Many = Environment.GetEnvironmentVariable("CHITON_LONG") == "1" ? 10_000 : 300;
+    private static readonly int Many = Campaign.Of(300, 10_000);
 
     private static BoardJob Ends(int seed)
     {

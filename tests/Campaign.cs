@@ -1,4 +1,4 @@
-namespace Chiton.Server.Tests;
+namespace Chiton.Tests;
 
 /// <summary>Campaigns run whole by <c>./dev long</c>; <c>./dev test</c> runs a sample of each.</summary>
 public static class Campaign
