@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Text.Json;
-using Chiton.Data;
+using Chiton.Server.Parts;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
@@ -67,7 +67,7 @@ async Task Start(string id, string[] arguments)
         built.Value = host;
         try
         {
-            ended.SetResult((int)typeof(Chiton.Server.Parts.RigEndpoints).Assembly.EntryPoint!.Invoke(null, [arguments])!);
+            ended.SetResult((int)typeof(RigEndpoints).Assembly.EntryPoint!.Invoke(null, [arguments])!);
         }
         catch (Exception e)
         {
@@ -97,7 +97,6 @@ async Task Stop(string id)
     await server.Ended;
     // All that was written is in its one file, and nothing holds that.
     SqliteConnection.ClearAllPools();
-    RigState.Forget();
 }
 
 /// <summary>Does something with each thing it is told of.</summary>

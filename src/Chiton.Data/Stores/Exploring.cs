@@ -39,16 +39,6 @@ public sealed class Exploring
     /// <summary>The one of a state; null where nobody asked to go deeper there.</summary>
     public static Exploring? Of(string stamp) => latest is { } one && one.Stamp == stamp ? one : null;
 
-    /// <summary>Stops what goes on, and lets go of it.</summary>
-    internal static void Forget()
-    {
-        lock (Guard)
-        {
-            latest?.Stop();
-            latest = null;
-        }
-    }
-
     /// <summary>Goes deeper.</summary>
     /// <param name="stamp">What state it is of.</param>
     /// <param name="make">Makes the exploration, where none of this state is kept.</param>

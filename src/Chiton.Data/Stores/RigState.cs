@@ -115,15 +115,6 @@ public sealed record RigState(
             .Value;
     }
 
-    /// <summary>Lets go of what was found out of all states beside what is kept, as the end of a process does: for a process that goes on
-    /// with another server.</summary>
-    internal static void Forget()
-    {
-        Exploring.Forget();
-        Trying.Forget();
-        Reports.Clear();
-    }
-
     private Report Work(Explorer? explored, Trying? tried) =>
         Core.Checking.Report.Of(
             Design,

@@ -53,9 +53,6 @@ public sealed class Trying
         return All.GetOrAdd(stamp, s => new(s));
     }
 
-    /// <summary>Lets go of all of them.</summary>
-    internal static void Forget() => All.Clear();
-
     /// <summary>What it found so far, scene by scene; null before anything.</summary>
     public IReadOnlyList<SceneRuns>? Ran
     {
