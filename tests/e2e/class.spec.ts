@@ -149,7 +149,9 @@ test('a class is deleted with all that is its own, once it was offered to be kep
   await expectAccessible(page)
   await page.goBack()
   await page.goto(`${server.url}/class/${id}`)
-  await page.getByRole('button', { name: 'Delete the class' }).click()
+  // What comes later stands above it, and would push it away between the press and the release of a click.
+  await expect(page.getByText('Others can reach this machine at')).toBeVisible()
+  await press(page.getByRole('button', { name: 'Delete the class' }))
   const dialog = page.getByRole('dialog')
   await expect(dialog).toContainText('There is no way back.')
   await expectAccessible(page)
