@@ -6,7 +6,7 @@ type Own = { own: boolean; server: BenchServer; open: (path: string) => Promise<
 
 /** Every test has a server and data of its own. */
 export const test = base.extend<Own, { warm: () => Warm }>({
-  // True for tests that kill the server, or ask for what it keeps in mind beside its data: it is a process of its own.
+  // True for tests that kill the server or start it again: it is a process of its own.
   own: [false, { option: true }],
   warm: [
     async ({}, use) => {

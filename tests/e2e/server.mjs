@@ -48,6 +48,8 @@ export function startWarm() {
     stop: (id) => ask('stop', id),
     end: () =>
       new Promise((resolve) => {
+        // One that fell over has said so to whoever waited for it.
+        if (child.exitCode !== null || child.signalCode !== null) return resolve(undefined)
         child.once('exit', resolve)
         child.stdin.end()
       }),
