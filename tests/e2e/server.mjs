@@ -38,8 +38,12 @@ export function startWarm() {
   child.once('exit', (code) => {
     for (const { reject } of waiting.values()) reject(new Error(`The process of the servers ended with ${code}.`))
   })
+  // What is written to one that fell over is told to whoever waits for an answer, by its end.
+  child.stdin.on('error', () => {})
+  const ended = () => child.exitCode !== null || child.signalCode !== null
   const ask = (what, id, more = '') =>
     new Promise((resolve, reject) => {
+      if (ended()) return reject(new Error('The process of the servers has ended.'))
       waiting.set(id, { resolve, reject })
       child.stdin.write(`${what} ${id} ${more}\n`)
     })
@@ -49,7 +53,7 @@ export function startWarm() {
     end: () =>
       new Promise((resolve) => {
         // One that fell over has said so to whoever waited for it.
-        if (child.exitCode !== null || child.signalCode !== null) return resolve(undefined)
+        if (ended()) return resolve(undefined)
         child.once('exit', resolve)
         child.stdin.end()
       }),
